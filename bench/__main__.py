@@ -1,0 +1,195 @@
+"""``./hewel bench``: our sums against a general mesh library's own calls, in one run, by processor time.
+
+Ratios say how many times more processor time the library takes; the results are compared too, so that a quick wrong
+answer cannot win. The library is called once per direction (or per stack of layers) as its documentation shows.
+"""
+
+import json
+import platform
+import time
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+
+import numpy as np
+import trimesh
+
+from hewel_engine.geometry.frames import sphere_directions
+from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.rays import RayScene
+from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.io.reading import take_in
+from hewel_engine.io.stl import write_stl
+from hewel_engine.orientation.study import study
+from hewel_engine.orientation.sweep import facet_sums, sweep
+from hewel_engine.parts.facts import facts_of
+from hewel_engine.processes import Process
+from hewel_engine.tolerances import OVERHANG_MARGIN
+
+LIMIT = 45.0
+OUT = Path(__file__).parent / "results.json"
+
+
+def cost(call: Callable, repeat: int = 3) -> tuple[float, float, object]:
+    """Least processor seconds and least wall seconds of a few runs, and the last result."""
+    spent, passed, result = [], [], None
+    for _ in range(repeat):
+        cpu, wall = time.process_time(), time.perf_counter()
+        result = call()
+        spent.append(time.process_time() - cpu)
+        passed.append(time.perf_counter() - wall)
+    return min(spent), min(passed), result
+
+
+def wavy_torus(around: int = 380, across: int = 192) -> Mesh:
+    """145,920 facets without symmetry: a torus whose tube swells and twists."""
+    u, v = np.meshgrid(
+        np.linspace(0, 2 * np.pi, around, endpoint=False),
+        np.linspace(0, 2 * np.pi, across, endpoint=False),
+        indexing="ij",
+    )
+    tube = 9 + 1.5 * np.cos(5 * u + 1) + 0.7 * np.sin(3 * v + 2 * u)
+    ring = 34 + 3 * np.cos(2 * u) + tube * np.cos(v)
+    points = np.stack([ring * np.cos(u), ring * np.sin(u), tube * np.sin(v) + 2 * np.sin(3 * u)], axis=-1).reshape(
+        -1, 3
+    )
+    i, j = np.meshgrid(np.arange(around), np.arange(across), indexing="ij")
+    corner = [((i + a) % around) * across + (j + b) % across for a, b in ((0, 0), (1, 0), (1, 1), (0, 1))]
+    a, b, c, d = (x.ravel() for x in corner)
+    return Mesh(points, np.concatenate([np.c_[a, b, c], np.c_[a, c, d]]))
+
+
+def library_direction(tri: trimesh.Trimesh, up: np.ndarray) -> tuple[float, float, float]:
+    """Overhang area, support proxy and contact of one direction as one asks the library for them."""
+    part = tri.copy(include_cache=False)
+    part.apply_transform(trimesh.geometry.align_vectors(up, [0, 0, 1]))
+    z = part.vertices[:, 2] - part.bounds[0, 2]
+    on_plate = (z[part.faces] <= 0.005).all(axis=1) & (part.face_normals[:, 2] < 0)
+    d = -part.face_normals[:, 2]
+    needs = (d > np.sin(np.radians(LIMIT + OVERHANG_MARGIN))) & ~on_plate
+    drop = part.triangles_center[:, 2] - part.bounds[0, 2]
+    area = part.area_faces
+    return area[needs].sum(), (area * d * drop)[needs].sum(), area[on_plate].sum()
+
+
+def blocked_products(mesh: Mesh, ups: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The same sums by float64 matrix products over blocks of directions."""
+    hang, proxy = np.empty(len(ups)), np.empty(len(ups))
+    threshold = -np.sin(np.radians(LIMIT + OVERHANG_MARGIN))
+    low = mesh.extents(ups)[0]
+    for rows in np.array_split(np.arange(len(ups)), 40):
+        d, z = mesh.normals @ ups[rows].T, mesh.centroids @ ups[rows].T - low[rows]
+        w = np.where(d < threshold, mesh.areas[:, None], 0.0)
+        hang[rows], proxy[rows] = w.sum(axis=0), -(w * d * z).sum(axis=0)
+    return hang, proxy
+
+
+def bench_sweep(mesh: Mesh) -> list[dict]:
+    ups = sphere_directions()
+    facet_sums(mesh, ups[:4], LIMIT)
+    ours, wall, got = cost(lambda: facet_sums(mesh, ups, LIMIT))
+    tri = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
+    some = ups[:: len(ups) // 12]
+    theirs, _, each = cost(lambda: [library_direction(tri, up) for up in some], 1)
+    agree = np.abs(np.array(each)[:, 0] / got[0][:: len(ups) // 12] - 1).max()
+    matrix, _, product = cost(lambda: blocked_products(mesh, ups), 1)
+    agree_too = np.abs(product[0] / got[0] - 1).max()
+    whole, whole_wall, _ = cost(lambda: sweep(mesh, ups, Process(), RayScene(mesh)), 1)
+    title = f"{len(mesh.faces):,} facets × {len(ups):,} directions"
+    return [
+        row(
+            f"sweep, facet sums: {title}",
+            ours,
+            wall,
+            theirs / len(some) * len(ups),
+            "mesh library per direction",
+            100,
+            agree,
+        ),
+        row("  the same", ours, wall, matrix, "blocked float64 matrix products", 8, agree_too),
+        row("  with rays, tipping, drag, curl, scar", whole, whole_wall),
+    ]
+
+
+def bench_sections(mesh: Mesh, layers: int = 500) -> list[dict]:
+    up = np.array([0.2, -0.3, 1.0]) / np.linalg.norm([0.2, -0.3, 1.0])
+    fresh = LayerStack(mesh, up, 1.0)
+    pitch = fresh.height / layers
+    mesh.edges  # noqa: B018 (once per part, not per direction)
+    LayerStack(mesh, up, fresh.height / 3).integrals  # noqa: B018
+
+    def stack() -> LayerStack:
+        s = LayerStack(mesh, up, pitch)
+        s.points  # noqa: B018 (turning the part is part of neither's time)
+        return s
+
+    ready = [stack() for _ in range(6)]
+    ours, wall, integrals = cost(lambda: ready.pop().integrals)
+    lines, lines_wall, outlines = cost(lambda: raw_outlines(ready.pop()))
+    full, full_wall, _ = cost(lambda: stack().outlines(), 1)
+    turned = trimesh.Trimesh(stack().points, mesh.faces, process=False)
+    heights = pitch / 2 + pitch * np.arange(layers)
+    turned.triangles, turned.face_normals  # noqa: B018
+    theirs, _, sections = cost(
+        lambda: turned.section_multiplane(plane_origin=[0, 0, 0], plane_normal=[0, 0, 1], heights=heights), 1
+    )
+    total = sum(s.length for s in sections[:: layers // 20] if s is not None)
+    agree = abs(total / integrals[:: layers // 20, 6].sum() - 1)
+    assert len(outlines[1]) - 1 >= layers
+    title = f"{len(mesh.faces):,} facets, {layers} layers"
+    return [
+        row(f"layer integrals: {title}", ours, wall, theirs, "mesh library's multi-plane section", 100, agree),
+        row("closed outlines, same", lines, lines_wall, theirs, "mesh library's multi-plane section", 50, agree),
+        row("  as polygons with holes", full, full_wall),
+    ]
+
+
+def raw_outlines(s: LayerStack):
+    from hewel_engine.geometry.sections import _outlines
+
+    edges = s.mesh.edges
+    return _outlines(s.points, s.mesh.faces, edges.ids, len(edges.pairs), s.first, s.pitch, np.ones(s.count, bool))
+
+
+def bench_errand(mesh: Mesh) -> list[dict]:
+    """What a person waits for after an upload."""
+    data = write_stl(mesh)
+    read, read_wall, taken = cost(lambda: take_in(data), 1)
+    facts, facts_wall, found = cost(lambda: facts_of(taken.mesh), 1)
+    asked, asked_wall, result = cost(lambda: study(taken.mesh, found.flats, Process()), 1)
+    return [
+        row("reading and mending a binary STL of it", read, read_wall),
+        row("bores and flats", facts, facts_wall),
+        row(f"whole study, {len(result.candidates)} candidates sliced", asked, asked_wall),
+    ]
+
+
+def row(title, ours, wall, theirs=None, baseline="", mark=None, differ=None) -> dict:
+    ratio = None if theirs is None else theirs / ours
+    return {
+        "sum": title, "cpu_s": ours, "wall_s": wall, "baseline": baseline,
+        "baseline_cpu_s": theirs, "ratio": ratio, "mark": mark, "differs_by": differ,
+    }  # fmt: skip
+
+
+def main() -> None:
+    mesh = wavy_torus()
+    rows = bench_sweep(mesh) + bench_sections(mesh) + bench_errand(mesh)
+    for r in rows:
+        line = f"{r['sum']:<58} {r['cpu_s']:8.3f} s cpu {r['wall_s']:8.3f} s"
+        if r["ratio"]:
+            line += f"  {r['ratio']:7.1f} × {r['baseline']} (mark {r['mark']}), differs by {float(r['differs_by']):.1e}"
+        print(line, flush=True)
+    machine = (
+        f"{platform.machine()}, {platform.python_implementation()} {platform.python_version()}, numpy {np.__version__}"
+    )
+    OUT.write_text(
+        json.dumps(
+            {"when": datetime.now().date().isoformat(), "machine": machine, "rows": rows}, indent=1, default=float
+        )
+        + "\n"
+    )
+
+
+if __name__ == "__main__":
+    main()

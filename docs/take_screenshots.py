@@ -1,0 +1,52 @@
+"""Takes the pictures in docs/screenshots from the demo data of a running Hewel.
+
+PYTHONPATH=e2e .venv/bin/python docs/take_screenshots.py http://127.0.0.1:8400/
+"""
+
+import sys
+import time
+from pathlib import Path
+
+from browser import browser, open_part, read, see, sign_in, wait
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+
+OUT = Path(__file__).parent / "screenshots"
+
+
+def keep(driver, name: str) -> None:
+    time.sleep(1.2)  # the last frame of the drawing
+    driver.save_screenshot(str(OUT / f"{name}.png"))
+
+
+def main(address: str) -> None:
+    OUT.mkdir(exist_ok=True)
+    with browser() as d:
+        d.get(address)
+        see(d, "input")
+        keep(d, "sign-in")
+        sign_in(d, address, "marrow", "float-and-sluice")
+        wait(d, lambda d: len(d.find_elements(By.CSS_SELECTOR, "tbody tr")) >= 8, 120)
+        keep(d, "parts")
+        open_part(d, "Mast clevis")
+        d.find_element(By.XPATH, "//nav//span[text()='Part']").click()
+        ActionChains(d).move_to_element(see(d, "[data-testid=bores] tbody tr")).perform()
+        read(d, "bore 1")
+        keep(d, "facts")
+        d.find_element(By.XPATH, "//nav//span[text()='Direction']").click()
+        see(d, '[data-testid=candidates] tr[data-rank="1"]', 120)
+        wait(d, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 120)
+        if not d.find_elements(By.CSS_SELECTOR, "[data-testid=choice]"):
+            see(d, "#reason").send_keys(
+                "Plate down: grip, no support, bolts upright. The ears carry across layers: check against the stay."
+            )
+            d.find_element(By.XPATH, "//button[text()='Stand it so']").click()
+            see(d, "[data-testid=choice]")
+        d.find_element(By.XPATH, "//button[text()='look from below']").click()
+        disc = see(d, 'svg[data-half="upper"]')
+        ActionChains(d).move_to_element_with_offset(disc, 34, 40).perform()
+        keep(d, "direction")
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])

@@ -1,0 +1,80 @@
+"""A headless browser with a fresh profile, as a person at a 1280 × 800 screen would have it."""
+
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import WebDriverWait
+
+SWITCHES = [
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--ignore-gpu-blocklist",
+    "--force-device-scale-factor=1",
+    "--hide-scrollbars",
+]
+
+
+@contextmanager
+def browser(downloads: Path | None = None, width: int = 1280, height: int = 800) -> Iterator[webdriver.Chrome]:
+    options = webdriver.ChromeOptions()
+    options.binary_location = "/usr/bin/chromium"
+    with tempfile.TemporaryDirectory() as profile:
+        for switch in [*SWITCHES, f"--user-data-dir={profile}", f"--window-size={width},{height + 200}"]:
+            options.add_argument(switch)
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        if downloads:
+            options.add_experimental_option(
+                "prefs", {"download.default_directory": str(downloads), "download.prompt_for_download": False}
+            )
+        driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        try:
+            driver.execute_cdp_cmd(
+                "Emulation.setDeviceMetricsOverride",
+                {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
+            )
+            yield driver
+        finally:
+            driver.quit()
+
+
+def wait(driver, condition, seconds: float = 30):
+    return WebDriverWait(driver, seconds, poll_frequency=0.1).until(condition)
+
+
+def see(driver, css: str, seconds: float = 30):
+    """The first element that matches, once it is shown."""
+    return wait(
+        driver, lambda d: next((e for e in d.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()), None), seconds
+    )
+
+
+def read(driver, text: str, seconds: float = 30):
+    """Waits until the page says ``text``."""
+    return wait(driver, lambda d: text in d.find_element(By.TAG_NAME, "body").text, seconds)
+
+
+def sign_in(driver, address: str, name: str, password: str) -> None:
+    driver.get(address)
+    see(driver, "input[autocomplete=username]").send_keys(name)
+    see(driver, "input[autocomplete=current-password]").send_keys(password)
+    see(driver, "button[type=submit]").click()
+    read(driver, "Bring a part in")
+
+
+def open_part(driver, name: str):
+    """Follows the link to a part, as soon as the list shows it."""
+    link = wait(driver, lambda d: next(iter(d.find_elements(By.LINK_TEXT, name)), None))
+    link.click()
+    return link

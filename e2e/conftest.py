@@ -1,0 +1,48 @@
+"""The whole product, started as ``./hewel up`` starts it, with a database of its own that begins with the demo data."""
+
+import pytest
+from browser import browser, sign_in
+
+from demo.river_station import PEOPLE
+from house.__main__ import MANAGE, start_services, stop_services, wait_until_healthy
+from house.database import Cluster
+from house.places import data_home, environment, free_port, run
+
+NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
+
+
+@pytest.fixture(scope="session")
+def address():
+    home = data_home("e2e")
+    cluster = Cluster(home)
+    cluster.create()
+    cluster.start()
+    children = []
+    try:
+        cluster.drop_database()
+        cluster.make_database()
+        env = environment(home, cluster.dsn())
+        run([*MANAGE, "migrate", "--no-input", "-v", "0"], env=env)
+        run([*MANAGE, "load_demo"], env=env)
+        port = free_port(home / "web-port", 8700)
+        children = start_services(home, env, port)
+        wait_until_healthy(port, children)
+        yield f"http://127.0.0.1:{port}/"
+    finally:
+        stop_services(children)
+        cluster.stop()
+
+
+@pytest.fixture
+def downloads(tmp_path):
+    return tmp_path
+
+
+@pytest.fixture
+def page(address, downloads):
+    """A browser that is signed in; at the end its console must hold no error."""
+    with browser(downloads) as driver:
+        sign_in(driver, address, NAME, PASSWORD)
+        yield driver
+        errors = [e["message"] for e in driver.get_log("browser") if e["level"] == "SEVERE"]
+        assert errors == []

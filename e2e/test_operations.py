@@ -1,0 +1,107 @@
+"""What the person who keeps Hewel running does: back up, lose everything, restore; stop and start again."""
+
+import http.cookiejar
+import json
+import os
+import shutil
+import signal
+import subprocess
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+from conftest import NAME, PASSWORD
+
+from demo.river_station import demo_files
+
+ROOT = Path(__file__).resolve().parent.parent
+
+
+@pytest.fixture
+def home():
+    """A folder that the database's user can reach."""
+    folder = Path(tempfile.mkdtemp(dir="/var/tmp", prefix="hewel-"))
+    folder.chmod(0o755)
+    yield folder
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+def hewel(home: Path, *words: str) -> str:
+    done = subprocess.run(
+        [ROOT / "hewel", *words],
+        env=os.environ | {"HEWEL_HOME": str(home)},
+        capture_output=True,
+        text=True,
+        timeout=120,
+    )
+    assert done.returncode == 0, done.stdout + done.stderr
+    return done.stdout
+
+
+def start(home: Path) -> tuple[subprocess.Popen, str]:
+    process = subprocess.Popen(
+        [ROOT / "hewel", "up"], env=os.environ | {"HEWEL_HOME": str(home)}, stdout=subprocess.PIPE, text=True,
+        start_new_session=True,
+    )  # fmt: skip
+    for line in process.stdout:
+        if line.startswith("Ready after"):
+            return process, line.split()[-1]
+    raise AssertionError("it did not start")
+
+
+def stop(process: subprocess.Popen) -> None:
+    os.killpg(process.pid, signal.SIGINT)
+    process.communicate(timeout=60)
+    assert process.returncode == 0
+
+
+def parts(address: str) -> list[str]:
+    jar = http.cookiejar.CookieJar()
+    opener = urllib.request.build_opener(urllib.request.ProxyHandler({}), urllib.request.HTTPCookieProcessor(jar))
+    opener.open(address).read()
+    token = next(c.value for c in jar if c.name == "csrftoken")
+    body = json.dumps({"username": NAME, "password": PASSWORD}).encode()
+    heads = {"Content-Type": "application/json", "X-CSRFToken": token, "Referer": address}
+    opener.open(urllib.request.Request(address + "api/session", body, heads)).read()
+    for _ in range(200):
+        names = sorted(p["name"] for p in json.load(opener.open(address + "api/parts")))
+        if len(names) == len(demo_files()):
+            return names
+        time.sleep(0.3)
+    return names
+
+
+def test_backup_loss_and_restore(home, tmp_path):
+    process, address = start(home)
+    try:
+        before = parts(address)
+        hewel(home, "backup", str(tmp_path / "all.hewel"))  # while it runs
+        assert parts(address) == before, "a backup does not stop what is running"
+    finally:
+        stop(process)
+    assert before == sorted(f.name for f in demo_files())
+    held = subprocess.run(["pgrep", "-f", str(home)], capture_output=True, text=True)
+    assert held.stdout == "", "nothing is left running"
+    shutil.rmtree(home / "data")
+    hewel(home, "restore", str(tmp_path / "all.hewel"))
+    process, address = start(home)
+    try:
+        assert parts(address) == before
+    finally:
+        stop(process)
+
+
+def test_a_file_that_is_no_backup_leaves_the_data_alone(home, tmp_path):
+    hewel(home, "reset-demo")
+    (tmp_path / "bad").write_bytes(b"not a backup")
+    refused = subprocess.run(
+        [ROOT / "hewel", "restore", tmp_path / "bad"], env=os.environ | {"HEWEL_HOME": str(home)}, capture_output=True
+    )
+    assert refused.returncode != 0
+    process, address = start(home)
+    try:
+        assert len(parts(address)) == len(demo_files())
+    finally:
+        stop(process)

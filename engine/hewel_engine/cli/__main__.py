@@ -1,0 +1,3 @@
+from hewel_engine.cli.main import main
+
+raise SystemExit(main())

@@ -1,0 +1,127 @@
+"""``hewel engine VERB FILE [options] --json``: one JSON object on standard output.
+
+Exit 0 done, 2 the input cannot be used, 1 a defect of ours. Lengths mm, angles degrees, times s.
+"""
+
+import argparse
+import json
+import sys
+import time
+from collections.abc import Callable
+
+from hewel_engine import CONTRACT
+from hewel_engine.errors import InputError, Note
+from hewel_engine.geometry.frames import unit
+from hewel_engine.geometry.rays import RayScene
+from hewel_engine.io.reading import Intake, take_in
+from hewel_engine.orientation.candidates import typed
+from hewel_engine.orientation.ranking import rank
+from hewel_engine.orientation.study import study
+from hewel_engine.parts.facts import facts_of
+from hewel_engine.processes import Process
+from hewel_engine.tolerances import MAX_BYTES
+
+
+class _Options(argparse.ArgumentParser):
+    def error(self, message):
+        raise InputError("bad_options", message[:1].upper() + message[1:] + ".", "See hewel engine --help.")
+
+
+def _direction(text: str):
+    try:
+        return unit([float(x) for x in text.split(",")])
+    except ValueError:
+        raise InputError("bad_options", f"{text!r} is not a direction.", "Write it like 0,0,1.") from None
+
+
+def facts(intake: Intake, args, process: Process) -> dict:
+    return facts_of(intake.mesh).as_dict()
+
+
+def directions(intake: Intake, args, process: Process) -> dict:
+    mesh, rays = intake.mesh, RayScene(intake.mesh)
+    if args.up:
+        found = rank([typed(mesh, rays, _direction(args.up), process)])
+        swept = 1
+    else:
+        result = study(mesh, facts_of(mesh, rays).flats, process, rays)
+        found, swept = result.candidates, len(result.swept.ups)
+    return {"swept": swept, "candidates": [c.as_dict() for c in found]}
+
+
+VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {"facts": facts, "directions": directions}
+
+
+def parser() -> argparse.ArgumentParser:
+    p = _Options(prog="hewel engine", description=__doc__)
+    p.add_argument("verb", choices=sorted(VERBS))
+    p.add_argument("file")
+    p.add_argument("--json", action="store_true", help="JSON on standard output (always so)")
+    p.add_argument("--units", default="auto", choices=["auto", "mm", "cm", "m", "in"])
+    p.add_argument("--up", metavar="X,Y,Z")
+    p.add_argument("--limit", type=float, default=45.0, help="overhang limit, degrees from the vertical")
+    p.add_argument("--layer", type=float, default=0.2, help="layer height, mm")
+    p.add_argument("--width", "--outer-width", dest="width", type=float, default=0.45, help="line width, mm")
+    p.add_argument("--material", default="petg")
+    p.add_argument("--perimeters", type=int, default=3)
+    p.add_argument("--infill", type=float, default=0.2)
+    p.add_argument("--top-bottom", type=int, default=4)
+    # The contract's common options that neither facts nor directions depends on.
+    p.add_argument("--rule", choices=["spacing", "plain"], default="spacing")
+    p.add_argument("--variable-lines", action="store_true")
+    p.add_argument("--policy", choices=["none", "designed", "allowed"], default="designed")
+    p.add_argument("--loads", metavar="FILE", help="not read yet: strength is not computed")
+    return p
+
+
+def _minus_values(argv: list[str]) -> list[str]:
+    """``--up -1,0,0`` as ``--up=-1,0,0``: argparse would take the value for an option."""
+    out: list[str] = []
+    for word in argv:
+        if out and out[-1] == "--up" and not word.startswith("--"):
+            out[-1] = f"--up={word}"
+        else:
+            out.append(word)
+    return out
+
+
+def _read(path: str) -> bytes:
+    try:
+        with open(path, "rb") as f:
+            return f.read(MAX_BYTES + 1)
+    except OSError as error:
+        raise InputError(
+            "bad_options", f"The file cannot be read: {error.strerror}.", "Check its name and its permissions."
+        ) from None
+
+
+def main(argv: list[str] | None = None) -> int:
+    started = time.monotonic()
+    argv = sys.argv[1:] if argv is None else argv
+    try:
+        args = parser().parse_args(_minus_values(argv))
+        process = Process(
+            limit=args.limit,
+            layer=args.layer,
+            width=args.width,
+            material=args.material,
+            perimeters=args.perimeters,
+            infill=args.infill,
+            top_bottom=args.top_bottom,
+        )
+        intake = take_in(_read(args.file), args.units)
+        result = VERBS[args.verb](intake, args, process)
+        if args.loads:
+            said = "Strength is not computed yet: the loads were not read and every reserve is null."
+            intake.warnings.append(Note("loads_not_read", said))
+        answer = {"contract": CONTRACT, "verb": args.verb, "file": args.file, **result, "warnings": intake.warnings}
+        answer["seconds"] = round(time.monotonic() - started, 4)
+        print(json.dumps(answer, allow_nan=False))
+        return 0
+    except InputError as error:
+        print(json.dumps({"contract": CONTRACT, "error": error.as_dict()}))
+        return 2
+    except Exception as error:  # the last line of defence: a defect of ours is reported, never a traceback
+        print(json.dumps({"contract": CONTRACT, "error": {"code": "defect", "message": type(error).__name__}}))
+        print(f"hewel engine: a defect of ours: {type(error).__name__}: {error}", file=sys.stderr)
+        return 1

@@ -1,0 +1,52 @@
+"""Turning a part so that a build direction points up."""
+
+import numpy as np
+from scipy.spatial import ConvexHull
+
+from hewel_engine.errors import InputError
+from hewel_engine.geometry.mesh import Array
+
+
+def unit(vector) -> Array:
+    """``vector`` (3,) scaled to length 1; raises InputError when it has none."""
+    v = np.asarray(vector, float)
+    length = float(np.linalg.norm(v)) if v.shape == (3,) and np.isfinite(v).all() else 0.0
+    if length < 1e-12:
+        raise InputError(
+            "bad_options", "A direction needs three numbers that are not all zero.", "Write it like 0,0,1."
+        )
+    return v / length
+
+
+def upright(up) -> Array:
+    """(3, 3) rotation whose rows are the plate's x, y and z in the part's frame; z is ``up``.
+
+    x is chosen next to the part's own x (or y, when ``up`` is nearly x), so that small changes of ``up`` turn
+    the part little.
+    """
+    z = unit(up)
+    guide = np.array([1.0, 0, 0]) if abs(z[0]) < 0.9 else np.array([0, 1.0, 0])
+    x = unit(guide - z * (guide @ z))
+    return np.array([x, np.cross(z, x), z])
+
+
+def sphere_directions(splits: int = 4) -> Array:
+    """(n, 3) unit vectors: the vertices of an icosahedron whose facets are split in four ``splits`` times.
+
+    n = 10·4^splits + 2; 2,562 for the default, neighbours about 4.4° apart. Holds −b for every b.
+    """
+    g = (1 + 5**0.5) / 2
+    points = [(s * 1.0, t * g, 0.0) for s in (-1, 1) for t in (-1, 1)]
+    points = np.array(points + [(0, a, b) for a, b, _ in points] + [(b, 0, a) for a, b, _ in points])
+    points = points / np.linalg.norm(points[0])
+    faces = ConvexHull(points).simplices
+    for _ in range(splits):
+        sides = np.sort(np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]]), axis=1)
+        edges, where = np.unique(sides, axis=0, return_inverse=True)
+        middle = points[edges].mean(axis=1)
+        middle /= np.linalg.norm(middle, axis=1, keepdims=True)
+        ab, bc, ca = (where.reshape(3, -1) + len(points)).reshape(3, -1)
+        a, b, c = faces.T
+        faces = np.concatenate([np.c_[a, ab, ca], np.c_[b, bc, ab], np.c_[c, ca, bc], np.c_[ab, bc, ca]])
+        points = np.concatenate([points, middle])
+    return points + 0.0

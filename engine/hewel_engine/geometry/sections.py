@@ -1,0 +1,226 @@
+"""Cutting a closed mesh into layers: integrals of each section, and its closed outlines.
+
+Both run straight over the facets. A vertex is *below* a plane when s < 0 and *above* otherwise (half open), so
+a plane through a vertex or a flat face needs no special case; the crossing of an edge is always interpolated
+from its lower-numbered vertex, so two facets agree on it to the last bit.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
+
+import numpy as np
+import shapely
+from numba import njit
+
+from hewel_engine.geometry.frames import upright
+from hewel_engine.geometry.mesh import Array, Mesh
+
+INTEGRALS = ("area", "sx", "sy", "sxx", "syy", "sxy", "perimeter")
+
+
+@njit(cache=True, nogil=True)
+def _layer_range(low, high, first, pitch, count):
+    """Layers k with low < first + k·pitch ≤ high, as a half-open range (matches ``s < 0`` is below)."""
+    k0 = int(np.floor((low - first) / pitch)) - 1
+    k1 = int(np.floor((high - first) / pitch)) + 2
+    while k0 < count and (k0 < 0 or not low < first + k0 * pitch):
+        k0 += 1
+    while k1 > k0 and (k1 > count or not first + (k1 - 1) * pitch <= high):
+        k1 -= 1
+    return k0, k1
+
+
+@njit(cache=True, nogil=True)
+def _cross(points, i, j, z):
+    """Plan point where the edge between vertices i and j meets height z."""
+    if j < i:
+        i, j = j, i
+    t = (z - points[i, 2]) / (points[j, 2] - points[i, 2])
+    return (
+        points[i, 0] + t * (points[j, 0] - points[i, 0]),
+        points[i, 1] + t * (points[j, 1] - points[i, 1]),
+    )
+
+
+@njit(cache=True, nogil=True)
+def _sides(points, faces, f, z):
+    """Sides of facet f where its cut at z begins and ends; walking it keeps the material on the left."""
+    below0 = points[faces[f, 0], 2] < z
+    below1 = points[faces[f, 1], 2] < z
+    below2 = points[faces[f, 2], 2] < z
+    # The cut enters where the facet's boundary goes from above to below, and leaves where it comes back up.
+    begin = 0 if (not below0 and below1) else (1 if (not below1 and below2) else 2)
+    end = 0 if (below0 and not below1) else (1 if (below1 and not below2) else 2)
+    return begin, end
+
+
+@njit(cache=True, nogil=True)
+def _integrals(points, faces, first, pitch, count):
+    """(count, 7): area, first and second moments about the plan's origin, perimeter. Green's theorem."""
+    out = np.zeros((count, 7))
+    for f in range(faces.shape[0]):
+        z0, z1, z2 = points[faces[f, 0], 2], points[faces[f, 1], 2], points[faces[f, 2], 2]
+        k0, k1 = _layer_range(min(z0, z1, z2), max(z0, z1, z2), first, pitch, count)
+        for k in range(k0, k1):
+            z = first + k * pitch
+            begin, end = _sides(points, faces, f, z)
+            x0, y0 = _cross(points, faces[f, begin], faces[f, (begin + 1) % 3], z)
+            x1, y1 = _cross(points, faces[f, end], faces[f, (end + 1) % 3], z)
+            c = x0 * y1 - x1 * y0
+            out[k, 0] += c / 2
+            out[k, 1] += c * (x0 + x1) / 6
+            out[k, 2] += c * (y0 + y1) / 6
+            out[k, 3] += c * (x0 * x0 + x0 * x1 + x1 * x1) / 12
+            out[k, 4] += c * (y0 * y0 + y0 * y1 + y1 * y1) / 12
+            out[k, 5] += c * (x0 * y1 + 2 * x0 * y0 + 2 * x1 * y1 + x1 * y0) / 24
+            out[k, 6] += np.sqrt((x1 - x0) ** 2 + (y1 - y0) ** 2)
+    return out
+
+
+@njit(cache=True, nogil=True)
+def _outlines(points, faces, edge_ids, n_edges, first, pitch, wanted):
+    """Closed loops of the layers where ``wanted`` is true, linked by the edges that each cut runs through.
+
+    Returns plan points (p, 2), loop starts (l + 1,), layer of each loop (l,), loops that never closed.
+    """
+    count = wanted.shape[0]
+    per_layer = np.zeros(count + 1, np.int64)
+    for f in range(faces.shape[0]):
+        z0, z1, z2 = points[faces[f, 0], 2], points[faces[f, 1], 2], points[faces[f, 2], 2]
+        k0, k1 = _layer_range(min(z0, z1, z2), max(z0, z1, z2), first, pitch, count)
+        for k in range(k0, k1):
+            if wanted[k]:
+                per_layer[k + 1] += 1
+    for k in range(count):
+        per_layer[k + 1] += per_layer[k]
+    total = per_layer[count]
+    fill = per_layer[:count].copy()
+    seg_face = np.empty(total, np.int32)
+    for f in range(faces.shape[0]):
+        z0, z1, z2 = points[faces[f, 0], 2], points[faces[f, 1], 2], points[faces[f, 2], 2]
+        k0, k1 = _layer_range(min(z0, z1, z2), max(z0, z1, z2), first, pitch, count)
+        for k in range(k0, k1):
+            if wanted[k]:
+                seg_face[fill[k]] = f
+                fill[k] += 1
+    xy = np.empty((total, 2))
+    starts = np.empty(total + 1, np.int64)
+    loop_layer = np.empty(total, np.int32)
+    n_points, n_loops, broken = 0, 0, 0
+    at_edge = np.full(n_edges, -1, np.int64)
+    used = np.zeros(total, np.bool_)
+    for k in range(count):
+        z = first + k * pitch
+        a, b = per_layer[k], per_layer[k + 1]
+        for s in range(a, b):
+            begin, _ = _sides(points, faces, seg_face[s], z)
+            at_edge[edge_ids[seg_face[s], begin]] = s
+        for s in range(a, b):
+            if used[s]:
+                continue
+            start_point = n_points
+            here = s
+            while here >= 0 and not used[here]:
+                used[here] = True
+                f = seg_face[here]
+                begin, end = _sides(points, faces, f, z)
+                x, y = _cross(points, faces[f, begin], faces[f, (begin + 1) % 3], z)
+                xy[n_points, 0], xy[n_points, 1] = x, y
+                n_points += 1
+                here = at_edge[edge_ids[f, end]]
+                if here >= 0 and (here < a or here >= b):
+                    here = -1
+            if here != s:
+                broken += 1
+                n_points = start_point
+                continue
+            starts[n_loops] = start_point
+            loop_layer[n_loops] = k
+            n_loops += 1
+    starts[n_loops] = n_points
+    return xy[:n_points].copy(), starts[: n_loops + 1].copy(), loop_layer[:n_loops].copy(), broken
+
+
+@dataclass(frozen=True, eq=False)
+class LayerStack:
+    """A part standing with ``up`` vertical, cut at the middle of every layer: heights (k + ½)·pitch above z0.
+
+    Plan coordinates are the first two rows of ``turn``; heights are mm above the plate.
+    """
+
+    mesh: Mesh
+    up: Array
+    pitch: float
+
+    @cached_property
+    def turn(self) -> Array:
+        return upright(self.up)
+
+    @cached_property
+    def points(self) -> Array:
+        """(n, 3) mm: the part standing on the plate, its centre over the origin."""
+        p = (self.mesh.vertices - self.mesh.box.mean(axis=0)) @ self.turn.T
+        p[:, 2] -= p[self.mesh.used, 2].min()
+        return np.ascontiguousarray(p)
+
+    @cached_property
+    def height(self) -> float:
+        return float(self.points[self.mesh.used, 2].max())
+
+    @cached_property
+    def count(self) -> int:
+        """Layers whose middle lies inside the part."""
+        return max(1, int(np.ceil(self.height / self.pitch - 0.5 - 1e-9)))
+
+    @property
+    def first(self) -> float:
+        return min(self.pitch / 2, self.height / 2)
+
+    @cached_property
+    def integrals(self) -> Array:
+        """(count, 7), columns INTEGRALS, mm and powers of it."""
+        return _integrals(self.points, self.mesh.faces, self.first, self.pitch, self.count)
+
+    def outlines(self, wanted=None) -> dict[int, shapely.Geometry]:
+        """Polygons of the wanted layers (a boolean array, all when None), holes in place."""
+        if wanted is None:
+            wanted = np.ones(self.count, bool)
+        edges = self.mesh.edges
+        xy, starts, layer, _ = _outlines(
+            self.points, self.mesh.faces, edges.ids, len(edges.pairs), self.first, self.pitch, wanted
+        )
+        bounds = np.searchsorted(layer, np.arange(self.count + 1))
+        return {int(k): polygons_of(xy, starts[bounds[k] : bounds[k + 1] + 1]) for k in np.flatnonzero(wanted)}
+
+
+def polygons_of(xy: Array, starts) -> shapely.Geometry:
+    """The region enclosed by loops with material on their left: each hole goes to the least loop round it."""
+    solids, holes = [], []
+    for a, b in pairwise(starts):
+        loop = xy[a:b]
+        if len(loop) < 3:
+            continue
+        x, y = loop.T
+        area = 0.5 * float(x @ np.roll(y, -1) - y @ np.roll(x, -1))
+        if abs(area) > 1e-9:
+            (solids if area > 0 else holes).append((abs(area), loop))
+    if not solids:
+        return shapely.Polygon()
+    if len(solids) == 1:
+        built = [shapely.Polygon(solids[0][1], [h for _, h in holes])]
+    else:
+        shells = [shapely.Polygon(loop) for _, loop in solids]
+        inside: list[list] = [[] for _ in shells]
+        for area, hole in holes:
+            where = shapely.Point(hole[0])
+            fits = [
+                (solids[i][0], i)
+                for i in range(len(shells))
+                if solids[i][0] > area and shells[i].distance(where) < 1e-9
+            ]
+            if fits:
+                inside[min(fits)[1]].append(hole)
+        built = [shapely.Polygon(s[1], h) for s, h in zip(solids, inside, strict=True)]
+    built = [p if p.is_valid else shapely.make_valid(p) for p in built]
+    return built[0] if len(built) == 1 else shapely.union_all(built)

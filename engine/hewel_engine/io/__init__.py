@@ -1,0 +1,1 @@
+"""Mesh files in and out."""

@@ -1,0 +1,89 @@
+"""STL, both kinds, in and out."""
+
+import re
+
+import numpy as np
+
+from hewel_engine.errors import InputError
+from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.tolerances import MAX_TRIANGLES
+
+RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("spare", "<u2")])
+HEADER = 84
+
+
+def looks_binary(data: bytes) -> bool:
+    """The length that the count announces decides; failing that, whether the beginning is plain text."""
+    if len(data) < HEADER:
+        return False
+    if len(data) == HEADER + 50 * int.from_bytes(data[80:84], "little"):
+        return True
+    # A text has no control bytes but white space; a binary file is full of them, its header at the least.
+    return any(byte < 9 or 13 < byte < 32 or byte > 126 for byte in data[:4096])
+
+
+def read_stl(data: bytes) -> Array:
+    """Triangles (m, 3, 3) in the file's own numbers."""
+    return _read_binary(data) if looks_binary(data) else _read_text(data)
+
+
+def _read_binary(data: bytes) -> Array:
+    announced = int.from_bytes(data[80:84], "little")
+    held = (len(data) - HEADER) // RECORD.itemsize
+    if announced > held:
+        raise InputError(
+            "truncated",
+            f"The file announces {announced:,} triangles and holds {held:,}.",
+            "It was cut short on its way here, or its header is wrong. Copy or export it again.",
+        )
+    if announced == 0:
+        raise InputError("no_triangles", "The file holds no triangles.", "Export the part as a solid body.")
+    _refuse_too_many(announced)
+    return np.frombuffer(data, RECORD, announced, HEADER)["corners"].astype(float)
+
+
+NUMBERS = re.compile(rb"vertex\s+(\S+)\s+(\S+)\s+(\S+)", re.IGNORECASE)
+
+
+def _read_text(data: bytes) -> Array:
+    words = data.lower()
+    facets, vertices = len(re.findall(rb"\bfacet\s+normal", words)), words.count(b"vertex")
+    if facets == 0 and vertices == 0:
+        if re.match(rb"\s*solid\b.*\bendsolid\b", words, re.DOTALL):
+            raise InputError("no_triangles", "The file holds no triangles.", "Export the part as a solid body.")
+        if words.lstrip().startswith(b"solid"):
+            raise InputError("truncated", "The file breaks off before its first triangle.", "Copy or export it again.")
+        raise InputError("unknown_format", "This is not an STL file.", "Give an STL, 3MF, OBJ or PLY file of the part.")
+    _refuse_too_many(facets)
+    rows = NUMBERS.findall(data)
+    if len(rows) != vertices or vertices != 3 * facets or b"endsolid" not in words:
+        raise InputError(
+            "truncated",
+            f"The file breaks off or is damaged: {facets:,} facets with {len(rows):,} readable corners.",
+            "Copy or export it again.",
+        )
+    try:
+        return np.array(rows, dtype="S64").astype(float).reshape(-1, 3, 3)
+    except ValueError:
+        raise InputError(
+            "truncated", "Some coordinates in the file are not numbers.", "Copy or export it again."
+        ) from None
+
+
+def _refuse_too_many(count: int) -> None:
+    if count > MAX_TRIANGLES:
+        raise InputError(
+            "too_large",
+            f"The part has {count:,} triangles; {MAX_TRIANGLES:,} is the most that is read.",
+            "Export it with a coarser tolerance.",
+        )
+
+
+def write_stl(mesh: Mesh, title: str = "part in millimetres") -> bytes:
+    """Binary STL; coordinates are in mm."""
+    out = np.zeros(len(mesh.faces), RECORD)
+    out["normal"], out["corners"] = mesh.normals, mesh.triangles
+    head = title.encode("ascii", "replace")[:80].ljust(80)
+    if head.lower().startswith(b"solid"):
+        head = b"-" + head[:79]
+    return head + len(out).to_bytes(4, "little") + out.tobytes()

@@ -1,0 +1,1 @@
+"""Build directions: the sweep over the sphere, the candidates, their ranking."""

@@ -1,0 +1,42 @@
+"""The whole question of direction: sweep, candidates, ranking; candidates as they come."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from hewel_engine.geometry.features import Flat
+from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.rays import RayScene
+from hewel_engine.orientation.candidates import Candidate, examine, pick, swept_directions
+from hewel_engine.orientation.ranking import rank
+from hewel_engine.orientation.sweep import Sweep, sweep
+from hewel_engine.processes import Process
+
+
+@dataclass
+class Study:
+    swept: Sweep
+    sources: list[str]
+    candidates: list[Candidate]
+
+
+def examined(
+    mesh: Mesh, rays: RayScene, swept: Sweep, sources: list[str], process: Process
+) -> Iterator[tuple[int, list[Candidate]]]:
+    """How many candidates there are, and those examined so far: first none, then one more each time."""
+    rows = pick(swept, sources)
+    found: list[Candidate] = []
+    yield len(rows), found
+    for row in rows:
+        found.append(examine(mesh, rays, swept, row, sources[row], process))
+        yield len(rows), found
+
+
+def study(mesh: Mesh, flats: list[Flat], process: Process, rays: RayScene | None = None) -> Study:
+    """Sweeps every direction, examines the candidates one by one, and ranks them."""
+    rays = rays or RayScene(mesh)
+    ups, sources = swept_directions(mesh, np.array([f.normal for f in flats]).reshape(-1, 3))
+    swept = sweep(mesh, ups, process, rays)
+    *_, (_, candidates) = examined(mesh, rays, swept, sources, process)
+    return Study(swept, sources, rank(candidates))

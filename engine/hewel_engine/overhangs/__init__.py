@@ -1,0 +1,1 @@
+"""Layer truth: what hangs, what bridges, what begins in mid-air."""

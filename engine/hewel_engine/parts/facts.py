@@ -1,0 +1,57 @@
+"""The facts of a part as it came in."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hewel_engine.geometry.features import Bore, Flat, find_bores, find_flats
+from hewel_engine.geometry.mending import count_bodies
+from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.rays import RayScene
+
+
+@dataclass
+class Facts:
+    mesh: Mesh
+    bodies: int
+    bores: list[Bore]
+    flats: list[Flat]
+
+    def as_dict(self) -> dict:
+        """Contract keys of ``facts``; volume is None where the surface is open."""
+        m = self.mesh
+        return {
+            "triangles": len(m.faces),
+            "bodies": self.bodies,
+            "watertight": m.closed,
+            "volume_mm3": m.volume if m.closed else None,
+            "area_mm2": float(m.areas.sum()),
+            "bbox_mm": m.box.tolist(),
+            "centre_of_mass_mm": m.centre_of_mass.tolist(),
+            "bores": [
+                {
+                    "centre_mm": b.centre.tolist(),
+                    "axis": b.axis.tolist(),
+                    "diameter_mm": b.diameter,
+                    "depth_mm": b.depth,
+                    "through": b.through,
+                }
+                for b in self.bores
+            ],
+            "flats": [
+                {"normal": f.normal.tolist(), "area_mm2": f.area, "centre_mm": f.centre.tolist()} for f in self.flats
+            ],
+        }
+
+    def feature_of_facet(self) -> np.ndarray:
+        """(m,) int16: 1 + i for bore i, −1 − j for flat j, 0 for neither."""
+        out = np.zeros(len(self.mesh.faces), np.int16)
+        for j, f in enumerate(self.flats):
+            out[f.facets] = -1 - j
+        for i, b in enumerate(self.bores):
+            out[b.facets] = 1 + i
+        return out
+
+
+def facts_of(mesh: Mesh, rays: RayScene | None = None) -> Facts:
+    return Facts(mesh, count_bodies(mesh), find_bores(mesh, rays), find_flats(mesh))

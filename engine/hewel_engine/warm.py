@@ -1,0 +1,19 @@
+"""Compiles every kernel once, so that nobody ever waits for it: ``python -m hewel_engine.warm``."""
+
+import numpy as np
+
+from hewel_engine.geometry.mending import mended
+from hewel_engine.orientation.study import study
+from hewel_engine.parts.facts import facts_of
+from hewel_engine.processes import Process
+
+
+def warm() -> None:
+    """Runs a whole study on a small wedge; the compiled code lands in numba's cache folder."""
+    points = np.array([[0, 0, 0], [20, 0, 0], [0, 20, 0], [0, 0, 20.0]])
+    solid, _ = mended(points[[[0, 2, 1], [0, 1, 3], [1, 2, 3], [0, 3, 2]]])
+    study(solid, facts_of(solid).flats, Process(layer=1.0))
+
+
+if __name__ == "__main__":
+    warm()

@@ -1,0 +1,94 @@
+"""The contract: words, JSON and exit codes."""
+
+import json
+import subprocess
+import sys
+
+import pytest
+from shapes import box, mesh_of, rod
+
+from hewel_engine.cli.main import main
+from hewel_engine.io.stl import write_stl
+
+KEYS = {
+    "up", "overhang_area_mm2", "worst_overhang_deg", "support_volume_mm3", "islands", "longest_bridge_mm",
+    "contact_area_mm2", "first_layer_mm2", "height_mm", "tipping_deg", "drag_ratio", "time_s", "reserve",
+    "nondominated", "rank",
+}  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def part(tmp_path_factory):
+    path = tmp_path_factory.mktemp("parts") / "plate.stl"
+    path.write_bytes(write_stl(mesh_of(box(60, 40, 8) - rod(20, 4) + box(8, 40, 30).translate((26, 0, 15)))))
+    return path
+
+
+def run(capsys, *argv):
+    code = main([str(a) for a in argv])
+    return code, json.loads(capsys.readouterr().out)
+
+
+def test_facts(part, capsys):
+    code, got = run(capsys, "facts", part, "--json")
+    assert code == 0 and got["contract"] == 1 and got["verb"] == "facts" and got["seconds"] > 0
+    assert [b["diameter_mm"] for b in got["bores"]] == [pytest.approx(8, abs=1e-4)] and got["bodies"] == 1
+    assert {
+        "triangles",
+        "watertight",
+        "volume_mm3",
+        "area_mm2",
+        "bbox_mm",
+        "centre_of_mass_mm",
+        "flats",
+        "warnings",
+    } <= set(got)
+
+
+def test_directions_are_ranked(part, capsys):
+    code, got = run(capsys, "directions", part, "--json")
+    assert code == 0 and got["swept"] >= 2500 and 6 <= len(got["candidates"]) <= 40
+    assert all(set(c) >= KEYS for c in got["candidates"])
+    assert [c["rank"] for c in got["candidates"]] == list(range(1, len(got["candidates"]) + 1))
+    best = got["candidates"][0]
+    assert best["up"] == pytest.approx([0, 0, 1]) and best["tipping_deg"] > 5 and best["nondominated"]
+
+
+@pytest.mark.parametrize("words", [["--up=-1,0,0"], ["--up", "-1,0,0"]])
+def test_one_direction_with_a_minus(part, capsys, words):
+    code, got = run(capsys, "directions", part, *words, "--json")
+    assert code == 0 and got["swept"] == 1
+    assert got["candidates"][0]["up"] == [-1, 0, 0] and got["candidates"][0]["height_mm"] == pytest.approx(60)
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ["--up", "0,0,0"],
+        ["--up", "a,b,c"],
+        ["--up", "1,0"],
+        ["--limit", "95"],
+        ["--layer", "0"],
+        ["--material", "oak"],
+        ["--nonsense"],
+    ],
+)
+def test_bad_options_say_so(part, capsys, words):
+    code, got = run(capsys, "directions", part, *words)
+    assert code == 2 and got["error"]["code"] == "bad_options" and got["error"]["hint"]
+
+
+def test_as_a_program_a_bad_file_exits_with_2_and_no_traceback(tmp_path):
+    bad = tmp_path / "bad.stl"
+    bad.write_bytes(b"")
+    done = subprocess.run(
+        [sys.executable, "-m", "hewel_engine.cli", "facts", bad, "--json"], capture_output=True, text=True
+    )
+    assert done.returncode == 2 and json.loads(done.stdout)["error"]["code"] == "empty_file" and not done.stderr
+
+
+def test_loads_are_not_passed_over_in_silence(part, capsys):
+    code, got = run(capsys, "directions", part, "--up", "0,0,1", "--loads", "pull.json", "--policy", "none")
+    assert code == 0
+    assert [w["code"] for w in got["warnings"]] == ["loads_not_read"]
+    assert got["candidates"][0]["reserve"] is None

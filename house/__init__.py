@@ -1,0 +1,1 @@
+"""Setting up and running Hewel on one machine. Standard library only: it runs before anything is installed."""

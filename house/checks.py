@@ -1,0 +1,110 @@
+"""Every check and every test, one after the other; all of them run even when one has failed."""
+
+import subprocess
+import time
+from pathlib import Path
+
+from house import steps
+from house.database import Cluster
+from house.places import ROOT, VENV, WEB, data_home, environment
+
+BIN = VENV / "bin"
+
+
+def _lint() -> list[list]:
+    return [
+        [BIN / "ruff", "check", "."],
+        [BIN / "ruff", "format", "--check", "."],
+        [BIN / "lint-imports", "--config", ROOT / "pyproject.toml", "--no-cache"],
+    ]
+
+
+def _node(*words) -> list:
+    return ["node", steps.node_environment()["HEWEL_NPM"], *words]
+
+
+def run_checks(only: list[str]) -> int:
+    """Runs the named groups (all when none is named); the last line of each is its verdict."""
+    groups = ["lint", "types", "web", "house", "engine", "server", "e2e"]
+    unknown = set(only) - set(groups)
+    if unknown:
+        raise SystemExit(f"There is no group {', '.join(sorted(unknown))}; there are {', '.join(groups)}.")
+    wanted = only or groups
+    print("Hewel: setting up for tests", flush=True)
+    # Stale types keep the front end from building, so making them anew must not need the build.
+    steps.set_up(
+        web=wanted != ["engine"],
+        tests="e2e" in wanted,
+        build=bool({"server", "e2e"} & set(wanted)) and "types" not in wanted,
+    )
+    failed = []
+    for name in groups:
+        if name in wanted:
+            print(f"\n== {name}", flush=True)
+            started = time.monotonic()
+            good = _group(name)
+            if name == "types" and good and {"server", "e2e"} & set(wanted):
+                steps.web_build()
+            print(f"== {name}: {'passed' if good else 'FAILED'} in {time.monotonic() - started:.0f} s", flush=True)
+            failed += [] if good else [name]
+    print(f"\nHewel: {'all checks passed' if not failed else 'failed: ' + ', '.join(failed)}")
+    return 1 if failed else 0
+
+
+def _group(name: str) -> bool:
+    if name == "lint":
+        return _all(_lint(), ROOT, environment(Path())) & _all(
+            [_node("run", "-s", "lint")], WEB, steps.node_environment()
+        )
+    if name == "web":
+        return _all([_node("run", "-s", "test")], WEB, steps.node_environment())
+    if name == "house":
+        words = [
+            "-q",
+            "-c",
+            "/dev/null",
+            "--rootdir",
+            "house",
+            "-p",
+            "no:cacheprovider",
+            "-p",
+            "no:django",
+            "house/tests",
+        ]
+        return _all([[BIN / "python", "-m", "pytest", *words]], ROOT, environment(Path()))
+    if name == "engine":
+        return _all([[BIN / "python", "-m", "pytest"]], ROOT / "engine", environment(Path()))
+    if name == "e2e":
+        return _all([[BIN / "python", "-m", "pytest"]], ROOT / "e2e", environment(Path()))
+    home = data_home("test")
+    cluster = Cluster(home)
+    cluster.create()
+    cluster.start()
+    try:
+        env = environment(home, cluster.dsn("postgres"))
+        if name == "types":
+            return _types(env)
+        return _all([[BIN / "python", "-m", "pytest"]], ROOT / "server", env)
+    finally:
+        cluster.stop()
+
+
+def _types(env: dict[str, str]) -> bool:
+    """Makes the schema and its types anew; they must be what is committed, and the front end must compile with them."""
+    made = subprocess.run([BIN / "python", "-m", "hewel.schema"], env=env, capture_output=True, text=True)
+    if made.returncode:
+        print(made.stderr)
+        return False
+    files = [WEB / "openapi.json", WEB / "src/api/schema.ts"]
+    before = [f.read_text() for f in files]
+    files[0].write_text(made.stdout)
+    good = _all([_node("run", "-s", "types"), _node("exec", "--", "tsc", "--noEmit")], WEB, steps.node_environment())
+    stale = [f.relative_to(ROOT) for f, text in zip(files, before, strict=True) if f.read_text() != text]
+    if stale:
+        print("These were out of date and have been made anew; look at them and commit:", *stale)
+    return good and not stale
+
+
+def _all(commands: list[list], folder: Path, env: dict[str, str]) -> bool:
+    codes = [subprocess.run([str(w) for w in c], cwd=folder, env=env).returncode for c in commands]
+    return not any(codes)

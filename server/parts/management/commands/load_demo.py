@@ -1,0 +1,44 @@
+"""Puts the demo scenario in, once: a made-up workshop, its people and its parts, taken in like any other file."""
+
+from collections.abc import Callable
+
+from django.contrib.auth.hashers import make_password
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management.base import BaseCommand
+from django.db import transaction
+
+from accounts.models import User, Workshop
+from demo.river_station import (
+    OTHER_PEOPLE,
+    OTHER_WORKSHOP,
+    PEOPLE,
+    WORKSHOP,
+    DemoPart,
+    demo_files,
+    other_files,
+)
+from parts.actions import order_intake
+from work.models import Work
+
+
+class Command(BaseCommand):
+    help = __doc__
+
+    def handle(self, **options):
+        self.fill(WORKSHOP, PEOPLE, demo_files)
+        self.fill(OTHER_WORKSHOP, OTHER_PEOPLE, other_files)
+
+    @transaction.atomic
+    def fill(self, name: str, people: list[tuple], files: Callable[[], list[DemoPart]]) -> None:
+        workshop, fresh = Workshop.objects.get_or_create(name=name)
+        if not fresh:
+            return
+        for username, first, last, role, password in people:
+            user = User(username=username, first_name=first, last_name=last, workshop=workshop, role=role)
+            user.password = make_password(password)
+            user.save()
+        engineer = User.objects.get(username=people[0][0])
+        for part in files():
+            work = order_intake(engineer, SimpleUploadedFile(part.file_name, part.data), part.name, "auto")
+            work.order["note"] = part.problem
+            Work.objects.filter(id=work.id).update(order=work.order)

@@ -1,0 +1,30 @@
+"""A part as it came in: the file, the mended solid, its facts."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+
+class Part(models.Model):
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    workshop = models.ForeignKey("accounts.Workshop", on_delete=models.PROTECT, related_name="parts")
+    name = models.CharField(max_length=120)
+    note = models.TextField(blank=True)
+    file_name = models.CharField(max_length=255)
+    file_format = models.CharField(max_length=10)
+    units = models.CharField(max_length=4)
+    """The unit that was asked for; ``scale_mm`` is what one unit of the file became."""
+    scale_mm = models.FloatField()
+    source = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+")
+    solid = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+")
+    """Vertices and facets in double precision, for the engine."""
+    view = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+")
+    ghost = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+")
+    facts = models.JSONField()
+    warnings = models.JSONField(default=list)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created"]

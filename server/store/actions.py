@@ -1,0 +1,53 @@
+"""Putting content in and taking it out."""
+
+import hashlib
+from collections.abc import Iterable, Iterator
+
+from django.db import transaction
+
+from store.models import Blob, Chunk
+
+CHUNK = 1 << 20
+
+
+def _pieces(source: Iterable[bytes]) -> Iterator[bytes]:
+    """The same bytes in pieces of exactly CHUNK, the last one shorter."""
+    left = bytearray()
+    for piece in source:
+        left += piece
+        while len(left) >= CHUNK:
+            yield bytes(left[:CHUNK])
+            del left[:CHUNK]
+    if left:
+        yield bytes(left)
+
+
+@transaction.atomic
+def put_stream(digest: str, size: int, source: Iterable[bytes]) -> Blob:
+    """Keeps ``source``, whose digest is known, unless it is here already."""
+    blob, fresh = Blob.objects.get_or_create(digest=digest, defaults={"size": size})
+    if fresh:
+        for place, piece in enumerate(_pieces(source)):
+            Chunk.objects.create(blob=blob, place=place, data=piece)
+    return blob
+
+
+def put(data: bytes) -> Blob:
+    return put_stream(hashlib.sha256(data).hexdigest(), len(data), [data])
+
+
+def put_file(file) -> Blob:
+    """An uploaded file, read twice from its temporary place and never wholly held in memory."""
+    digest = hashlib.sha256()
+    for piece in file.chunks(CHUNK):
+        digest.update(piece)
+    file.seek(0)
+    return put_stream(digest.hexdigest(), file.size, file.chunks(CHUNK))
+
+
+def get(blob: Blob) -> bytes:
+    """All bytes of ``blob``; raises ValueError when they are not what their digest says."""
+    data = b"".join(bytes(c) for c in blob.chunks.order_by("place").values_list("data", flat=True))
+    if hashlib.sha256(data).hexdigest() != blob.digest:
+        raise ValueError(f"stored content {blob.digest[:12]} is damaged")
+    return data

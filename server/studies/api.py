@@ -1,0 +1,59 @@
+"""Studies of directions: the sweep, the candidates, asking about one more, choosing."""
+
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router, Status
+
+from hewel.refusal import Problem, Refused
+from parts import queries as parts
+from store import actions as store
+from studies import actions, queries
+from studies.schemas import ChoiceIn, ChoiceOut, Direction, ProcessIn, StudyOut, SweepOut
+from work.api import WorkOut
+
+router = Router(tags=["studies"])
+
+
+@router.post(
+    "/of/{part_id}", response={202: StudyOut, 403: Problem, 404: Problem, 422: Problem}, operation_id="order_study"
+)
+def order_study(request: HttpRequest, part_id: UUID, process: ProcessIn):
+    part = parts.part_of(request.user, part_id)
+    study = actions.order_study(request.user, part, process.dict())
+    return Status(202, queries.study_out(queries.study_of(request.user, study.id)))
+
+
+@router.get("/{study_id}", response={200: StudyOut, 404: Problem}, operation_id="get_study")
+def get_study(request: HttpRequest, study_id: UUID):
+    return queries.study_out(queries.study_of(request.user, study_id))
+
+
+@router.get("/{study_id}/sweep", response={200: SweepOut, 404: Problem}, operation_id="get_sweep")
+def get_sweep(request: HttpRequest, study_id: UUID):
+    """Every swept direction with its numbers; kept as the very bytes that are sent."""
+    study = queries.study_of(request.user, study_id)
+    if study.sweep is None:
+        raise Refused("not_swept", "The directions are still being swept.", "Ask again in a moment.", 404)
+    answer = HttpResponse(store.get(study.sweep), content_type="application/json")
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer
+
+
+@router.post(
+    "/{study_id}/directions",
+    response={202: WorkOut, 403: Problem, 404: Problem, 422: Problem},
+    operation_id="ask_direction",
+)
+def ask_direction(request: HttpRequest, study_id: UUID, direction: Direction):
+    return Status(202, actions.ask_direction(request.user, queries.study_of(request.user, study_id), direction.up))
+
+
+@router.post(
+    "/{study_id}/choice",
+    response={201: ChoiceOut, 403: Problem, 404: Problem, 422: Problem},
+    operation_id="choose_direction",
+)
+def choose_direction(request: HttpRequest, study_id: UUID, choice: ChoiceIn):
+    study = queries.study_of(request.user, study_id)
+    return Status(201, queries.choice_out(actions.choose(request.user, study, choice.up, choice.reason)))

@@ -1,0 +1,66 @@
+"""The only file of this app that calls the engine. Its generators run in a process of their own."""
+
+import json
+from collections.abc import Iterator
+
+import numpy as np
+
+from hewel_engine import ENGINE_VERSION
+from hewel_engine.errors import InputError
+from hewel_engine.geometry.frames import unit
+from hewel_engine.geometry.rays import RayScene
+from hewel_engine.io.exports import export
+from hewel_engine.io.packing import unpack_solid
+from hewel_engine.orientation.candidates import Candidate, swept_directions, typed
+from hewel_engine.orientation.ranking import rank
+from hewel_engine.orientation.study import examined
+from hewel_engine.orientation.sweep import Sweep, sweep
+from hewel_engine.processes import Process
+
+__all__ = ["ENGINE_VERSION", "InputError", "direction", "directions", "oriented", "process_of", "unit"]
+
+
+def process_of(settings: dict) -> dict:
+    """The full process record of a few settings; raises InputError with what is out of bounds."""
+    return Process(**settings).as_dict()
+
+
+def _columns(swept: Sweep) -> bytes:
+    """The sweep as JSON columns, figures rounded to what a screen can show."""
+    round_up = lambda a: [float(f"{v:.5g}") for v in a]
+    table = {name: round_up(getattr(swept, name)) for name in Sweep.FIELDS}
+    return json.dumps({"ups": np.round(swept.ups, 6).tolist(), "fields": table}, separators=(",", ":")).encode()
+
+
+def directions(solid: bytes, flat_normals: list, process: dict) -> Iterator[tuple]:
+    """Events of a study: result ``sweep`` (bytes), then ``candidates`` (ranked list) after every few candidates."""
+    yield ("doing", 0, 1, "preparing the part")
+    mesh, process = unpack_solid(solid), Process(**process)
+    rays = RayScene(mesh)
+    ups, sources = swept_directions(mesh, np.array(flat_normals, float).reshape(-1, 3))
+    yield ("doing", 0, 1, f"sweeping {len(ups):,} directions")
+    swept = sweep(mesh, ups, process, rays)
+    yield ("result", "sweep", _columns(swept))
+    for total, found in examined(mesh, rays, swept, sources, process):
+        done = len(found)
+        if done and (done % 4 == 1 or done == total):
+            yield ("result", "candidates", [c.as_dict() for c in rank(found)])
+        if done < total:
+            yield ("doing", done, total, f"slicing candidate {done + 1} of {total}")
+
+
+def direction(solid: bytes, up: list, process: dict, known: list[dict]) -> Iterator[tuple]:
+    """One more direction beside those known: result ``candidates``, ranked anew."""
+    yield ("doing", 0, 1, "slicing this direction")
+    mesh = unpack_solid(solid)
+    fresh = typed(mesh, RayScene(mesh), up, Process(**process))
+    others = [
+        Candidate(np.array(k["up"]), k["source"], {n: v for n, v in k.items() if n not in ("up", "source")})
+        for k in known
+        if float(np.dot(k["up"], fresh.up)) < 1 - 1e-9
+    ]
+    yield ("result", "candidates", [c.as_dict() for c in rank([*others, fresh])])
+
+
+def oriented(solid: bytes, up: list, kind: str, title: str) -> bytes:
+    return export(unpack_solid(solid), up, kind, title)

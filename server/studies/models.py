@@ -1,0 +1,33 @@
+"""A study of directions: one part, one process, every direction; and what was chosen, why, by whom."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+
+class Study(models.Model):
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="studies")
+    process = models.JSONField()
+    digest = models.CharField(max_length=64)
+    """Of the engine's version, the solid and the process: two studies with the same digest have the same answer."""
+    work = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
+    sweep = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
+    candidates = models.JSONField(default=list)
+    created = models.DateTimeField(auto_now_add=True)
+
+
+class Choice(models.Model):
+    """Kept as it was made: the numbers and the alternatives do not change when the study is run again."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="choices")
+    up = models.JSONField()
+    measures = models.JSONField()
+    alternatives = models.JSONField()
+    reason = models.TextField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-at"]

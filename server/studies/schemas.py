@@ -1,0 +1,88 @@
+"""Words of the studies' API, shared with the parts'."""
+
+from datetime import datetime
+from uuid import UUID
+
+from ninja import Schema
+from pydantic import Field
+
+from work.api import WorkOut
+
+
+class Candidate(Schema):
+    """One direction and its measures; None where slicing has not run or the part is open."""
+
+    up: list[float]
+    source: str
+    rank: int
+    nondominated: bool
+    overhang_area_mm2: float
+    needing_area_mm2: float
+    worst_overhang_deg: float
+    support_volume_mm3: float
+    scar_mm2: float
+    islands: int | None
+    longest_bridge_mm: float | None
+    contact_area_mm2: float
+    first_layer_mm2: float | None
+    height_mm: float
+    tipping_deg: float
+    drag_ratio: float
+    curl: float
+    time_s: float | None
+    reserve: float | None
+
+
+class ProcessIn(Schema):
+    limit: float = 45.0
+    layer: float = 0.2
+    width: float = 0.45
+    material: str = Field("petg", max_length=40)
+
+
+class ChoiceOut(Schema):
+    study: UUID
+    up: list[float]
+    measures: Candidate
+    alternatives: int
+    reason: str
+    by: str
+    at: datetime
+
+
+class StudyOut(Schema):
+    id: UUID
+    part: UUID
+    process: ProcessIn
+    digest: str
+    swept: bool
+    candidates: list[Candidate]
+    work: WorkOut
+    choices: list[ChoiceOut]
+
+
+class Direction(Schema):
+    up: list[float] = Field(min_length=3, max_length=3)
+
+
+class ChoiceIn(Direction):
+    reason: str = Field(max_length=2000)
+
+
+class SweepFields(Schema):
+    overhang_area_mm2: list[float]
+    worst_overhang_deg: list[float]
+    support_volume_mm3: list[float]
+    contact_area_mm2: list[float]
+    height_mm: list[float]
+    tipping_deg: list[float]
+    drag_ratio: list[float]
+    curl: list[float]
+    scar_mm2: list[float]
+
+
+class SweepOut(Schema):
+    """Columns over all swept directions; ``ups`` are unit vectors in the part's frame."""
+
+    ups: list[list[float]]
+    fields: SweepFields

@@ -1,0 +1,48 @@
+"""Background work on studies."""
+
+from procrastinate.contrib.django import app
+
+from store import actions as store
+from studies.models import Study
+from work.actions import carry_out
+from work.models import Work
+
+
+def _study(work: Work) -> Study:
+    return Study.objects.select_related("part__solid").get(id=work.order["study"])
+
+
+def _keep(work: Work, name: str, value) -> None:
+    study = Study.objects.filter(id=work.order["study"])
+    if name == "sweep":
+        study.update(sweep=store.put(value))
+    else:
+        study.update(candidates=value)
+
+
+@app.task(name="studies.directions")
+def study_directions(work_id: str) -> None:
+    """The sweep and its candidates; each is on the page as soon as it is known."""
+
+    def arguments(work: Work) -> dict:
+        study = _study(work)
+        normals = [f["normal"] for f in study.part.facts["flats"]]
+        return {"solid": store.get(study.part.solid), "flat_normals": normals, "process": study.process}
+
+    carry_out(work_id, "studies.bridge", "directions", arguments, _keep, lambda work: {"study": work.order["study"]})
+
+
+@app.task(name="studies.direction")
+def study_direction(work_id: str) -> None:
+    """One more direction; the ranking is made anew beside what is known when it ends."""
+
+    def arguments(work: Work) -> dict:
+        study = _study(work)
+        return {
+            "solid": store.get(study.part.solid),
+            "up": work.order["up"],
+            "process": study.process,
+            "known": study.candidates,
+        }
+
+    carry_out(work_id, "studies.bridge", "direction", arguments, _keep, lambda work: {"up": work.order["up"]})

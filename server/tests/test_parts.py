@@ -1,0 +1,100 @@
+"""Parts through the API: import, facts, shape, oriented file."""
+
+import struct
+
+import pytest
+from conftest import stl_bytes
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
+
+from hewel_engine.io.reading import take_in
+from parts.actions import forget_source
+from parts.models import Part
+from store.models import Blob, Chunk
+from studies.actions import choose
+from work.models import Work
+
+
+def upload(client, data, name="plate.stl", **words):
+    return client.post("/api/parts", {"file": SimpleUploadedFile(name, data), **words})
+
+
+def jobs():
+    with connection.cursor() as cursor:
+        cursor.execute("select task_name, args->>'work_id' from procrastinate_jobs order by id")
+        return cursor.fetchall()
+
+
+def test_import_keeps_the_file_and_orders_its_reading(client):
+    answer = upload(client, stl_bytes(), "..\\..\\Gauge plate.stl", units="mm")
+    assert answer.status_code == 202
+    work = Work.objects.get(id=answer.json()["id"])
+    assert (
+        work.state == "waiting" and work.order["name"] == "Gauge plate" and work.order["file_name"] == "Gauge plate.stl"
+    )
+    assert jobs() == [("parts.intake", str(work.id))]
+    assert Blob.objects.get().size == len(stl_bytes()) and Part.objects.count() == 0
+
+
+def test_the_same_file_is_stored_once(client):
+    upload(client, stl_bytes())
+    chunks = Chunk.objects.count()
+    upload(client, stl_bytes(), "again.stl")
+    assert Blob.objects.count() == 1 and Chunk.objects.count() == chunks
+
+
+@pytest.mark.parametrize("data, words, status", [(b"", {}, 422), (b"x", {"units": "yard"}, 422)])
+def test_refused_at_the_door(client, data, words, status):
+    answer = upload(client, data, **words)
+    assert answer.status_code == status and answer.json()["hint"]
+    assert Work.objects.count() == 0 and Blob.objects.count() == 0
+
+
+def test_too_large_is_refused_at_the_door(client, settings):
+    settings.UPLOAD_LIMIT = 100
+    assert upload(client, stl_bytes()).status_code == 413
+
+
+def test_a_part_and_its_facts(client, part, study):
+    got = client.get(f"/api/parts/{part.id}").json()
+    assert got["name"] == "Gauge plate" and got["settled"] is False and got["study"] == str(study.id)
+    assert [round(b["diameter_mm"], 2) for b in got["facts"]["bores"]] == [8.0]
+    assert got["facts"]["watertight"] and got["size_mm"] == pytest.approx([40, 30, 27])
+    assert [p["id"] for p in client.get("/api/parts").json()] == [str(part.id)]
+
+
+def test_shape_is_what_the_page_reads(client, part, study):
+    answer = client.get(f"/api/parts/{part.id}/shape/{part.view_id}")
+    mark, n, m = struct.unpack("<4sII", answer.content[:12])
+    assert mark == b"HWV1" and m == part.facts["triangles"]
+    assert len(answer.content) == 12 + 12 * n + 12 * m + 2 * m
+    assert "immutable" in answer["Cache-Control"]
+    assert client.get(f"/api/parts/{part.id}/shape/{'0' * 64}").status_code == 404
+
+
+def test_file_needs_a_choice_first(client, part, study):
+    answer = client.get(f"/api/parts/{part.id}/file?kind=stl")
+    assert answer.status_code == 409 and answer.json()["code"] == "no_direction"
+
+
+@pytest.mark.parametrize("kind", ["stl", "3mf"])
+def test_file_stands_in_the_chosen_direction(client, engineer, part, study, kind):
+    choose(engineer, study, [1, 0, 0], "lies on its edge")
+    answer = client.get(f"/api/parts/{part.id}/file?kind={kind}")
+    assert answer["Content-Disposition"] == f'attachment; filename="gauge-plate-oriented.{kind}"'
+    turned = take_in(answer.content).mesh
+    assert turned.box[0] == pytest.approx([0, 0, 0], abs=1e-4)
+    assert turned.box[1][2] == pytest.approx(40, abs=1e-4)
+    assert turned.volume == pytest.approx(part.facts["volume_mm3"], rel=1e-5)
+
+
+def test_a_refused_file_is_forgotten_unless_a_part_needs_it(client, part):
+    answer = upload(client, b"no part at all, only words")
+    work = Work.objects.get(id=answer.json()["id"])
+    work.state = "refused"
+    work.save()
+    forget_source(work)
+    assert not Blob.objects.filter(digest=work.order["source"]).exists()
+    again = Work.objects.get(id=upload(client, stl_bytes()).json()["id"])
+    forget_source(again)
+    assert Blob.objects.filter(digest=part.source_id).exists()

@@ -1,0 +1,247 @@
+"""Long work in its own process: results, refusals, faults, cancelling, memory. And the store beneath it."""
+
+import os
+import signal
+import subprocess
+import sys
+import threading
+import time
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+from conftest import person, stl_bytes
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection, transaction
+from django.utils import timezone
+
+from parts.actions import create_part, order_intake
+from parts.models import Part
+from parts.tasks import intake
+from store import actions as store
+from store.models import Blob, Chunk
+from studies.actions import order_study_of_new_part
+from studies.models import Study
+from studies.tasks import study_direction, study_directions
+from work.actions import cancel, carry_out, take_up_again
+from work.child import Child
+from work.models import Work
+
+SERVER = Path(__file__).resolve().parent.parent
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def ines():
+    return person("ines", "Alder Reach")
+
+
+def ordered(user) -> Work:
+    return Work.objects.create(workshop=user.workshop, by=user, kind="test", order={})
+
+
+def carry(work, function, **arguments):
+    seen = []
+    carry_out(
+        str(work.id),
+        "slow_bridge",
+        function,
+        lambda w: arguments,
+        lambda w, n, v: seen.append((n, v)),
+        lambda w: {"ok": 1},
+    )
+    work.refresh_from_db()
+    return seen
+
+
+def test_from_file_to_candidates_in_processes_of_their_own(ines):
+    order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
+    intake(work_id=str(order.id))
+    order.refresh_from_db()
+    assert order.state == "done", order.problem
+    part, study = Part.objects.get(), Study.objects.get()
+    assert order.result == {"part": str(part.id), "study": str(study.id)} and part.name == "plate"
+    study_directions(work_id=str(study.work_id))
+    study.refresh_from_db()
+    assert study.sweep_id and len(study.candidates) >= 6 and study.candidates[0]["tipping_deg"] > 5
+    more = Work.objects.create(
+        workshop=ines.workshop, by=ines, kind="direction", order={"study": str(study.id), "up": [0, 0.6, 0.8]}
+    )
+    study_direction(work_id=str(more.id))
+    study.refresh_from_db()
+    assert [c for c in study.candidates if c["source"] == "typed"]
+
+
+def test_a_bad_file_leaves_nothing_but_its_refusal(ines):
+    order = order_intake(ines, SimpleUploadedFile("bad.stl", b" " * 80 + b"\xff\xff\xff\x7f" + b"x" * 500), "", "auto")
+    intake(work_id=str(order.id))
+    order.refresh_from_db()
+    assert order.state == "refused" and order.problem["code"] == "truncated"
+    assert (Part.objects.count(), Blob.objects.count(), Chunk.objects.count()) == (0, 0, 0)
+
+
+def test_results_then_done(ines):
+    work = ordered(ines)
+    assert carry(work, "count", n=3) == [("n", 0), ("n", 1), ("n", 2)]
+    assert work.state == "done" and work.result == {"ok": 1} and work.ended
+
+
+@pytest.mark.parametrize("function, state", [("break_off", "failed"), ("die", "failed"), ("swell", "refused")])
+def test_a_fault_ends_the_task_with_words_and_no_traceback(ines, function, state):
+    work = ordered(ines)
+    carry(work, function)
+    assert work.state == state and work.problem["message"] and "Traceback" not in str(work.problem)
+
+
+def test_content_that_is_damaged_in_the_store_fails_the_task_in_words(ines):
+    order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
+    Chunk.objects.update(data=b"other content")
+    with pytest.raises(ValueError, match="damaged"):
+        intake(work_id=str(order.id))
+    order.refresh_from_db()
+    assert order.state == "failed"
+    assert "fault of ours" in order.problem["message"]
+
+
+def test_cancelling_before_it_begins(ines):
+    work = ordered(ines)
+    cancel(ines, work.id)
+    assert carry(work, "count", n=2) == [] and work.state == "cancelled"
+
+
+def test_cancelling_ends_the_process_within_a_second(ines):
+    work = ordered(ines)
+
+    def later():
+        for _ in range(200):
+            time.sleep(0.05)
+            if Work.objects.get(id=work.id).doing == "turning":
+                break
+        cancel(ines, work.id)
+        asked.append(time.monotonic())
+        connection.close()
+
+    asked: list[float] = []
+    thread = threading.Thread(target=later)
+    thread.start()
+    carry(work, "turn", seconds=60)
+    ended = time.monotonic()
+    thread.join()
+    assert work.state == "cancelled" and ended - asked[0] < 1.5
+
+
+def left_behind(work: Work, job: str = "doing") -> None:
+    """As a worker leaves it that was killed a minute ago."""
+    with connection.cursor() as cursor:
+        cursor.execute("update procrastinate_jobs set status = %s where id = %s", [job, work.job])
+    Work.objects.filter(id=work.id).update(state="running", seen=timezone.now() - timedelta(seconds=60))
+
+
+def test_work_left_behind_is_taken_up_again_but_not_for_ever(ines):
+    order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
+    assert take_up_again() == 0
+    jobs = {order.job}
+    for attempt in (2, 3):
+        left_behind(order)
+        assert take_up_again() == 1
+        order.refresh_from_db()
+        assert (order.state, order.attempt) == ("waiting", attempt)
+        jobs.add(order.job)
+    assert len(jobs) == 3
+    left_behind(order)
+    assert take_up_again() == 0
+    order.refresh_from_db()
+    assert order.state == "failed"
+    assert order.problem["hint"]
+
+
+def test_work_that_waits_its_turn_is_left_alone(ines):
+    order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
+    Work.objects.filter(id=order.id).update(seen=timezone.now() - timedelta(hours=1))
+    assert take_up_again() == 0
+
+
+def test_an_overtaken_attempt_stores_nothing(ines):
+    work = ordered(ines)
+    done = []
+
+    def overtake(w, name, value):
+        Work.objects.filter(id=w.id).update(attempt=2, state="waiting")
+
+    carry_out(str(work.id), "slow_bridge", "count", lambda w: {"n": 2}, overtake, lambda w: done.append(w) or {})
+    work.refresh_from_db()
+    assert (work.state, work.result, done) == ("waiting", None, [])
+
+
+def worker(env, log):
+    command = [sys.executable, str(SERVER / "manage.py"), "run_worker"]
+    return subprocess.Popen(command, env=env, stdout=log, stderr=log, start_new_session=True)
+
+
+def test_a_second_worker_takes_up_what_a_killed_one_had_in_hand(ines, pieces, tmp_path):
+    order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "Plate", "auto")
+    with transaction.atomic():
+        study = order_study_of_new_part(ines, create_part(order, pieces))
+    with connection.cursor() as cursor:  # only the study is in the queue
+        cursor.execute("delete from procrastinate_jobs where id = %s", [order.job])
+    db = connection.settings_dict
+    words = {"host": "HOST", "port": "PORT", "user": "USER", "password": "PASSWORD", "dbname": "NAME"}
+    env = os.environ | {
+        "HEWEL_DATABASE": " ".join(f"{k}={db[v]}" for k, v in words.items()),
+        "HEWEL_WORK_STALE": "2",
+    }
+    Work.objects.filter(id=order.id).update(state="done")
+
+    def until(condition, seconds=60):
+        for _ in range(seconds * 20):
+            if condition():
+                return
+            time.sleep(0.05)
+        raise AssertionError((tmp_path / "log").read_text()[-2000:])
+
+    def state():
+        return Work.objects.get(id=study.work_id).state
+
+    with open(tmp_path / "log", "w") as log:
+        first = worker(env, log)
+        try:
+            until(lambda: state() == "running")
+            os.killpg(first.pid, signal.SIGKILL)
+            first.wait()
+            assert state() == "running"
+            second, third = worker(env, log), worker(env, log)
+            try:
+                until(lambda: state() == "done")
+            finally:
+                for process in (second, third):
+                    os.killpg(process.pid, signal.SIGKILL)
+                    process.wait()
+        finally:
+            if first.poll() is None:
+                os.killpg(first.pid, signal.SIGKILL)
+    study.refresh_from_db()
+    assert study.work.attempt == 2
+    assert len(study.candidates) >= 6
+
+
+def test_a_child_that_is_killed_is_noticed():
+    child = Child(1 << 30)
+    events = child.run("slow_bridge", "turn", {"seconds": 60}, 0.1)
+    assert next(e for e in events if e)[0] == "doing"
+    child.process.kill()
+    assert next(e for e in events if e)[0] == "failed"
+
+
+@pytest.mark.parametrize("size", [0, 1, store.CHUNK - 1, store.CHUNK, 2 * store.CHUNK + 7])
+def test_store_gives_back_what_it_was_given(size):
+    data = bytes(i * 31 % 251 for i in range(1000)) * (size // 1000 + 1)
+    blob = store.put(data[:size])
+    assert store.get(blob) == data[:size] and blob.size == size
+    assert [len(c.data) for c in blob.chunks.order_by("place")][:-1] == [store.CHUNK] * max(0, blob.chunks.count() - 1)
+
+
+def test_store_notices_damage():
+    blob = store.put(b"sound content")
+    Chunk.objects.filter(blob=blob).update(data=b"other content")
+    with pytest.raises(ValueError, match="damaged"):
+        store.get(blob)

@@ -1,0 +1,182 @@
+"""Ordering, running and cancelling long work."""
+
+import logging
+from collections.abc import Callable
+from contextlib import closing
+from datetime import timedelta
+
+from audit.actions import record
+from django.conf import settings
+from django.db import transaction
+from django.utils import timezone
+from procrastinate.contrib.django.django_connector import DjangoConnector
+from procrastinate.contrib.django.models import ProcrastinateJob
+from procrastinate.jobs import Job
+from procrastinate.manager import JobManager
+
+from accounts.roles import require
+from hewel.refusal import Refused, not_found
+from work.child import spare
+from work.models import Work
+
+log = logging.getLogger(__name__)
+MOST_ATTEMPTS = 3  # a task that ends its worker every time is at fault itself
+PRIORITY = {"intake": 10, "direction": 5}  # what somebody is looking at goes before what can wait
+LOOK_UP = 0.25  # seconds between looks at whether somebody cancelled
+
+
+def order_work(user, kind: str, order: dict, task) -> Work:
+    """A row that people see, and a job that a worker takes; both or neither."""
+    with transaction.atomic():
+        work = Work.objects.create(workshop=user.workshop, by=user, kind=kind, order=order, task=task.name)
+        _queue(work)
+    return work
+
+
+def _queue(work: Work) -> None:
+    """Queues through Django's own connection, a worker's too, so that row and job are committed together."""
+    entry = Job(
+        queue="default",
+        lock=None,
+        queueing_lock=None,
+        task_name=work.task,
+        task_kwargs={"work_id": str(work.id)},
+        priority=PRIORITY.get(work.kind, 0),
+    )
+    work.job = JobManager(DjangoConnector()).defer_job(entry).id
+    work.save(update_fields=["job"])
+
+
+def take_up_again() -> int:
+    """Orders anew what no living worker has in hand: its worker was killed, or stopped in the middle. How many."""
+    stale = Work.objects.filter(
+        state__in=(Work.State.WAITING, Work.State.RUNNING),
+        seen__lt=timezone.now() - timedelta(seconds=settings.WORK_STALE),
+    )
+    taken = 0
+    for work_id in stale.values_list("id", flat=True):
+        with transaction.atomic():
+            work = stale.select_for_update(skip_locked=True).filter(id=work_id).first()
+            if work is None or ProcrastinateJob.objects.filter(id=work.job, status="todo").exists():
+                continue
+            if work.attempt >= MOST_ATTEMPTS:
+                _end(work, Work.State.FAILED, problem=_defect())
+                continue
+            work.state, work.seen, work.attempt = Work.State.WAITING, timezone.now(), work.attempt + 1
+            work.save(update_fields=["state", "seen", "attempt"])
+            _queue(work)
+            log.warning("work %s is taken up again, attempt %d", work.id, work.attempt)
+            taken += 1
+    return taken
+
+
+def find(user, work_id) -> Work:
+    work = Work.objects.filter(id=work_id, workshop=user.workshop).first()
+    if work is None:
+        raise not_found("task")
+    return work
+
+
+def cancel(user, work_id) -> Work:
+    """Asks for an end; a task that has not begun ends at once, a running one within a second."""
+    require(user, "edit")
+    with transaction.atomic():
+        work = Work.objects.select_for_update().filter(id=work_id, workshop=user.workshop).first()
+        if work is None:
+            raise not_found("task")
+        if not work.open:
+            raise Refused("ended", f"This task is already {work.state}.", "Nothing was changed.")
+        work.cancel_asked = True
+        if work.state == Work.State.WAITING:
+            work.state, work.ended = Work.State.CANCELLED, timezone.now()
+        work.save(update_fields=["cancel_asked", "state", "ended"])
+        record(user, "cancelled", work, after={"kind": work.kind})
+    return work
+
+
+def carry_out(
+    work_id: str,
+    module: str,
+    function: str,
+    arguments: Callable[[Work], dict],
+    on_result: Callable[[Work, str, object], None],
+    on_done: Callable[[Work], dict],
+) -> None:
+    """Runs one bridge function in a process of its own and keeps the row up to date.
+
+    ``on_done`` stores the outcome; it runs in the transaction that marks the work done, so a task that ends in any
+    other way stores nothing but what ``on_result`` published on the way.
+    """
+    with transaction.atomic():
+        work = Work.objects.select_for_update().get(id=work_id)
+        if not work.open:
+            return
+        work.state, work.doing, work.seen = Work.State.RUNNING, "starting", timezone.now()
+        work.save(update_fields=["state", "doing", "seen"])
+    try:
+        given = arguments(work)
+        child = spare.take(settings.TASK_MEMORY)
+        spare.prepare(settings.TASK_MEMORY)  # the next one loads its libraries while this one computes
+        with closing(child.run(module, function, given, LOOK_UP)) as events:
+            for event in events:
+                _take_in(work, event, on_result, on_done)
+    except _Cancelled:
+        _end(work, Work.State.CANCELLED)
+    except _Overtaken:
+        log.warning("work %s went on elsewhere", work.id)
+    except Exception:
+        _end(work, Work.State.FAILED, problem=_defect())
+        raise
+
+
+def _take_in(work: Work, event: tuple | None, on_result: Callable, on_done: Callable) -> None:
+    if event is None or event[0] == "doing":
+        _look_up(work, event)
+    elif event[0] == "result":
+        on_result(work, event[1], event[2])
+    elif event[0] == "done":
+        with transaction.atomic():
+            if _still_ours(work):
+                _end(work, Work.State.DONE, result=on_done(work))
+    elif event[0] == "refused":
+        _end(work, Work.State.REFUSED, problem=event[1])
+    else:
+        log.error("work %s failed: %s", work.id, event[1])
+        _end(work, Work.State.FAILED, problem=_defect())
+
+
+class _Cancelled(Exception):
+    pass
+
+
+class _Overtaken(Exception):
+    """Another worker has taken the work up; what this one finds is no longer wanted."""
+
+
+def _still_ours(work: Work) -> bool:
+    """Locks the row until the outcome is stored, unless a later attempt has taken the work over."""
+    mine = Work.objects.select_for_update().filter(id=work.id, attempt=work.attempt, state=Work.State.RUNNING)
+    return mine.first() is not None
+
+
+def _defect() -> dict:
+    return {
+        "code": "defect",
+        "message": "The computation broke off through a fault of ours.",
+        "hint": "Nothing was lost. Try once more; if it happens again, keep the file for us.",
+    }
+
+
+def _look_up(work: Work, event: tuple | None) -> None:
+    told = {} if event is None else dict(zip(("done", "total", "doing"), event[1:], strict=True))
+    row = Work.objects.filter(id=work.id, attempt=work.attempt, state=Work.State.RUNNING)
+    if not row.update(seen=timezone.now(), **told):
+        raise _Overtaken
+    if row.filter(cancel_asked=True).exists():
+        raise _Cancelled
+
+
+def _end(work: Work, state: str, problem: dict | None = None, result: dict | None = None) -> None:
+    Work.objects.filter(id=work.id, attempt=work.attempt).update(
+        state=state, problem=problem, result=result, doing="", ended=timezone.now()
+    )

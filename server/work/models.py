@@ -1,0 +1,44 @@
+"""Long work: what is being done for whom, how far it is, how it ended."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+
+class Work(models.Model):
+    class State(models.TextChoices):
+        WAITING = "waiting"
+        RUNNING = "running"
+        DONE = "done"
+        REFUSED = "refused"
+        FAILED = "failed"
+        CANCELLED = "cancelled"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    workshop = models.ForeignKey("accounts.Workshop", on_delete=models.CASCADE)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    kind = models.CharField(max_length=20)
+    order = models.JSONField(default=dict)
+    """What to do: the arguments, kept so that the work can be taken up again."""
+    state = models.CharField(max_length=10, choices=State, default=State.WAITING)
+    done = models.IntegerField(default=0)
+    total = models.IntegerField(default=0)
+    doing = models.CharField(max_length=200, blank=True)
+    problem = models.JSONField(null=True)
+    result = models.JSONField(null=True)
+    cancel_asked = models.BooleanField(default=False)
+    task = models.CharField(max_length=60, default="")
+    job = models.BigIntegerField(null=True)
+    """The queue's entry that stands for this work; a new one when the work is taken up again."""
+    attempt = models.IntegerField(default=1)
+    """Counts the times it was ordered. Only the latest attempt may store an outcome."""
+    seen = models.DateTimeField(default=timezone.now)
+    """When a worker last had it in hand."""
+    created = models.DateTimeField(auto_now_add=True)
+    ended = models.DateTimeField(null=True)
+
+    @property
+    def open(self) -> bool:
+        return self.state in (self.State.WAITING, self.State.RUNNING)

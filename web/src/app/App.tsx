@@ -1,0 +1,62 @@
+/** Signed in or not; then the frame and its routes. */
+import { QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { RouterProvider, createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
+
+import { ApiProblem } from "../api/client";
+import { useSession } from "../api/queries";
+import { SignIn } from "../features/signin/SignIn";
+import { Shelf } from "../features/shelf/Shelf";
+import { Trouble } from "../ui/controls";
+import { DirectionPage, Frame, PartPage, Workspace } from "./Frame";
+
+const client: QueryClient = new QueryClient({
+  queryCache: new QueryCache({
+    onError: (error, query) => {
+      // Whoever is signed out while the page is open is shown the sign-in, and comes back to where they were.
+      if (error instanceof ApiProblem && error.status === 401 && query.queryKey[0] !== "session")
+        void client.invalidateQueries({ queryKey: ["session"] });
+    },
+  }),
+  defaultOptions: { queries: { refetchOnWindowFocus: false, staleTime: 2000 } },
+});
+
+const root = createRootRoute({ component: Frame, notFoundComponent: () => <p className="p-5">There is nothing at this address.</p> });
+const shelf = createRoute({ getParentRoute: () => root, path: "/", component: Shelf });
+const workspace = createRoute({ getParentRoute: () => root, path: "/parts/$partId", component: Workspace });
+const entry = createRoute({
+  getParentRoute: () => workspace,
+  path: "/",
+  beforeLoad: ({ params }) => {
+    throw redirect({ to: "/parts/$partId/direction", params: params as { partId: string } });
+  },
+});
+const facts = createRoute({ getParentRoute: () => workspace, path: "facts", component: PartPage });
+const direction = createRoute({ getParentRoute: () => workspace, path: "direction", component: DirectionPage });
+const router = createRouter({ routeTree: root.addChildren([shelf, workspace.addChildren([entry, facts, direction])]) });
+
+declare module "@tanstack/react-router" {
+  interface Register {
+    router: typeof router;
+  }
+}
+
+function Gate() {
+  const session = useSession();
+  if (session.isPending) return <p className="p-5 text-second">Opening …</p>;
+  if (session.data) return <RouterProvider router={router} />;
+  if (session.error)
+    return (
+      <div className="p-5">
+        <Trouble message={session.error.message} hint={session.error instanceof ApiProblem ? session.error.hint : "Load the page again."} />
+      </div>
+    );
+  return <SignIn />;
+}
+
+export function App() {
+  return (
+    <QueryClientProvider client={client}>
+      <Gate />
+    </QueryClientProvider>
+  );
+}

@@ -1,0 +1,122 @@
+/** The one list of measures: what each is called, its unit, how it is written, and what it means. */
+import { figure, hours, measure } from "./figures";
+
+export type FieldKey =
+  | "overhang_area_mm2"
+  | "support_volume_mm3"
+  | "scar_mm2"
+  | "worst_overhang_deg"
+  | "height_mm";
+
+export interface Field {
+  key: FieldKey;
+  tab: string;
+  unit: string;
+  sentence: string;
+}
+
+/** What the sweep knows of every direction and what changes smoothly over the sphere, so that it can be contoured. */
+export const FIELDS: readonly Field[] = [
+  { key: "overhang_area_mm2", tab: "overhang", unit: "mm²", sentence: "area of facets beyond the limit angle" },
+  { key: "support_volume_mm3", tab: "support", unit: "mm³", sentence: "space under them, down to the plate or the part" },
+  { key: "scar_mm2", tab: "scar", unit: "mm²", sentence: "area that support would touch" },
+  { key: "worst_overhang_deg", tab: "steepest", unit: "°", sentence: "steepest facet, from the vertical" },
+  { key: "height_mm", tab: "height", unit: "mm", sentence: "height above the plate" },
+];
+
+export interface Measures {
+  needing_area_mm2: number;
+  overhang_area_mm2: number;
+  worst_overhang_deg: number;
+  support_volume_mm3: number;
+  islands: number | null;
+  longest_bridge_mm: number | null;
+  contact_area_mm2: number;
+  first_layer_mm2: number | null;
+  height_mm: number;
+  tipping_deg: number;
+  drag_ratio: number;
+  time_s: number | null;
+}
+
+export interface Column {
+  key: keyof Measures;
+  head: string;
+  unit: string;
+  long: string;
+  write: (m: Measures) => string;
+  fails?: (m: Measures) => boolean;
+  doubtful?: (m: Measures) => boolean;
+}
+
+export const STANDS_DEG = 5;
+export const DRAG_ENOUGH = 2;
+export const BRIDGE_CLEAN_MM = 10;
+export const BRIDGE_ROUGH_MM = 20;
+
+export const COLUMNS: readonly Column[] = [
+  {
+    key: "needing_area_mm2",
+    head: "needs support",
+    unit: "mm²",
+    long: "area that needs support, by layers",
+    write: (m) => measure(m.needing_area_mm2),
+    doubtful: (m) => m.needing_area_mm2 > 0.5,
+  },
+  { key: "overhang_area_mm2", head: "overhang", unit: "mm²", long: "overhang area", write: (m) => measure(m.overhang_area_mm2) },
+  {
+    key: "islands",
+    head: "islands",
+    unit: "",
+    long: "begins in mid-air",
+    write: (m) => (m.islands === null ? "–" : String(m.islands)),
+    fails: (m) => (m.islands ?? 0) > 0,
+  },
+  {
+    key: "longest_bridge_mm",
+    head: "bridge",
+    unit: "mm",
+    long: "longest bridge",
+    write: (m) => (m.longest_bridge_mm === null ? "–" : figure(m.longest_bridge_mm, 1)),
+    fails: (m) => (m.longest_bridge_mm ?? 0) > BRIDGE_ROUGH_MM,
+    doubtful: (m) => (m.longest_bridge_mm ?? 0) > BRIDGE_CLEAN_MM,
+  },
+  { key: "first_layer_mm2", head: "first layer", unit: "mm²", long: "area of the first layer", write: (m) => measure(m.first_layer_mm2) },
+  { key: "height_mm", head: "height", unit: "mm", long: "height", write: (m) => figure(m.height_mm, 1) },
+  {
+    key: "tipping_deg",
+    head: "tips at",
+    unit: "°",
+    long: "static tipping angle",
+    write: (m) => figure(m.tipping_deg, 0) + "°",
+    fails: (m) => m.tipping_deg < STANDS_DEG,
+  },
+  {
+    key: "drag_ratio",
+    head: "drag",
+    unit: "×",
+    long: "plate's hold over nozzle's drag",
+    write: (m) => figure(m.drag_ratio, 1),
+    doubtful: (m) => m.drag_ratio < DRAG_ENOUGH,
+  },
+  { key: "time_s", head: "time", unit: "h:mm", long: "print time", write: (m) => hours(m.time_s) },
+];
+
+/** The answer in a sentence, as the desk says it. */
+export function verdict(m: Measures): string {
+  const stands =
+    m.tipping_deg < 0
+      ? "Falls over by itself."
+      : m.tipping_deg < STANDS_DEG
+        ? `Barely stands: tips at ${figure(m.tipping_deg, 0)}°.`
+        : `Stands by itself, tips at ${figure(m.tipping_deg, 0)}°.`;
+  const hangs =
+    m.overhang_area_mm2 < 0.5
+      ? "Nothing overhangs."
+      : m.needing_area_mm2 < 0.5
+        ? `${measure(m.overhang_area_mm2)} mm² overhangs and holds itself.`
+        : `${measure(m.needing_area_mm2)} mm² needs support (${measure(m.support_volume_mm3)} mm³ of it).`;
+  const begins = m.islands ? ` ${m.islands} ${m.islands === 1 ? "region begins" : "regions begin"} in mid-air.` : "";
+  const drag = m.drag_ratio < DRAG_ENOUGH ? " The nozzle may drag it off: give it a brim." : "";
+  return `${stands} ${hangs}${begins}${drag}`;
+}

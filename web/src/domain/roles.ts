@@ -1,0 +1,5 @@
+/** What each role may do; the server decides, the page only does not offer what would be refused. */
+export type Role = "engineer" | "technician" | "viewer";
+
+export const mayEdit = (role: Role | undefined): boolean => role === "engineer";
+export const mayExport = (role: Role | undefined): boolean => role === "engineer" || role === "technician";

@@ -1,0 +1,92 @@
+/** The candidates as rows: numbers in columns, the non-dominated ones in full ink. */
+import { useEffect, useRef } from "react";
+
+import type { Candidate } from "../../api/client";
+import { COLUMNS } from "../../domain/measures";
+import { type Vec3, directionWords, dot, toVec3 } from "../../domain/vectors";
+
+interface Props {
+  candidates: readonly Candidate[];
+  here: Candidate | null;
+  chosen: readonly number[] | null;
+  onTake: (up: Vec3, rank: number | null) => void;
+}
+
+export function Candidates({ candidates, here, chosen, onTake }: Props) {
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    box.current?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: "nearest" });
+  }, [here]);
+  const step = (by: number) => {
+    const next = candidates[(here ? candidates.indexOf(here) : -1) + by];
+    if (next) onTake(toVec3(next.up), next.rank);
+  };
+  return (
+    <div
+      ref={box}
+      className="-mx-1 min-h-0 flex-1 overflow-y-auto border-t-[1.4px] border-ink px-1"
+      tabIndex={0}
+      aria-label="Candidates; arrow keys move between them"
+      onKeyDown={(e) => {
+        if (e.key === "ArrowDown" || e.key === "ArrowUp") {
+          e.preventDefault();
+          step(e.key === "ArrowDown" ? 1 : -1);
+        }
+      }}
+    >
+      <table className="w-full border-collapse" data-testid="candidates">
+        <thead className="sticky top-0 z-[1] bg-paper">
+          <tr className="narrow text-right align-bottom text-[11.5px] text-second">
+            <th className="w-7" />
+            <th className="text-left font-normal">stands with</th>
+            {COLUMNS.map((c) => (
+              <th key={c.key} className="pl-1.5 leading-[1.15] font-normal" title={c.long}>
+                {c.head}
+                <br />
+                <span className="figure text-[10.5px]">{c.unit || "\u00a0"}</span>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {candidates.map((c) => {
+            const selected = c === here;
+            const up = toVec3(c.up);
+            const stood = chosen && dot(up, toVec3(chosen)) > 1 - 1e-7;
+            return (
+              <tr
+                key={c.up.join()}
+                aria-selected={selected}
+                data-rank={c.rank}
+                onClick={() => onTake(up, c.rank)}
+                className={`cursor-pointer border-b border-rule text-right ${selected ? "bg-raised font-semibold" : "hover:bg-raised"} ${c.nondominated ? "" : "text-second"}`}
+              >
+                <td className="py-[3px]">
+                  <span
+                    className={`figure grid h-[19px] w-[19px] place-items-center rounded-full text-[10.5px] ${c.nondominated ? "border-[1.5px] border-ink" : "border border-dashed border-second"} ${selected ? "bg-ink text-raised" : ""}`}
+                  >
+                    {c.rank}
+                  </span>
+                </td>
+                <td className="narrow text-left leading-tight">
+                  {directionWords(up)}
+                  {c.source === "typed" && <span className="text-second"> · yours</span>}
+                  {stood && <span className="ml-1 bg-ink px-1 text-[10.5px] text-raised">chosen</span>}
+                </td>
+                {COLUMNS.map((col) => (
+                  <td
+                    key={col.key}
+                    className={`figure pl-1.5 text-[11.5px] ${col.fails?.(c) ? "text-crown" : col.doubtful?.(c) ? "text-ochre" : ""}`}
+                  >
+                    {col.write(c)}
+                  </td>
+                ))}
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {candidates.length === 0 && <p className="py-3 text-second">The candidates are being sliced.</p>}
+    </div>
+  );
+}

@@ -1,0 +1,168 @@
+/** All parts of the workshop, and the way in for a new one. */
+import { useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate } from "@tanstack/react-router";
+import { useRef, useState } from "react";
+
+import { ApiProblem, api } from "../../api/client";
+import { isOpen, useParts, useSession, useWork } from "../../api/queries";
+import { moment, size } from "../../domain/figures";
+import { mayEdit } from "../../domain/roles";
+import { Button, Heading, Input, Progress, StateMark, Trouble } from "../../ui/controls";
+
+const UNITS = [
+  ["auto", "as the file says, or by its size"],
+  ["mm", "millimetres"],
+  ["cm", "centimetres"],
+  ["m", "metres"],
+  ["in", "inches"],
+] as const;
+
+export function Shelf() {
+  const parts = useParts();
+  const session = useSession();
+  return (
+    <div className="grid h-full grid-cols-[1fr_380px]">
+      <section className="flex min-h-0 flex-col border-r border-ink p-5">
+        <Heading aside={<span className="text-second">{parts.data ? `${parts.data.length} ${parts.data.length === 1 ? "part" : "parts"}` : ""}</span>}>Parts</Heading>
+        <div className="mt-3 min-h-0 flex-1 overflow-y-auto">
+          {parts.isPending && <p className="text-second">Reading the list …</p>}
+          {parts.error && <Trouble message={parts.error.message} hint="Load the page again." />}
+          {parts.data?.length === 0 && <p className="text-second">No part yet. Bring one in on the right.</p>}
+          {!!parts.data?.length && (
+            <table className="w-full border-collapse">
+              <thead className="sticky top-0 bg-paper">
+                <tr className="border-b-[1.4px] border-ink text-left text-second">
+                  <th className="py-1 pr-3 font-normal">part</th>
+                  <th className="pr-3 text-right font-normal">box, mm</th>
+                  <th className="pr-3 font-normal">direction</th>
+                  <th className="font-normal">came in</th>
+                </tr>
+              </thead>
+              <tbody>
+                {parts.data.map((p) => (
+                  <tr key={p.id} className="align-top border-b border-rule hover:bg-raised">
+                    <td className="py-2 pr-3">
+                      <Link to="/parts/$partId/direction" params={{ partId: p.id }} className="text-[14px] font-semibold hover:underline">
+                        {p.name}
+                      </Link>
+                      {p.note && <p className="max-w-[46ch] text-second">{p.note}</p>}
+                    </td>
+                    <td className="figure py-2 pr-3 text-right">{size(p.size_mm)}</td>
+                    <td className="py-2 pr-3">
+                      <span className="flex items-center gap-2">
+                        <StateMark state={p.settled ? "settled" : "open"} />
+                        {p.settled ? "chosen" : "open"}
+                      </span>
+                    </td>
+                    <td className="figure py-2 text-second">{moment(p.created)}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+        </div>
+      </section>
+      {mayEdit(session.data?.role) ? (
+        <Import />
+      ) : (
+        <section className="p-5 text-second">
+          <Heading>Bring a part in</Heading>
+          <p className="mt-2">You are signed in as a {session.data?.role}. An engineer of your workshop brings parts in.</p>
+        </section>
+      )}
+    </div>
+  );
+}
+
+function Import() {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const input = useRef<HTMLInputElement>(null);
+  const [file, setFile] = useState<File | null>(null);
+  const [name, setName] = useState("");
+  const [units, setUnits] = useState<string>("auto");
+  const [order, setOrder] = useState<string>();
+  const [trouble, setTrouble] = useState<{ message: string; hint?: string } | null>(null);
+  const [sending, setSending] = useState(false);
+  const [over, setOver] = useState(false);
+
+  const { work } = useWork(order, (done) => {
+    setOrder(undefined);
+    if (done.state === "done" && done.result) {
+      void client.invalidateQueries({ queryKey: ["parts"] });
+      void navigate({ to: "/parts/$partId/direction", params: { partId: String(done.result.part) } });
+    } else if (done.problem) {
+      setTrouble({ message: `${file?.name ?? "The file"} was not taken in. ${done.problem.message}`, hint: `${done.problem.hint} Nothing of it was kept.` });
+    }
+  });
+
+  const pick = (f: File | undefined) => {
+    if (!f) return;
+    setFile(f);
+    setName(f.name.replace(/\.[^.]+$/, "").replace(/[-_]+/g, " "));
+    setTrouble(null);
+  };
+  const send = async () => {
+    if (!file) return;
+    setTrouble(null);
+    setSending(true);
+    try {
+      setOrder((await api.importPart(file, name, units)).id);
+    } catch (e) {
+      if (e instanceof ApiProblem) setTrouble(e);
+      else throw e;
+    } finally {
+      setSending(false);
+    }
+  };
+
+  return (
+    <section className="space-y-4 p-5">
+      <Heading>Bring a part in</Heading>
+      <div
+        onDragOver={(e) => {
+          e.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={(e) => {
+          e.preventDefault();
+          setOver(false);
+          pick(e.dataTransfer.files[0]);
+        }}
+        className={`border-[1.4px] border-dashed p-6 text-center ${over ? "border-moss bg-raised" : "border-bark"}`}
+      >
+        <p className="font-semibold">{file ? file.name : "Drop an STL, 3MF, OBJ or PLY file here"}</p>
+        <p className="mb-3 text-second">{file ? `${(file.size / 1024).toFixed(0)} KiB` : "up to 200 MiB, 1.5 million triangles"}</p>
+        <Button plain onClick={() => input.current?.click()}>
+          {file ? "Another file" : "Pick a file"}
+        </Button>
+        <input ref={input} type="file" accept=".stl,.3mf,.obj,.ply" className="sr-only" aria-label="File of the part" tabIndex={-1} onChange={(e) => pick(e.target.files?.[0])} />
+      </div>
+      <Input label="Name of the part" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} />
+      <div>
+        <label htmlFor="units" className="block text-second">
+          Unit of the file
+        </label>
+        <select id="units" value={units} onChange={(e) => setUnits(e.target.value)} className="w-full border border-bark bg-raised px-2 py-1">
+          {UNITS.map(([key, words]) => (
+            <option key={key} value={key}>
+              {words}
+            </option>
+          ))}
+        </select>
+      </div>
+      <Button onClick={() => void send()} disabled={!file || sending || order !== undefined}>
+        Take it in
+      </Button>
+      {sending && <p className="text-second">Sending the file …</p>}
+      {order && (
+        <Progress doing={work?.doing ?? ""} done={work?.done ?? 0} total={work?.total ?? 0} onCancel={isOpen(work) ? () => void api.cancel(order) : undefined} />
+      )}
+      {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+      <p className="text-second">
+        Small faults are mended and listed. A file without a unit is read as millimetres when its longest side is 5 to 2000; otherwise the unit is guessed and said.
+      </p>
+    </section>
+  );
+}

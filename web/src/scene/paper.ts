@@ -1,0 +1,93 @@
+/** How the specimen is drawn: flat warm material, thin layer lines, needing faces in crown, the pointed feature in ochre. */
+import * as THREE from "three";
+
+import type { Vec3 } from "../domain/vectors";
+
+const vertex = /* glsl */ `
+  attribute float mark;
+  uniform vec3 uUp;
+  uniform vec3 uCentre;
+  varying vec3 vNormalPart;
+  varying vec3 vNormalView;
+  varying float vHeight;
+  flat varying float vMark;
+  void main() {
+    vNormalPart = normal;
+    vNormalView = normalize(mat3(modelViewMatrix) * normal);
+    vHeight = dot(position - uCentre, uUp);
+    vMark = mark;
+    gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+  }
+`;
+
+const fragment = /* glsl */ `
+  uniform vec3 uUp;
+  uniform float uFloor;
+  uniform float uLimit;
+  uniform float uPitch;
+  uniform float uHot;
+  varying vec3 vNormalPart;
+  varying vec3 vNormalView;
+  varying float vHeight;
+  flat varying float vMark;
+  void main() {
+    vec3 n = normalize(vNormalView);
+    float light = 0.82 + 0.20 * max(dot(n, normalize(vec3(-0.35, 0.75, 0.55))), 0.0) + 0.04 * max(n.z, 0.0);
+    vec3 paper = vec3(0.905, 0.872, 0.776);
+    vec3 colour = paper * light;
+    float h = vHeight - uFloor;
+    float d = dot(normalize(vNormalPart), uUp);
+    bool needs = d < -uLimit && h > 0.05;
+    if (needs) colour = mix(colour, vec3(0.702, 0.149, 0.118), 0.62);
+    if (uHot != 0.0 && abs(vMark - uHot) < 0.5) colour = mix(colour, vec3(0.788, 0.541, 0.106), 0.75);
+    if (uPitch > 0.0 && abs(d) < 0.985) {
+      float t = h / uPitch;
+      float width = fwidth(t);
+      float line = smoothstep(0.5 - 0.9 * width, 0.5, abs(fract(t) - 0.5));
+      colour *= 1.0 - 0.16 * line * step(width, 0.6);
+    }
+    float facing = abs(n.z);
+    colour *= mix(0.62, 1.0, smoothstep(0.02, 0.16, facing));
+    gl_FragColor = vec4(colour, 1.0);
+  }
+`;
+
+export class Paper extends THREE.ShaderMaterial {
+  constructor() {
+    super({
+      vertexShader: vertex,
+      fragmentShader: fragment,
+      side: THREE.DoubleSide,
+      polygonOffset: true,
+      polygonOffsetFactor: 1,
+      polygonOffsetUnits: 1,
+      uniforms: {
+        uUp: { value: new THREE.Vector3(0, 0, 1) },
+        uCentre: { value: new THREE.Vector3() },
+        uFloor: { value: 0 },
+        uLimit: { value: 1 },
+        uPitch: { value: 0 },
+        uHot: { value: 0 },
+      },
+    });
+  }
+
+  /** Stands the drawing: `floor` is the plate's height along `up` from `centre`; `limit` in degrees from the vertical. */
+  stand(up: Vec3, centre: Vec3, floor: number, limit: number): void {
+    const u = this.uniforms as Record<string, { value: unknown }>;
+    (u.uUp?.value as THREE.Vector3).set(...up);
+    (u.uCentre?.value as THREE.Vector3).set(...centre);
+    if (u.uFloor) u.uFloor.value = floor;
+    if (u.uLimit) u.uLimit.value = Math.sin(((limit + 0.1) * Math.PI) / 180);
+  }
+
+  set pitch(mm: number) {
+    if (this.uniforms.uPitch) this.uniforms.uPitch.value = mm;
+  }
+
+  set hot(mark: number) {
+    if (this.uniforms.uHot) this.uniforms.uHot.value = mark;
+  }
+}
+
+export const INK = new THREE.LineBasicMaterial({ color: "#22261f", transparent: true, opacity: 0.75 });
