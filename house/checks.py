@@ -34,7 +34,8 @@ def run_checks(only: list[str]) -> int:
     # Stale types keep the front end from building, so making them anew must not need the build.
     steps.set_up(
         web=wanted != ["engine"],
-        tests="e2e" in wanted,
+        tests=True,
+        browser="e2e" in wanted,
         build=bool({"server", "e2e"} & set(wanted)) and "types" not in wanted,
     )
     failed = []

@@ -9,7 +9,10 @@ from pathlib import Path
 
 from house.places import AS_ROOT, KERNELS, ROOT, VENV, WEB, Stamp, environment, run
 
-SERVE_PACKAGES = ["postgresql-15", "ca-certificates", "libgomp1"]
+SERVE_PACKAGES = [
+    "postgresql-15", "ca-certificates", "libgomp1",
+    "libpango-1.0-0", "libpangoft2-1.0-0", "libharfbuzz-subset0",  # printed pages are set with them
+]  # fmt: skip
 TEST_PACKAGES = ["chromium", "chromium-driver", "fonts-liberation"]
 
 
@@ -62,13 +65,14 @@ def debian_packages(packages: list[str]) -> None:
         run([*quiet, "apt-get", "install", "-y", "-qq", "--no-install-recommends", *missing])
 
 
-def python_packages() -> None:
-    stamp = Stamp("python", ROOT / "requirements.txt")
-    if stamp.fresh():
-        return
-    with step("Python packages"):
-        run([VENV / "bin/python", "-m", "pip", "install", "-q", "--no-input", "-r", ROOT / "requirements.txt"])
-        stamp.set()
+def python_packages(tests: bool = False) -> None:
+    for name, title in [("requirements", "Python packages"), *([("requirements-test", "Python packages for tests")] if tests else [])]:
+        stamp = Stamp(name, ROOT / f"{name}.txt")
+        if stamp.fresh():
+            continue
+        with step(title):
+            run([VENV / "bin/python", "-m", "pip", "install", "-q", "--no-input", "-r", ROOT / f"{name}.txt"])
+            stamp.set()
 
 
 def node_environment() -> dict[str, str]:
@@ -133,9 +137,9 @@ def kernels() -> None:
         stamp.set()
 
 
-def set_up(web: bool = True, tests: bool = False, build: bool = True) -> None:
-    debian_packages(SERVE_PACKAGES + (TEST_PACKAGES if tests else []))
-    python_packages()
+def set_up(web: bool = True, tests: bool = False, browser: bool = False, build: bool = True) -> None:
+    debian_packages(SERVE_PACKAGES + (TEST_PACKAGES if browser else []))
+    python_packages(tests)
     if web:
         web_packages()
         if build:

@@ -35,7 +35,7 @@ def _direction(text: str):
 
 
 def facts(intake: Intake, args, process: Process) -> dict:
-    return facts_of(intake.mesh).as_dict()
+    return facts_of(intake.mesh, surfaces=intake.surfaces).as_dict()
 
 
 def directions(intake: Intake, args, process: Process) -> dict:
@@ -44,7 +44,7 @@ def directions(intake: Intake, args, process: Process) -> dict:
         found = rank([typed(mesh, rays, _direction(args.up), process)])
         swept = 1
     else:
-        result = study(mesh, facts_of(mesh, rays).flats, process, rays)
+        result = study(mesh, facts_of(mesh, rays, intake.surfaces).flats, process, rays)
         found, swept = result.candidates, len(result.swept.ups)
     return {"swept": swept, "candidates": [c.as_dict() for c in found]}
 

@@ -3,7 +3,8 @@
 A bore is a full inner cylinder of at least eight sides that a pin of its diameter can enter, with no material
 inside its radius. Axes are proposed by edges whose facets meet at a slight angle (n_i × n_j runs along the axis of
 the cylinder that both belong to); a patch of connected facets along an axis is accepted when its *vertices* lie on
-one circle (chords do not) and its rims run all the way round.
+one circle (chords do not) and its rims run all the way round. Where the file names exact surfaces, its own
+cylinders and planes are taken instead.
 """
 
 from dataclasses import dataclass, field
@@ -13,6 +14,7 @@ import numpy as np
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh, components
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.geometry.surfaces import Surfaces
 from hewel_engine.tolerances import CIRCLE_RESIDUAL, CIRCLE_RESIDUAL_SHARE, FLAT_EDGE, SMOOTH_EDGE
 
 MAX_AXES = 60
@@ -66,16 +68,17 @@ def _edge_geometry(mesh: Mesh):
     return pairs, cross, sine, angle
 
 
-def find_flats(mesh: Mesh, least_area: float | None = None) -> list[Flat]:
+def find_flats(mesh: Mesh, least_area: float | None = None, surfaces: Surfaces | None = None) -> list[Flat]:
     """Plane faces with at least ``least_area`` (default 1 % of the surface), largest first."""
     pairs, _, _, angle = _edge_geometry(mesh)
-    link = pairs[angle < FLAT_EDGE]
+    plane = np.ones(len(mesh.faces), bool) if surfaces is None else surfaces.facets_of("plane") | ~surfaces.told
+    link = pairs[(angle < FLAT_EDGE) & plane[pairs].all(axis=1)]
     n, label = components(len(mesh.faces), link)
-    area = np.bincount(label, mesh.areas, minlength=n)
+    area = np.bincount(label, np.where(plane, mesh.areas, 0.0), minlength=n)
     least = 0.01 * area.sum() if least_area is None else least_area
     flats = []
     for i in np.argsort(-area, kind="stable"):
-        if area[i] < least:
+        if area[i] < least or area[i] == 0:
             break
         rows = np.flatnonzero(label == i)
         normal = (mesh.normals[rows] * mesh.areas[rows, None]).sum(axis=0)
@@ -165,42 +168,74 @@ def _rims(mesh: Mesh, rows, frame, centre, radius) -> list[_Rim]:
     return rims
 
 
-def _pieces(mesh: Mesh) -> list[_Piece]:
+def _pieces(mesh: Mesh, surfaces: Surfaces | None) -> list[_Piece]:
     pairs, cross, sine, angle = _edge_geometry(mesh)
     smooth_pairs = pairs[angle < SMOOTH_EDGE]
-    taken = np.zeros(len(mesh.faces), bool)
-    pieces = []
+    taken = np.zeros(len(mesh.faces), bool) if surfaces is None else surfaces.told.copy()
+    pieces = [] if surfaces is None else _named_pieces(mesh, surfaces)
+    if taken.all():
+        return pieces
     for axis in _proposed_axes(mesh, pairs, cross, sine, angle):
         frame = upright(axis)
         along = (np.abs(mesh.normals @ axis) < ALONG) & (mesh.areas > 0) & ~taken
-        link = smooth_pairs[along[smooth_pairs].all(axis=1)]
-        rows_all = np.flatnonzero(along)
-        if len(rows_all) < 8:
-            continue
-        place = np.full(len(mesh.faces), -1)
-        place[rows_all] = np.arange(len(rows_all))
-        _, label = components(len(rows_all), place[link])
-        order = np.argsort(label, kind="stable")
-        for group in np.split(rows_all[order], np.flatnonzero(np.diff(label[order])) + 1):
+        for group in _connected(smooth_pairs, along):
             if len(group) < 8:
                 continue
-            ring = np.unique(mesh.faces[group])
-            plan = mesh.vertices[ring] @ frame.T
+            plan = mesh.vertices[np.unique(mesh.faces[group])] @ frame.T
             centre, radius, residual = _fit_circle(plan[:, :2])
             if not radius > 0 or residual > max(CIRCLE_RESIDUAL, CIRCLE_RESIDUAL_SHARE * radius):
                 continue
             if residual > 0.05 * radius:
                 continue
-            outward = (mesh.centroids[group] @ frame.T)[:, :2] - centre
-            if ((mesh.normals[group] @ frame.T)[:, :2] * outward).sum() >= 0:
-                continue  # normals away from the axis: a pin or a boss
-            rims = sorted(_rims(mesh, group, frame, centre, radius), key=lambda r: r.at)
-            if len(rims) < 2:
-                continue
-            taken[group] = True
-            foot = frame[:2].T @ centre
-            pieces.append(_Piece(axis, foot, radius, rims[0], rims[-1], group))
+            piece = _piece(mesh, group, frame, centre, radius)
+            if piece:
+                taken[group] = True
+                pieces.append(piece)
     return pieces
+
+
+def _connected(links, chosen) -> list[np.ndarray]:
+    """Facets of ``chosen`` (m,) bool in groups joined by ``links`` (k, 2)."""
+    rows = np.flatnonzero(chosen)
+    if len(rows) == 0:
+        return []
+    place = np.full(len(chosen), -1)
+    place[rows] = np.arange(len(rows))
+    _, label = components(len(rows), place[links[chosen[links].all(axis=1)]])
+    order = np.argsort(label, kind="stable")
+    return np.split(rows[order], np.flatnonzero(np.diff(label[order])) + 1)
+
+
+def _named_pieces(mesh: Mesh, surfaces: Surfaces) -> list[_Piece]:
+    """Cylinders that the file names. One wall may be several faces (programs like to halve it): they are joined."""
+    cylinders: dict[tuple, list[int]] = {}
+    for i, s in enumerate(surfaces.list):
+        if s.kind == "cylinder":
+            axis = np.array(s.axis)
+            axis = axis * np.where(axis @ [1.0, 1e-3, 1e-6] < 0, -1, 1)
+            foot = np.array(s.origin) - (np.array(s.origin) @ axis) * axis
+            key = (*np.round(axis, 5), *np.round(foot, 3), round(s.radius, 4))
+            cylinders.setdefault(tuple(k + 0.0 for k in key), []).append(i)
+    pieces = []
+    for numbers in cylinders.values():
+        s = surfaces.list[numbers[0]]
+        frame = upright(np.array(s.axis))
+        for group in _connected(mesh.edges.shared, np.isin(surfaces.of_facet, numbers)):
+            piece = _piece(mesh, group, frame, (frame @ s.origin)[:2], s.radius)
+            if piece:
+                pieces.append(piece)
+    return pieces
+
+
+def _piece(mesh: Mesh, group, frame, centre, radius: float) -> _Piece | None:
+    """The facets of a cylinder as a piece of a bore; None when it faces outwards or does not run all the way round."""
+    outward = (mesh.centroids[group] @ frame.T)[:, :2] - centre
+    if ((mesh.normals[group] @ frame.T)[:, :2] * outward).sum() >= 0:
+        return None  # normals away from the axis: a pin or a boss
+    rims = sorted(_rims(mesh, group, frame, centre, radius), key=lambda r: r.at)
+    if len(rims) < 2:
+        return None
+    return _Piece(frame[2], frame[:2].T @ centre, radius, rims[0], rims[-1], group)
 
 
 def _joined(pieces: list[_Piece]) -> list[_Piece]:
@@ -222,11 +257,11 @@ def _joined(pieces: list[_Piece]) -> list[_Piece]:
     return out
 
 
-def find_bores(mesh: Mesh, rays: RayScene | None = None) -> list[Bore]:
+def find_bores(mesh: Mesh, rays: RayScene | None = None, surfaces: Surfaces | None = None) -> list[Bore]:
     """Every bore of a closed or open mesh, widest first."""
     rays = rays or RayScene(mesh)
     bores = []
-    for p in _joined(_pieces(mesh)):
+    for p in _joined(_pieces(mesh, surfaces)):
         if not (p.low.opens or p.high.opens):
             continue
         depth = p.high.at - p.low.at

@@ -7,13 +7,16 @@ import numpy as np
 from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.mending import mended, united
 from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.surfaces import Surfaces
 from hewel_engine.io.obj import looks_like_obj, read_obj
 from hewel_engine.io.ply import read_ply
+from hewel_engine.io.step import looks_like_step, read_step
 from hewel_engine.io.stl import read_stl
 from hewel_engine.io.threemf import read_3mf
 from hewel_engine.tolerances import MAX_BYTES
 
 UNITS_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
+FORMATS = "STL, 3MF, STEP, OBJ or PLY"
 USUAL_MM = (5.0, 2000.0)
 """Longest side of a part that can be printed and held: outside it a file without a unit is not in millimetres."""
 
@@ -24,17 +27,19 @@ class Intake:
     file_format: str
     scale_mm: float
     warnings: list[Note]
+    surfaces: Surfaces | None = None
+    """What the file says of the facets' exact surfaces; only STEP does."""
 
 
 def sniff(data: bytes) -> str:
     if data[:2] == b"PK":
         return "3mf"
+    if looks_like_step(data):
+        return "step"
     head = data[:400].lstrip().lower()
-    for mark, name in ((b"iso-10303-21", "STEP"), (b"%pdf", "PDF"), (b"\x89png", "PNG")):
+    for mark, name in ((b"%pdf", "PDF"), (b"\x89png", "PNG")):
         if head.startswith(mark):
-            raise InputError(
-                "unknown_format", f"This is a {name} file.", "Give an STL, 3MF, OBJ or PLY file of the part."
-            )
+            raise InputError("unknown_format", f"This is a {name} file.", f"Give an {FORMATS} file of the part.")
     if head.startswith((b"ply\n", b"ply\r")):
         return "ply"
     return "obj" if looks_like_obj(data) else "stl"
@@ -53,9 +58,15 @@ def take_in(data: bytes, units: str = "auto") -> Intake:
             "Export it with a coarser tolerance.",
         )
     kind = sniff(data)
-    own_unit = None
+    own_unit, surfaces, told = None, None, []
     if kind == "3mf":
         triangles, own_unit = read_3mf(data)
+    elif kind == "step":
+        triangles, surfaces = read_step(data)
+        own_unit = 1.0
+        if units != "auto":
+            told = [Note("unit_ignored", "A STEP file names its own unit; the one given was not used.")]
+            units = "auto"
     elif len(data) < 15:
         raise InputError("truncated", "The file is too short to hold a part.", "Copy or export it again.")
     else:
@@ -69,7 +80,9 @@ def take_in(data: bytes, units: str = "auto") -> Intake:
     scale, notes = _scale(triangles, units, own_unit)
     mesh, mended_notes = mended(triangles * scale)
     mesh, united_notes = united(mesh)
-    return Intake(mesh, kind, scale, notes + mended_notes + united_notes)
+    if surfaces is not None:
+        surfaces = surfaces.carried_over(triangles, mesh)
+    return Intake(mesh, kind, scale, told + notes + mended_notes + united_notes, surfaces)
 
 
 def _scale(triangles, units: str, own_unit: float | None) -> tuple[float, list[Note]]:

@@ -53,7 +53,7 @@ def _read_text(data: bytes) -> Array:
             raise InputError("no_triangles", "The file holds no triangles.", "Export the part as a solid body.")
         if words.lstrip().startswith(b"solid"):
             raise InputError("truncated", "The file breaks off before its first triangle.", "Copy or export it again.")
-        raise InputError("unknown_format", "This is not an STL file.", "Give an STL, 3MF, OBJ or PLY file of the part.")
+        raise InputError("unknown_format", "This is not an STL file.", "Give an STL, 3MF, STEP, OBJ or PLY file of the part.")
     _refuse_too_many(facets)
     rows = NUMBERS.findall(data)
     if len(rows) != vertices or vertices != 3 * facets or b"endsolid" not in words:

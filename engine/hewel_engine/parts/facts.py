@@ -8,6 +8,7 @@ from hewel_engine.geometry.features import Bore, Flat, find_bores, find_flats
 from hewel_engine.geometry.mending import count_bodies
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.geometry.surfaces import Surfaces
 
 
 @dataclass
@@ -53,5 +54,6 @@ class Facts:
         return out
 
 
-def facts_of(mesh: Mesh, rays: RayScene | None = None) -> Facts:
-    return Facts(mesh, count_bodies(mesh), find_bores(mesh, rays), find_flats(mesh))
+def facts_of(mesh: Mesh, rays: RayScene | None = None, surfaces: Surfaces | None = None) -> Facts:
+    """Bodies, bores and flats; with the exact ``surfaces`` of its facets where the file named them."""
+    return Facts(mesh, count_bodies(mesh), find_bores(mesh, rays, surfaces), find_flats(mesh, surfaces=surfaces))
