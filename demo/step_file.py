@@ -62,13 +62,19 @@ def _real(value: float) -> str:
     return text if "." in text or "E" in text else text + "."
 
 
-def block_with_bores(size: tuple[float, float, float], bores: list[Bore], unit: str = "mm", name: str = "block") -> bytes:
+def block_with_bores(
+    size: tuple[float, float, float], bores: list[Bore], unit: str = "mm", name: str = "block"
+) -> bytes:
     """A STEP file (AP214) of a block from the origin to ``size`` with ``bores`` sunk from its top."""
     w = _Writer()
     x, y, z = size
     corner = [(0, 0, 0), (x, 0, 0), (x, y, 0), (0, y, 0), (0, 0, z), (x, 0, z), (x, y, z), (0, y, z)]
     vertex = [w.vertex(c) for c in corner]
-    ends = [(i, (i + 1) % 4) for i in range(4)] + [(4 + i, 4 + (i + 1) % 4) for i in range(4)] + [(i, i + 4) for i in range(4)]
+    ends = (
+        [(i, (i + 1) % 4) for i in range(4)]
+        + [(4 + i, 4 + (i + 1) % 4) for i in range(4)]
+        + [(i, i + 4) for i in range(4)]
+    )
     edge = {(a, b): w.line_edge(corner[a], vertex[a], corner[b], vertex[b]) for a, b in ends}
 
     def ring(*places):

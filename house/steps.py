@@ -66,7 +66,10 @@ def debian_packages(packages: list[str]) -> None:
 
 
 def python_packages(tests: bool = False) -> None:
-    for name, title in [("requirements", "Python packages"), *([("requirements-test", "Python packages for tests")] if tests else [])]:
+    for name, title in [
+        ("requirements", "Python packages"),
+        *([("requirements-test", "Python packages for tests")] if tests else []),
+    ]:
         stamp = Stamp(name, ROOT / f"{name}.txt")
         if stamp.fresh():
             continue

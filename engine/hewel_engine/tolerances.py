@@ -29,5 +29,6 @@ CIRCLE_RESIDUAL_SHARE = 0.005
 """A vertex belongs to a cylinder when it is this near, or within this share of the radius."""
 
 MAX_TRIANGLES = 1_500_000
+MAX_VERTICES = 3 * MAX_TRIANGLES
 MAX_BYTES = 200 * 1024 * 1024
-"""Above either, a file is refused: it would not fit the memory promised to a worker."""
+"""Above any of these, a file is refused: it would not fit the memory promised to a worker."""

@@ -18,7 +18,7 @@ def test_the_corpus_reaches_every_reader():
         assert any(h.startswith(head) for h in heads), head
 
 
-@pytest.mark.parametrize("first", range(0, 10))
+@pytest.mark.parametrize("first", range(10))
 def test_each_ends_in_a_solid_or_in_words(first):
     with zipfile.ZipFile(CORPUS) as packed:
         for name in packed.namelist()[first::10]:

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from hewel_engine.geometry.distinct import distinct
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh, components
 from hewel_engine.geometry.rays import RayScene
@@ -97,8 +98,7 @@ def _proposed_axes(mesh: Mesh, pairs, cross, sine, angle) -> Array:
     axes = cross[smooth] / sine[smooth, None]
     weight = np.minimum(mesh.areas[pairs[smooth, 0]], mesh.areas[pairs[smooth, 1]])
     axes *= np.where((axes @ [1.0, 1e-3, 1e-6]) < 0, -1, 1)[:, None]
-    cell = np.round(axes * 80).astype(int)
-    _, where = np.unique(cell, axis=0, return_inverse=True)
+    _, where = distinct(np.round(axes * 80))
     votes = np.bincount(where, weight)
     means = np.stack([np.bincount(where, weight * axes[:, i]) for i in range(3)], axis=1)
     means /= np.maximum(np.linalg.norm(means, axis=1, keepdims=True), 1e-300)
@@ -201,7 +201,8 @@ def _connected(links, chosen) -> list[np.ndarray]:
         return []
     place = np.full(len(chosen), -1)
     place[rows] = np.arange(len(rows))
-    _, label = components(len(rows), place[links[chosen[links].all(axis=1)]])
+    inner = links[chosen[links[:, 0]] & chosen[links[:, 1]]]
+    _, label = components(len(rows), place[inner])
     order = np.argsort(label, kind="stable")
     return np.split(rows[order], np.flatnonzero(np.diff(label[order])) + 1)
 

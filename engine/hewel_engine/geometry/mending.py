@@ -6,15 +6,14 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import breadth_first_order
 
 from hewel_engine.errors import InputError, Note
+from hewel_engine.geometry.distinct import distinct, distinct_points
 from hewel_engine.geometry.mesh import Array, Mesh, components
 
 
 def weld(triangles: Array, tolerance: float = 0.0) -> tuple[Array, np.ndarray]:
     """Join corners of (m, 3, 3) triangles that coincide (on a grid of ``tolerance``): vertices, faces."""
     corners = triangles.reshape(-1, 3)
-    keys = np.round(corners / tolerance).astype(np.int64) if tolerance > 0 else corners + 0.0
-    view = np.ascontiguousarray(keys).view(np.dtype((np.void, keys.dtype.itemsize * 3))).ravel()
-    _, first, where = np.unique(view, return_index=True, return_inverse=True)
+    first, where = distinct(np.round(corners / tolerance)) if tolerance > 0 else distinct_points(corners)
     return corners[first], where.reshape(-1, 3).astype(np.int32)
 
 
@@ -56,8 +55,8 @@ def _without_degenerate(vertices, faces, notes):
         faces = faces[keep]
     # A facet given twice the same way round adds nothing; one given both ways round is an infinitely thin
     # skin and goes altogether.
-    key = np.sort(faces, axis=1)
-    _, where, count = np.unique(key, axis=0, return_inverse=True, return_counts=True)
+    _, where = distinct(np.sort(faces, axis=1))
+    count = np.bincount(where)
     if (count > 1).any():
         turn = _parity(faces)
         net = np.zeros(len(count), int)

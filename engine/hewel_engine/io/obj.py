@@ -1,11 +1,15 @@
 """OBJ: vertices and faces of any number of corners; everything else in the file is passed over."""
 
+import io
+from array import array
+from collections.abc import Iterator
+
 import numpy as np
 
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.polygons import triangulated
-from hewel_engine.tolerances import MAX_TRIANGLES
+from hewel_engine.tolerances import MAX_TRIANGLES, MAX_VERTICES
 
 MOST_CORNERS = 2000  # of one face: cutting ears costs the square of it
 
@@ -17,23 +21,43 @@ def looks_like_obj(data: bytes) -> bool:
     return bool(rows) and rows[0][0] in known and any(w[0] == b"v" and len(w) >= 4 for w in rows)
 
 
+def _lines(data: bytes) -> Iterator[bytes]:
+    """Line after line, a backslash joining two; the whole is never copied."""
+    held = b""
+    for line in io.BytesIO(data):
+        bare = line.rstrip(b"\r\n")
+        if bare.endswith(b"\\"):
+            held += bare[:-1] + b" "
+            continue
+        yield held + bare
+        held = b""
+    if held:
+        yield held
+
+
 def read_obj(data: bytes) -> Array:
     """Triangles (m, 3, 3) in the file's own numbers. Nothing that the file names outside itself is opened."""
-    vertices: list[tuple[float, float, float]] = []
+    vertices = array("d")
     loops: list[list[int]] = []
     count = 0
-    for number, line in enumerate(data.replace(b"\\\r\n", b" ").replace(b"\\\n", b" ").splitlines(), start=1):
+    for number, line in enumerate(_lines(data), start=1):
         words = line.split()
         if not words:
             continue
         try:
             if words[0] == b"v":
-                vertices.append((float(words[1]), float(words[2]), float(words[3])))
+                vertices.extend((float(words[1]), float(words[2]), float(words[3])))
+                if len(vertices) > 3 * MAX_VERTICES:
+                    raise InputError(
+                        "too_large",
+                        f"The file holds more than {MAX_VERTICES:,} vertices, more than its triangles could use.",
+                        "Export it with a coarser tolerance.",
+                    )
             elif words[0] == b"f":
                 loop = [int(w.partition(b"/")[0]) for w in words[1:]]
                 # A negative number counts back from the newest vertex.
-                loops.append([i - 1 if i > 0 else len(vertices) + i for i in loop])
-                count += len(loop) - 2
+                loops.append([i - 1 if i > 0 else len(vertices) // 3 + i for i in loop])
+                count += max(0, len(loop) - 2)
                 if count > MAX_TRIANGLES or len(loop) > MOST_CORNERS:
                     raise InputError(
                         "too_large",
@@ -44,7 +68,7 @@ def read_obj(data: bytes) -> Array:
             raise InputError("truncated", f"Line {number} cannot be read.", "Copy or export the file again.") from None
     if not loops:
         raise InputError("no_triangles", "The file holds no faces.", "Export the part as a solid body.")
-    points = np.array(vertices, float).reshape(-1, 3)
+    points = np.frombuffer(vertices).reshape(-1, 3)
     low, high = min(map(min, filter(None, loops)), default=0), max(map(max, filter(None, loops)), default=-1)
     if low < 0 or high >= len(points):
         raise InputError(

@@ -1,5 +1,7 @@
 """PLY: ASCII and both binary kinds; vertex positions and faces of any number of corners."""
 
+import io
+import itertools
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -7,7 +9,7 @@ import numpy as np
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.polygons import triangulated
-from hewel_engine.tolerances import MAX_TRIANGLES
+from hewel_engine.tolerances import MAX_TRIANGLES, MAX_VERTICES
 
 KINDS = {
     "char": "i1", "int8": "i1", "uchar": "u1", "uint8": "u1", "short": "i2", "int16": "i2", "ushort": "u2",
@@ -50,6 +52,12 @@ def read_ply(data: bytes) -> Array:
         )
     if sum(e.count * max(1, len(e.properties)) for e in elements) > len(data):
         raise _broken("The header announces more than the file can hold.")
+    if any(e.count > MAX_VERTICES for e in elements):
+        raise InputError(
+            "too_large",
+            f"The file announces more than {MAX_VERTICES:,} vertices, more than its triangles could use.",
+            "Export it with a coarser tolerance.",
+        )
     reader = _text if kind == "ascii" else _binary
     tables = reader(data, body, elements, "<" if kind == "binary_little_endian" else ">")
     vertices, loops = tables
@@ -111,17 +119,18 @@ def _corner_list(element: _Element) -> int:
 
 
 def _text(data: bytes, body: int, elements: list[_Element], _order: str):
-    rows = data[body:].splitlines()
-    vertices, loops, at = np.zeros((0, 3)), [], 0
+    rows = io.BytesIO(data)
+    rows.seek(body)
+    vertices, loops = np.zeros((0, 3)), []
     for e in elements:
-        mine = rows[at : at + e.count]
-        at += e.count
+        mine = list(itertools.islice(rows, e.count))
         if len(mine) < e.count:
             raise _broken(f"The header announces {e.count:,} of {e.name!r} and the file holds {len(mine):,}.")
         try:
             if e.name == "vertex":
                 wanted = _columns(e)
-                vertices = np.array([[float(w[i]) for i in wanted] for w in map(bytes.split, mine)]).reshape(-1, 3)
+                found = (float(w[i]) for w in map(bytes.split, mine) for i in wanted)
+                vertices = np.fromiter(found, float, 3 * e.count).reshape(-1, 3)
             elif e.name == "face":
                 loops = [_listed(row.split(), e, _corner_list(e)) for row in mine]
         except (ValueError, IndexError):

@@ -71,6 +71,8 @@ def take_in(data: bytes, units: str = "auto") -> Intake:
         raise InputError("truncated", "The file is too short to hold a part.", "Copy or export it again.")
     else:
         triangles = {"stl": read_stl, "obj": read_obj, "ply": read_ply}[kind](data)
+    if len(triangles) == 0:
+        raise InputError("no_triangles", "The file holds no triangles.", "Export the part as a solid body.")
     if not np.isfinite(triangles).all() or np.abs(triangles).max() > 1e9:
         raise InputError(
             "non_finite",

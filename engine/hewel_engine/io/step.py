@@ -28,6 +28,8 @@ CHORD_MM, TURN_RAD = 0.01, 0.15
 
 _COMPONENT = {5121: "<u1", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
 _WIDTH = {"SCALAR": 1, "VEC3": 3}
+SOLID_WORDS = (b"_FACE", b"_SHELL", b"_BREP", b"TESSELLATED")
+"""One of these is in every file that holds a surface; the others need not be given to the library."""
 EXTENSION = "TM_brep_faces"
 
 
@@ -39,6 +41,8 @@ def read_step(data: bytes) -> tuple[Array, Surfaces]:
     """Triangles (m, 3, 3) in mm and the surfaces they lie on. Raises InputError when nothing solid is in the file."""
     if b"END-ISO-10303-21" not in data[-4096:].upper():
         raise InputError("truncated", "The STEP file breaks off before its end.", "Copy or export it again.")
+    if not any(word in data for word in SOLID_WORDS):
+        raise _no_solid()
     return _from_glb(_read_apart(data))
 
 
@@ -64,7 +68,11 @@ def _read_apart(data: bytes) -> bytes:
         raise InputError(
             "too_large", "The STEP file needs more memory than reading may use.", "Export one part of it, or a mesh."
         )
-    raise InputError(
+    raise _no_solid()
+
+
+def _no_solid() -> InputError:
+    return InputError(
         "no_triangles",
         "The STEP file holds no solid that can be read.",
         "Export the part as a solid body (AP203, AP214 or AP242), not as curves or a drawing.",
