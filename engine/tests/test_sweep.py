@@ -17,7 +17,7 @@ LIMITS = (45.0, 60.0)
 
 
 def overhang(mesh, up, limit):
-    area, proxy, contact, worst = facet_sums(mesh, np.array([up], float), limit, workers=1)
+    area, proxy, contact, worst, _ = facet_sums(mesh, np.array([up], float), limit, workers=1)
     return area[0], proxy[0], contact[0], worst[0]
 
 

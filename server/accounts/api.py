@@ -1,16 +1,24 @@
-"""Signing in and out."""
+"""Signing in and out, joining by invitation; the people of a workshop and its log."""
 
-from typing import Literal
+from datetime import datetime
+from typing import Any, Literal
 
+from audit.models import Entry
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import CsrfViewMiddleware
+from django.utils import timezone
 from ninja import Router, Schema, Status
 from pydantic import Field
 
-from hewel.refusal import Problem, Refused
+from accounts import actions
+from accounts.models import Invitation
+from accounts.roles import require
+from hewel.refusal import Problem, Refused, RowId
 
 router = Router(tags=["session"])
+people = Router(tags=["people"])
+Role = Literal["engineer", "technician", "viewer"]
 
 
 class Credentials(Schema):
@@ -22,18 +30,22 @@ class Session(Schema):
     username: str
     name: str
     workshop: str
-    role: Literal["engineer", "technician", "viewer"]
+    role: Role
 
 
 def _session(user) -> dict:
     return {"username": user.username, "name": user.shown_name, "workshop": user.workshop.name, "role": user.role}
 
 
+def _not_forged(request: HttpRequest) -> None:
+    """Nobody is signed in yet, so the API's own check has not run: a forged request must fail here."""
+    if CsrfViewMiddleware(lambda r: None).process_view(request, None, (), {}) is not None:
+        raise Refused("csrf", "The page is out of date.", "Load the page again.", 403)
+
+
 @router.post("", auth=None, response={200: Session, 401: Problem, 403: Problem, 429: Problem}, operation_id="sign_in")
 def sign_in(request: HttpRequest, credentials: Credentials):
-    # Nobody is signed in yet, so the API's own check has not run: a forged sign-in must fail here.
-    if CsrfViewMiddleware(lambda r: None).process_view(request, None, (), {}) is not None:
-        raise Refused("csrf", "The page is out of date.", "Load the page again and sign in.", 403)
+    _not_forged(request)
     if "\x00" in credentials.username + credentials.password:
         user = None
     else:
@@ -58,4 +70,150 @@ def session(request: HttpRequest):
 @router.delete("", response={204: None}, operation_id="sign_out")
 def sign_out(request: HttpRequest):
     logout(request)
+    return Status(204, None)
+
+
+class Welcome(Schema):
+    workshop: str
+    role: Role
+    by: str
+    whom: str
+
+
+class Joining(Credentials):
+    name: str = Field(max_length=120)
+
+
+@router.get("/join/{token}", auth=None, response={200: Welcome, 404: Problem}, operation_id="get_invitation")
+def get_invitation(request: HttpRequest, token: str):
+    """What a link invites to."""
+    found = actions.open_invitation(token)
+    return {"workshop": found.workshop.name, "role": found.role, "by": found.by.shown_name, "whom": found.whom}
+
+
+@router.post(
+    "/join/{token}",
+    auth=None,
+    response={200: Session, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="join",
+)
+def join(request: HttpRequest, token: str, body: Joining):
+    """Makes the account and signs it in."""
+    _not_forged(request)
+    user = actions.join(token, body.username, body.name, body.password)
+    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    return _session(user)
+
+
+class Person(Schema):
+    id: int
+    username: str
+    name: str
+    role: Role
+    active: bool
+
+
+class InvitationRow(Schema):
+    id: int
+    whom: str
+    role: Role
+    by: str
+    until: datetime
+    state: Literal["open", "joined", "revoked", "lapsed"]
+
+
+class PeopleOut(Schema):
+    people: list[Person]
+    invitations: list[InvitationRow]
+
+
+class InviteIn(Schema):
+    whom: str = Field(max_length=200)
+    role: Role
+
+
+class Invited(Schema):
+    token: str
+    """Told once: only its digest is kept."""
+    until: datetime
+
+
+class PersonIn(Schema):
+    role: Role
+    active: bool
+
+
+class LogRow(Schema):
+    at: datetime
+    by: str
+    action: str
+    thing: str
+    before: Any = None
+    after: Any = None
+
+
+def _state(invitation: Invitation) -> str:
+    if invitation.joined_id:
+        return "joined"
+    if invitation.revoked:
+        return "revoked"
+    return "open" if invitation.until > timezone.now() else "lapsed"
+
+
+@people.get("", response=PeopleOut, operation_id="list_people")
+def list_people(request: HttpRequest):
+    workshop = request.user.workshop
+    return {
+        "people": [
+            {"id": p.id, "username": p.username, "name": p.shown_name, "role": p.role, "active": p.is_active}
+            for p in workshop.people.order_by("first_name", "username")
+        ],
+        "invitations": [
+            {"id": i.id, "whom": i.whom, "role": i.role, "by": i.by.shown_name, "until": i.until, "state": _state(i)}
+            for i in workshop.invitations.select_related("by")[:50]
+        ],
+    }
+
+
+@people.post("/invitations", response={201: Invited, 403: Problem, 422: Problem}, operation_id="invite")
+def invite(request: HttpRequest, body: InviteIn):
+    invitation, token = actions.invite(request.user, body.role, body.whom)
+    return Status(201, {"token": token, "until": invitation.until})
+
+
+@people.delete(
+    "/invitations/{invitation_id}",
+    response={204: None, 403: Problem, 404: Problem, 409: Problem},
+    operation_id="revoke_invitation",
+)
+def revoke_invitation(request: HttpRequest, invitation_id: RowId):
+    actions.revoke(request.user, invitation_id)
+    return Status(204, None)
+
+
+@people.get("/log", response={200: list[LogRow], 403: Problem}, operation_id="list_log")
+def list_log(request: HttpRequest):
+    """The newest writes of the workshop: who, when, what, before and after."""
+    require(request.user, "invite")
+    rows = Entry.objects.filter(workshop=request.user.workshop).select_related("by")[:200]
+    return [
+        {
+            "at": e.at,
+            "by": e.by.shown_name,
+            "action": e.action,
+            "thing": e.thing,
+            "before": e.before,
+            "after": e.after,
+        }
+        for e in rows
+    ]
+
+
+@people.put(
+    "/{person_id}",
+    response={204: None, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="change_person",
+)
+def change_person(request: HttpRequest, person_id: RowId, body: PersonIn):
+    actions.change_person(request.user, person_id, body.role, body.active)
     return Status(204, None)

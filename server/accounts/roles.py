@@ -3,11 +3,11 @@
 from hewel.refusal import Refused
 
 RIGHTS = {
-    "engineer": {"edit", "export"},
+    "engineer": {"edit", "export", "invite"},
     "technician": {"export"},
     "viewer": set(),
 }
-NEEDS = {"edit": "an engineer", "export": "an engineer or a technician"}
+NEEDS = {"edit": "an engineer", "export": "an engineer or a technician", "invite": "an engineer"}
 
 
 def require(user, right: str) -> None:

@@ -23,12 +23,15 @@ def refused(request: HttpRequest, error: Refused) -> HttpResponse:
     return api.create_response(request, error.as_dict(), status=error.status)
 
 
-from accounts.api import router as accounts  # noqa: E402  (after the handlers, so that a router cannot reach them half made)
+from accounts.api import people, router as accounts  # noqa: E402, I001  (after the handlers, so that a router cannot reach them half made)
 from parts.api import router as parts  # noqa: E402
+from sheets.api import router as sheets  # noqa: E402
 from studies.api import router as studies  # noqa: E402
 from work.api import router as work  # noqa: E402
 
 api.add_router("/session", accounts)
+api.add_router("/people", people)
 api.add_router("/work", work)
+api.add_router("/sheets", sheets)
 api.add_router("/parts", parts)
 api.add_router("/studies", studies)

@@ -1,23 +1,41 @@
 """A request that cannot be done: what is wrong, what was kept, what to do."""
 
+from typing import Annotated, Any
+
 from ninja import Schema
+from pydantic import Field
+
+Edition = Annotated[int, Field(ge=1, lt=2**31)]
+RowId = Annotated[int, Field(ge=1, lt=2**63)]
+"""Numbers as the database can hold them: others are refused at the door."""
 
 
 class Refused(Exception):
     """Raised by actions and queries; answered as ``Problem`` with its status."""
 
-    def __init__(self, code: str, message: str, hint: str = "", status: int = 409):
+    def __init__(self, code: str, message: str, hint: str = "", status: int = 409, clashes: list[dict] | None = None):
         super().__init__(message)
         self.code, self.message, self.hint, self.status = code, message, hint, status
+        self.clashes = clashes or []
 
-    def as_dict(self) -> dict[str, str]:
-        return {"code": self.code, "message": self.message, "hint": self.hint}
+    def as_dict(self) -> dict:
+        return {"code": self.code, "message": self.message, "hint": self.hint, "clashes": self.clashes}
+
+
+class ClashOut(Schema):
+    """One place that two people changed: what stood there, what the other wrote, what you wrote."""
+
+    place: str
+    before: Any = None
+    theirs: Any = None
+    yours: Any = None
 
 
 class Problem(Schema):
     code: str
     message: str
     hint: str
+    clashes: list[ClashOut] = []
 
 
 def not_found(what: str) -> Refused:

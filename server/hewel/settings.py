@@ -33,6 +33,7 @@ INSTALLED_APPS = [
     "accounts",
     "audit",
     "store",
+    "sheets",
     "work",
     "parts",
     "studies",

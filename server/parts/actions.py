@@ -1,14 +1,18 @@
-"""Taking parts in."""
+"""Taking parts in, writing on their jobs, throwing away what has lain in the bin."""
 
+from datetime import datetime, timedelta
 from pathlib import PurePath
 
 from audit.actions import record
 from django.conf import settings
 from django.db import transaction
+from django.db.models import Q
 
 from accounts.roles import require
 from hewel.refusal import Refused
+from parts import job
 from parts.models import Part
+from sheets import actions as sheets
 from store import actions as store
 from store.models import Blob
 from work.actions import order_work
@@ -39,13 +43,13 @@ def order_intake(user, file, name: str, units: str) -> Work:
 
 
 @transaction.atomic
-def create_part(work: Work, pieces: dict) -> Part:
+def create_part(work: Work, pieces: dict, process: dict) -> Part:
     order, told = work.order, pieces["facts"]
+    sheet = sheets.begin(work.by, job.KIND, job.fresh(order["name"], order.get("note", ""), process), "came in")
     part = Part.objects.create(
         workshop=work.workshop,
         by=work.by,
-        name=order["name"],
-        note=order.get("note", ""),
+        sheet=sheet,
         file_name=order["file_name"],
         units=order["units"],
         source_id=order["source"],
@@ -58,9 +62,43 @@ def create_part(work: Work, pieces: dict) -> Part:
     return part
 
 
+def write(user, part: Part, base: int, section: str, value) -> None:
+    """Writes one section of the job as seen from edition ``base``."""
+    require(user, "edit")
+    value, words = job.checked(section, value)
+    part.sheet = sheets.amend(user, part.sheet_id, base, section, value, words)
+
+
 def forget_source(work: Work) -> None:
     """A refused file is not kept, unless a part or another order still needs it."""
-    digest = work.order["source"]
-    waiting = Work.objects.filter(kind="intake", order__source=digest, state__in=["waiting", "running"])
-    if not Part.objects.filter(source_id=digest).exists() and not waiting.exclude(id=work.id).exists():
-        Blob.objects.filter(digest=digest).delete()
+    forget_unused([work.order["source"]], but_for=work)
+
+
+def forget_unused(digests: list[str], but_for: Work | None = None) -> None:
+    """Stored content that nothing points to any more goes."""
+    waiting = Work.objects.filter(kind="intake", state__in=["waiting", "running"])
+    if but_for:
+        waiting = waiting.exclude(id=but_for.id)
+    for digest in set(digests):
+        used = Q(source_id=digest) | Q(solid_id=digest) | Q(view_id=digest) | Q(ghost_id=digest)
+        if (
+            not Part.objects.filter(used | Q(studies__sweep_id=digest)).exists()
+            and not waiting.filter(order__source=digest).exists()
+        ):
+            Blob.objects.filter(digest=digest).delete()
+
+
+def throw_away(now: datetime) -> int:
+    """Ends what has lain in the bin for longer than it is kept. How many parts."""
+    old = Part.objects.filter(sheet__struck__lt=now - timedelta(days=sheets.KEPT_DAYS))
+    count = 0
+    for part in old.select_related("sheet"):
+        with transaction.atomic():
+            digests = [part.source_id, part.solid_id, part.view_id, part.ghost_id]
+            digests += part.studies.exclude(sweep=None).values_list("sweep_id", flat=True)
+            record(part.sheet.struck_by, "thrown away", part, before={"name": part.name})
+            part.delete()
+            part.sheet.delete()
+            forget_unused(digests)
+        count += 1
+    return count

@@ -1,6 +1,6 @@
 """Parts: list, import, facts, the solid for the screen, the oriented file."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Literal
 from uuid import UUID
 
@@ -10,8 +10,10 @@ from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from accounts.roles import require
-from hewel.refusal import Problem, Refused
+from hewel.refusal import Edition, Problem, Refused
 from parts import actions, queries
+from parts.job import Desk
+from sheets.actions import KEPT_DAYS
 from store import actions as store
 from studies import queries as studies
 from studies.schemas import ChoiceOut
@@ -60,7 +62,21 @@ class PartRow(Schema):
     note: str
 
 
+class StruckRow(Schema):
+    """A part in the bin."""
+
+    id: UUID
+    sheet: UUID
+    name: str
+    struck: datetime
+    by: str
+    until: datetime
+
+
 class PartOut(PartRow):
+    sheet: UUID
+    version: int
+    desk: Desk
     file_name: str
     file_format: str
     scale_mm: float
@@ -80,14 +96,30 @@ def _row(part) -> dict:
         "name": part.name,
         "created": part.created,
         "size_mm": [b - a for a, b in zip(low, high, strict=True)],
-        "settled": part.choice_id is not None,
-        "note": part.note,
+        "settled": part.job["choice"] is not None,
+        "note": part.job["title"]["note"],
     }
 
 
 @router.get("", response=list[PartRow], operation_id="list_parts")
 def list_parts(request: HttpRequest):
     return [_row(p) for p in queries.parts_of(request.user)]
+
+
+@router.get("/bin", response=list[StruckRow], operation_id="list_bin")
+def list_bin(request: HttpRequest):
+    """What was struck and can still be brought back."""
+    return [
+        {
+            "id": p.id,
+            "sheet": p.sheet_id,
+            "name": p.name,
+            "struck": p.sheet.struck,
+            "by": p.sheet.struck_by.shown_name,
+            "until": p.sheet.struck + timedelta(days=KEPT_DAYS),
+        }
+        for p in queries.parts_of(request.user, struck=True)
+    ]
 
 
 @router.post("", response={202: WorkOut, 403: Problem, 413: Problem, 422: Problem}, operation_id="import_part")
@@ -97,7 +129,28 @@ def import_part(request: HttpRequest, file: File[UploadedFile], name: Form[str] 
 
 @router.get("/{part_id}", response={200: PartOut, 404: Problem}, operation_id="get_part")
 def get_part(request: HttpRequest, part_id: UUID):
+    return _out(queries.part_of(request.user, part_id))
+
+
+class SectionIn(Schema):
+    base: Edition
+    """The edition of the job that was on the screen."""
+    value: dict
+
+
+@router.put(
+    "/{part_id}/job/{section}",
+    response={200: PartOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="write_section",
+)
+def write_section(request: HttpRequest, part_id: UUID, section: str, body: SectionIn):
+    """Writes a section of the job; 409 with both versions where somebody else wrote in the same place meanwhile."""
     part = queries.part_of(request.user, part_id)
+    actions.write(request.user, part, body.base, section, body.value)
+    return _out(part)
+
+
+def _out(part) -> dict:
     choice = studies.current_choice(part)
     return _row(part) | {
         "file_name": part.file_name,
@@ -108,6 +161,9 @@ def get_part(request: HttpRequest, part_id: UUID):
         "warnings": part.warnings,
         "view": part.view_id,
         "ghost": part.ghost_id,
+        "sheet": part.sheet_id,
+        "version": part.sheet.version,
+        "desk": part.job["desk"],
         "study": studies.current_study(part).id,
         "choice": choice and studies.choice_out(choice),
     }

@@ -1,4 +1,4 @@
-"""A part as it came in: the file, the mended solid, its facts."""
+"""A part as it came in: the file, the mended solid, its facts; and the sheet of its job."""
 
 import uuid
 
@@ -9,8 +9,8 @@ from django.db import models
 class Part(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     workshop = models.ForeignKey("accounts.Workshop", on_delete=models.PROTECT, related_name="parts")
-    name = models.CharField(max_length=120)
-    note = models.TextField(blank=True)
+    sheet = models.OneToOneField("sheets.Sheet", on_delete=models.PROTECT, related_name="part")
+    """What people say of it and decide about it; see ``parts.job``."""
     file_name = models.CharField(max_length=255)
     file_format = models.CharField(max_length=10)
     units = models.CharField(max_length=4)
@@ -28,3 +28,11 @@ class Part(models.Model):
 
     class Meta:
         ordering = ["-created"]
+
+    @property
+    def job(self) -> dict:
+        return self.sheet.content
+
+    @property
+    def name(self) -> str:
+        return self.job["title"]["name"]

@@ -1,19 +1,13 @@
 """Reading parts. Everything is asked on behalf of a person and stays within their workshop."""
 
-from django.db.models import OuterRef, Subquery
-
 from hewel.refusal import not_found
 from parts.models import Part
-from studies.models import Choice
 
 
-def parts_of(user):
-    newest = Choice.objects.filter(study__part=OuterRef("pk")).order_by("-at")
-    return (
-        Part.objects.filter(workshop=user.workshop)
-        .select_related("by")
-        .annotate(choice_id=Subquery(newest.values("id")[:1]))
-    )
+def parts_of(user, struck: bool = False):
+    """Parts in use, or those in the bin."""
+    rows = Part.objects.filter(workshop=user.workshop, sheet__struck__isnull=not struck)
+    return rows.select_related("by", "sheet", "sheet__struck_by")
 
 
 def part_of(user, part_id) -> Part:

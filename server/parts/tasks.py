@@ -1,11 +1,12 @@
 """Background work on parts."""
 
+from django.utils import timezone
 from procrastinate.contrib.django import app
 
-from parts.actions import create_part, forget_source
+from parts.actions import create_part, forget_source, throw_away
 from store import actions as store
 from store.models import Blob
-from studies.actions import order_study_of_new_part
+from studies.actions import order_study_of_new_part, plain_process
 from work.actions import carry_out
 from work.models import Work
 
@@ -16,7 +17,7 @@ def intake(work_id: str) -> None:
     pieces: dict = {}
 
     def finish(work: Work) -> dict:
-        part = create_part(work, pieces)
+        part = create_part(work, pieces, plain_process())
         study = order_study_of_new_part(work.by, part)
         return {"part": str(part.id), "study": str(study.id)}
 
@@ -30,3 +31,10 @@ def intake(work_id: str) -> None:
     work = Work.objects.get(id=work_id)
     if work.state != Work.State.DONE:
         forget_source(work)
+
+
+@app.periodic(cron="23 3 * * *")
+@app.task(name="parts.throw_away")
+def empty_the_bin(timestamp: int) -> None:
+    """Every night: what nobody brought back within its time goes."""
+    throw_away(timezone.now())

@@ -8,40 +8,47 @@ from django.db import transaction
 
 from accounts.roles import require
 from hewel.refusal import Refused
+from sheets import actions as sheets
 from studies import bridge
 from studies.models import Choice, Study
 from work.actions import order_work
 from work.models import Work
 
-SETTINGS = ("limit", "layer", "width", "material")
+
+def plain_process() -> dict:
+    """The process of a job that nobody has said anything about."""
+    return bridge.process_of({})
 
 
-def _order(user, part, process: dict) -> Study:
+def digest_of(part) -> str:
+    """Names what a study of ``part`` depends on: the engine, the solid, the job's process."""
+    seed = json.dumps([bridge.ENGINE_VERSION, part.solid_id, part.job["process"]], sort_keys=True)
+    return hashlib.sha256(seed.encode()).hexdigest()
+
+
+def order_study_of_new_part(user, part) -> Study:
     from studies.tasks import study_directions
 
-    seed = json.dumps([bridge.ENGINE_VERSION, part.solid_id, process], sort_keys=True)
-    study = Study.objects.create(part=part, process=process, digest=hashlib.sha256(seed.encode()).hexdigest())
+    study = Study.objects.create(part=part, process=part.job["process"], digest=digest_of(part))
     study.work = order_work(user, "study", {"study": str(study.id)}, study_directions)
     study.save(update_fields=["work"])
     return study
 
 
-def order_study_of_new_part(user, part) -> Study:
-    return _order(user, part, bridge.process_of({}))
-
-
 @transaction.atomic
-def order_study(user, part, settings: dict) -> Study:
-    """A study with other settings; the one that is current keeps its answer."""
+def order_study(user, part, base: int, settings: dict) -> Study:
+    """Puts another process on the job, and a study for it; one that was made before keeps its answer."""
     require(user, "edit")
     try:
         process = bridge.process_of(settings)
     except bridge.InputError as error:
         raise Refused(error.code, error.message, error.hint, 422) from None
-    before = part.studies.order_by("-created").values_list("process", flat=True).first()
-    study = _order(user, part, process)
-    record(user, "study ordered", study, before=before, after=process)
-    return study
+    part.sheet = sheets.amend(user, part.sheet_id, base, "process", process, "process")
+    made = part.studies.filter(digest=digest_of(part)).exclude(work__state__in=BROKEN_OFF).first()
+    return made or order_study_of_new_part(user, part)
+
+
+BROKEN_OFF = (Work.State.CANCELLED, Work.State.FAILED, Work.State.REFUSED)
 
 
 @transaction.atomic
@@ -64,7 +71,7 @@ def _unit(up: list[float]) -> list[float]:
 
 
 @transaction.atomic
-def choose(user, study: Study, up: list[float], reason: str) -> Choice:
+def choose(user, study: Study, base: int, up: list[float], reason: str) -> Choice:
     """Settles the direction. Its numbers and those of every alternative are kept as they stand now."""
     require(user, "edit")
     reason = reason.replace("\x00", "").strip()
@@ -81,9 +88,9 @@ def choose(user, study: Study, up: list[float], reason: str) -> Choice:
             422,
         )
     others = [c for c in study.candidates if c is not same[0]]
-    before = Choice.objects.filter(study__part=study.part_id).values("up", "reason").first()
     choice = Choice.objects.create(
         study=study, up=same[0]["up"], measures=same[0], alternatives=others, reason=reason, by=user
     )
-    record(user, "direction chosen", choice, before=before, after={"up": choice.up, "reason": reason})
+    said = {"id": choice.id, "up": choice.up, "reason": reason}
+    sheets.amend(user, study.part.sheet_id, base, "choice", said, "direction chosen")
     return choice

@@ -3,24 +3,27 @@
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Status
+from ninja import Query, Router, Status
 
 from hewel.refusal import Problem, Refused
 from parts import queries as parts
+from parts.job import Weights
 from store import actions as store
 from studies import actions, queries
-from studies.schemas import ChoiceIn, ChoiceOut, Direction, ProcessIn, StudyOut, SweepOut
+from studies.schemas import ChoiceIn, ChoiceOut, Direction, OrderIn, RankingOut, StudyOut, SweepOut
 from work.api import WorkOut
 
 router = Router(tags=["studies"])
 
 
 @router.post(
-    "/of/{part_id}", response={202: StudyOut, 403: Problem, 404: Problem, 422: Problem}, operation_id="order_study"
+    "/of/{part_id}",
+    response={202: StudyOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="order_study",
 )
-def order_study(request: HttpRequest, part_id: UUID, process: ProcessIn):
+def order_study(request: HttpRequest, part_id: UUID, order: OrderIn):
     part = parts.part_of(request.user, part_id)
-    study = actions.order_study(request.user, part, process.dict())
+    study = actions.order_study(request.user, part, order.base, order.dict(exclude={"base"}))
     return Status(202, queries.study_out(queries.study_of(request.user, study.id)))
 
 
@@ -40,6 +43,12 @@ def get_sweep(request: HttpRequest, study_id: UUID):
     return answer
 
 
+@router.get("/{study_id}/ranking", response={200: RankingOut, 404: Problem, 422: Problem}, operation_id="get_ranking")
+def get_ranking(request: HttpRequest, study_id: UUID, weights: Query[Weights]):
+    """The candidates sorted by weights; the marks of the non-dominated do not depend on them."""
+    return queries.ranking(queries.study_of(request.user, study_id), weights.dict())
+
+
 @router.post(
     "/{study_id}/directions",
     response={202: WorkOut, 403: Problem, 404: Problem, 422: Problem},
@@ -51,9 +60,9 @@ def ask_direction(request: HttpRequest, study_id: UUID, direction: Direction):
 
 @router.post(
     "/{study_id}/choice",
-    response={201: ChoiceOut, 403: Problem, 404: Problem, 422: Problem},
+    response={201: ChoiceOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
     operation_id="choose_direction",
 )
 def choose_direction(request: HttpRequest, study_id: UUID, choice: ChoiceIn):
     study = queries.study_of(request.user, study_id)
-    return Status(201, queries.choice_out(actions.choose(request.user, study, choice.up, choice.reason)))
+    return Status(201, queries.choice_out(actions.choose(request.user, study, choice.base, choice.up, choice.reason)))

@@ -12,12 +12,12 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.exports import export
 from hewel_engine.io.packing import unpack_solid
 from hewel_engine.orientation.candidates import Candidate, swept_directions, typed
-from hewel_engine.orientation.ranking import rank
+from hewel_engine.orientation.ranking import ENOUGH, RELATIVE, rank, weighted_order, weighted_scores
 from hewel_engine.orientation.study import examined
 from hewel_engine.orientation.sweep import Sweep, sweep
 from hewel_engine.processes import Process
 
-__all__ = ["ENGINE_VERSION", "InputError", "direction", "directions", "oriented", "process_of", "unit"]
+__all__ = ["ENGINE_VERSION", "InputError", "direction", "directions", "oriented", "process_of", "unit", "weighted"]
 
 
 def process_of(settings: dict) -> dict:
@@ -60,6 +60,21 @@ def direction(solid: bytes, up: list, process: dict, known: list[dict]) -> Itera
         if float(np.dot(k["up"], fresh.up)) < 1 - 1e-9
     ]
     yield ("result", "candidates", [c.as_dict() for c in rank([*others, fresh])])
+
+
+def weighted(candidates: list[dict], sweep_columns: bytes | None, weights: dict[str, float]) -> dict:
+    """Ranks of the candidates under ``weights``, their costs, and the cost of every swept direction."""
+    names = [*RELATIVE.values(), *ENOUGH]
+    known = {n: np.array([float("nan") if c[n] is None else c[n] for c in candidates], float) for n in names}
+    order, cost = weighted_order(known, weights)
+    ranks = np.empty(len(order), int)
+    ranks[order] = np.arange(1, len(order) + 1)
+    field = None
+    if sweep_columns is not None:
+        columns = {n: np.array(v, float) for n, v in json.loads(sweep_columns)["fields"].items()}
+        columns["needing_area_mm2"] = columns["overhang_area_mm2"]  # layers are not known of every direction
+        field = np.round(weighted_scores(columns, weights), 4).tolist()
+    return {"ranks": ranks.tolist(), "costs": np.round(cost, 4).tolist(), "field": field}
 
 
 def oriented(solid: bytes, up: list, kind: str, title: str) -> bytes:

@@ -3,6 +3,7 @@
 from hewel.refusal import Refused, not_found
 from store import actions as store
 from studies import bridge
+from studies.actions import digest_of
 from studies.models import Choice, Study
 
 BYTES = {
@@ -17,8 +18,8 @@ BYTES = {
 
 def study_of(user, study_id) -> Study:
     study = (
-        Study.objects.filter(id=study_id, part__workshop=user.workshop)
-        .select_related("work", "part", "sweep")
+        Study.objects.filter(id=study_id, part__workshop=user.workshop, part__sheet__struck=None)
+        .select_related("work", "part__sheet", "sweep")
         .prefetch_related("choices__by")
         .first()
     )
@@ -28,11 +29,18 @@ def study_of(user, study_id) -> Study:
 
 
 def current_study(part) -> Study:
-    return part.studies.order_by("-created").first()
+    """The newest study of the job's process; it may be an older engine's, see ``is_stale``."""
+    return part.studies.filter(process=part.job["process"]).order_by("-created").first()
+
+
+def is_stale(study: Study) -> bool:
+    """Whether what the study depends on has changed since: another process, another engine."""
+    return study.digest != digest_of(study.part)
 
 
 def current_choice(part) -> Choice | None:
-    return Choice.objects.filter(study__part=part).select_related("by", "study").first()
+    said = part.job["choice"]
+    return said and Choice.objects.select_related("by", "study__part__sheet").get(id=said["id"])
 
 
 def choice_out(choice: Choice) -> dict:
@@ -42,6 +50,7 @@ def choice_out(choice: Choice) -> dict:
         "measures": choice.measures,
         "alternatives": len(choice.alternatives),
         "reason": choice.reason,
+        "stale": is_stale(choice.study),
         "by": choice.by.shown_name,
         "at": choice.at,
     }
@@ -55,6 +64,7 @@ def study_out(study: Study) -> dict:
         "digest": study.digest,
         "swept": study.sweep_id is not None,
         "candidates": study.candidates,
+        "stale": is_stale(study),
         "work": study.work,
         "choices": [choice_out(c) for c in study.choices.all()],
     }
@@ -65,3 +75,10 @@ def oriented_file(part, kind: str) -> bytes:
     if choice is None:
         raise Refused("no_direction", "No direction has been chosen yet.", "Choose one and say why; then export.")
     return bridge.oriented(store.get(part.solid), choice.up, kind, part.name)
+
+
+def ranking(study: Study, weights: dict[str, float]) -> dict:
+    """Ranks, costs and the field of costs under ``weights``."""
+    if not study.candidates:
+        return {"ranks": [], "costs": [], "field": None}
+    return bridge.weighted(study.candidates, study.sweep and store.get(study.sweep), weights)

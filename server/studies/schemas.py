@@ -6,6 +6,7 @@ from uuid import UUID
 from ninja import Schema
 from pydantic import Field
 
+from hewel.refusal import Edition
 from work.api import WorkOut
 
 
@@ -29,6 +30,7 @@ class Candidate(Schema):
     tipping_deg: float
     drag_ratio: float
     curl: float
+    finish_mm: float
     time_s: float | None
     reserve: float | None
 
@@ -46,6 +48,7 @@ class ChoiceOut(Schema):
     measures: Candidate
     alternatives: int
     reason: str
+    stale: bool
     by: str
     at: datetime
 
@@ -56,6 +59,7 @@ class StudyOut(Schema):
     process: ProcessIn
     digest: str
     swept: bool
+    stale: bool
     candidates: list[Candidate]
     work: WorkOut
     choices: list[ChoiceOut]
@@ -65,7 +69,13 @@ class Direction(Schema):
     up: list[float] = Field(min_length=3, max_length=3)
 
 
+class OrderIn(ProcessIn):
+    base: Edition
+    """The edition of the job that was on the screen."""
+
+
 class ChoiceIn(Direction):
+    base: Edition
     reason: str = Field(max_length=2000)
 
 
@@ -79,6 +89,7 @@ class SweepFields(Schema):
     drag_ratio: list[float]
     curl: list[float]
     scar_mm2: list[float]
+    finish_mm: list[float]
 
 
 class SweepOut(Schema):
@@ -86,3 +97,12 @@ class SweepOut(Schema):
 
     ups: list[list[float]]
     fields: SweepFields
+
+
+class RankingOut(Schema):
+    """The candidates under given weights, in the order the study lists them; costs 0 (best) to 1."""
+
+    ranks: list[int]
+    costs: list[float]
+    field: list[float] | None
+    """The cost of every swept direction, from what the sweep knows of it (not time, not layers)."""

@@ -15,7 +15,7 @@ from hewel_engine.io.stl import write_stl
 from parts import bridge as parts_bridge
 from parts.actions import create_part, order_intake
 from studies import bridge as studies_bridge
-from studies.actions import order_study_of_new_part
+from studies.actions import order_study_of_new_part, plain_process
 from studies.models import Study
 
 PASSWORD = "weir-and-sluice-7"
@@ -76,7 +76,7 @@ def client(engineer):
 @pytest.fixture
 def part(engineer, pieces):
     work = order_intake(engineer, SimpleUploadedFile("plate.stl", stl_bytes()), "Gauge plate", "auto")
-    return create_part(work, pieces)
+    return create_part(work, pieces, plain_process())
 
 
 @pytest.fixture

@@ -79,7 +79,7 @@ def test_file_needs_a_choice_first(client, part, study):
 
 @pytest.mark.parametrize("kind", ["stl", "3mf"])
 def test_file_stands_in_the_chosen_direction(client, engineer, part, study, kind):
-    choose(engineer, study, [1, 0, 0], "lies on its edge")
+    choose(engineer, study, 1, [1, 0, 0], "lies on its edge")
     answer = client.get(f"/api/parts/{part.id}/file?kind={kind}")
     assert answer["Content-Disposition"] == f'attachment; filename="gauge-plate-oriented.{kind}"'
     turned = take_in(answer.content).mesh

@@ -27,14 +27,19 @@ def writes(part, study):
 
     return {
         "import": lambda c: c.post("/api/parts", {"file": SimpleUploadedFile("p.stl", stl_bytes())}),
-        "study": post(f"/api/studies/of/{part.id}", {"limit": 60}),
+        "study": post(f"/api/studies/of/{part.id}", {"base": 1, "limit": 60}),
         "direction": post(f"/api/studies/{study.id}/directions", {"up": [0, 3, 4]}),
-        "choice": post(f"/api/studies/{study.id}/choice", {"up": best, "reason": "nothing hangs"}),
+        "choice": post(f"/api/studies/{study.id}/choice", {"base": 1, "up": best, "reason": "nothing hangs"}),
         "cancel": post(f"/api/work/{study.work_id}/cancel", {}),
+        "section": lambda c: c.put(
+            f"/api/parts/{part.id}/job/title", {"base": 1, "value": {"name": "Other"}}, content_type="application/json"
+        ),
+        "strike": lambda c: c.delete(f"/api/sheets/{part.sheet_id}"),
+        "invite": post("/api/people/invitations", {"whom": "Wim", "role": "viewer"}),
     }
 
 
-NAMES = ["import", "study", "direction", "choice", "cancel"]
+NAMES = ["import", "study", "direction", "choice", "cancel", "section", "strike", "invite"]
 
 
 @pytest.mark.parametrize("role", ["technician", "viewer"])
@@ -60,11 +65,10 @@ def test_every_write_leaves_a_line_in_the_log(client, engineer, part, study, nam
 
 def test_the_log_holds_what_was_there_before(client, part, study):
     for i in (0, 1):
-        body = {"up": study.candidates[i]["up"], "reason": f"reason {i}"}
+        body = {"base": i + 1, "up": study.candidates[i]["up"], "reason": f"reason {i}"}
         client.post(f"/api/studies/{study.id}/choice", body, content_type="application/json")
     newest = Entry.objects.filter(action="direction chosen").first()
-    assert newest.before == {"up": study.candidates[0]["up"], "reason": "reason 0"}
-    assert newest.after == {"up": study.candidates[1]["up"], "reason": "reason 1"}
+    assert newest.before["choice · reason"] == "reason 0" and newest.after["choice · reason"] == "reason 1"
 
 
 @pytest.mark.parametrize(("role", "status"), [("engineer", 200), ("technician", 200), ("viewer", 403)])

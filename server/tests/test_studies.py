@@ -30,7 +30,9 @@ def test_sweep_not_there_yet(client, engineer, part):
 def test_choice_keeps_reason_numbers_and_alternatives(client, engineer, study):
     best = study.candidates[0]
     answer = post(
-        client, f"/api/studies/{study.id}/choice", {"up": best["up"], "reason": " Flat down, nothing hangs. "}
+        client,
+        f"/api/studies/{study.id}/choice",
+        {"base": 1, "up": best["up"], "reason": " Flat down, nothing hangs. "},
     )
     assert answer.status_code == 201 and answer.json()["by"] == "Ines"
     choice = Choice.objects.get()
@@ -41,7 +43,11 @@ def test_choice_keeps_reason_numbers_and_alternatives(client, engineer, study):
 
 def test_a_later_choice_stands_and_the_first_stays_on_record(client, study):
     for i in (0, 1):
-        post(client, f"/api/studies/{study.id}/choice", {"up": study.candidates[i]["up"], "reason": f"reason {i}"})
+        post(
+            client,
+            f"/api/studies/{study.id}/choice",
+            {"base": i + 1, "up": study.candidates[i]["up"], "reason": f"reason {i}"},
+        )
     assert client.get(f"/api/parts/{study.part_id}").json()["choice"]["reason"] == "reason 1"
     assert [c["reason"] for c in client.get(f"/api/studies/{study.id}").json()["choices"]] == ["reason 1", "reason 0"]
 
@@ -55,7 +61,7 @@ def test_a_later_choice_stands_and_the_first_stays_on_record(client, study):
     ],
 )
 def test_what_cannot_be_chosen(client, study, body, code):
-    answer = post(client, f"/api/studies/{study.id}/choice", body)
+    answer = post(client, f"/api/studies/{study.id}/choice", {"base": 1} | body)
     assert answer.status_code == 422 and answer.json()["code"] == code
     assert Choice.objects.count() == 0
 
@@ -79,7 +85,9 @@ def test_a_typed_direction_joins_the_ranking(pieces, studied):
 
 
 def test_another_study_with_other_settings(client, part, study):
-    answer = post(client, f"/api/studies/of/{part.id}", {"limit": 60, "layer": 0.3, "width": 0.5, "material": "asa"})
+    answer = post(
+        client, f"/api/studies/of/{part.id}", {"base": 1, "limit": 60, "layer": 0.3, "width": 0.5, "material": "asa"}
+    )
     assert answer.status_code == 202 and answer.json()["process"]["limit"] == 60
     assert Study.objects.filter(part=part).count() == 2
     assert answer.json()["digest"] != study.digest
@@ -88,5 +96,5 @@ def test_another_study_with_other_settings(client, part, study):
 
 @pytest.mark.parametrize("body", [{"limit": 95}, {"layer": 0}, {"material": "oak"}, {"limit": "steep"}])
 def test_settings_out_of_bounds(client, part, study, body):
-    answer = post(client, f"/api/studies/of/{part.id}", body)
+    answer = post(client, f"/api/studies/of/{part.id}", {"base": 1} | body)
     assert answer.status_code == 422 and Study.objects.count() == 1

@@ -7,10 +7,17 @@ import pytest
 from conftest import client_of
 from django.test import Client
 
+from accounts.actions import invite
 from hewel.api import api
+from sheets import actions as sheets
 from work.models import Work
 
-OPEN = {("post", "/api/session"), ("get", "/api/session")}
+OPEN = {
+    ("post", "/api/session"),
+    ("get", "/api/session"),
+    ("get", "/api/session/join/{token}"),
+    ("post", "/api/session/join/{token}"),
+}
 
 
 def operations():
@@ -18,17 +25,39 @@ def operations():
     return sorted((verb, path) for path, verbs in schema["paths"].items() for verb in verbs)
 
 
-def address(path, part, study, work):
-    values = {"part_id": part.id, "study_id": study.id, "work_id": work.id, "digest": part.view_id}
-    return re.sub(r"\{(\w+)\}", lambda m: str(values[m[1]]), path)
+@pytest.fixture
+def things(part, study, engineer):
+    """One of everything that an address can name, all of the engineer's workshop."""
+    invitation, _ = invite(engineer, "viewer", "Wim")
+    sheets.amend(engineer, part.sheet_id, 1, "desk", {"weights": None, "pins": [[0, 0, 1]]}, "comparison desk")
+    return {
+        "part_id": part.id,
+        "study_id": study.id,
+        "work_id": study.work_id,
+        "digest": part.view_id,
+        "sheet_id": part.sheet_id,
+        "section": "title",
+        "invitation_id": invitation.id,
+        "person_id": engineer.id,
+    }
+
+
+def address(path, things):
+    return re.sub(r"\{(\w+)\}", lambda m: str(things[m[1]]), path)
+
+
+BODIES = {
+    "/choice": {"base": 1, "up": [0, 0, 1], "reason": "it stands"},
+    "/directions": {"up": [0, 0, 1]},
+    "/of/{part_id}": {"base": 1},
+    "/take-back": {"number": 2},
+    "/job/{section}": {"base": 1, "value": {"name": "Other name"}},
+    "/people/{person_id}": {"role": "engineer", "active": True},
+}
 
 
 def body(verb, path):
-    if path.endswith("/choice"):
-        return {"up": [0, 0, 1], "reason": "it stands"}
-    if path.endswith("/directions"):
-        return {"up": [0, 0, 1]}
-    return {}
+    return next((b for end, b in BODIES.items() if path.endswith(end)), {})
 
 
 def call(client, verb, url, path):
@@ -40,21 +69,28 @@ def call(client, verb, url, path):
 
 
 @pytest.mark.parametrize("verb, path", [o for o in operations() if o not in OPEN])
-def test_signed_out_gets_nothing(part, study, verb, path):
-    answer = call(Client(), verb, address(path, part, study, study.work), path)
+def test_signed_out_gets_nothing(things, verb, path):
+    answer = call(Client(), verb, address(path, things), path)
     assert answer.status_code == 401
 
 
-@pytest.mark.parametrize("verb, path", [o for o in operations() if "{" in o[1]])
-def test_another_workshop_gets_nothing(part, study, stranger, engineer, verb, path):
-    url = address(path, part, study, study.work)
+@pytest.mark.parametrize("verb, path", [o for o in operations() if "{" in o[1] and o not in OPEN])
+def test_another_workshop_gets_nothing(things, part, stranger, engineer, verb, path):
+    url = address(path, things)
+    if path.endswith("/bring-back"):
+        sheets.strike(engineer, part.sheet_id)
     answer = call(client_of(stranger), verb, url, path)
     assert answer.status_code == 404, answer.content
     assert part.name not in answer.content.decode()
     own = call(client_of(engineer), verb, url, path)
-    assert own.status_code in (200, 201, 202, 409), own.content
+    assert own.status_code in (200, 201, 202, 204, 409), own.content
 
 
-def test_lists_hold_only_the_own_workshop(part, stranger):
-    assert client_of(stranger).get("/api/parts").json() == []
+def test_lists_hold_only_the_own_workshop(part, stranger, engineer):
+    other = client_of(stranger)
+    assert other.get("/api/parts").json() == [] == other.get("/api/parts/bin").json()
+    assert [p["username"] for p in other.get("/api/people").json()["people"]] == ["otto"]
+    assert other.get("/api/people/log").json() == []
+    sheets.strike(engineer, part.sheet_id)
+    assert other.get("/api/parts/bin").json() == [] and len(client_of(engineer).get("/api/parts/bin").json()) == 1
     assert Work.objects.filter(workshop=stranger.workshop).count() == 0

@@ -1,6 +1,7 @@
-"""The process that reads one STEP file: ``SOURCE ANSWER CHORD TURN MEMORY PARENT``. Ends 3 without memory, 4 unreadable.
+"""The process that reads one STEP file: ``SOURCE ANSWER CHORD TURN MEMORY PARENT``.
 
-It is started as a script and imports nothing of the engine, so that it is there at once.
+It ends 3 when memory ran out, 4 when the file is unreadable. It is started as a script and imports nothing of the
+engine, so that it is there at once.
 """
 
 import ctypes

@@ -40,6 +40,47 @@ def nondominated(table: Array) -> np.ndarray:
     return ~(at_least & better).any(axis=0)
 
 
+RELATIVE = {
+    "support": "needing_area_mm2",
+    "time": "time_s",
+    "height": "height_mm",
+    "scar": "scar_mm2",
+    "curl": "curl",
+    "finish": "finish_mm",
+}
+"""Measures that count by where they lie between the best and the worst of those compared; less is better."""
+
+
+def weighted_scores(measures: dict[str, Array], weights: dict[str, float]) -> Array:
+    """(n,) cost of each direction, 0 (best in all that counts) to 1.
+
+    ``measures`` holds columns (n,) by name; a measure that is absent, or not known (NaN) of any, counts for nothing.
+    Stability is absolute: full marks from ENOUGH on, by the weaker of tipping angle and drag ratio.
+    """
+    count = len(measures["tipping_deg"])
+    total, cost = 0.0, np.zeros(count)
+    for name, weight in weights.items():
+        if name == "stability":
+            holds = [np.clip(measures[m] / enough, 0, 1) for m, enough in ENOUGH.items()]
+            part = 1 - np.minimum(*holds)
+        else:
+            values = measures.get(RELATIVE[name])
+            if values is None or not np.isfinite(values).all():
+                continue
+            low, high = values.min(), values.max()
+            part = (values - low) / (high - low) if high > low else np.zeros(count)
+        total += weight
+        cost += weight * part
+    return cost / total if total > 0 else cost
+
+
+def weighted_order(measures: dict[str, Array], weights: dict[str, float]) -> tuple[np.ndarray, Array]:
+    """Numbers of the directions, best first, and their costs: what stands before what does not, then by cost."""
+    cost = weighted_scores(measures, weights)
+    falls = measures["tipping_deg"] < STANDS
+    return np.lexsort((np.arange(len(cost)), np.round(cost, 6), falls)), cost
+
+
 def rank(candidates: list[Candidate]) -> list[Candidate]:
     """Best first, with ``rank`` and ``nondominated`` filled in: what stands before what does not, then the least
     support-needing area, then stability.

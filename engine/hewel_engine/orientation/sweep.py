@@ -3,6 +3,7 @@
 For direction b a facet with unit outward normal n, area A and centroid height z above the plate
 * overhangs when asin(−n·b) > limit + OVERHANG_MARGIN and it does not lie on the plate,
 * then adds A to the overhang area and A·(−n·b)·z to the support proxy (projected area × drop to the plate),
+* adds A·|n·b| and A to the stair sum and its area unless it is level (within LEVEL), since a level face has no stairs,
 * lies on the plate when it faces down and all its vertices are within CONTACT_BAND of the lowest point.
 """
 
@@ -19,6 +20,8 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process
 from hewel_engine.tolerances import CONTACT_BAND, overhang_threshold
 
+LEVEL = np.float32(0.99985)
+"""|n·b| from which a face lies within one layer (1°)."""
 CHUNK = 1024  # facets that stay in the first-level cache while every direction passes over them
 
 
@@ -32,7 +35,8 @@ def _lies(corners, f, ux, uy, uz, floor, band):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def _pass(nx, ny, nz, cx, cy, cz, area, corners, ups, lowest, threshold, band, out, least):
-    """Adds overhang area, support proxy and contact area to ``out`` (d, 3); least n·b off the plate to ``least``.
+    """Adds overhang area, support proxy, contact area, stair sum and stair area to ``out`` (d, 5); the least n·b off
+    the plate to ``least``.
 
     The inner loop has no branch and indexes slices from zero, so that it compiles to vector instructions; a chunk
     that comes near the plate is done over with care.
@@ -43,7 +47,7 @@ def _pass(nx, ny, nz, cx, cy, cz, area, corners, ups, lowest, threshold, band, o
         p, q, r, w = cx[a : a + k], cy[a : a + k], cz[a : a + k], area[a : a + k]
         for j in range(ups.shape[0]):
             ux, uy, uz, floor = ups[j, 0], ups[j, 1], ups[j, 2], lowest[j]
-            hang, proxy = np.float32(0), np.float32(0)
+            hang, proxy, stair, slope = np.float32(0), np.float32(0), np.float32(0), np.float32(0)
             deepest, nearest = np.float32(2), np.float32(1e30)
             for i in range(k):
                 d = x[i] * ux + y[i] * uy + z[i] * uz
@@ -53,6 +57,11 @@ def _pass(nx, ny, nz, cx, cy, cz, area, corners, ups, lowest, threshold, band, o
                 deepest = d if d < deepest else deepest
                 hang += needs
                 proxy -= needs * d * drop
+                sloping = w[i] if abs(d) < LEVEL else np.float32(0)
+                stair += sloping * abs(d)
+                slope += sloping
+            out[j, 3] += stair
+            out[j, 4] += slope
             if nearest <= band:
                 hang, proxy, deepest = np.float32(0), np.float32(0), np.float32(2)
                 for i in range(k):
@@ -84,6 +93,7 @@ class Sweep:
     drag_ratio: Array
     curl: Array
     scar_mm2: Array
+    finish_mm: Array
 
     FIELDS = [
         "overhang_area_mm2",
@@ -95,21 +105,26 @@ class Sweep:
         "drag_ratio",
         "curl",
         "scar_mm2",
+        "finish_mm",
     ]
 
     def rows(self, where) -> "Sweep":
         return Sweep(*(getattr(self, f.name)[where] for f in fields(self)))
 
 
-def facet_sums(mesh: Mesh, ups: Array, limit: float, workers: int = 2) -> tuple[Array, Array, Array, Array]:
-    """Overhang area, support proxy, contact area and worst angle of each direction; see the module's words."""
+def facet_sums(mesh: Mesh, ups: Array, limit: float, workers: int = 2) -> tuple[Array, Array, Array, Array, Array]:
+    """Overhang area, support proxy, contact area, worst angle and mean stair of each direction.
+
+    The mean stair is the mean of |n·b| over faces that are not level: times the layer height it is the mean height of
+    the steps, h·cos of a face's slope.
+    """
     centre = mesh.box.mean(axis=0)
     single = lambda a: np.ascontiguousarray(a, np.float32)
     n, c = mesh.normals, mesh.centroids - centre
     columns = [single(n[:, i]) for i in range(3)] + [single(c[:, i]) for i in range(3)]
     args = (*columns, single(mesh.areas), single(mesh.triangles - centre))
     lowest = single(mesh.extents(ups)[0] - ups @ centre)
-    out, least = np.zeros((len(ups), 3)), np.full(len(ups), 2.0, np.float32)
+    out, least = np.zeros((len(ups), 5)), np.full(len(ups), 2.0, np.float32)
     threshold = np.float32(overhang_threshold(limit))
     u = single(ups)
 
@@ -124,7 +139,8 @@ def facet_sums(mesh: Mesh, ups: Array, limit: float, workers: int = 2) -> tuple[
         with ThreadPoolExecutor(len(blocks)) as pool:
             list(pool.map(part, blocks))
     worst = np.degrees(np.arcsin(np.clip(-least.astype(float), 0, 1))) + 0.0
-    return out[:, 0], out[:, 1], out[:, 2], worst
+    stairs = np.divide(out[:, 3], out[:, 4], out=np.zeros(len(ups)), where=out[:, 4] > 0)
+    return out[:, 0], out[:, 1], out[:, 2], worst, stairs
 
 
 def plan_hull(plan: Array) -> Array | None:
@@ -252,14 +268,15 @@ FOOTING_SHARE = 2e-4
 
 def sweep(mesh: Mesh, ups: Array, process: Process, rays: RayScene | None = None, workers: int = 2) -> Sweep:
     """All facet measures of every direction in ``ups`` (d, 3)."""
-    hang, proxy, contact, worst = facet_sums(mesh, ups, process.limit, workers)
+    hang, proxy, contact, worst, stairs = facet_sums(mesh, ups, process.limit, workers)
     share, catch = landing(mesh, rays or RayScene(mesh), ups, process.limit)
     lowest, highest = mesh.extents(ups)
     height = highest - lowest
     tipping, drag, curl = (np.zeros(len(ups)) for _ in range(3))
     for j in np.flatnonzero(contact > FOOTING_SHARE * mesh.areas.sum()):
         tipping[j], drag[j], curl[j] = footing(mesh, ups[j], float(height[j]), process)
-    return Sweep(ups, hang, worst, proxy * share, contact, height, tipping, drag, curl, hang * (1 + catch))
+    scar, finish = hang * (1 + catch), stairs * process.layer
+    return Sweep(ups, hang, worst, proxy * share, contact, height, tipping, drag, curl, scar, finish)
 
 
 def footing(mesh: Mesh, up: Array, height: float, process: Process) -> tuple[float, float, float]:

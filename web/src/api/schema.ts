@@ -22,6 +22,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Bin
+         * @description What was struck and can still be brought back.
+         */
+        get: operations["list_bin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}": {
         parameters: {
             query?: never;
@@ -59,6 +79,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/job/{section}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Write Section
+         * @description Writes a section of the job; 409 with both versions where somebody else wrote in the same place meanwhile.
+         */
+        put: operations["write_section"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/shape/{digest}": {
         parameters: {
             query?: never;
@@ -72,6 +112,94 @@ export interface paths {
          */
         get: operations["get_shape"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List People */
+        get: operations["list_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Invite */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/invitations/{invitation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revoke Invitation */
+        delete: operations["revoke_invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Log
+         * @description The newest writes of the workshop: who, when, what, before and after.
+         */
+        get: operations["list_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change Person */
+        put: operations["change_person"];
         post?: never;
         delete?: never;
         options?: never;
@@ -96,6 +224,104 @@ export interface paths {
         post: operations["sign_in"];
         /** Sign Out */
         delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/join/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Invitation
+         * @description What a link invites to.
+         */
+        get: operations["get_invitation"];
+        put?: never;
+        /**
+         * Join
+         * @description Makes the account and signs it in.
+         */
+        post: operations["join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Strike
+         * @description Into the bin, where it stays whole for 30 days.
+         */
+        delete: operations["strike"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring Back */
+        post: operations["bring_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get History */
+        get: operations["get_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back
+         * @description Undoes one edit; later edits elsewhere stay.
+         */
+        post: operations["take_back"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -163,6 +389,26 @@ export interface paths {
         put?: never;
         /** Ask Direction */
         post: operations["ask_direction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/ranking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ranking
+         * @description The candidates sorted by weights; the marks of the non-dominated do not depend on them.
+         */
+        get: operations["get_ranking"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -251,6 +497,8 @@ export interface components {
             curl: number;
             /** Drag Ratio */
             drag_ratio: number;
+            /** Finish Mm */
+            finish_mm: number;
             /** First Layer Mm2 */
             first_layer_mm2: number | null;
             /** Height Mm */
@@ -286,6 +534,8 @@ export interface components {
         };
         /** ChoiceIn */
         ChoiceIn: {
+            /** Base */
+            base: number;
             /** Reason */
             reason: string;
             /** Up */
@@ -305,6 +555,8 @@ export interface components {
             measures: components["schemas"]["Candidate"];
             /** Reason */
             reason: string;
+            /** Stale */
+            stale: boolean;
             /**
              * Study
              * Format: uuid
@@ -313,6 +565,20 @@ export interface components {
             /** Up */
             up: number[];
         };
+        /**
+         * ClashOut
+         * @description One place that two people changed: what stood there, what the other wrote, what you wrote.
+         */
+        ClashOut: {
+            /** Before */
+            before?: unknown;
+            /** Place */
+            place: string;
+            /** Theirs */
+            theirs?: unknown;
+            /** Yours */
+            yours?: unknown;
+        };
         /** Credentials */
         Credentials: {
             /** Password */
@@ -320,10 +586,40 @@ export interface components {
             /** Username */
             username: string;
         };
+        /**
+         * Desk
+         * @description What lies on the comparison desk. Without weights the candidates stand in the plain order.
+         */
+        Desk: {
+            /**
+             * Pins
+             * @default []
+             */
+            pins: number[][];
+            weights?: components["schemas"]["Weights"] | null;
+        };
         /** Direction */
         Direction: {
             /** Up */
             up: number[];
+        };
+        /** EditionOut */
+        EditionOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** In Force */
+            in_force: boolean;
+            /** Number */
+            number: number;
+            /** Takes Back */
+            takes_back: number | null;
+            /** Words */
+            words: string;
         };
         /** Facts */
         Facts: {
@@ -355,6 +651,111 @@ export interface components {
             /** Normal */
             normal: number[];
         };
+        /** HistoryOut */
+        HistoryOut: {
+            /** Editions */
+            editions: components["schemas"]["EditionOut"][];
+            /** Struck */
+            struck: string | null;
+            /** Version */
+            version: number;
+        };
+        /** InvitationRow */
+        InvitationRow: {
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "engineer" | "technician" | "viewer";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "joined" | "revoked" | "lapsed";
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+            /** Whom */
+            whom: string;
+        };
+        /** InviteIn */
+        InviteIn: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "engineer" | "technician" | "viewer";
+            /** Whom */
+            whom: string;
+        };
+        /** Invited */
+        Invited: {
+            /** Token */
+            token: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /** Joining */
+        Joining: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            /** Username */
+            username: string;
+        };
+        /** LogRow */
+        LogRow: {
+            /** Action */
+            action: string;
+            /** After */
+            after?: unknown;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Before */
+            before?: unknown;
+            /** By */
+            by: string;
+            /** Thing */
+            thing: string;
+        };
+        /** OrderIn */
+        OrderIn: {
+            /** Base */
+            base: number;
+            /**
+             * Layer
+             * @default 0.2
+             */
+            layer: number;
+            /**
+             * Limit
+             * @default 45
+             */
+            limit: number;
+            /**
+             * Material
+             * @default petg
+             */
+            material: string;
+            /**
+             * Width
+             * @default 0.45
+             */
+            width: number;
+        };
         /** PartOut */
         PartOut: {
             /** By */
@@ -365,6 +766,7 @@ export interface components {
              * Format: date-time
              */
             created: string;
+            desk: components["schemas"]["Desk"];
             facts: components["schemas"]["Facts"];
             /** File Format */
             file_format: string;
@@ -385,6 +787,11 @@ export interface components {
             scale_mm: number;
             /** Settled */
             settled: boolean;
+            /**
+             * Sheet
+             * Format: uuid
+             */
+            sheet: string;
             /** Size Mm */
             size_mm: number[];
             /**
@@ -392,6 +799,8 @@ export interface components {
              * Format: uuid
              */
             study: string;
+            /** Version */
+            version: number;
             /** View */
             view: string;
             /** Warnings */
@@ -418,8 +827,46 @@ export interface components {
             /** Size Mm */
             size_mm: number[];
         };
+        /** PeopleOut */
+        PeopleOut: {
+            /** Invitations */
+            invitations: components["schemas"]["InvitationRow"][];
+            /** People */
+            people: components["schemas"]["Person"][];
+        };
+        /** Person */
+        Person: {
+            /** Active */
+            active: boolean;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "engineer" | "technician" | "viewer";
+            /** Username */
+            username: string;
+        };
+        /** PersonIn */
+        PersonIn: {
+            /** Active */
+            active: boolean;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "engineer" | "technician" | "viewer";
+        };
         /** Problem */
         Problem: {
+            /**
+             * Clashes
+             * @default []
+             */
+            clashes: components["schemas"]["ClashOut"][];
             /** Code */
             code: string;
             /** Hint */
@@ -450,6 +897,27 @@ export interface components {
              */
             width: number;
         };
+        /**
+         * RankingOut
+         * @description The candidates under given weights, in the order the study lists them; costs 0 (best) to 1.
+         */
+        RankingOut: {
+            /** Costs */
+            costs: number[];
+            /** Field */
+            field: number[] | null;
+            /** Ranks */
+            ranks: number[];
+        };
+        /** SectionIn */
+        SectionIn: {
+            /** Base */
+            base: number;
+            /** Value */
+            value: {
+                [key: string]: unknown;
+            };
+        };
         /** Session */
         Session: {
             /** Name */
@@ -463,6 +931,36 @@ export interface components {
             username: string;
             /** Workshop */
             workshop: string;
+        };
+        /**
+         * StruckRow
+         * @description A part in the bin.
+         */
+        StruckRow: {
+            /** By */
+            by: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Sheet
+             * Format: uuid
+             */
+            sheet: string;
+            /**
+             * Struck
+             * Format: date-time
+             */
+            struck: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
         };
         /** StudyOut */
         StudyOut: {
@@ -483,6 +981,8 @@ export interface components {
              */
             part: string;
             process: components["schemas"]["ProcessIn"];
+            /** Stale */
+            stale: boolean;
             /** Swept */
             swept: boolean;
             work: components["schemas"]["WorkOut"];
@@ -495,6 +995,8 @@ export interface components {
             curl: number[];
             /** Drag Ratio */
             drag_ratio: number[];
+            /** Finish Mm */
+            finish_mm: number[];
             /** Height Mm */
             height_mm: number[];
             /** Overhang Area Mm2 */
@@ -517,12 +1019,72 @@ export interface components {
             /** Ups */
             ups: number[][];
         };
+        /** TakeBack */
+        TakeBack: {
+            /** Number */
+            number: number;
+        };
         /** Warn */
         Warn: {
             /** Code */
             code: string;
             /** Message */
             message: string;
+        };
+        /**
+         * Weights
+         * @description How much each measure counts in the order of the candidates, 0 to 5.
+         */
+        Weights: {
+            /**
+             * Curl
+             * @default 1
+             */
+            curl: number;
+            /**
+             * Finish
+             * @default 0
+             */
+            finish: number;
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Scar
+             * @default 1
+             */
+            scar: number;
+            /**
+             * Stability
+             * @default 2
+             */
+            stability: number;
+            /**
+             * Support
+             * @default 3
+             */
+            support: number;
+            /**
+             * Time
+             * @default 1
+             */
+            time: number;
+        };
+        /** Welcome */
+        Welcome: {
+            /** By */
+            by: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "engineer" | "technician" | "viewer";
+            /** Whom */
+            whom: string;
+            /** Workshop */
+            workshop: string;
         };
         /** WorkOut */
         WorkOut: {
@@ -648,6 +1210,26 @@ export interface operations {
             };
         };
     };
+    list_bin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StruckRow"][];
+                };
+            };
+        };
+    };
     get_part: {
         parameters: {
             query?: never;
@@ -703,6 +1285,69 @@ export interface operations {
             };
         };
     };
+    write_section: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                section: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_shape: {
         parameters: {
             query?: never;
@@ -722,6 +1367,204 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    list_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleOut"];
+                };
+            };
+        };
+    };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InviteIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    revoke_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogRow"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -815,6 +1658,272 @@ export interface operations {
             };
         };
     };
+    get_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Welcome"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Joining"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    strike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeBack"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     order_study: {
         parameters: {
             query?: never;
@@ -826,7 +1935,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ProcessIn"];
+                "application/json": components["schemas"]["OrderIn"];
             };
         };
         responses: {
@@ -850,6 +1959,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -941,6 +2059,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -983,6 +2110,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_ranking: {
+        parameters: {
+            query?: {
+                support?: number;
+                stability?: number;
+                time?: number;
+                height?: number;
+                scar?: number;
+                curl?: number;
+                finish?: number;
+            };
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RankingOut"];
                 };
             };
             /** @description Not Found */
