@@ -43,7 +43,7 @@ def main() -> None:
         return
     import atheris
 
-    import hewel_engine.geometry.distinct  # noqa: F401 (compiled: not to be instrumented)
+    import hewel_engine.geometry.distinct
 
     with atheris.instrument_imports(include=["hewel_engine.io", "hewel_engine.geometry.mending"]):
         import hewel_engine.io.reading  # noqa: F401

@@ -52,7 +52,7 @@ MIDDLEWARE = [
 
 ROOT_URLCONF = "hewel.urls"
 WSGI_APPLICATION = "hewel.wsgi.application"
-TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [], "APP_DIRS": False}]
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [], "APP_DIRS": True}]
 
 _db = conninfo_to_dict(_needed("HEWEL_DATABASE"))
 DATABASES = {

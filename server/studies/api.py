@@ -3,6 +3,7 @@
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
+from django.utils.text import slugify
 from ninja import Query, Router, Status
 
 from hewel.refusal import Problem, Refused
@@ -47,6 +48,15 @@ def get_sweep(request: HttpRequest, study_id: UUID):
 def get_ranking(request: HttpRequest, study_id: UUID, weights: Query[Weights]):
     """The candidates sorted by weights; the marks of the non-dominated do not depend on them."""
     return queries.ranking(queries.study_of(request.user, study_id), weights.dict())
+
+
+@router.get("/{study_id}/comparison", operation_id="print_comparison", openapi_extra=queries.BYTES)
+def print_comparison(request: HttpRequest, study_id: UUID):
+    """The comparison on one page, as PDF."""
+    study = queries.study_of(request.user, study_id)
+    answer = HttpResponse(queries.comparison_page(study), content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="{slugify(study.part.name) or "part"}-directions.pdf"'
+    return answer
 
 
 @router.post(

@@ -7,7 +7,7 @@ import numpy as np
 
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.errors import InputError
-from hewel_engine.geometry.frames import unit
+from hewel_engine.geometry.frames import direction_words, unit
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.exports import export
 from hewel_engine.io.packing import unpack_solid
@@ -17,7 +17,17 @@ from hewel_engine.orientation.study import examined
 from hewel_engine.orientation.sweep import Sweep, sweep
 from hewel_engine.processes import Process
 
-__all__ = ["ENGINE_VERSION", "InputError", "direction", "directions", "oriented", "process_of", "unit", "weighted"]
+__all__ = [
+    "ENGINE_VERSION",
+    "InputError",
+    "direction",
+    "direction_words",
+    "directions",
+    "oriented",
+    "process_of",
+    "unit",
+    "weighted",
+]
 
 
 def process_of(settings: dict) -> dict:

@@ -1,8 +1,12 @@
 """Reading studies and choices; the oriented file of the current choice."""
 
+import json
+
+from django.utils import timezone
+
 from hewel.refusal import Refused, not_found
 from store import actions as store
-from studies import bridge
+from studies import bridge, printing
 from studies.actions import digest_of
 from studies.models import Choice, Study
 
@@ -82,3 +86,15 @@ def ranking(study: Study, weights: dict[str, float]) -> dict:
     if not study.candidates:
         return {"ranks": [], "costs": [], "field": None}
     return bridge.weighted(study.candidates, study.sweep and store.get(study.sweep), weights)
+
+
+def comparison_page(study: Study) -> bytes:
+    """One printed page (PDF) of the desk as it stands."""
+    part = study.part
+    if not study.candidates:
+        raise Refused("not_swept", "No candidate has been sliced yet.", "Print it when the first are in the table.")
+    weights = part.job["desk"]["weights"]
+    ranks = ranking(study, weights)["ranks"] if weights else [c["rank"] for c in study.candidates]
+    choice = current_choice(part)
+    sweep = study.sweep and json.loads(store.get(study.sweep))
+    return printing.comparison(part, study, sweep, ranks, choice and choice_out(choice), timezone.now())

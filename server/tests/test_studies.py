@@ -1,6 +1,9 @@
 """Studies and choices through the API."""
 
+from io import BytesIO
+
 import pytest
+from pypdf import PdfReader
 
 from studies import bridge
 from studies.models import Choice, Study
@@ -98,3 +101,26 @@ def test_another_study_with_other_settings(client, part, study):
 def test_settings_out_of_bounds(client, part, study, body):
     answer = post(client, f"/api/studies/of/{part.id}", {"base": 1} | body)
     assert answer.status_code == 422 and Study.objects.count() == 1
+
+
+def test_the_comparison_prints_on_one_page(client, part, study):
+    best, second = study.candidates[:2]
+    desk = {"base": 1, "value": {"weights": {"height": 5}, "pins": [best["up"], second["up"]]}}
+    client.put(f"/api/parts/{part.id}/job/desk", desk, content_type="application/json")
+    reason = "Flat <b>down</b> & firm."
+    post(client, f"/api/studies/{study.id}/choice", {"base": 2, "up": best["up"], "reason": reason})
+    answer = client.get(f"/api/studies/{study.id}/comparison")
+    assert answer.status_code == 200 and answer["Content-Type"] == "application/pdf"
+    (page,) = PdfReader(BytesIO(answer.content)).pages
+    text = " ".join(page.extract_text().split())
+    for said in ("Gauge plate", reason, "Side by side", "height 5", "limit 45°", "Alder Reach"):
+        assert said in text, said
+    fonts = {str(f.get_object()["/BaseFont"]) for f in page["/Resources"]["/Font"].values()}
+    assert any("Archivo" in f for f in fonts) and any("Figures" in f for f in fonts), fonts
+
+
+def test_nothing_is_printed_before_there_is_something(client, engineer, part):
+    from studies.actions import order_study_of_new_part
+
+    fresh = order_study_of_new_part(engineer, part)
+    assert client.get(f"/api/studies/{fresh.id}/comparison").json()["code"] == "not_swept"

@@ -50,3 +50,13 @@ def sphere_directions(splits: int = 4) -> Array:
         faces = np.concatenate([np.c_[a, ab, ca], np.c_[b, bc, ab], np.c_[c, ca, bc], np.c_[ab, bc, ca]])
         points = np.concatenate([points, middle])
     return points + 0.0
+
+
+AXES = {"+x": (1, 0, 0), "−x": (-1, 0, 0), "+y": (0, 1, 0), "−y": (0, -1, 0), "+z": (0, 0, 1), "−z": (0, 0, -1)}
+
+
+def direction_words(up) -> str:
+    """How an engineer would say a direction: “+z up”, “+z tilted 32° to −x”."""
+    leaning = sorted(AXES, key=lambda name: -float(np.dot(AXES[name], up)))
+    tilt = float(np.degrees(np.arccos(np.clip(np.dot(AXES[leaning[0]], up), -1, 1))))
+    return f"{leaning[0]} up" if tilt < 0.5 else f"{leaning[0]} tilted {tilt:.0f}° to {leaning[1]}"
