@@ -55,6 +55,7 @@ class Warn(Schema):
 
 class PartRow(Schema):
     id: UUID
+    sheet: UUID
     name: str
     created: datetime
     size_mm: list[float]
@@ -74,7 +75,6 @@ class StruckRow(Schema):
 
 
 class PartOut(PartRow):
-    sheet: UUID
     version: int
     desk: Desk
     file_name: str
@@ -93,6 +93,7 @@ def _row(part) -> dict:
     low, high = part.facts["bbox_mm"]
     return {
         "id": part.id,
+        "sheet": part.sheet_id,
         "name": part.name,
         "created": part.created,
         "size_mm": [b - a for a, b in zip(low, high, strict=True)],
@@ -161,7 +162,6 @@ def _out(part) -> dict:
         "warnings": part.warnings,
         "view": part.view_id,
         "ghost": part.ghost_id,
-        "sheet": part.sheet_id,
         "version": part.sheet.version,
         "desk": part.job["desk"],
         "study": studies.current_study(part).id,

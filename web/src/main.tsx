@@ -8,10 +8,12 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 
 import { App } from "./app/App";
+import { showTheme } from "./ui/theme";
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content;
 if (nonce) setNonce(nonce);
 
+showTheme();
 const root = document.getElementById("root");
 if (!root) throw new Error("the page lacks its root element");
 createRoot(root).render(

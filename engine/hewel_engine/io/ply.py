@@ -163,7 +163,8 @@ def _binary(data: bytes, body: int, elements: list[_Element], order: str):
             table = np.frombuffer(data, row, e.count, at)
             at += row.itemsize * e.count
             if e.name == "vertex":
-                vertices = np.stack([table[f"p{i}"].astype(float) for i in _columns(e)], axis=1)
+                with np.errstate(invalid="ignore"):  # what is no number is refused above
+                    vertices = np.stack([table[f"p{i}"].astype(float) for i in _columns(e)], axis=1)
             continue
         wanted = _corner_list(e) if e.name == "face" else -1
         quick = _all_triangles(data, at, e, order) if wanted == 0 and len(e.properties) == 1 else None

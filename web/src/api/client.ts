@@ -11,6 +11,13 @@ export type Choice = components["schemas"]["ChoiceOut"];
 export type Work = components["schemas"]["WorkOut"];
 export type Session = components["schemas"]["Session"];
 export type Process = components["schemas"]["ProcessIn"];
+export type Clash = components["schemas"]["ClashOut"];
+export type Desk = components["schemas"]["Desk"];
+export type Weights = components["schemas"]["Weights"];
+export type Ranking = components["schemas"]["RankingOut"];
+export type History = components["schemas"]["HistoryOut"];
+export type StruckRow = components["schemas"]["StruckRow"];
+export type Role = components["schemas"]["Session"]["role"];
 export type SweepOut = components["schemas"]["SweepOut"];
 
 export class ApiProblem extends Error {
@@ -19,6 +26,7 @@ export class ApiProblem extends Error {
     readonly code: string,
     message: string,
     readonly hint: string,
+    readonly clashes: readonly Clash[] = [],
   ) {
     super(message);
   }
@@ -38,8 +46,8 @@ client.use({
 });
 
 function problem(status: number, body: unknown): ApiProblem {
-  const b = (body ?? {}) as { code?: string; message?: string; hint?: string };
-  if (b.message) return new ApiProblem(status, b.code ?? "", b.message, b.hint ?? "");
+  const b = (body ?? {}) as { code?: string; message?: string; hint?: string; clashes?: Clash[] };
+  if (b.message) return new ApiProblem(status, b.code ?? "", b.message, b.hint ?? "", b.clashes);
   if (status === 401) return new ApiProblem(401, "signed_out", "You are signed out.", "Sign in again.");
   return new ApiProblem(status, "", `The server answered ${status}.`, "Try again in a moment.");
 }
@@ -86,8 +94,11 @@ export const api = {
   study: (id: string) => take<Study>(client.GET("/api/studies/{study_id}", { params: { path: { study_id: id } } })),
   sweep: (id: string) =>
     take<SweepOut>(client.GET("/api/studies/{study_id}/sweep", { params: { path: { study_id: id } } })),
-  orderStudy: (part: string, process: Process) =>
-    take<Study>(client.POST("/api/studies/of/{part_id}", { params: { path: { part_id: part } }, body: process })),
+  orderStudy: (part: string, base: number, process: Process) =>
+    take<Study>(client.POST("/api/studies/of/{part_id}", { params: { path: { part_id: part } }, body: { base, ...process } })),
+  ranking: (id: string, weights: Weights) =>
+    take<Ranking>(client.GET("/api/studies/{study_id}/ranking", { params: { path: { study_id: id }, query: weights } })),
+  comparisonAddress: (study: string) => `/api/studies/${study}/comparison`,
   askDirection: (id: string, up: readonly number[]) =>
     take<Work>(
       client.POST("/api/studies/{study_id}/directions", {
@@ -95,13 +106,32 @@ export const api = {
         body: { up: [...up] },
       }),
     ),
-  choose: (id: string, up: readonly number[], reason: string) =>
+  choose: (id: string, base: number, up: readonly number[], reason: string) =>
     take<Choice>(
       client.POST("/api/studies/{study_id}/choice", {
         params: { path: { study_id: id } },
-        body: { up: [...up], reason },
+        body: { base, up: [...up], reason },
       }),
     ),
+
+  writeSection: (part: string, section: "title" | "desk", base: number, value: Record<string, unknown>) =>
+    take<Part>(client.PUT("/api/parts/{part_id}/job/{section}", { params: { path: { part_id: part, section } }, body: { base, value } })),
+  bin: () => take<StruckRow[]>(client.GET("/api/parts/bin")),
+  history: (sheet: string) => take<History>(client.GET("/api/sheets/{sheet_id}/history", { params: { path: { sheet_id: sheet } } })),
+  takeBack: (sheet: string, number: number) =>
+    take<History>(client.POST("/api/sheets/{sheet_id}/take-back", { params: { path: { sheet_id: sheet } }, body: { number } })),
+  strike: (sheet: string) => take<History>(client.DELETE("/api/sheets/{sheet_id}", { params: { path: { sheet_id: sheet } } })),
+  bringBack: (sheet: string) => take<History>(client.POST("/api/sheets/{sheet_id}/bring-back", { params: { path: { sheet_id: sheet } } })),
+
+  people: () => take<components["schemas"]["PeopleOut"]>(client.GET("/api/people")),
+  log: () => take<components["schemas"]["LogRow"][]>(client.GET("/api/people/log")),
+  invite: (whom: string, role: Role) => take<components["schemas"]["Invited"]>(client.POST("/api/people/invitations", { body: { whom, role } })),
+  revoke: (id: number) => take<undefined>(client.DELETE("/api/people/invitations/{invitation_id}", { params: { path: { invitation_id: id } } })),
+  changePerson: (id: number, role: Role, active: boolean) =>
+    take<undefined>(client.PUT("/api/people/{person_id}", { params: { path: { person_id: id } }, body: { role, active } })),
+  invitation: (token: string) => take<components["schemas"]["Welcome"]>(client.GET("/api/session/join/{token}", { params: { path: { token } } })),
+  join: (token: string, username: string, name: string, password: string) =>
+    take<Session>(client.POST("/api/session/join/{token}", { params: { path: { token } }, body: { username, name, password } })),
 
   work: (id: string) => take<Work>(client.GET("/api/work/{work_id}", { params: { path: { work_id: id } } })),
   cancel: (id: string) =>

@@ -1,8 +1,8 @@
 /** What the page knows of the server, kept fresh while something is being computed. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 
-import { ApiProblem, api, type SweepOut, type Work } from "./client";
+import { ApiProblem, type Part, type SweepOut, type Weights, type Work, api } from "./client";
 
 export const isOpen = (work: Work | undefined): boolean => work?.state === "waiting" || work?.state === "running";
 
@@ -62,4 +62,50 @@ export function useWork(id: string | undefined, onDone: (work: Work) => void) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [work?.state, id]);
   return { work, refresh: () => client.invalidateQueries({ queryKey: ["work", id] }) };
+}
+
+export const useBin = () => useQuery({ queryKey: ["bin"], queryFn: api.bin });
+
+export const useHistory = (sheet: string, wanted = true) =>
+  useQuery({ queryKey: ["history", sheet], queryFn: () => api.history(sheet), enabled: wanted, staleTime: 0 });
+
+export const useRanking = (study: string, weights: Weights | null, candidates: number) =>
+  useQuery({
+    queryKey: ["ranking", study, weights, candidates],
+    queryFn: () => api.ranking(study, weights ?? ({} as Weights)),
+    enabled: weights !== null && candidates > 0,
+    placeholderData: (before) => before,
+    staleTime: Infinity,
+  });
+
+export const usePeople = () => useQuery({ queryKey: ["people"], queryFn: api.people });
+export const useLog = (wanted: boolean) => useQuery({ queryKey: ["log"], queryFn: api.log, enabled: wanted, staleTime: 0 });
+
+/** Sends something and keeps what the server refused, so that it can be shown; anything else is a fault. */
+export function useSend() {
+  const [trouble, setTrouble] = useState<ApiProblem | null>(null);
+  const [busy, setBusy] = useState(false);
+  const send = async <T>(call: () => Promise<T>): Promise<T | undefined> => {
+    setBusy(true);
+    setTrouble(null);
+    try {
+      return await call();
+    } catch (e) {
+      if (!(e instanceof ApiProblem)) throw e;
+      setTrouble(e);
+      return undefined;
+    } finally {
+      setBusy(false);
+    }
+  };
+  return { send, busy, trouble, setTrouble };
+}
+
+/** Everything that shows a job, read anew. */
+export function useRefresh() {
+  const client = useQueryClient();
+  return (part: Pick<Part, "id" | "sheet">) =>
+    Promise.all(
+      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet]].map((queryKey) => client.invalidateQueries({ queryKey })),
+    );
 }

@@ -4,6 +4,8 @@ import { RouterProvider, createRootRoute, createRoute, createRouter, redirect } 
 
 import { ApiProblem } from "../api/client";
 import { useSession } from "../api/queries";
+import { People } from "../features/people/People";
+import { Join } from "../features/signin/Join";
 import { SignIn } from "../features/signin/SignIn";
 import { Shelf } from "../features/shelf/Shelf";
 import { Trouble } from "../ui/controls";
@@ -22,6 +24,7 @@ const client: QueryClient = new QueryClient({
 
 const root = createRootRoute({ component: Frame, notFoundComponent: () => <p className="p-5">There is nothing at this address.</p> });
 const shelf = createRoute({ getParentRoute: () => root, path: "/", component: Shelf });
+const people = createRoute({ getParentRoute: () => root, path: "/people", component: People });
 const workspace = createRoute({ getParentRoute: () => root, path: "/parts/$partId", component: Workspace });
 const entry = createRoute({
   getParentRoute: () => workspace,
@@ -32,7 +35,7 @@ const entry = createRoute({
 });
 const facts = createRoute({ getParentRoute: () => workspace, path: "facts", component: PartPage });
 const direction = createRoute({ getParentRoute: () => workspace, path: "direction", component: DirectionPage });
-const router = createRouter({ routeTree: root.addChildren([shelf, workspace.addChildren([entry, facts, direction])]) });
+const router = createRouter({ routeTree: root.addChildren([shelf, people, workspace.addChildren([entry, facts, direction])]) });
 
 declare module "@tanstack/react-router" {
   interface Register {
@@ -42,6 +45,8 @@ declare module "@tanstack/react-router" {
 
 function Gate() {
   const session = useSession();
+  const token = /^\/join\/([\w-]+)$/.exec(window.location.pathname)?.[1];
+  if (token && !session.data) return <Join token={token} />;
   if (session.isPending) return <p className="p-5 text-second">Opening …</p>;
   if (session.data) return <RouterProvider router={router} />;
   if (session.error)

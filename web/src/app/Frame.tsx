@@ -1,20 +1,49 @@
 /** Head, rail, and the page between them. */
 import { useQueryClient } from "@tanstack/react-query";
-import { Link, Outlet, useParams } from "@tanstack/react-router";
-import type { ReactNode } from "react";
+import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
+import { Popover } from "radix-ui";
+import { type ReactNode, useMemo, useState } from "react";
 
 import { type Part, api } from "../api/client";
-import { usePart, useSession } from "../api/queries";
+import { useParts, usePart, useRefresh, useSend, useSession } from "../api/queries";
 import { size } from "../domain/figures";
+import { mayEdit } from "../domain/roles";
 import { type Vec3, directionWords, toVec3 } from "../domain/vectors";
 import { Direction } from "../features/direction/Direction";
 import { PartFacts } from "../features/part/PartFacts";
-import { StateMark, Trouble } from "../ui/controls";
+import { type Command, Commands, useCommands } from "../ui/commands";
+import { Button, Input, type State, StateMark, Trouble } from "../ui/controls";
+import { turnTheme, useTheme } from "../ui/theme";
+import { JobHistory } from "./History";
 
 export function Frame() {
+  return (
+    <Commands>
+      <Framed />
+    </Commands>
+  );
+}
+
+function Framed() {
   const session = useSession();
   const client = useQueryClient();
+  const navigate = useNavigate();
+  const theme = useTheme();
+  const parts = useParts();
   const { partId } = useParams({ strict: false });
+  const commands = useMemo<Command[]>(
+    () => [
+      { name: "All parts", keys: "l", run: () => void navigate({ to: "/" }) },
+      { name: "People and log", run: () => void navigate({ to: "/people" }) },
+      { name: theme === "dark" ? "Light paper" : "Dark paper", keys: "t", run: turnTheme },
+      ...(parts.data ?? []).map((p) => ({
+        name: `Open ${p.name}`,
+        run: () => void navigate({ to: "/parts/$partId/direction", params: { partId: p.id } }),
+      })),
+    ],
+    [navigate, theme, parts.data],
+  );
+  useCommands(commands);
   const leave = async () => {
     await api.signOut();
     client.clear();
@@ -29,7 +58,16 @@ export function Frame() {
         </Link>
         {partId ? <PartHead id={partId} /> : <span className="font-semibold">{session.data?.workshop}</span>}
         <span className="ml-auto flex items-center gap-3 text-second">
-          {session.data?.name}
+          {partId && <PartHistory id={partId} />}
+          <button type="button" onClick={turnTheme} className="underline hover:text-ink">
+            {theme === "dark" ? "light paper" : "dark paper"}
+          </button>
+          <span title="keys">
+            <kbd className="figure border border-bark px-1">.</kbd> find <kbd className="figure border border-bark px-1">?</kbd> keys
+          </span>
+          <Link to="/people" className="underline hover:text-ink">
+            {session.data?.name}
+          </Link>
           <button type="button" onClick={() => void leave()} className="underline hover:text-ink">
             sign out
           </button>
@@ -42,14 +80,70 @@ export function Frame() {
   );
 }
 
+function PartHistory({ id }: { id: string }) {
+  const { data } = usePart(id);
+  return data ? <JobHistory key={id} part={data} /> : null;
+}
+
 function PartHead({ id }: { id: string }) {
   const { data } = usePart(id);
   if (!data) return null;
   return (
     <span className="flex items-baseline gap-4">
-      <span className="text-[14px] font-bold">{data.name}</span>
+      <TitleEdit key={`${id} ${data.version}`} part={data} />
       <span className="figure border border-bark px-2">{size(data.size_mm)} mm</span>
     </span>
+  );
+}
+
+/** The part's name; for an engineer a way to change it and the note. */
+function TitleEdit({ part }: { part: Part }) {
+  const may = mayEdit(useSession().data?.role);
+  const refresh = useRefresh();
+  const { send, busy, trouble } = useSend();
+  const [open, setOpen] = useState(false);
+  const [name, setName] = useState(part.name);
+  const [note, setNote] = useState(part.note);
+  // The edition that was read when the form was opened: what others write meanwhile is not written over.
+  const [base, setBase] = useState(part.version);
+  if (!may) return <span className="text-[14px] font-bold">{part.name}</span>;
+  const write = async () => {
+    if (await send(() => api.writeSection(part.id, "title", base, { name, note }))) setOpen(false);
+    await refresh(part);
+  };
+  return (
+    <Popover.Root
+      open={open}
+      onOpenChange={(now) => {
+        setOpen(now);
+        setBase(part.version);
+      }}
+    >
+      <Popover.Trigger className="text-[14px] font-bold hover:underline" title="Change name and note">
+        {part.name}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="start" sideOffset={8} aria-label="Name and note" className="z-10 w-[380px] border-[1.4px] border-ink bg-raised p-4">
+          <form
+            className="space-y-3"
+            onSubmit={(e) => {
+              e.preventDefault();
+              void write();
+            }}
+          >
+            <Input label="Name of the part" value={name} maxLength={120} required onChange={(e) => setName(e.target.value)} />
+            <label className="block">
+              <span className="text-second">Note</span>
+              <textarea rows={4} maxLength={4000} value={note} onChange={(e) => setNote(e.target.value)} className="w-full resize-none border border-bark bg-paper px-2 py-1" />
+            </label>
+            {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
+            <Button type="submit" disabled={busy}>
+              Write
+            </Button>
+          </form>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }
 
@@ -72,6 +166,15 @@ export function Workspace() {
 
 function Stages({ id }: { id: string }) {
   const { data } = usePart(id);
+  const navigate = useNavigate();
+  const commands = useMemo<Command[]>(
+    () => [
+      { name: "Stage: part", keys: "p", run: () => void navigate({ to: "/parts/$partId/facts", params: { partId: id } }) },
+      { name: "Stage: direction", keys: "d", run: () => void navigate({ to: "/parts/$partId/direction", params: { partId: id } }) },
+    ],
+    [navigate, id],
+  );
+  useCommands(commands);
   const mended = data?.warnings.length ?? 0;
   return (
     <>
@@ -80,14 +183,14 @@ function Stages({ id }: { id: string }) {
         to="direction"
         id={id}
         name="Direction"
-        state={data?.choice ? "settled" : "open"}
+        state={data?.choice ? (data.choice.stale ? "stale" : "settled") : "open"}
         line={data?.choice ? directionWords(toVec3(data.choice.up)) : "choose one"}
       />
     </>
   );
 }
 
-function Stage({ to, id, name, state, line }: { to: "facts" | "direction"; id: string; name: string; state: "settled" | "open"; line: string }) {
+function Stage({ to, id, name, state, line }: { to: "facts" | "direction"; id: string; name: string; state: State; line: string }) {
   return (
     <Link
       to={`/parts/$partId/${to}`}

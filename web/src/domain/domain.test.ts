@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 
+import cases from "../../../engine/tests/direction_words.json";
 import { figure, hours, measure } from "./figures";
 import { COLUMNS, type Measures, verdict } from "./measures";
 import { nearestRow, project, rasterField, rasterWeights, unproject } from "./net";
@@ -89,7 +90,10 @@ const sound: Measures = {
   first_layer_mm2: 2721,
   height_mm: 53,
   tipping_deg: 55,
-  drag_ratio: 27,
+  scar_mm2: 10,
+    curl: 3,
+    finish_mm: 0.05,
+    drag_ratio: 27,
   time_s: 4133,
 };
 
@@ -107,5 +111,11 @@ describe("the verdict", () => {
     const marks = (m: Measures) => COLUMNS.filter((c) => c.fails?.(m)).map((c) => c.key);
     expect(marks(sound)).toEqual([]);
     expect(marks({ ...sound, tipping_deg: 4.9, islands: 1, longest_bridge_mm: 20.5 })).toEqual(["islands", "longest_bridge_mm", "tipping_deg"]);
+  });
+});
+
+describe("a direction in words", () => {
+  it.each(cases as unknown as [Vec3, string][])("%j is said as the printed page says it", (up, words) => {
+    expect(directionWords(unit(up))).toBe(words);
   });
 });

@@ -2,6 +2,7 @@
 import { figure, hours, measure } from "./figures";
 
 export type FieldKey =
+  | "finish_mm"
   | "overhang_area_mm2"
   | "support_volume_mm3"
   | "scar_mm2"
@@ -21,6 +22,7 @@ export const FIELDS: readonly Field[] = [
   { key: "support_volume_mm3", tab: "support", unit: "mm³", sentence: "space under them, down to the plate or the part" },
   { key: "scar_mm2", tab: "scar", unit: "mm²", sentence: "area that support would touch" },
   { key: "worst_overhang_deg", tab: "steepest", unit: "°", sentence: "steepest facet, from the vertical" },
+  { key: "finish_mm", tab: "stair", unit: "mm", sentence: "mean height of the steps on sloping faces" },
   { key: "height_mm", tab: "height", unit: "mm", sentence: "height above the plate" },
 ];
 
@@ -36,6 +38,9 @@ export interface Measures {
   height_mm: number;
   tipping_deg: number;
   drag_ratio: number;
+  scar_mm2: number;
+  curl: number;
+  finish_mm: number;
   time_s: number | null;
 }
 
@@ -101,6 +106,52 @@ export const COLUMNS: readonly Column[] = [
   },
   { key: "time_s", head: "time", unit: "h:mm", long: "print time", write: (m) => hours(m.time_s) },
 ];
+
+export interface Compared extends Omit<Column, "key" | "doubtful"> {
+  value: (m: Measures) => number | null;
+  better: "less" | "more" | null;
+}
+
+const compared = (key: keyof Measures, better: Compared["better"]): Compared => {
+  const column = [...COLUMNS, ...MORE].find((c) => c.key === key);
+  if (!column) throw new Error(`no measure ${key}`);
+  return { ...column, value: (m) => m[key], better };
+};
+
+/** Measures that the table of candidates has no room for. */
+const MORE: readonly Column[] = [
+  { key: "support_volume_mm3", head: "support", unit: "mm³", long: "space under overhangs", write: (m) => measure(m.support_volume_mm3) },
+  { key: "scar_mm2", head: "scar", unit: "mm²", long: "area that support would touch", write: (m) => measure(m.scar_mm2) },
+  { key: "curl", head: "curl", unit: "mm²/MPa", long: "ranking number: how much it wants to lift at the ends", write: (m) => figure(m.curl, 0) },
+  { key: "finish_mm", head: "stair", unit: "mm", long: "mean height of the steps on sloping faces", write: (m) => figure(m.finish_mm, 3) },
+];
+
+/** What is laid side by side, in the order of the handbook's questions: does it stand, what hangs, what does it cost. */
+export const COMPARED: readonly Compared[] = [
+  compared("tipping_deg", "more"),
+  compared("drag_ratio", "more"),
+  compared("first_layer_mm2", null),
+  compared("needing_area_mm2", "less"),
+  compared("support_volume_mm3", "less"),
+  compared("scar_mm2", "less"),
+  compared("islands", "less"),
+  compared("longest_bridge_mm", "less"),
+  compared("curl", "less"),
+  compared("finish_mm", "less"),
+  compared("height_mm", "less"),
+  compared("time_s", "less"),
+];
+
+/** What weights can be put on; the server holds the rule. */
+export const WEIGHTS = [
+  { key: "support", words: "support" },
+  { key: "stability", words: "stability" },
+  { key: "time", words: "time" },
+  { key: "height", words: "height" },
+  { key: "scar", words: "scar" },
+  { key: "curl", words: "curl" },
+  { key: "finish", words: "stair" },
+] as const;
 
 /** The answer in a sentence, as the desk says it. */
 export function verdict(m: Measures): string {

@@ -72,8 +72,8 @@ function Disc({ half, caption, ...p }: NetProps & { half: "upper" | "lower"; cap
           ))}
           <path d={`M${-r} 0 H${r} M0 ${-r} V${r}`} strokeDasharray="2 4" />
         </g>
-        <circle r={r} fill="none" stroke="#22261f" strokeWidth={1.4} pointerEvents="none" />
-        <g className="figure" fontSize={10} fill="#5c5847" textAnchor="middle" dominantBaseline="central" pointerEvents="none">
+        <circle r={r} fill="none" stroke="var(--color-ink)" strokeWidth={1.4} pointerEvents="none" />
+        <g className="figure" fontSize={10} fill="var(--color-second)" textAnchor="middle" dominantBaseline="central" pointerEvents="none">
           <text x={r + 9}>x</text>
           <text y={-r - 8}>y</text>
           <text x={-r - 9}>−x</text>
@@ -81,15 +81,15 @@ function Disc({ half, caption, ...p }: NetProps & { half: "upper" | "lower"; cap
         </g>
         {stood && (
           <g fill="none" pointerEvents="none">
-            <rect x={stood.x * r - 12} y={-stood.y * r - 12} width={24} height={24} stroke="#faf8ef" strokeWidth={4} />
-            <rect x={stood.x * r - 12} y={-stood.y * r - 12} width={24} height={24} stroke="#22261f" strokeWidth={1.6} />
+            <rect x={stood.x * r - 12} y={-stood.y * r - 12} width={24} height={24} stroke="var(--color-raised)" strokeWidth={4} />
+            <rect x={stood.x * r - 12} y={-stood.y * r - 12} width={24} height={24} stroke="var(--color-ink)" strokeWidth={1.6} />
           </g>
         )}
         {spots.map(({ mark, x, y, home }) => (
           <Mark key={mark.rank} mark={mark} x={x} y={y} home={home} selected={mark.rank === p.selected} onTake={p.onTake} onPoint={p.onPoint} />
         ))}
         {pointer && (
-          <path d={`M${pointer.x * r - 6} ${-pointer.y * r} h12 m-6 -6 v12`} stroke="#b3261e" strokeWidth={1.3} pointerEvents="none" />
+          <path d={`M${pointer.x * r - 6} ${-pointer.y * r} h12 m-6 -6 v12`} stroke="var(--color-crown)" strokeWidth={1.3} pointerEvents="none" />
         )}
       </svg>
     </figure>
@@ -132,13 +132,13 @@ function Mark({ mark, x, y, home, selected, onTake, onPoint }: MarkProps) {
         }
       }}
     >
-      {(home.x !== x || home.y !== y) && <path d={`M${home.x} ${home.y} L${x} ${y}`} stroke="#22261f" strokeWidth={0.8} />}
+      {(home.x !== x || home.y !== y) && <path d={`M${home.x} ${home.y} L${x} ${y}`} stroke="var(--color-ink)" strokeWidth={0.8} />}
       <circle
         cx={x}
         cy={y}
         r={mark.stands_out ? 8.5 : 7}
-        fill={selected ? "#22261f" : "#faf8ef"}
-        stroke={mark.stands_out ? "#22261f" : "#5c5847"}
+        fill={selected ? "var(--color-ink)" : "var(--color-raised)"}
+        stroke={mark.stands_out ? "var(--color-ink)" : "var(--color-second)"}
         strokeWidth={mark.stands_out ? 1.6 : 1}
         strokeDasharray={mark.stands_out ? undefined : "2 2"}
       />
@@ -150,7 +150,7 @@ function Mark({ mark, x, y, home, selected, onTake, onPoint }: MarkProps) {
         fontWeight={600}
         textAnchor="middle"
         dominantBaseline="central"
-        fill={selected ? "#faf8ef" : mark.stands_out ? "#22261f" : "#5c5847"}
+        fill={selected ? "var(--color-raised)" : mark.stands_out ? "var(--color-ink)" : "var(--color-second)"}
       >
         {mark.rank}
       </text>

@@ -4,7 +4,7 @@ import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 
 import type { Vec3 } from "../domain/vectors";
-import { INK, Paper } from "./paper";
+import { INK, PLATE, Paper } from "./paper";
 import { type Shape, floorOf, standing } from "./shape";
 
 export function Ghost({ shape, up, limit, label }: { shape: Shape; up: Vec3; limit: number; label: string }) {
@@ -42,7 +42,7 @@ function Turned({ shape, up, limit }: { shape: Shape; up: Vec3; limit: number })
         <mesh geometry={shape.geometry} material={paper} />
         <lineSegments geometry={shape.edges} material={INK} />
       </group>
-      <lineLoop geometry={plate} material={INK} position={[0, 0, floor]} />
+      <lineLoop geometry={plate} material={PLATE} position={[0, 0, floor]} />
     </>
   );
 }

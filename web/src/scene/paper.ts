@@ -91,3 +91,6 @@ export class Paper extends THREE.ShaderMaterial {
 }
 
 export const INK = new THREE.LineBasicMaterial({ color: "#22261f", transparent: true, opacity: 0.75 });
+
+/** The outline of the plate: seen on light paper and on dark. */
+export const PLATE = new THREE.LineBasicMaterial({ color: "#8a7a62" });

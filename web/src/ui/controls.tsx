@@ -4,7 +4,7 @@ import { type ButtonHTMLAttributes, type InputHTMLAttributes, type ReactNode, us
 export function Button({ plain, className = "", ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { plain?: boolean }) {
   const look = plain
     ? "border border-ink bg-transparent text-ink hover:bg-raised"
-    : "border border-ink bg-ink text-raised hover:bg-[#3a3f34]";
+    : "border border-ink bg-ink text-raised hover:bg-second";
   return (
     <button
       type="button"
@@ -26,24 +26,56 @@ export function Input({ label, className = "", ...rest }: InputHTMLAttributes<HT
   );
 }
 
-/** What went wrong, what was kept, what to do. */
-export function Trouble({ message, hint, children }: { message: string; hint?: string; children?: ReactNode }) {
+export interface TroubleWords {
+  message: string;
+  hint?: string;
+  clashes?: readonly { place: string; before?: unknown; theirs?: unknown; yours?: unknown }[];
+}
+
+/** What went wrong, what was kept, what to do; where two people wrote in one place, both. */
+export function Trouble({ message, hint, clashes }: TroubleWords) {
   return (
     <div role="alert" className="border-l-4 border-crown bg-raised px-3 py-2">
       <p className="font-semibold text-crown">{message}</p>
       {hint && <p>{hint}</p>}
-      {children}
+      {!!clashes?.length && (
+        <table className="mt-1 w-full border-collapse text-left" data-testid="clashes">
+          <thead>
+            <tr className="narrow text-second">
+              {["where", "before", "theirs, in force", "yours, not written"].map((h) => (
+                <th key={h} className="pr-3 font-normal">
+                  {h}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {clashes.map((c) => (
+              <tr key={c.place} className="border-t border-rule align-top">
+                <td className="pr-3 text-second">{c.place}</td>
+                {[c.before, c.theirs, c.yours].map((v, i) => (
+                  <td key={i} className="pr-3 break-words">
+                    {plainly(v)}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
     </div>
   );
 }
+
+const plainly = (v: unknown): string => (v === null || v === undefined || v === "" ? "–" : typeof v === "string" ? v : JSON.stringify(v));
 
 export function Progress({ doing, done, total, onCancel }: { doing: string; done: number; total: number; onCancel?: () => void }) {
   const share = total > 0 ? done / total : 0;
   return (
     <div className="flex items-center gap-3" role="status">
       <svg width="90" height="8" viewBox="0 0 90 8" aria-hidden="true" className="shrink-0">
-        <rect width="90" height="8" fill="#ece8d6" stroke="#6b5844" strokeWidth="0.8" />
-        <rect width={90 * share} height="8" fill="#3f7478" />
+        <rect width="90" height="8" fill="var(--color-rail)" stroke="var(--color-bark)" strokeWidth="0.8" />
+        <rect width={90 * share} height="8" fill="var(--color-moss)" />
       </svg>
       <span className="narrow truncate text-second">{doing || "waiting for a worker"}</span>
       {onCancel && (
@@ -55,13 +87,16 @@ export function Progress({ doing, done, total, onCancel }: { doing: string; done
   );
 }
 
-/** State of a stage: filled settled, ringed open, hollow not begun. */
-export function StateMark({ state }: { state: "settled" | "open" | "empty" }) {
-  const words = { settled: "settled", open: "open", empty: "not begun" }[state];
+export type State = "settled" | "open" | "stale" | "empty";
+
+/** State of a stage: filled settled, ringed open, hatched stale (something it rests on has changed), hollow not begun. */
+export function StateMark({ state }: { state: State }) {
+  const words = { settled: "settled", open: "open", stale: "stale", empty: "not begun" }[state];
   return (
     <svg width="13" height="13" viewBox="0 0 13 13" role="img" aria-label={words} className="shrink-0">
-      <rect x="1" y="1" width="11" height="11" fill={state === "settled" ? "#22261f" : "none"} stroke={state === "empty" ? "#6b5844" : "#22261f"} strokeWidth={state === "open" ? 2.4 : 1.2} />
-      {state === "open" && <rect x="5" y="5" width="3" height="3" fill="#22261f" />}
+      <rect x="1" y="1" width="11" height="11" fill={state === "settled" ? "var(--color-ink)" : "none"} stroke={state === "empty" ? "var(--color-bark)" : "var(--color-ink)"} strokeWidth={state === "open" ? 2.4 : 1.2} />
+      {state === "stale" && <path d="M1 8 L8 1 M1 12 L12 1 M5 12 L12 5" stroke="var(--color-ink)" strokeWidth="1.3" />}
+      {state === "open" && <rect x="5" y="5" width="3" height="3" fill="var(--color-ink)" />}
     </svg>
   );
 }

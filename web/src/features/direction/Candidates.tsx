@@ -8,19 +8,18 @@ import { type Vec3, directionWords, dot, toVec3 } from "../../domain/vectors";
 interface Props {
   candidates: readonly Candidate[];
   here: Candidate | null;
+  /** Place of each candidate in the order that is shown, and of those given pins their letters. */
+  places: ReadonlyMap<Candidate, number>;
+  letters: ReadonlyMap<Candidate, string>;
   chosen: readonly number[] | null;
   onTake: (up: Vec3, rank: number | null) => void;
 }
 
-export function Candidates({ candidates, here, chosen, onTake }: Props) {
+export function Candidates({ candidates, here, places, letters, chosen, onTake }: Props) {
   const box = useRef<HTMLDivElement>(null);
   useEffect(() => {
     box.current?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: "nearest" });
   }, [here]);
-  const step = (by: number) => {
-    const next = candidates[(here ? candidates.indexOf(here) : -1) + by];
-    if (next) onTake(toVec3(next.up), next.rank);
-  };
   return (
     <div
       ref={box}
@@ -28,10 +27,10 @@ export function Candidates({ candidates, here, chosen, onTake }: Props) {
       tabIndex={0}
       aria-label="Candidates; arrow keys move between them"
       onKeyDown={(e) => {
-        if (e.key === "ArrowDown" || e.key === "ArrowUp") {
-          e.preventDefault();
-          step(e.key === "ArrowDown" ? 1 : -1);
-        }
+        const by = { ArrowDown: 1, ArrowUp: -1 }[e.key];
+        const next = by && candidates[(here ? candidates.indexOf(here) : -1) + by];
+        if (by) e.preventDefault();
+        if (next) onTake(toVec3(next.up), next.rank);
       }}
     >
       <table className="w-full border-collapse" data-testid="candidates">
@@ -57,7 +56,7 @@ export function Candidates({ candidates, here, chosen, onTake }: Props) {
               <tr
                 key={c.up.join()}
                 aria-selected={selected}
-                data-rank={c.rank}
+                data-rank={places.get(c)}
                 onClick={() => onTake(up, c.rank)}
                 className={`cursor-pointer border-b border-rule text-right ${selected ? "bg-raised font-semibold" : "hover:bg-raised"} ${c.nondominated ? "" : "text-second"}`}
               >
@@ -65,11 +64,12 @@ export function Candidates({ candidates, here, chosen, onTake }: Props) {
                   <span
                     className={`figure grid h-[19px] w-[19px] place-items-center rounded-full text-[10.5px] ${c.nondominated ? "border-[1.5px] border-ink" : "border border-dashed border-second"} ${selected ? "bg-ink text-raised" : ""}`}
                   >
-                    {c.rank}
+                    {places.get(c)}
                   </span>
                 </td>
                 <td className="narrow text-left leading-tight">
                   {directionWords(up)}
+                  {letters.has(c) && <span className="figure ml-1 bg-ink px-1 text-[10px] text-raised">{letters.get(c)}</span>}
                   {c.source === "typed" && <span className="text-second"> · yours</span>}
                   {stood && <span className="ml-1 bg-ink px-1 text-[10.5px] text-raised">chosen</span>}
                 </td>

@@ -1,9 +1,8 @@
 /** One direction on the desk: its verdict, the specimen, and the decision with its reason. */
-import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { ApiProblem, type Candidate, type Part, type Study, api } from "../../api/client";
-import { useSession } from "../../api/queries";
+import { type Candidate, type Part, type Study, api } from "../../api/client";
+import { useRefresh, useSend, useSession } from "../../api/queries";
 import { figure, measure, moment } from "../../domain/figures";
 import { verdict } from "../../domain/measures";
 import { mayEdit, mayExport } from "../../domain/roles";
@@ -11,38 +10,68 @@ import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
 import type { Shape } from "../../scene/shape";
 import { Button, Trouble } from "../../ui/controls";
+import { LETTERS, SideBySide } from "./SideBySide";
 
 interface Props {
   part: Part;
   study: Study | undefined;
   here: Candidate | null;
+  place: number | null;
   up: Vec3;
   shape: Shape | null;
   waiting: boolean;
+  pinned: readonly (Candidate | null)[];
+  ghost: Shape | null;
+  onTake: (candidate: Candidate) => void;
+  onPin: (() => void) | null;
+  onUnpin: ((place: number) => void) | null;
   trouble: { message: string; hint: string } | null;
 }
 
-export function Desk({ part, study, here, up, shape, waiting, trouble }: Props) {
+export function Desk({ part, study, here, place, up, shape, waiting, trouble, pinned, ghost, onTake, onPin, onUnpin }: Props) {
+  const lies = pinned.findIndex((c) => c !== null && c === here);
   return (
     <section className="flex min-h-0 min-w-0 flex-col">
       <header className="px-4 pt-3">
         <h2 className="text-[15px] font-bold">
-          {here && <span className="figure mr-2 inline-grid h-[21px] w-[21px] place-items-center rounded-full bg-ink text-[11px] text-raised">{here.rank}</span>}
+          {here && <span className="figure mr-2 inline-grid h-[21px] w-[21px] place-items-center rounded-full bg-ink text-[11px] text-raised">{place}</span>}
           {directionWords(up)}
+          {here && (
+            <span className="ml-3 text-[13px] font-normal">
+              {lies >= 0 ? (
+                <span className="text-second">pinned as {LETTERS[lies]}</span>
+              ) : (
+                onPin && (
+                  <button type="button" className="text-second underline hover:text-ink" onClick={onPin}>
+                    pin beside others
+                  </button>
+                )
+              )}
+              {study && (
+                <a href={api.comparisonAddress(study.id)} target="_blank" rel="noreferrer" className="ml-3 text-second underline hover:text-ink">
+                  print the comparison
+                </a>
+              )}
+            </span>
+          )}
         </h2>
         <p className="min-h-10 text-[14px]" data-testid="verdict">
           {here ? verdict(here) : waiting ? "Slicing this direction …" : ""}
         </p>
         {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       </header>
-      <div className="min-h-0 flex-1">
+      <div className="min-h-32 flex-1">
         {shape && study ? (
           <Specimen shape={shape} up={up} limit={study.process.limit ?? 45} layer={study.process.layer ?? 0.2} label={`${part.name} standing with ${directionWords(up)}; needing faces in red`} />
         ) : (
           <p className="p-4 text-second">Drawing the part …</p>
         )}
       </div>
-      {here && <Strip here={here} />}
+      {pinned.length > 0 ? (
+        <SideBySide pinned={pinned} here={here} ghost={ghost} limit={study?.process.limit ?? 45} onTake={onTake} onUnpin={onUnpin} />
+      ) : (
+        here && <Strip here={here} />
+      )}
       <Decision part={part} study={study} here={here} />
     </section>
   );
@@ -54,7 +83,7 @@ function Strip({ here }: { here: Candidate }) {
     ["support", measure(here.support_volume_mm3), "mm³"],
     ["scar", measure(here.scar_mm2), "mm²"],
     ["contact", measure(here.contact_area_mm2), "mm²"],
-    ["drag ratio", figure(here.drag_ratio, 2), ""],
+    ["stair", figure(here.finish_mm, 3), "mm"],
     ["curl", figure(here.curl, 0), "mm²/MPa"],
   ];
   return (
@@ -72,26 +101,14 @@ function Strip({ here }: { here: Candidate }) {
 }
 
 function Decision({ part, study, here }: { part: Part; study: Study | undefined; here: Candidate | null }) {
-  const client = useQueryClient();
+  const refresh = useRefresh();
   const role = useSession().data?.role;
   const [reason, setReason] = useState("");
-  const [trouble, setTrouble] = useState<ApiProblem | null>(null);
-  const [busy, setBusy] = useState(false);
-  const send = async () => {
+  const { send, busy, trouble } = useSend();
+  const choose = async () => {
     if (!study || !here) return;
-    setBusy(true);
-    setTrouble(null);
-    try {
-      await api.choose(study.id, here.up, reason);
-      setReason("");
-      await client.invalidateQueries({ queryKey: ["part", part.id] });
-      await client.invalidateQueries({ queryKey: ["parts"] });
-    } catch (e) {
-      if (e instanceof ApiProblem) setTrouble(e);
-      else throw e;
-    } finally {
-      setBusy(false);
-    }
+    if (await send(() => api.choose(study.id, part.version, here.up, reason))) setReason("");
+    await refresh(part);
   };
   const choice = part.choice;
   return (
@@ -105,7 +122,8 @@ function Decision({ part, study, here }: { part: Part; study: Study | undefined;
               · {choice.by}, {moment(choice.at)} · {choice.alternatives} alternatives kept
             </span>
             <br />
-            <span className="line-clamp-2 italic">“{choice.reason}”</span>
+            {choice.stale && <span className="font-semibold text-ochre">Chosen for another process: look again. </span>}
+            <span className="italic" title={choice.reason}>“{choice.reason.length > 120 ? `${choice.reason.slice(0, 118)} …` : choice.reason}”</span>
           </p>
           <div className="flex shrink-0 gap-2">
             {mayExport(role) && (["3mf", "stl"] as const).map((kind) => (
@@ -122,7 +140,7 @@ function Decision({ part, study, here }: { part: Part; study: Study | undefined;
       <form
         onSubmit={(e) => {
           e.preventDefault();
-          void send();
+          void choose();
         }}
       >
         <label htmlFor="reason" className="font-semibold">
@@ -143,7 +161,7 @@ function Decision({ part, study, here }: { part: Part; study: Study | undefined;
             Stand it so
           </Button>
         </div>
-        {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+        {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
       </form>
       )}
     </footer>

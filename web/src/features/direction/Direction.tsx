@@ -1,9 +1,9 @@
 /** The desk of directions: the net, the candidates, the specimen, the decision. */
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
-import { ApiProblem, type Candidate, type Part, type Study, api } from "../../api/client";
-import { type Sweep, isOpen, useSession, useShape, useStudy, useSweep, useWork } from "../../api/queries";
+import { type Candidate, type Desk as DeskContent, type Part, type Study, type Weights, api } from "../../api/client";
+import { type Sweep, isOpen, useRanking, useRefresh, useSend, useSession, useShape, useStudy, useSweep, useWork } from "../../api/queries";
 import { figure, measure } from "../../domain/figures";
 import { FIELDS, type Field, type FieldKey } from "../../domain/measures";
 import { nearestRow } from "../../domain/net";
@@ -13,10 +13,13 @@ import { type Vec3, directionWords, dot, toVec3 } from "../../domain/vectors";
 import { Net } from "../../plots/Net";
 import { Ghost } from "../../scene/Ghost";
 import { decodeShape } from "../../scene/shape";
+import { type Command, useCommands } from "../../ui/commands";
 import { Heading, Progress, Trouble } from "../../ui/controls";
 import { Candidates } from "./Candidates";
 import { Desk } from "./Desk";
 import { ProcessLine } from "./ProcessLine";
+import { LETTERS } from "./SideBySide";
+import { WeightStrip } from "./Weights";
 
 const same = (a: readonly number[], b: readonly number[]): boolean => dot(toVec3(a), toVec3(b)) > 1 - 1e-7;
 
@@ -30,12 +33,22 @@ export function Direction({ part }: { part: Part }) {
   const [taken, setTaken] = useState<Vec3 | null>(null);
   const client = useQueryClient();
   const role = useSession().data?.role;
+  const desk = useDesk(part);
+  const ranking = useRanking(part.study, desk.weights, study.data?.candidates.length ?? 0);
 
-  const candidates = useMemo(() => study.data?.candidates ?? [], [study.data]);
+  const places = useMemo(() => {
+    const all = study.data?.candidates ?? [];
+    const ranks = desk.weights && ranking.data?.ranks.length === all.length ? ranking.data.ranks : null;
+    return new Map(all.map((c, i) => [c, ranks?.[i] ?? c.rank]));
+  }, [study.data, desk.weights, ranking.data]);
+  const candidates = useMemo(() => [...places.keys()].sort((a, b) => (places.get(a) ?? 0) - (places.get(b) ?? 0)), [places]);
+  const find = useCallback((up: readonly number[]) => candidates.find((c) => same(c.up, up)) ?? null, [candidates]);
   const here = useMemo(() => {
     const wanted = taken ?? (part.choice ? toVec3(part.choice.up) : null);
-    return (wanted && candidates.find((c) => same(c.up, wanted))) ?? (taken ? null : (candidates[0] ?? null));
-  }, [taken, candidates, part.choice]);
+    return (wanted && find(wanted)) ?? (taken ? null : (candidates[0] ?? null));
+  }, [taken, candidates, find, part.choice]);
+  const pinned = useMemo(() => desk.pins.map(find), [desk.pins, find]);
+  const letters = useMemo(() => new Map(pinned.flatMap((c, i) => (c ? [[c, LETTERS[i] ?? ""] as const] : []))), [pinned]);
 
   const asked = useAskDirection(part.study, () => void client.invalidateQueries({ queryKey: ["study", part.study] }));
   const { ask } = asked;
@@ -47,88 +60,176 @@ export function Direction({ part }: { part: Part }) {
     },
     [candidates, ask, role],
   );
+  const { setPins } = desk;
+  const pin = useMemo(
+    () => (here && mayEdit(role) && desk.pins.length < LETTERS.length && !letters.has(here) ? () => setPins([...desk.pins, here.up]) : null),
+    [here, role, desk.pins, letters, setPins],
+  );
+  const unpin = useMemo(() => (mayEdit(role) ? (place: number) => setPins(desk.pins.filter((_, i) => i !== place)) : null), [role, desk.pins, setPins]);
+
+  const commands = useMemo<Command[]>(() => {
+    const step = (by: number) => {
+      const next = candidates[(here ? candidates.indexOf(here) : -1) + by];
+      if (next) take(toVec3(next.up), next.rank);
+    };
+    const out: Command[] = [
+      { name: "Next candidate", keys: "]", run: () => step(1) },
+      { name: "Candidate before", keys: "[", run: () => step(-1) },
+      { name: "Print the comparison", keys: "o", run: () => window.open(api.comparisonAddress(part.study), "_blank", "noopener") },
+      ...candidates.map((c) => ({ name: `Candidate ${places.get(c)}: ${directionWords(toVec3(c.up))}`, run: () => take(toVec3(c.up), c.rank) })),
+    ];
+    if (mayEdit(role)) {
+      out.push({ name: "Say why, and choose this direction", keys: "w", run: () => document.getElementById("reason")?.focus() });
+      const lies = here ? letters.get(here) : undefined;
+      if (lies && unpin) out.push({ name: `Unpin ${lies}`, keys: "=", run: () => unpin(LETTERS.findIndex((l) => l === lies)) });
+      else if (pin) out.push({ name: "Pin this direction beside others", keys: "=", run: pin });
+    }
+    return out;
+  }, [candidates, here, take, places, part.study, role, letters, pin, unpin]);
+  useCommands(commands);
 
   if (study.error) return <div className="p-5"><Trouble message={study.error.message} hint="Load the page again." /></div>;
   return (
     <div className="grid h-full min-h-0 grid-cols-[610px_1fr]">
       <section className="flex min-h-0 flex-col border-r border-ink px-3.5 pt-3">
-        <Heading aside={study.data && <ProcessLine part={part.id} process={study.data.process} mayAsk={mayEdit(role)} />}>Every way it can stand</Heading>
+        <Heading aside={study.data && <ProcessLine part={part} process={study.data.process} mayAsk={mayEdit(role)} />}>Every way it can stand</Heading>
         {sweep.data && study.data ? (
-          <NetPanel key={study.data.id} sweep={sweep.data} study={study.data} ghost={ghost} here={here} chosen={part.choice ? toVec3(part.choice.up) : null} onTake={take} />
+          <NetPanel
+            key={study.data.id}
+            sweep={sweep.data}
+            study={study.data}
+            places={places}
+            costs={desk.weights ? (ranking.data?.field ?? null) : null}
+            ghost={ghost}
+            here={here}
+            chosen={part.choice ? toVec3(part.choice.up) : null}
+            onTake={take}
+          />
         ) : (
           <div className="grid h-[318px] place-items-center text-second">
-            {study.data && !isOpen(study.data.work) ? "The sweep was stopped." : "Sweeping the directions …"}
+            {study.data && !isOpen(study.data.work) ? "The sweep was stopped. Study again with the line above." : "Sweeping the directions …"}
           </div>
         )}
         {study.data && isOpen(study.data.work) && (
           <Progress doing={study.data.work.doing} done={study.data.work.done} total={study.data.work.total} onCancel={!mayEdit(role) ? undefined : () => study.data && void api.cancel(study.data.work.id)} />
         )}
         {study.data?.work.problem && <Trouble message={study.data.work.problem.message} hint={study.data.work.problem.hint} />}
-        <Candidates candidates={candidates} here={here} chosen={part.choice?.up ?? null} onTake={take} />
+        {study.data?.stale && <Trouble message="This study was made by an earlier engine." hint="Study again to have it reckoned anew." />}
+        {desk.trouble && <Trouble message={desk.trouble.message} hint={desk.trouble.hint} clashes={desk.trouble.clashes} />}
+        <WeightStrip weights={desk.weights} onChange={desk.setWeights} mayEdit={mayEdit(role)} />
+        <Candidates candidates={candidates} here={here} places={places} letters={letters} chosen={part.choice?.up ?? null} onTake={take} />
       </section>
       <Desk
         part={part}
         study={study.data}
         here={here}
+        place={here ? (places.get(here) ?? null) : null}
         up={here ? toVec3(here.up) : (taken ?? [0, 0, 1])}
         shape={shape}
         waiting={asked.waiting}
         trouble={asked.trouble}
+        pinned={pinned}
+        ghost={ghost}
+        onTake={(c) => take(toVec3(c.up), c.rank)}
+        onPin={pin}
+        onUnpin={unpin}
       />
     </div>
   );
 }
 
+/** Weights and pins: shown as they are moved, written to the job when the hand has left. */
+function useDesk(part: Part) {
+  const refresh = useRefresh();
+  const { send, trouble } = useSend();
+  const [draft, setDraft] = useState<DeskContent | null>(null);
+  const now = draft ?? part.desk;
+  const write = async (next: DeskContent) => {
+    setDraft(next);
+    await send(() => api.writeSection(part.id, "desk", part.version, next as unknown as Record<string, unknown>));
+    await refresh(part);
+    setDraft(null);
+  };
+  const setWeights = (weights: Weights | null, settled: boolean) => {
+    const next = { ...now, weights };
+    if (settled) void write(next);
+    else setDraft(next);
+  };
+  const setPins = (pins: number[][]) => void write({ ...now, pins });
+  const latest = useRef({ setWeights, setPins });
+  useEffect(() => {
+    latest.current = { setWeights, setPins };
+  });
+  const stable = useMemo(
+    () => ({
+      setWeights: (w: Weights | null, settled: boolean) => latest.current.setWeights(w, settled),
+      setPins: (pins: number[][]) => latest.current.setPins(pins),
+    }),
+    [],
+  );
+  return { weights: now.weights ?? null, pins: now.pins ?? NO_PINS, trouble, ...stable };
+}
+
+const NO_PINS: number[][] = [];
+
 /** Slicing of a direction that is no candidate yet. */
 function useAskDirection(study: string, onDone: () => void) {
   const [order, setOrder] = useState<string>();
-  const [trouble, setTrouble] = useState<{ message: string; hint: string } | null>(null);
+  const [ended, setEnded] = useState<{ message: string; hint: string } | null>(null);
+  const { send, trouble } = useSend();
   useWork(order, (work) => {
     setOrder(undefined);
-    if (work.problem) setTrouble(work.problem);
+    setEnded(work.problem);
     onDone();
+  });
+  const latest = useRef(send);
+  useEffect(() => {
+    latest.current = send;
   });
   const ask = useCallback(
     async (up: Vec3) => {
-      setTrouble(null);
-      try {
-        setOrder((await api.askDirection(study, up)).id);
-      } catch (e) {
-        if (e instanceof ApiProblem) setTrouble(e);
-        else throw e;
-      }
+      setEnded(null);
+      const work = await latest.current(() => api.askDirection(study, up));
+      setOrder(work?.id);
     },
     [study],
   );
-  return { ask, waiting: order !== undefined, trouble };
+  return { ask, waiting: order !== undefined, trouble: trouble ?? ended };
 }
 
 interface NetPanelProps {
   sweep: Sweep;
   study: Study;
+  places: ReadonlyMap<Candidate, number>;
+  /** The cost of every swept direction under the weights; null while they are not used. */
+  costs: readonly number[] | null;
   ghost: ReturnType<typeof decodeShape> | null;
   here: Candidate | null;
   chosen: Vec3 | null;
   onTake: (up: Vec3, rank: number | null) => void;
 }
 
-function NetPanel({ sweep, study, ghost, here, chosen, onTake }: NetPanelProps) {
-  const [key, setKey] = useState<FieldKey>("overhang_area_mm2");
+const COST = { key: "cost", tab: "weighted", unit: "of 1", sentence: "cost by the weights, of what the sweep knows (not time)" } as const;
+
+function NetPanel({ sweep, study, places, costs, ghost, here, chosen, onTake }: NetPanelProps) {
+  const [wanted, setKey] = useState<FieldKey | "cost">("overhang_area_mm2");
   const [pointed, setPointed] = useState<Vec3 | null>(null);
-  const field = FIELDS.find((f) => f.key === key) ?? (FIELDS[0] as Field);
-  const values = sweep.fields[key];
+  const key = wanted === "cost" && !costs ? "overhang_area_mm2" : wanted;
+  const fields = costs ? [...FIELDS, COST] : FIELDS;
+  const field = fields.find((f) => f.key === key) ?? (FIELDS[0] as Field);
+  const values = useMemo(() => (key === "cost" ? (costs ?? []) : sweep.fields[key]), [key, costs, sweep.fields]);
   const low = useMemo(() => values.reduce((a, b) => Math.min(a, b), Infinity), [values]);
   const high = useMemo(() => values.reduce((a, b) => Math.max(a, b), -Infinity), [values]);
   const marks = useMemo(
-    () => study.candidates.map((c) => ({ up: c.up, rank: c.rank, stands_out: c.nondominated, words: directionWords(toVec3(c.up)) })),
-    [study.candidates],
+    () => [...places].map(([c, place]) => ({ up: c.up, rank: place, stands_out: c.nondominated, words: directionWords(toVec3(c.up)) })),
+    [places],
   );
   const up = pointed ?? (here ? toVec3(here.up) : ([0, 0, 1] as Vec3));
   const row = nearestRow(sweep.ups, up);
   return (
     <div>
-      <div className="mt-1 flex gap-4" role="tablist" aria-label="Field drawn on the net">
-        {FIELDS.map((f) => (
+      <div className="mt-1 flex gap-3.5" role="tablist" aria-label="Field drawn on the net">
+        {fields.map((f) => (
           <button
             key={f.key}
             type="button"
@@ -142,7 +243,7 @@ function NetPanel({ sweep, study, ghost, here, chosen, onTake }: NetPanelProps) 
         ))}
       </div>
       <div className="mt-1 flex gap-2">
-        <Net ups={sweep.ups} values={values} low={low} high={high} marks={marks} selected={here?.rank ?? null} chosen={chosen} pointed={pointed} radius={93} onPoint={setPointed} onTake={onTake} />
+        <Net ups={sweep.ups} values={values} low={low} high={high} marks={marks} selected={here ? (places.get(here) ?? null) : null} chosen={chosen} pointed={pointed} radius={93} onPoint={setPointed} onTake={onTake} />
         <div className="flex min-w-0 flex-1 flex-col border-l border-rule pl-2" data-testid="pointed">
           <p className="narrow text-[11px] text-second">{pointed ? "pointed at" : "on the desk"}</p>
           <p className="narrow text-[12px] font-semibold leading-4" data-testid="pointed-words">{directionWords(up)}</p>
@@ -164,7 +265,7 @@ function NetPanel({ sweep, study, ghost, here, chosen, onTake }: NetPanelProps) 
   );
 }
 
-function Legend({ field, low, high, limit }: { field: Field; low: number; high: number; limit: number }) {
+function Legend({ field, low, high, limit }: { field: Pick<Field, "unit" | "sentence">; low: number; high: number; limit: number }) {
   return (
     <div className="mt-1 mb-2 flex items-center gap-2">
       <span className="figure text-[11px]">{measure(low)}</span>
@@ -172,7 +273,7 @@ function Legend({ field, low, high, limit }: { field: Field; low: number; high: 
         {RAMP.map((c, i) => (
           <rect key={c} x={i * 20} width="20" height="10" fill={c} />
         ))}
-        <rect x="0.5" y="0.5" width="139" height="9" fill="none" stroke="#22261f" strokeWidth="1" />
+        <rect x="0.5" y="0.5" width="139" height="9" fill="none" stroke="var(--color-ink)" strokeWidth="1" />
       </svg>
       <span className="figure text-[11px]">
         {measure(high)} {field.unit}

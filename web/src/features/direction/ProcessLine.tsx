@@ -1,9 +1,9 @@
 /** The process the study was made for, and the way to ask again with another. */
-import { useQueryClient } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 
-import { ApiProblem, type Process, api } from "../../api/client";
+import { ApiProblem, type Part, type Process, api } from "../../api/client";
+import { useRefresh, useSend } from "../../api/queries";
 import { figure } from "../../domain/figures";
 import { Button, Input, Trouble } from "../../ui/controls";
 
@@ -18,11 +18,11 @@ const MATERIALS = [
   ["tpu", "TPU 95A"],
 ] as const;
 
-export function ProcessLine({ part, process, mayAsk }: { part: string; process: Process; mayAsk: boolean }) {
-  const client = useQueryClient();
+export function ProcessLine({ part, process, mayAsk }: { part: Part; process: Process; mayAsk: boolean }) {
+  const refresh = useRefresh();
+  const { send, trouble, setTrouble } = useSend();
   const [open, setOpen] = useState(false);
   const [draft, setDraft] = useState({ limit: "", layer: "", width: "", material: "" });
-  const [trouble, setTrouble] = useState<ApiProblem | null>(null);
   const begin = (now: boolean) => {
     setDraft({
       limit: String(process.limit),
@@ -33,20 +33,14 @@ export function ProcessLine({ part, process, mayAsk }: { part: string; process: 
     setTrouble(null);
     setOpen(now);
   };
-  const send = async () => {
+  const ask = async () => {
     const numbers = { limit: Number(draft.limit), layer: Number(draft.layer), width: Number(draft.width) };
     if (Object.values(numbers).some((n) => !Number.isFinite(n))) {
       setTrouble(new ApiProblem(422, "bad_options", "Limit, layer and line must be numbers.", "Write them like 0.2."));
       return;
     }
-    try {
-      await api.orderStudy(part, { ...numbers, material: draft.material });
-      await client.invalidateQueries({ queryKey: ["part", part] });
-      setOpen(false);
-    } catch (e) {
-      if (e instanceof ApiProblem) setTrouble(e);
-      else throw e;
-    }
+    if (await send(() => api.orderStudy(part.id, part.version, { ...numbers, material: draft.material }))) setOpen(false);
+    await refresh(part);
   };
   const material = MATERIALS.find(([key]) => key === process.material)?.[1] ?? process.material;
   return (
@@ -74,8 +68,8 @@ export function ProcessLine({ part, process, mayAsk }: { part: string; process: 
             </select>
           </label>
           <p className="text-second">The limit is counted from the vertical: a wall is 0°, a ceiling 90°. A choice made before stays on record.</p>
-          {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
-          <Button onClick={() => void send()}>Study again</Button>
+          {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
+          <Button onClick={() => void ask()}>Study again</Button>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

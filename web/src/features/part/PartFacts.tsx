@@ -39,7 +39,7 @@ export function PartFacts({ part, up }: { part: Part; up: Vec3 }) {
     onBlur: () => setHot(0),
     tabIndex: 0,
     "data-hot": hot === mark || undefined,
-    className: `border-b border-rule ${hot === mark ? "bg-[#f0dcae]" : "hover:bg-raised"}`,
+    className: `border-b border-rule ${hot === mark ? "bg-lit" : "hover:bg-raised"}`,
   });
   return (
     <div className="grid h-full min-h-0 grid-cols-[430px_1fr]">

@@ -3,8 +3,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useRef, useState } from "react";
 
-import { ApiProblem, api } from "../../api/client";
-import { isOpen, useParts, useSession, useWork } from "../../api/queries";
+import { type PartRow, api } from "../../api/client";
+import { isOpen, useBin, useParts, useRefresh, useSend, useSession, useWork } from "../../api/queries";
 import { moment, size } from "../../domain/figures";
 import { mayEdit } from "../../domain/roles";
 import { Button, Heading, Input, Progress, StateMark, Trouble } from "../../ui/controls";
@@ -20,11 +20,19 @@ const UNITS = [
 export function Shelf() {
   const parts = useParts();
   const session = useSession();
+  const may = mayEdit(session.data?.role);
+  const refresh = useRefresh();
+  const { send, trouble } = useSend();
+  const strike = async (part: PartRow) => {
+    await send(() => api.strike(part.sheet));
+    await refresh(part);
+  };
   return (
     <div className="grid h-full grid-cols-[1fr_380px]">
       <section className="flex min-h-0 flex-col border-r border-ink p-5">
         <Heading aside={<span className="text-second">{parts.data ? `${parts.data.length} ${parts.data.length === 1 ? "part" : "parts"}` : ""}</span>}>Parts</Heading>
-        <div className="mt-3 min-h-0 flex-1 overflow-y-auto">
+        {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+        <div className="mt-3 min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="Parts">
           {parts.isPending && <p className="text-second">Reading the list …</p>}
           {parts.error && <Trouble message={parts.error.message} hint="Load the page again." />}
           {parts.data?.length === 0 && <p className="text-second">No part yet. Bring one in on the right.</p>}
@@ -36,6 +44,7 @@ export function Shelf() {
                   <th className="pr-3 text-right font-normal">box, mm</th>
                   <th className="pr-3 font-normal">direction</th>
                   <th className="font-normal">came in</th>
+                  {may && <th />}
                 </tr>
               </thead>
               <tbody>
@@ -55,12 +64,20 @@ export function Shelf() {
                       </span>
                     </td>
                     <td className="figure py-2 text-second">{moment(p.created)}</td>
+                    {may && (
+                      <td className="py-2 pl-2 text-right">
+                        <button type="button" className="text-second underline hover:text-ink" aria-label={`Put ${p.name} in the bin`} onClick={() => void strike(p)}>
+                          bin
+                        </button>
+                      </td>
+                    )}
                   </tr>
                 ))}
               </tbody>
             </table>
           )}
         </div>
+        <Bin mayEdit={may} />
       </section>
       {mayEdit(session.data?.role) ? (
         <Import />
@@ -74,6 +91,35 @@ export function Shelf() {
   );
 }
 
+/** What was struck and can still be brought back. */
+function Bin({ mayEdit }: { mayEdit: boolean }) {
+  const bin = useBin();
+  const refresh = useRefresh();
+  const { send, trouble } = useSend();
+  if (!bin.data?.length) return null;
+  return (
+    <div className="mt-2 border-t-[1.4px] border-ink pt-2" data-testid="bin">
+      <p className="font-semibold">In the bin</p>
+      {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+      <ul className="max-h-28 overflow-y-auto">
+        {bin.data.map((p) => (
+          <li key={p.id} className="flex items-baseline gap-3 py-0.5">
+            <span className="min-w-0 flex-1 truncate">{p.name}</span>
+            <span className="text-second">
+              {p.by}; kept until {moment(p.until)}
+            </span>
+            {mayEdit && (
+              <button type="button" className="underline hover:text-moss" onClick={() => void send(() => api.bringBack(p.sheet)).then(() => refresh(p))}>
+                bring back
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
 function Import() {
   const client = useQueryClient();
   const navigate = useNavigate();
@@ -82,8 +128,8 @@ function Import() {
   const [name, setName] = useState("");
   const [units, setUnits] = useState<string>("auto");
   const [order, setOrder] = useState<string>();
-  const [trouble, setTrouble] = useState<{ message: string; hint?: string } | null>(null);
-  const [sending, setSending] = useState(false);
+  const [refused, setRefused] = useState<{ message: string; hint?: string } | null>(null);
+  const { send, busy, trouble, setTrouble } = useSend();
   const [over, setOver] = useState(false);
 
   const { work } = useWork(order, (done) => {
@@ -92,7 +138,7 @@ function Import() {
       void client.invalidateQueries({ queryKey: ["parts"] });
       void navigate({ to: "/parts/$partId/direction", params: { partId: String(done.result.part) } });
     } else if (done.problem) {
-      setTrouble({ message: `${file?.name ?? "The file"} was not taken in. ${done.problem.message}`, hint: `${done.problem.hint} Nothing of it was kept.` });
+      setRefused({ message: `${file?.name ?? "The file"} was not taken in. ${done.problem.message}`, hint: `${done.problem.hint} Nothing of it was kept.` });
     }
   });
 
@@ -101,19 +147,13 @@ function Import() {
     setFile(f);
     setName(f.name.replace(/\.[^.]+$/, "").replace(/[-_]+/g, " "));
     setTrouble(null);
+    setRefused(null);
   };
-  const send = async () => {
+  const orderIt = async () => {
     if (!file) return;
-    setTrouble(null);
-    setSending(true);
-    try {
-      setOrder((await api.importPart(file, name, units)).id);
-    } catch (e) {
-      if (e instanceof ApiProblem) setTrouble(e);
-      else throw e;
-    } finally {
-      setSending(false);
-    }
+    setRefused(null);
+    const work = await send(() => api.importPart(file, name, units));
+    setOrder(work?.id);
   };
 
   return (
@@ -132,12 +172,12 @@ function Import() {
         }}
         className={`border-[1.4px] border-dashed p-6 text-center ${over ? "border-moss bg-raised" : "border-bark"}`}
       >
-        <p className="font-semibold">{file ? file.name : "Drop an STL, 3MF, OBJ or PLY file here"}</p>
+        <p className="font-semibold">{file ? file.name : "Drop an STL, 3MF, STEP, OBJ or PLY file here"}</p>
         <p className="mb-3 text-second">{file ? `${(file.size / 1024).toFixed(0)} KiB` : "up to 200 MiB, 1.5 million triangles"}</p>
         <Button plain onClick={() => input.current?.click()}>
           {file ? "Another file" : "Pick a file"}
         </Button>
-        <input ref={input} type="file" accept=".stl,.3mf,.obj,.ply" className="sr-only" aria-label="File of the part" tabIndex={-1} onChange={(e) => pick(e.target.files?.[0])} />
+        <input ref={input} type="file" accept=".stl,.3mf,.step,.stp,.obj,.ply" className="sr-only" aria-label="File of the part" tabIndex={-1} onChange={(e) => pick(e.target.files?.[0])} />
       </div>
       <Input label="Name of the part" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} />
       <div>
@@ -152,14 +192,14 @@ function Import() {
           ))}
         </select>
       </div>
-      <Button onClick={() => void send()} disabled={!file || sending || order !== undefined}>
+      <Button onClick={() => void orderIt()} disabled={!file || busy || order !== undefined}>
         Take it in
       </Button>
-      {sending && <p className="text-second">Sending the file …</p>}
+      {busy && <p className="text-second">Sending the file …</p>}
       {order && (
         <Progress doing={work?.doing ?? ""} done={work?.done ?? 0} total={work?.total ?? 0} onCancel={isOpen(work) ? () => void api.cancel(order) : undefined} />
       )}
-      {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+      {(trouble ?? refused) && <Trouble message={(trouble ?? refused)?.message ?? ""} hint={(trouble ?? refused)?.hint} />}
       <p className="text-second">
         Small faults are mended and listed. A file without a unit is read as millimetres when its longest side is 5 to 2000; otherwise the unit is guessed and said.
       </p>

@@ -1,0 +1,99 @@
+/** Undo of the last edit, and the whole history of a job with a way back from each edit. */
+import { Popover } from "radix-ui";
+import { useEffect, useMemo, useRef, useState } from "react";
+
+import { type Part, api } from "../api/client";
+import { useHistory, useRefresh, useSend, useSession } from "../api/queries";
+import { moment } from "../domain/figures";
+import { mayEdit } from "../domain/roles";
+import { type Command, useCommands } from "../ui/commands";
+import { Trouble } from "../ui/controls";
+
+/** Undo and its contrary for one job; the last of either is told at the foot of the page. */
+export function JobHistory({ part }: { part: Part }) {
+  const may = mayEdit(useSession().data?.role);
+  const refresh = useRefresh();
+  const { send, trouble, setTrouble } = useSend();
+  const [open, setOpen] = useState(false);
+  const [said, setSaid] = useState("");
+  const history = useHistory(part.sheet, open);
+  useEffect(() => {
+    if (!said) return;
+    const timer = setTimeout(() => setSaid(""), 6000);
+    return () => clearTimeout(timer);
+  }, [said]);
+
+  const back = async (number: number) => {
+    const after = await send(() => api.takeBack(part.sheet, number));
+    if (after) setSaid(after.editions[0]?.words ?? "");
+    await refresh(part);
+  };
+  const last = async (undo: boolean) => {
+    const now = await send(() => api.history(part.sheet));
+    const edit = now?.editions.find((e) => e.in_force && e.number > 1 && (e.takes_back === null) === undo);
+    // What was done anew after an undo cannot be brought again by key; the history still offers it.
+    if (edit && (undo || edit.number === now?.version)) await back(edit.number);
+    else setSaid(undo ? "There is no edit to take back." : "Nothing was taken back last.");
+  };
+  const latest = useRef(last);
+  useEffect(() => {
+    latest.current = last;
+  });
+  const commands = useMemo<Command[]>(
+    () =>
+      may
+        ? [
+            { name: "Take the last edit back", keys: "u", run: () => void latest.current(true) },
+            { name: "Bring again what was taken back", keys: "U", run: () => void latest.current(false) },
+            { name: "History of this job", keys: "h", run: () => setOpen(true) },
+          ]
+        : [],
+    [may],
+  );
+  useCommands(commands);
+  return (
+    <>
+      <Popover.Root open={open} onOpenChange={setOpen}>
+        <Popover.Trigger className="text-second underline hover:text-ink">history</Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content align="end" sideOffset={8} aria-label="History of this job" className="z-10 w-[420px] border-[1.4px] border-ink bg-raised p-4">
+            <p className="font-semibold">Every edit of this job</p>
+            {history.isPending && <p className="text-second">Reading …</p>}
+            <ol className="mt-2 max-h-80 overflow-y-auto" tabIndex={0} aria-label="Edits, newest first">
+              {history.data?.editions.map((e) => (
+                <li key={e.number} className="flex items-baseline gap-3 border-b border-rule py-1">
+                  <span className="figure w-6 text-right text-second">{e.number}</span>
+                  <span className={`min-w-0 flex-1 ${e.in_force ? "" : "text-second line-through"}`}>{e.words}</span>
+                  <span className="narrow text-second">
+                    {e.by}, {moment(e.at)}
+                  </span>
+                  {may && e.number > 1 && e.in_force && (
+                    <button type="button" className="underline hover:text-moss" onClick={() => void back(e.number)}>
+                      take back
+                    </button>
+                  )}
+                </li>
+              ))}
+            </ol>
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+      {(said || trouble) && (
+        <div className="fixed bottom-4 left-[162px] z-20 max-w-[560px] border-[1.4px] border-ink bg-raised px-4 py-2" role="status" data-testid="told">
+          {trouble ? (
+            <>
+              <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />
+              <button type="button" className="mt-1 underline" onClick={() => setTrouble(null)}>
+                close
+              </button>
+            </>
+          ) : (
+            <p>
+              {said.slice(0, 1).toUpperCase() + said.slice(1)} {said.startsWith("took back") && <span className="text-second">· U brings it again</span>}
+            </p>
+          )}
+        </div>
+      )}
+    </>
+  );
+}

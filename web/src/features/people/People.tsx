@@ -1,0 +1,153 @@
+/** The workshop: its people, invitations, and the log of every write. */
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { type Role, api } from "../../api/client";
+import { useLog, usePeople, useSend, useSession } from "../../api/queries";
+import { moment } from "../../domain/figures";
+import { mayEdit } from "../../domain/roles";
+import { Button, Heading, Input, Trouble } from "../../ui/controls";
+
+const ROLES: readonly [Role, string][] = [
+  ["engineer", "changes everything"],
+  ["technician", "reads and takes files"],
+  ["viewer", "reads"],
+];
+
+export function People() {
+  const session = useSession().data;
+  const people = usePeople();
+  const client = useQueryClient();
+  const { send, trouble } = useSend();
+  const [whom, setWhom] = useState("");
+  const [role, setRole] = useState<Role>("technician");
+  const [link, setLink] = useState<{ whom: string; address: string } | null>(null);
+  const may = mayEdit(session?.role);
+  const log = useLog(may);
+  const again = () => Promise.all([client.invalidateQueries({ queryKey: ["people"] }), client.invalidateQueries({ queryKey: ["log"] })]);
+  const invite = async () => {
+    const made = await send(() => api.invite(whom, role));
+    if (!made) return;
+    setLink({ whom, address: `${window.location.origin}/join/${made.token}` });
+    setWhom("");
+    await again();
+  };
+  return (
+    <div className="grid h-full grid-cols-[560px_1fr]">
+      <section className="space-y-5 overflow-y-auto border-r border-ink p-5">
+        <Heading>People of {session?.workshop}</Heading>
+        {people.isPending && <p className="text-second">Reading the list …</p>}
+        {people.error && <Trouble message={people.error.message} hint="Load the page again." />}
+        {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+        {people.data && (
+          <table className="w-full border-collapse" data-testid="people">
+            <tbody>
+              {people.data.people.map((p) => (
+                <tr key={p.id} className={`border-b border-rule ${p.active ? "" : "text-second line-through"}`}>
+                  <td className="py-1.5 font-semibold">{p.name}</td>
+                  <td className="figure">{p.username}</td>
+                  <td>
+                    {may && p.username !== session?.username ? (
+                      <select
+                        aria-label={`Role of ${p.name}`}
+                        value={p.role}
+                        onChange={(e) => void send(() => api.changePerson(p.id, e.target.value as Role, p.active)).then(again)}
+                        className="border border-bark bg-raised px-1"
+                      >
+                        {ROLES.map(([r]) => (
+                          <option key={r}>{r}</option>
+                        ))}
+                      </select>
+                    ) : (
+                      p.role
+                    )}
+                  </td>
+                  <td className="text-right">
+                    {may && p.username !== session?.username && (
+                      <button type="button" className="text-second underline hover:text-ink" onClick={() => void send(() => api.changePerson(p.id, p.role, !p.active)).then(again)}>
+                        {p.active ? "shut out" : "let in again"}
+                      </button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+        {may && (
+          <form
+            className="grid grid-cols-[1fr_170px_auto] items-end gap-2"
+            onSubmit={(e) => {
+              e.preventDefault();
+              void invite();
+            }}
+          >
+            <Input label="Invite" required maxLength={120} value={whom} onChange={(e) => setWhom(e.target.value)} placeholder="their name" />
+            <label>
+              <span className="block text-second">as</span>
+              <select value={role} onChange={(e) => setRole(e.target.value as Role)} className="w-full border border-bark bg-raised px-2 py-1">
+                {ROLES.map(([r, words]) => (
+                  <option key={r} value={r}>
+                    {r}: {words}
+                  </option>
+                ))}
+              </select>
+            </label>
+            <Button type="submit">Make a link</Button>
+          </form>
+        )}
+        {link && (
+          <div className="border-l-4 border-moss bg-raised px-3 py-2" data-testid="link">
+            <p>
+              Give this to {link.whom}. It lets one person in, within 14 days, and is shown only now.
+            </p>
+            <p className="figure mt-1 select-all break-all whitespace-normal">{link.address}</p>
+          </div>
+        )}
+        {!!people.data?.invitations.length && (
+          <table className="w-full border-collapse">
+            <caption className="pb-1 text-left text-second">Invitations</caption>
+            <tbody>
+              {people.data.invitations.map((i) => (
+                <tr key={i.id} className="border-b border-rule">
+                  <td className="py-1">{i.whom}</td>
+                  <td>{i.role}</td>
+                  <td className="text-second">{i.state === "open" ? `until ${moment(i.until)}` : i.state}</td>
+                  <td className="text-right">
+                    {may && i.state === "open" && (
+                      <button type="button" className="text-second underline hover:text-ink" onClick={() => void send(() => api.revoke(i.id)).then(again)}>
+                        take back
+                      </button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </section>
+      <section className="flex min-h-0 flex-col p-5">
+        <Heading aside={<span className="text-second">newest 200 writes</span>}>Log</Heading>
+        {!may && <p className="mt-2 text-second">Engineers read the log.</p>}
+        {log.error && <Trouble message={log.error.message} hint="Load the page again." />}
+        <ol className="mt-2 min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="Log of every write">
+          {log.data?.map((e, i) => (
+            <li key={i} className="grid grid-cols-[92px_110px_1fr] gap-2 border-b border-rule py-1">
+              <span className="figure text-second">{moment(e.at)}</span>
+              <span>{e.by}</span>
+              <span className="min-w-0">
+                <span className="font-semibold">{e.action}</span>
+                <span className="narrow block truncate text-second" title={`${told(e.before)} → ${told(e.after)}`}>
+                  {told(e.before)} → {told(e.after)}
+                </span>
+              </span>
+            </li>
+          ))}
+        </ol>
+      </section>
+    </div>
+  );
+}
+
+const told = (v: unknown): string =>
+  v && typeof v === "object" ? Object.entries(v).map(([k, x]) => `${k}: ${typeof x === "string" ? x : JSON.stringify(x)}`).join(", ") : "–";
