@@ -78,3 +78,13 @@ def open_part(driver, name: str):
     link = wait(driver, lambda d: next(iter(d.find_elements(By.LINK_TEXT, name)), None))
     link.click()
     return link
+
+
+RESTS = """
+const done = arguments[0];
+const ask = (path) => fetch('/api/' + path).then((r) => r.json());
+ask('parts')
+  .then((parts) => Promise.all(parts.map((p) => ask('parts/' + p.id).then((part) => ask('studies/' + part.study)))))
+  .then((studies) => done(studies.every((s) => !['waiting', 'running'].includes(s.work.state))), () => done(false));
+"""
+"""Tells, through a callback, whether no study computes any more."""

@@ -1,5 +1,9 @@
 """The whole product, started as ``./hewel up`` starts it, with a database of its own that begins with the demo data."""
 
+import shutil
+import tempfile
+from pathlib import Path
+
 import pytest
 from browser import browser, sign_in
 
@@ -31,6 +35,15 @@ def address():
     finally:
         stop_services(children)
         cluster.stop()
+
+
+@pytest.fixture
+def home():
+    """A folder that the database's user can reach."""
+    folder = Path(tempfile.mkdtemp(dir="/var/tmp", prefix="hewel-"))
+    folder.chmod(0o755)
+    yield folder
+    shutil.rmtree(folder, ignore_errors=True)
 
 
 @pytest.fixture

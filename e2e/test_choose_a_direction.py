@@ -5,7 +5,7 @@ and comes back with the same numbers.
 import time
 
 import pytest
-from browser import browser, open_part, read, see, sign_in, wait
+from browser import RESTS, browser, open_part, read, see, sign_in, wait
 from conftest import PASSWORD
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -93,15 +93,6 @@ def test_pointing_at_the_net_turns_the_ghost_at_once_and_a_click_asks_about_that
     read(page, "· yours", 60)
     chosen = page.find_element(By.CSS_SELECTOR, '[data-testid=candidates] tr[aria-selected="true"]').text
     assert "yours" in chosen and "–" not in chosen.replace("−", "")
-
-
-RESTS = """
-const done = arguments[0];
-const ask = (path) => fetch('/api/' + path).then((r) => r.json());
-ask('parts')
-  .then((parts) => Promise.all(parts.map((p) => ask('parts/' + p.id).then((part) => ask('studies/' + part.study)))))
-  .then((studies) => done(studies.every((s) => !['waiting', 'running'].includes(s.work.state))), () => done(false));
-"""
 
 
 def test_how_quickly_the_ghost_follows(page):

@@ -1,31 +1,18 @@
 """What the person who keeps Hewel running does: back up, lose everything, restore; stop and start again."""
 
-import http.cookiejar
-import json
 import os
 import shutil
 import signal
 import subprocess
-import tempfile
 import time
-import urllib.request
 from pathlib import Path
 
-import pytest
+from client import Client
 from conftest import NAME, PASSWORD
 
 from demo.river_station import demo_files
 
 ROOT = Path(__file__).resolve().parent.parent
-
-
-@pytest.fixture
-def home():
-    """A folder that the database's user can reach."""
-    folder = Path(tempfile.mkdtemp(dir="/var/tmp", prefix="hewel-"))
-    folder.chmod(0o755)
-    yield folder
-    shutil.rmtree(folder, ignore_errors=True)
 
 
 def hewel(home: Path, *words: str) -> str:
@@ -58,15 +45,9 @@ def stop(process: subprocess.Popen) -> None:
 
 
 def parts(address: str) -> list[str]:
-    jar = http.cookiejar.CookieJar()
-    opener = urllib.request.build_opener(urllib.request.ProxyHandler({}), urllib.request.HTTPCookieProcessor(jar))
-    opener.open(address).read()
-    token = next(c.value for c in jar if c.name == "csrftoken")
-    body = json.dumps({"username": NAME, "password": PASSWORD}).encode()
-    heads = {"Content-Type": "application/json", "X-CSRFToken": token, "Referer": address}
-    opener.open(urllib.request.Request(address + "api/session", body, heads)).read()
+    client = Client(address, NAME, PASSWORD)
     for _ in range(200):
-        names = sorted(p["name"] for p in json.load(opener.open(address + "api/parts")))
+        names = sorted(p["name"] for p in client.get("parts"))
         if len(names) == len(demo_files()):
             return names
         time.sleep(0.3)

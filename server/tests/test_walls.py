@@ -1,14 +1,12 @@
 """Nothing is answered to somebody who is signed out, and nothing of one workshop to another."""
 
-import json
 import re
 
 import pytest
 from conftest import client_of
 from django.test import Client
+from things import operations, things_of
 
-from accounts.actions import invite
-from hewel.api import api
 from sheets import actions as sheets
 from work.models import Work
 
@@ -20,26 +18,9 @@ OPEN = {
 }
 
 
-def operations():
-    schema = json.loads(json.dumps(api.get_openapi_schema(path_prefix="/api/")))
-    return sorted((verb, path) for path, verbs in schema["paths"].items() for verb in verbs)
-
-
 @pytest.fixture
 def things(part, study, engineer):
-    """One of everything that an address can name, all of the engineer's workshop."""
-    invitation, _ = invite(engineer, "viewer", "Wim")
-    sheets.amend(engineer, part.sheet_id, 1, "desk", {"weights": None, "pins": [[0, 0, 1]]}, "comparison desk")
-    return {
-        "part_id": part.id,
-        "study_id": study.id,
-        "work_id": study.work_id,
-        "digest": part.view_id,
-        "sheet_id": part.sheet_id,
-        "section": "title",
-        "invitation_id": invitation.id,
-        "person_id": engineer.id,
-    }
+    return things_of(engineer, part, study)
 
 
 def address(path, things):

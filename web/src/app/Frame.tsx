@@ -90,7 +90,7 @@ function PartHead({ id }: { id: string }) {
   if (!data) return null;
   return (
     <span className="flex items-baseline gap-4">
-      <TitleEdit key={`${id} ${data.version}`} part={data} />
+      <TitleEdit key={id} part={data} />
       <span className="figure border border-bark px-2">{size(data.size_mm)} mm</span>
     </span>
   );
@@ -100,7 +100,7 @@ function PartHead({ id }: { id: string }) {
 function TitleEdit({ part }: { part: Part }) {
   const may = mayEdit(useSession().data?.role);
   const refresh = useRefresh();
-  const { send, busy, trouble } = useSend();
+  const { send, busy, trouble, setTrouble } = useSend();
   const [open, setOpen] = useState(false);
   const [name, setName] = useState(part.name);
   const [note, setNote] = useState(part.note);
@@ -116,7 +116,10 @@ function TitleEdit({ part }: { part: Part }) {
       open={open}
       onOpenChange={(now) => {
         setOpen(now);
+        setName(part.name);
+        setNote(part.note);
         setBase(part.version);
+        setTrouble(null);
       }}
     >
       <Popover.Trigger className="text-[14px] font-bold hover:underline" title="Change name and note">

@@ -49,7 +49,7 @@ export function Specimen(props: SpecimenProps) {
     <div
       ref={box}
       className="relative h-full w-full cursor-grab touch-none active:cursor-grabbing"
-      role="img"
+      role="group"
       aria-label={props.label}
       tabIndex={0}
       onPointerDown={(e) => {

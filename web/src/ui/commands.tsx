@@ -23,7 +23,10 @@ export function useCommands(commands: readonly Command[]): void {
 }
 
 const typing = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName));
+  target instanceof HTMLElement &&
+  (target.isContentEditable ||
+    ["TEXTAREA", "SELECT"].includes(target.tagName) ||
+    (target instanceof HTMLInputElement && !["range", "radio", "checkbox"].includes(target.type)));
 
 export function Commands({ children }: { children: ReactNode }) {
   const [offered, setOffered] = useState<ReadonlyMap<object, readonly Command[]>>(new Map());

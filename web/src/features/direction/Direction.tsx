@@ -144,18 +144,31 @@ function useDesk(part: Part) {
   const { send, trouble } = useSend();
   const [draft, setDraft] = useState<DeskContent | null>(null);
   const now = draft ?? part.desk;
-  const write = async (next: DeskContent) => {
+  // One write after the other, each seen from the edition that the one before made: a quick hand never clashes with
+  // itself, and still does with somebody else.
+  const base = useRef(part.version);
+  const chain = useRef<Promise<unknown>>(Promise.resolve());
+  const waiting = useRef(0);
+  useEffect(() => {
+    if (waiting.current === 0) base.current = part.version;
+  }, [part.version]);
+  const write = (next: DeskContent) => {
     setDraft(next);
-    await send(() => api.writeSection(part.id, "desk", part.version, next as unknown as Record<string, unknown>));
-    await refresh(part);
-    setDraft(null);
+    waiting.current++;
+    chain.current = chain.current.then(async () => {
+      const after = await send(() => api.writeSection(part.id, "desk", base.current, { ...next }));
+      if (after) base.current = after.version;
+      if (--waiting.current > 0) return;
+      await refresh(part);
+      if (waiting.current === 0) setDraft(null);
+    });
   };
   const setWeights = (weights: Weights | null, settled: boolean) => {
     const next = { ...now, weights };
-    if (settled) void write(next);
+    if (settled) write(next);
     else setDraft(next);
   };
-  const setPins = (pins: number[][]) => void write({ ...now, pins });
+  const setPins = (pins: number[][]) => write({ ...now, pins });
   const latest = useRef({ setWeights, setPins });
   useEffect(() => {
     latest.current = { setWeights, setPins };

@@ -1,0 +1,78 @@
+"""kill -9 of the web server, the worker or the database while parts come in: nothing acknowledged is lost."""
+
+import os
+import signal
+import subprocess
+import time
+
+import pytest
+from client import Client
+from conftest import NAME, PASSWORD
+
+from demo.river_station import demo_files
+from house.__main__ import MANAGE, start_services, stop_services, wait_until_healthy
+from house.database import Cluster
+from house.places import environment, free_port, run
+
+
+class Product:
+    """Database, web server and worker of one home, started and restarted as their keeper would."""
+
+    def __init__(self, home):
+        self.home, self.cluster, self.children = home, Cluster(home), []
+        self.cluster.create()
+
+    def start(self):
+        self.cluster.start()
+        env = environment(self.home, self.cluster.dsn()) | {"HEWEL_WORK_STALE": "2"}
+        self.cluster.make_database()
+        run([*MANAGE, "migrate", "--no-input", "-v", "0"], env=env)
+        run([*MANAGE, "load_demo"], env=env)
+        self.port = free_port(self.home / "web-port", 8760)
+        self.children = start_services(self.home, env, self.port)
+        wait_until_healthy(self.port, self.children)
+        return Client(f"http://127.0.0.1:{self.port}/", NAME, PASSWORD)
+
+    def kill(self, what):
+        if what == "database":
+            pids = [int((self.cluster.data / "postmaster.pid").read_text().split()[0])]
+            pids += [int(p) for p in subprocess.run(
+                ["pgrep", "-P", str(pids[0])], capture_output=True, text=True).stdout.split()]  # fmt: skip
+            for pid in pids:
+                os.kill(pid, signal.SIGKILL)
+        else:
+            os.killpg(self.children[what == "worker"].pid, signal.SIGKILL)
+
+    def stop(self):
+        stop_services(self.children)
+        if self.cluster.running():
+            self.cluster.stop()
+
+
+@pytest.mark.parametrize("victim", ["web", "worker", "database"])
+def test_nothing_acknowledged_is_lost(home, victim):
+    """``home`` holds the demo's own imports as well, so that the worker is always in the middle of something."""
+    product = Product(home)
+    try:
+        client = product.start()
+        data = next(f.data for f in demo_files() if f.name == "Pivot bushing")
+        acknowledged = []
+        for i in range(6):
+            acknowledged.append(client.upload(f"survivor {i}.stl", data)["id"])
+            if i == 3:
+                time.sleep(1)
+        product.kill(victim)
+        time.sleep(0.5)
+        product.stop()
+        client = product.start()
+        deadline = time.monotonic() + 120
+        left = set(acknowledged)
+        while left and time.monotonic() < deadline:
+            left = {w for w in left if client.get(f"work/{w}")["state"] != "done"}
+            time.sleep(0.3)
+        assert not left, {w: client.get(f"work/{w}") for w in left}
+        names = [p["name"] for p in client.get("parts")]
+        assert sorted(n for n in names if n.startswith("survivor")) == [f"survivor {i}" for i in range(6)]
+        assert len(names) == len(set(names)) == 6 + len(demo_files()), "and nothing came in twice"
+    finally:
+        product.stop()

@@ -1,0 +1,103 @@
+"""Every view: no serious finding of the accessibility checker, on light paper and on dark."""
+
+from pathlib import Path
+
+import pytest
+from browser import browser, open_part, read, see, wait
+from selenium.webdriver.common.by import By
+
+AXE = (Path(__file__).resolve().parent.parent / "web/node_modules/axe-core/axe.min.js").read_text()
+RUN = """
+const done = arguments[0];
+axe.run(document, {resultTypes: ['violations']}).then((r) => done(r.violations
+  .filter((v) => ['serious', 'critical'].includes(v.impact))
+  .map((v) => v.id + ': ' + v.nodes.slice(0, 3)
+    .map((n) => n.html.slice(0, 120) + ' ' + (n.any[0]?.message ?? '')).join(' | '))));
+"""
+
+
+def findings(driver):
+    driver.execute_script(AXE)
+    return driver.execute_async_script(RUN)
+
+
+def part(page):
+    open_part(page, "Mast clevis")
+    see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
+    wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 240)
+
+
+def weighted(page):
+    part(page)
+    if not page.find_elements(By.CSS_SELECTOR, "[data-testid=side-by-side]"):
+        press(page, "=")
+    see(page, "[data-testid=side-by-side]")
+    page.find_element(By.XPATH, "//label[contains(., 'by weights')]/input").click()
+    see(page, 'input[aria-label="Weight of height"]')
+
+
+def facts(page):
+    part(page)
+    press(page, "p")
+    see(page, "[data-testid=bores]")
+
+
+def history(page):
+    part(page)
+    page.find_element(By.XPATH, "//button[text()='history']").click()
+    read(page, "Every edit of this job")
+
+
+def palette(page):
+    press(page, ".")
+    see(page, "[role=combobox]")
+
+
+def keys(page):
+    press(page, "?")
+    see(page, "[data-testid=keys]")
+
+
+def people(page):
+    page.get(page.current_url + "people")
+    see(page, "[data-testid=people]")
+
+
+def press(page, keys):
+    page.find_element(By.TAG_NAME, "body").send_keys(keys)
+
+
+VIEWS = {
+    "shelf": lambda page: wait(page, lambda d: d.find_elements(By.LINK_TEXT, "Mast clevis")),
+    "direction": part,
+    "weights and pins": weighted,
+    "facts": facts,
+    "history": history,
+    "palette": palette,
+    "keys": keys,
+    "people": people,
+}
+
+
+@pytest.mark.parametrize("paper", ["light", "dark"])
+def test_no_serious_finding_and_no_scrolling_frame(page, address, paper):
+    page.execute_script(f"localStorage.setItem('hewel-theme', '{paper}')")
+    told = {}
+    for name, visit in VIEWS.items():
+        page.get(address)
+        read(page, "Bring a part in")
+        visit(page)
+        told[name] = findings(page)
+        size = page.execute_script("const d = document.documentElement; return [d.scrollWidth, d.scrollHeight]")
+        assert tuple(size) == (1280, 800), f"the frame of {name} scrolls"
+    assert {view: found for view, found in told.items() if found} == {}
+
+
+def test_the_doors(address):
+    with browser() as driver:
+        driver.get(address)
+        see(driver, "input[autocomplete=username]")
+        assert findings(driver) == []
+        driver.get(address + "join/nonesuch")
+        read(driver, "does not invite anybody")
+        assert findings(driver) == []

@@ -1,0 +1,54 @@
+"""Requests made up from the API's own schema, sound and unsound: each gets an answer, none breaks the server."""
+
+import json
+import re
+from urllib.parse import quote
+
+import pytest
+import schemathesis
+from conftest import client_of
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from schemathesis import GenerationMode
+from schemathesis.core import NOT_SET
+from things import operations, schema, things_of
+
+SCHEMA = schemathesis.openapi.from_dict(schema())
+
+
+@pytest.fixture
+def things(engineer, part, study):
+    return things_of(engineer, part, study) | {"token": "no-such-token"}
+
+
+def cases(verb, path):
+    operation = SCHEMA[path][verb.upper()]
+    modes = [operation.as_strategy(generation_mode=mode) for mode in (GenerationMode.POSITIVE, GenerationMode.NEGATIVE)]
+    return st.one_of(*modes)
+
+
+@pytest.mark.parametrize("verb, path", operations())
+def test_no_request_breaks_the_server(engineer, things, verb, path):
+    client = client_of(engineer)
+
+    @settings(max_examples=15, deadline=None, database=None, suppress_health_check=list(HealthCheck))
+    @given(cases(verb, path), st.booleans())
+    def send(case, real):
+        values = case.path_parameters or {}
+        fill = lambda m: quote(str(things[m[1]] if real else values.get(m[1], "")), safe="")
+        url = re.sub(r"\{(\w+)\}", fill, path)
+        query = {k: v for k, v in (case.query or {}).items() if v is not None} if isinstance(case.query, dict) else {}
+        body = "" if case.body is NOT_SET or isinstance(case.body, bytes) else json.dumps(case.body, default=str)
+        answer = client.generic(verb.upper(), url, body, content_type="application/json", QUERY_STRING=_encoded(query))
+        assert answer.status_code < 500
+        if answer.status_code >= 400 and answer["Content-Type"].startswith("application/json"):
+            said = answer.json()
+            assert said.get("message") or said.get("detail"), said
+        if path == "/api/session" and verb == "delete":
+            client.force_login(engineer)
+
+    send()
+
+
+def _encoded(query: dict) -> str:
+    return "&".join(f"{quote(str(k))}={quote(str(v))}" for k, v in query.items())
