@@ -14,6 +14,7 @@ from pathlib import Path
 import numpy as np
 import trimesh
 
+from bench.serving import measure
 from hewel_engine.geometry.frames import sphere_directions
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
@@ -180,15 +181,18 @@ def main() -> None:
         if r["ratio"]:
             line += f"  {r['ratio']:7.1f} × {r['baseline']} (mark {r['mark']}), differs by {float(r['differs_by']):.1e}"
         print(line, flush=True)
+    serving = measure()
+    for r in serving:
+        print(
+            f"{r['clients']} clients: {r['request']:<22} median {r['median_ms']:7.1f} ms, p95 {r['p95_ms']:7.1f} ms,"
+            f" {r['per_second']:6.0f} a second",
+            flush=True,
+        )
     machine = (
         f"{platform.machine()}, {platform.python_implementation()} {platform.python_version()}, numpy {np.__version__}"
     )
-    OUT.write_text(
-        json.dumps(
-            {"when": datetime.now().date().isoformat(), "machine": machine, "rows": rows}, indent=1, default=float
-        )
-        + "\n"
-    )
+    told = {"when": datetime.now().date().isoformat(), "machine": machine, "rows": rows, "serving": serving}
+    OUT.write_text(json.dumps(told, indent=1, default=float) + "\n")
 
 
 if __name__ == "__main__":

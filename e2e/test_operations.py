@@ -7,10 +7,10 @@ import subprocess
 import time
 from pathlib import Path
 
-from client import Client
 from conftest import NAME, PASSWORD
 
 from demo.river_station import demo_files
+from house.client import Client
 
 ROOT = Path(__file__).resolve().parent.parent
 

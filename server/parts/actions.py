@@ -62,6 +62,14 @@ def create_part(work: Work, pieces: dict, process: dict) -> Part:
     return part
 
 
+def complete_part(part: Part, features: dict) -> None:
+    """The bores, found after the part was shown, and the drawing that knows them."""
+    coarse = part.view_id
+    part.facts, part.view = features["facts"], store.put(features["view"])
+    part.save(update_fields=["facts", "view"])
+    forget_unused([coarse])
+
+
 def write(user, part: Part, base: int, section: str, value) -> None:
     """Writes one section of the job as seen from edition ``base``."""
     require(user, "edit")

@@ -44,7 +44,8 @@ class Facts(Schema):
     area_mm2: float
     bbox_mm: list[list[float]]
     centre_of_mass_mm: list[float]
-    bores: list[Bore]
+    bores: list[Bore] | None
+    """None while they are being looked for."""
     flats: list[Flat]
 
 

@@ -2,31 +2,43 @@
 
 from collections.abc import Iterator
 
+from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.simplify import thinned
 from hewel_engine.io.packing import pack_solid, pack_view
 from hewel_engine.io.reading import take_in
-from hewel_engine.parts.facts import facts_of
+from hewel_engine.orientation.study import coarse_sweep, sweep_of_part
+from hewel_engine.parts.facts import facts_of, first_facts
+from hewel_engine.processes import Process
+from hewel_engine.warm import warm
+from studies.bridge import columns
 
 
-def intake(data: bytes, units: str) -> Iterator[tuple]:
-    """Events of taking a file in: results ``solid``, ``view``, ``ghost`` (bytes) and ``facts`` (dict)."""
+def warm_up() -> None:
+    """Loads what is compiled, so that the first task does not wait for it."""
+    warm()
+
+
+def intake(data: bytes, units: str, process: dict) -> Iterator[tuple]:
+    """Events of taking a file in, the coarse and quick first.
+
+    Results ``solid``, ``view``, ``ghost`` (bytes) and ``facts`` (dict, bores not yet looked for) make a part;
+    ``sweep`` (bytes, twice: coarse, then full) answers its first question; ``features`` (dict) completes facts and
+    view with the bores.
+    """
     yield ("doing", 0, 4, "reading and mending")
     taken = take_in(data, units)
-    yield ("doing", 1, 4, "finding bores and flats")
-    facts = facts_of(taken.mesh, surfaces=taken.surfaces)
-    yield ("doing", 2, 4, "storing")
-    features = facts.feature_of_facet()
     yield ("result", "solid", pack_solid(taken.mesh, taken.surfaces))
-    yield ("result", "view", pack_view(taken.mesh, features))
-    small = thinned(taken.mesh)
-    yield ("result", "ghost", pack_view(small))
-    yield (
-        "result",
-        "facts",
-        {
-            "facts": facts.as_dict(),
-            "warnings": taken.warnings,
-            "file_format": taken.file_format,
-            "scale_mm": taken.scale_mm,
-        },
-    )
+    yield ("result", "view", pack_view(taken.mesh))
+    yield ("result", "ghost", pack_view(thinned(taken.mesh)))
+    first = first_facts(taken.mesh, taken.surfaces)
+    told = {"warnings": taken.warnings, "file_format": taken.file_format, "scale_mm": taken.scale_mm}
+    yield ("result", "facts", told | {"facts": first.as_dict()})
+    yield ("doing", 1, 4, "sweeping the directions")
+    rays = RayScene(taken.mesh)
+    yield ("result", "sweep", columns(coarse_sweep(taken.mesh, Process(**process), rays)))
+    swept, _ = sweep_of_part(taken.mesh, first.flats, Process(**process), rays)
+    yield ("result", "sweep", columns(swept))
+    yield ("doing", 2, 4, "finding the bores")
+    facts = facts_of(taken.mesh, rays, taken.surfaces, first)
+    view = pack_view(taken.mesh, facts.feature_of_facet())
+    yield ("result", "features", {"facts": facts.as_dict(), "view": view})

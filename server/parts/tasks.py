@@ -3,33 +3,44 @@
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
-from parts.actions import create_part, forget_source, throw_away
+from parts.actions import complete_part, create_part, forget_source, throw_away
+from parts.models import Part
 from store import actions as store
 from store.models import Blob
-from studies.actions import order_study_of_new_part, plain_process
-from work.actions import carry_out
+from studies.actions import keep_sweep, order_study_of_new_part, plain_process
+from work.actions import carry_out, still_ours, tell
 from work.models import Work
 
 
 @app.task(name="parts.intake")
 def intake(work_id: str) -> None:
-    """Reads a file into a part, and orders its first study of directions."""
+    """Reads a file into a part; the part is there, with its sweep, before its bores are found and candidates sliced."""
     pieces: dict = {}
 
-    def finish(work: Work) -> dict:
-        part = create_part(work, pieces, plain_process())
-        study = order_study_of_new_part(work.by, part)
-        return {"part": str(part.id), "study": str(study.id)}
-
     def arguments(work: Work) -> dict:
-        return {"data": store.get(Blob.objects.get(digest=work.order["source"])), "units": work.order["units"]}
+        data = store.get(Blob.objects.get(digest=work.order["source"]))
+        return {"data": data, "units": work.order["units"], "process": plain_process()}
 
     def collect(work: Work, name: str, value: object) -> None:
         pieces[name] = value
+        if name == "facts":
+            with still_ours(work) as ours:
+                if not ours.result:  # an earlier attempt may have made it
+                    part = create_part(ours, pieces, plain_process())
+                    study = order_study_of_new_part(ours.by, part)
+                    tell(ours, {"part": str(part.id), "study": str(study.id)})
+        elif name == "sweep":
+            with still_ours(work) as ours:
+                keep_sweep(ours.result["study"], value)
+
+    def finish(work: Work) -> dict:
+        ours = Work.objects.get(id=work.id)
+        complete_part(Part.objects.select_for_update().get(id=ours.result["part"]), pieces["features"])
+        return ours.result
 
     carry_out(work_id, "parts.bridge", "intake", arguments, collect, finish)
     work = Work.objects.get(id=work_id)
-    if work.state != Work.State.DONE:
+    if work.state != Work.State.DONE and not work.open:  # what will be taken up again still needs its file
         forget_source(work)
 
 

@@ -9,6 +9,7 @@ from django.db import transaction
 from accounts.roles import require
 from hewel.refusal import Refused
 from sheets import actions as sheets
+from store import actions as store
 from studies import bridge
 from studies.models import Choice, Study
 from work.actions import order_work
@@ -24,6 +25,15 @@ def digest_of(part) -> str:
     """Names what a study of ``part`` depends on: the engine, the solid, the job's process."""
     seed = json.dumps([bridge.ENGINE_VERSION, part.solid_id, part.job["process"]], sort_keys=True)
     return hashlib.sha256(seed.encode()).hexdigest()
+
+
+def keep_sweep(study_id: str, sweep: bytes) -> None:
+    """The newest sweep of a study; a coarser one that it replaces is not kept."""
+    study = Study.objects.get(id=study_id)
+    before, study.sweep = study.sweep, store.put(sweep)
+    study.save(update_fields=["sweep"])
+    if before and not Study.objects.filter(sweep=before).exists():
+        before.delete()
 
 
 def order_study_of_new_part(user, part) -> Study:

@@ -34,13 +34,15 @@ def get_study(request: HttpRequest, study_id: UUID):
 
 
 @router.get("/{study_id}/sweep", response={200: SweepOut, 404: Problem}, operation_id="get_sweep")
-def get_sweep(request: HttpRequest, study_id: UUID):
-    """Every swept direction with its numbers; kept as the very bytes that are sent."""
+def get_sweep(request: HttpRequest, study_id: UUID, digest: str = ""):
+    """Every swept direction with its numbers; kept as the very bytes that are sent. A browser that names the digest
+    of the study's ``swept`` may keep them for good.
+    """
     study = queries.study_of(request.user, study_id)
     if study.sweep is None:
         raise Refused("not_swept", "The directions are still being swept.", "Ask again in a moment.", 404)
     answer = HttpResponse(store.get(study.sweep), content_type="application/json")
-    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    answer["Cache-Control"] = "private, max-age=31536000, immutable" if digest == study.sweep_id else "no-cache"
     return answer
 
 

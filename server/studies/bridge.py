@@ -35,7 +35,7 @@ def process_of(settings: dict) -> dict:
     return Process(**settings).as_dict()
 
 
-def _columns(swept: Sweep) -> bytes:
+def columns(swept: Sweep) -> bytes:
     """The sweep as JSON columns, figures rounded to what a screen can show."""
     round_up = lambda a: [float(f"{v:.5g}") for v in a]
     table = {name: round_up(getattr(swept, name)) for name in Sweep.FIELDS}
@@ -50,7 +50,7 @@ def directions(solid: bytes, flat_normals: list, process: dict) -> Iterator[tupl
     ups, sources = swept_directions(mesh, np.array(flat_normals, float).reshape(-1, 3))
     yield ("doing", 0, 1, f"sweeping {len(ups):,} directions")
     swept = sweep(mesh, ups, process, rays)
-    yield ("result", "sweep", _columns(swept))
+    yield ("result", "sweep", columns(swept))
     for total, found in examined(mesh, rays, swept, sources, process):
         done = len(found)
         if done and (done % 4 == 1 or done == total):

@@ -66,7 +66,7 @@ def study_out(study: Study) -> dict:
         "part": study.part_id,
         "process": study.process,
         "digest": study.digest,
-        "swept": study.sweep_id is not None,
+        "swept": study.sweep_id,
         "candidates": study.candidates,
         "stale": is_stale(study),
         "work": study.work,

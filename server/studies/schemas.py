@@ -58,7 +58,8 @@ class StudyOut(Schema):
     part: UUID
     process: ProcessIn
     digest: str
-    swept: bool
+    swept: str | None
+    """The digest of the sweep, coarse or full; None before there is one."""
     stale: bool
     candidates: list[Candidate]
     work: WorkOut

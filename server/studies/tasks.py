@@ -3,6 +3,7 @@
 from procrastinate.contrib.django import app
 
 from store import actions as store
+from studies.actions import keep_sweep
 from studies.models import Study
 from work.actions import carry_out
 from work.models import Work
@@ -13,11 +14,10 @@ def _study(work: Work) -> Study:
 
 
 def _keep(work: Work, name: str, value) -> None:
-    study = Study.objects.filter(id=work.order["study"])
     if name == "sweep":
-        study.update(sweep=store.put(value))
+        keep_sweep(work.order["study"], value)
     else:
-        study.update(candidates=value)
+        Study.objects.filter(id=work.order["study"]).update(candidates=value)
 
 
 @app.task(name="studies.directions")

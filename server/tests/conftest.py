@@ -13,7 +13,7 @@ from accounts.models import User, Workshop
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.io.stl import write_stl
 from parts import bridge as parts_bridge
-from parts.actions import create_part, order_intake
+from parts.actions import complete_part, create_part, order_intake
 from studies import bridge as studies_bridge
 from studies.actions import order_study_of_new_part, plain_process
 from studies.models import Study
@@ -31,7 +31,10 @@ def stl_bytes() -> bytes:
 
 @pytest.fixture(scope="session")
 def pieces():
-    return {name: value for _, name, value in (e for e in parts_bridge.intake(stl_bytes(), "auto") if e[0] == "result")}
+    return {
+        name: value
+        for _, name, value in (e for e in parts_bridge.intake(stl_bytes(), "auto", plain_process()) if e[0] == "result")
+    }
 
 
 @pytest.fixture(scope="session")
@@ -76,7 +79,9 @@ def client(engineer):
 @pytest.fixture
 def part(engineer, pieces):
     work = order_intake(engineer, SimpleUploadedFile("plate.stl", stl_bytes()), "Gauge plate", "auto")
-    return create_part(work, pieces, plain_process())
+    part = create_part(work, pieces, plain_process())
+    complete_part(part, pieces["features"])
+    return part
 
 
 @pytest.fixture

@@ -1,8 +1,8 @@
 """Ordering, running and cancelling long work."""
 
 import logging
-from collections.abc import Callable
-from contextlib import closing
+from collections.abc import Callable, Iterator
+from contextlib import closing, contextmanager
 from datetime import timedelta
 
 from audit.actions import record
@@ -116,7 +116,7 @@ def carry_out(
     try:
         given = arguments(work)
         child = spare.take(settings.TASK_MEMORY)
-        spare.prepare(settings.TASK_MEMORY)  # the next one loads its libraries while this one computes
+        spare.prepare_soon(settings.TASK_MEMORY)  # the next one loads its libraries while this one computes
         with closing(child.run(module, function, given, LOOK_UP)) as events:
             for event in events:
                 _take_in(work, event, on_result, on_done)
@@ -136,8 +136,13 @@ def _take_in(work: Work, event: tuple | None, on_result: Callable, on_done: Call
         on_result(work, event[1], event[2])
     elif event[0] == "done":
         with transaction.atomic():
-            if _still_ours(work):
+            if _locked(work) is not None:
                 _end(work, Work.State.DONE, result=on_done(work))
+    elif event[0] == "lost":
+        # Its process was killed, or this worker is being stopped: no fault of the task's, which is taken up again.
+        log.warning("work %s: %s", work.id, event[1])
+        row = Work.objects.filter(id=work.id, attempt=work.attempt, state=Work.State.RUNNING)
+        row.update(seen=timezone.now() - timedelta(seconds=settings.WORK_STALE))
     elif event[0] == "refused":
         _end(work, Work.State.REFUSED, problem=event[1])
     else:
@@ -153,10 +158,25 @@ class _Overtaken(Exception):
     """Another worker has taken the work up; what this one finds is no longer wanted."""
 
 
-def _still_ours(work: Work) -> bool:
-    """Locks the row until the outcome is stored, unless a later attempt has taken the work over."""
+def _locked(work: Work) -> Work | None:
+    """The row, locked until the transaction ends; None where a later attempt has taken the work over."""
     mine = Work.objects.select_for_update().filter(id=work.id, attempt=work.attempt, state=Work.State.RUNNING)
-    return mine.first() is not None
+    return mine.first()
+
+
+@contextmanager
+def still_ours(work: Work) -> Iterator[Work]:
+    """A transaction for storing something on the way; breaks the task off where another worker has taken it over."""
+    with transaction.atomic():
+        ours = _locked(work)
+        if ours is None:
+            raise _Overtaken
+        yield ours
+
+
+def tell(work: Work, result: dict) -> None:
+    """Says the outcome, or its first part, before the work is done."""
+    Work.objects.filter(id=work.id, attempt=work.attempt).update(result=result)
 
 
 def _defect() -> dict:
@@ -177,6 +197,7 @@ def _look_up(work: Work, event: tuple | None) -> None:
 
 
 def _end(work: Work, state: str, problem: dict | None = None, result: dict | None = None) -> None:
+    outcome = {"result": result} if result is not None else {}
     Work.objects.filter(id=work.id, attempt=work.attempt).update(
-        state=state, problem=problem, result=result, doing="", ended=timezone.now()
+        state=state, problem=problem, doing="", ended=timezone.now(), **outcome
     )

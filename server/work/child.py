@@ -13,7 +13,8 @@ import threading
 from collections.abc import Iterator
 
 _spawn = multiprocessing.get_context("spawn")
-WARM = ("parts.bridge", "studies.bridge")
+HEAD_START = 3.0  # seconds that a task has for itself before the next process is started
+WARM = ("parts.bridge",)
 
 
 def _serve(pipe, memory: int) -> None:
@@ -21,7 +22,7 @@ def _serve(pipe, memory: int) -> None:
     resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
     os.nice(5)  # pages stay quick while a task computes
     for name in WARM:
-        importlib.import_module(name)
+        importlib.import_module(name).warm_up()
     try:
         module, function, arguments = pipe.recv()
     except EOFError:
@@ -61,7 +62,7 @@ class Child:
             while True:
                 if not self.pipe.poll(wait):
                     if not self.process.is_alive() and not self.pipe.poll(0):
-                        yield ("failed", "The computing process was ended from outside.")
+                        yield ("lost", "The computing process was ended from outside.")
                         return
                     yield None
                     continue
@@ -70,7 +71,7 @@ class Child:
                 if event[0] in ("done", "refused", "failed"):
                     return
         except (EOFError, BrokenPipeError, ConnectionResetError):
-            yield ("failed", "The computing process ended before its task did.")
+            yield ("lost", "The computing process ended before its task did.")
         finally:
             self.end()
 
@@ -86,6 +87,12 @@ class Spare:
     def __init__(self):
         self._lock = threading.Lock()
         self._child: Child | None = None
+
+    def prepare_soon(self, memory: int) -> None:
+        """Not at once: what a task finds first needs the machine itself."""
+        timer = threading.Timer(HEAD_START, self.prepare, [memory])
+        timer.daemon = True
+        timer.start()
 
     def prepare(self, memory: int) -> None:
         with self._lock:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hewel_engine.geometry.features import Flat
+from hewel_engine.geometry.frames import sphere_directions
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.orientation.candidates import Candidate, examine, pick, swept_directions
@@ -33,10 +34,20 @@ def examined(
         yield len(rows), found
 
 
+def sweep_of_part(mesh: Mesh, flats: list[Flat], process: Process, rays: RayScene) -> tuple[Sweep, list[str]]:
+    """The sweep over the sphere, the axes, the part's flats and its hull, with the source of each direction."""
+    ups, sources = swept_directions(mesh, np.array([f.normal for f in flats]).reshape(-1, 3))
+    return sweep(mesh, ups, process, rays), sources
+
+
+def coarse_sweep(mesh: Mesh, process: Process, rays: RayScene) -> Sweep:
+    """642 directions of the sphere: a first picture of the net, a quarter of the work."""
+    return sweep(mesh, sphere_directions(3), process, rays)
+
+
 def study(mesh: Mesh, flats: list[Flat], process: Process, rays: RayScene | None = None) -> Study:
     """Sweeps every direction, examines the candidates one by one, and ranks them."""
     rays = rays or RayScene(mesh)
-    ups, sources = swept_directions(mesh, np.array([f.normal for f in flats]).reshape(-1, 3))
-    swept = sweep(mesh, ups, process, rays)
+    swept, sources = sweep_of_part(mesh, flats, process, rays)
     *_, (_, candidates) = examined(mesh, rays, swept, sources, process)
     return Study(swept, sources, rank(candidates))

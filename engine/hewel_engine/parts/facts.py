@@ -15,7 +15,8 @@ from hewel_engine.geometry.surfaces import Surfaces
 class Facts:
     mesh: Mesh
     bodies: int
-    bores: list[Bore]
+    bores: list[Bore] | None
+    """None while nobody has looked for them: it is the longest part of the search."""
     flats: list[Flat]
 
     def as_dict(self) -> dict:
@@ -29,7 +30,8 @@ class Facts:
             "area_mm2": float(m.areas.sum()),
             "bbox_mm": m.box.tolist(),
             "centre_of_mass_mm": m.centre_of_mass.tolist(),
-            "bores": [
+            "bores": self.bores
+            and [
                 {
                     "centre_mm": b.centre.tolist(),
                     "axis": b.axis.tolist(),
@@ -49,11 +51,22 @@ class Facts:
         out = np.zeros(len(self.mesh.faces), np.int16)
         for j, f in enumerate(self.flats):
             out[f.facets] = -1 - j
-        for i, b in enumerate(self.bores):
+        for i, b in enumerate(self.bores or []):
             out[b.facets] = 1 + i
         return out
 
 
-def facts_of(mesh: Mesh, rays: RayScene | None = None, surfaces: Surfaces | None = None) -> Facts:
-    """Bodies, bores and flats; with the exact ``surfaces`` of its facets where the file named them."""
-    return Facts(mesh, count_bodies(mesh), find_bores(mesh, rays, surfaces), find_flats(mesh, surfaces=surfaces))
+def first_facts(mesh: Mesh, surfaces: Surfaces | None = None) -> Facts:
+    """What is known at once: all but the bores."""
+    return Facts(mesh, count_bodies(mesh), None, find_flats(mesh, surfaces=surfaces))
+
+
+def facts_of(
+    mesh: Mesh, rays: RayScene | None = None, surfaces: Surfaces | None = None, first: Facts | None = None
+) -> Facts:
+    """Bodies, bores and flats; with the exact ``surfaces`` of its facets where the file named them.
+
+    ``first`` are the first facts of the same mesh, where they are known already.
+    """
+    first = first or first_facts(mesh, surfaces)
+    return Facts(mesh, first.bodies, find_bores(mesh, rays, surfaces), first.flats)

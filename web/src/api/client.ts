@@ -92,8 +92,8 @@ export const api = {
   fileAddress: (part: string, kind: "stl" | "3mf") => `/api/parts/${part}/file?kind=${kind}`,
 
   study: (id: string) => take<Study>(client.GET("/api/studies/{study_id}", { params: { path: { study_id: id } } })),
-  sweep: (id: string) =>
-    take<SweepOut>(client.GET("/api/studies/{study_id}/sweep", { params: { path: { study_id: id } } })),
+  sweep: (id: string, digest: string) =>
+    take<SweepOut>(client.GET("/api/studies/{study_id}/sweep", { params: { path: { study_id: id }, query: { digest } } })),
   orderStudy: (part: string, base: number, process: Process) =>
     take<Study>(client.POST("/api/studies/of/{part_id}", { params: { path: { part_id: part } }, body: { base, ...process } })),
   ranking: (id: string, weights: Weights) =>

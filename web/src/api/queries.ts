@@ -11,7 +11,14 @@ export const useSession = () =>
 
 export const useParts = () => useQuery({ queryKey: ["parts"], queryFn: api.parts, refetchInterval: 5000 });
 
-export const usePart = (id: string) => useQuery({ queryKey: ["part", id], queryFn: () => api.part(id), retry: 1 });
+/** A part; looked at again while its bores are being found. */
+export const usePart = (id: string) =>
+  useQuery({
+    queryKey: ["part", id],
+    queryFn: () => api.part(id),
+    retry: 1,
+    refetchInterval: (q) => (q.state.data?.facts.bores === null ? 700 : false),
+  });
 
 export const useShape = (part: string, digest: string | undefined) =>
   useQuery({
@@ -26,7 +33,7 @@ export const useStudy = (id: string | undefined) =>
     queryKey: ["study", id],
     queryFn: () => api.study(id ?? ""),
     enabled: id !== undefined,
-    refetchInterval: (q) => (isOpen(q.state.data?.work) ? 600 : false),
+    refetchInterval: (q) => (isOpen(q.state.data?.work) ? (q.state.data?.swept ? 500 : 150) : false),
   });
 
 /** All swept directions, their vectors packed for quick searching. */
@@ -35,32 +42,34 @@ export interface Sweep {
   fields: SweepOut["fields"];
 }
 
-export const useSweep = (study: string | undefined, ready: boolean) =>
+export const useSweep = (study: string, digest: string | null | undefined) =>
   useQuery({
-    queryKey: ["sweep", study],
+    queryKey: ["sweep", study, digest],
     queryFn: async (): Promise<Sweep> => {
-      const { ups, fields } = await api.sweep(study ?? "");
+      const { ups, fields } = await api.sweep(study, digest ?? "");
       return { ups: Float32Array.from(ups.flat()), fields };
     },
-    enabled: study !== undefined && ready,
+    enabled: !!digest,
+    placeholderData: (before, query) => (query?.queryKey[1] === study ? before : undefined),
     staleTime: Infinity,
   });
 
-/** Follows one piece of work to its end; `onDone` is called once. */
-export function useWork(id: string | undefined, onDone: (work: Work) => void) {
+/** Follows one piece of work; `onTold` is called once, with its end or with what it tells before. */
+export function useWork(id: string | undefined, onTold: (work: Work) => void) {
   const query = useQuery({
     queryKey: ["work", id],
     queryFn: () => api.work(id ?? ""),
     enabled: id !== undefined,
-    refetchInterval: (q) => (q.state.data === undefined || isOpen(q.state.data) ? 400 : false),
+    refetchInterval: (q) => (q.state.data === undefined || isOpen(q.state.data) ? 150 : false),
   });
   const client = useQueryClient();
   const work = query.data;
+  const told = work !== undefined && work.id === id && (!isOpen(work) || work.result !== null);
   useEffect(() => {
-    if (work && work.id === id && !isOpen(work)) onDone(work);
-    // The end of a piece of work happens once; `onDone` is made anew with every drawing of the page.
+    if (told) onTold(work);
+    // What is told is told once; `onTold` is made anew with every drawing of the page.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [work?.state, id]);
+  }, [told, id]);
   return { work, refresh: () => client.invalidateQueries({ queryKey: ["work", id] }) };
 }
 
@@ -69,9 +78,9 @@ export const useBin = () => useQuery({ queryKey: ["bin"], queryFn: api.bin });
 export const useHistory = (sheet: string, wanted = true) =>
   useQuery({ queryKey: ["history", sheet], queryFn: () => api.history(sheet), enabled: wanted, staleTime: 0 });
 
-export const useRanking = (study: string, weights: Weights | null, candidates: number) =>
+export const useRanking = (study: string, weights: Weights | null, candidates: number, swept: string | null | undefined) =>
   useQuery({
-    queryKey: ["ranking", study, weights, candidates],
+    queryKey: ["ranking", study, weights, candidates, swept],
     queryFn: () => api.ranking(study, weights ?? ({} as Weights)),
     enabled: weights !== null && candidates > 0,
     placeholderData: (before) => before,

@@ -444,7 +444,8 @@ export interface paths {
         };
         /**
          * Get Sweep
-         * @description Every swept direction with its numbers; kept as the very bytes that are sent.
+         * @description Every swept direction with its numbers; kept as the very bytes that are sent. A browser that names the digest
+         *     of the study's ``swept`` may keep them for good.
          */
         get: operations["get_sweep"];
         put?: never;
@@ -650,7 +651,7 @@ export interface components {
             /** Bodies */
             bodies: number;
             /** Bores */
-            bores: components["schemas"]["Bore"][];
+            bores: components["schemas"]["Bore"][] | null;
             /** Centre Of Mass Mm */
             centre_of_mass_mm: number[];
             /** Flats */
@@ -1009,7 +1010,7 @@ export interface components {
             /** Stale */
             stale: boolean;
             /** Swept */
-            swept: boolean;
+            swept: string | null;
             work: components["schemas"]["WorkOut"];
         };
         /** SweepFields */
@@ -2229,7 +2230,9 @@ export interface operations {
     };
     get_sweep: {
         parameters: {
-            query?: never;
+            query?: {
+                digest?: string;
+            };
             header?: never;
             path: {
                 study_id: string;

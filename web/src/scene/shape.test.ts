@@ -1,6 +1,7 @@
+import { Mesh, Raycaster, Vector3 } from "three";
 import { expect, it } from "vitest";
 
-import { decodeShape, floorOf } from "./shape";
+import { decodeShape, floorOf, raycast } from "./shape";
 
 /** A tetrahedron with a corner at (1, 2, 3), packed as the server packs it. */
 function packed(): ArrayBuffer {
@@ -27,6 +28,8 @@ it("reads what the server packs", () => {
 
 it("keeps facets in their order under the tree that pointing uses", () => {
   const shape = decodeShape(packed());
+  raycast.call(new Mesh(shape.geometry), new Raycaster(new Vector3(9, 9, 9), new Vector3(1, 0, 0)), []);
+  expect(shape.geometry.boundsTree).toBeDefined();
   const p = shape.geometry.getAttribute("position");
   expect([p.getX(0), p.getY(0), p.getZ(0)]).toEqual([1, 2, 3]);
   expect([p.getX(8), p.getY(8), p.getZ(8)]).toEqual([1, 2, 7]);
@@ -34,4 +37,17 @@ it("keeps facets in their order under the tree that pointing uses", () => {
 
 it("refuses what it cannot read", () => {
   expect(() => decodeShape(new ArrayBuffer(40))).toThrow("cannot read");
+});
+
+it("draws the creases and the rims, not what is smooth", () => {
+  // Every edge of a tetrahedron is a crease.
+  expect(decodeShape(packed()).edges.getAttribute("position").count).toBe(2 * 6);
+  // Two triangles of one square: four rims, and nothing across.
+  const vertices = [0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0];
+  const data = new ArrayBuffer(12 + 48 + 24 + 4);
+  new Uint8Array(data).set(new TextEncoder().encode("HWV1"));
+  new Uint32Array(data, 4, 2).set([4, 2]);
+  new Float32Array(data, 12, 12).set(vertices);
+  new Uint32Array(data, 60, 6).set([0, 1, 2, 0, 2, 3]);
+  expect(decodeShape(data).edges.getAttribute("position").count).toBe(2 * 4);
 });

@@ -38,18 +38,50 @@ export function decodeShape(data: ArrayBuffer): Shape {
   geometry.computeBoundingBox();
   const box = geometry.boundingBox ?? new THREE.Box3();
   const centre = box.getCenter(new THREE.Vector3());
-  geometry.boundsTree = new MeshBVH(geometry, { indirect: true });
   return {
     geometry,
-    edges: new THREE.EdgesGeometry(geometry, 24),
+    edges: creases(vertices, faces, geometry.getAttribute("normal").array),
     features,
     centre: [centre.x, centre.y, centre.z],
     radius: box.getSize(new THREE.Vector3()).length() / 2,
   };
 }
 
-/** Raycasting through the tree: pointing stays quick on large parts. */
-export const raycast = acceleratedRaycast;
+const CREASE = Math.cos((24 * Math.PI) / 180);
+
+/** Edges where two facets meet at more than 24°, or where a facet has no neighbour. `normals` holds three a facet. */
+function creases(vertices: Float32Array, faces: Uint32Array, normals: ArrayLike<number>): THREE.BufferGeometry {
+  const first = new Map<number, number>();
+  const n = vertices.length / 3;
+  const lines: number[] = [];
+  const draw = (a: number, b: number) => {
+    for (const v of [a, b]) lines.push(vertices[3 * v] ?? 0, vertices[3 * v + 1] ?? 0, vertices[3 * v + 2] ?? 0);
+  };
+  for (let f = 0; f < faces.length / 3; f++) {
+    for (let c = 0; c < 3; c++) {
+      const a = faces[3 * f + c] ?? 0;
+      const b = faces[3 * f + ((c + 1) % 3)] ?? 0;
+      const key = a < b ? a * n + b : b * n + a;
+      const other = first.get(key);
+      if (other === undefined) {
+        first.set(key, f);
+        continue;
+      }
+      first.delete(key);
+      let turn = 0;
+      for (let k = 0; k < 3; k++) turn += (normals[9 * f + k] ?? 0) * (normals[9 * other + k] ?? 0);
+      if (turn < CREASE) draw(a, b);
+    }
+  }
+  for (const key of first.keys()) draw(Math.floor(key / n), key % n);
+  return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(lines, 3));
+}
+
+/** Raycasting through a tree, grown when somebody first points: large parts are drawn at once, and pointed at quickly. */
+export const raycast: typeof acceleratedRaycast = function (this: THREE.Mesh, ray, hits) {
+  this.geometry.boundsTree ??= new MeshBVH(this.geometry, { indirect: true });
+  acceleratedRaycast.call(this, ray, hits);
+};
 
 /** Stands the part with `up` vertical (three's z), its centre at the origin. */
 export function standing(shape: Shape, up: Vec3): THREE.Matrix4 {

@@ -25,7 +25,7 @@ const same = (a: readonly number[], b: readonly number[]): boolean => dot(toVec3
 
 export function Direction({ part }: { part: Part }) {
   const study = useStudy(part.study);
-  const sweep = useSweep(part.study, study.data?.swept ?? false);
+  const sweep = useSweep(part.study, study.data?.swept);
   const view = useShape(part.id, part.view);
   const ghostData = useShape(part.id, part.ghost);
   const shape = useMemo(() => (view.data ? decodeShape(view.data) : null), [view.data]);
@@ -34,7 +34,7 @@ export function Direction({ part }: { part: Part }) {
   const client = useQueryClient();
   const role = useSession().data?.role;
   const desk = useDesk(part);
-  const ranking = useRanking(part.study, desk.weights, study.data?.candidates.length ?? 0);
+  const ranking = useRanking(part.study, desk.weights, study.data?.candidates.length ?? 0, study.data?.swept);
 
   const places = useMemo(() => {
     const all = study.data?.candidates ?? [];

@@ -81,7 +81,11 @@ export function PartFacts({ part, up }: { part: Part; up: Vec3 }) {
         )}
         <div>
           <Heading>Bores</Heading>
-          {f.bores.length === 0 ? (
+          {f.bores === null ? (
+            <p className="text-second" role="status">
+              Looking for bores …
+            </p>
+          ) : f.bores.length === 0 ? (
             <p className="text-second">No full bore found.</p>
           ) : (
             <table className="w-full border-collapse" data-testid="bores">
@@ -141,7 +145,7 @@ export function PartFacts({ part, up }: { part: Part; up: Vec3 }) {
           <p className="p-4 text-second">{data.error ? data.error.message : "Drawing the part …"}</p>
         )}
         <p className="pointer-events-none absolute right-4 top-4 text-second" aria-live="polite">
-          {hot > 0 && `bore ${hot}: ⌀ ${figure(f.bores[hot - 1]?.diameter_mm, 2)} mm, ${figure(f.bores[hot - 1]?.depth_mm, 1)} mm deep`}
+          {hot > 0 && `bore ${hot}: ⌀ ${figure(f.bores?.[hot - 1]?.diameter_mm, 2)} mm, ${figure(f.bores?.[hot - 1]?.depth_mm, 1)} mm deep`}
           {hot < 0 && `flat ${-hot}: ${measure(f.flats[-hot - 1]?.area_mm2)} mm²`}
           {hot === 0 && "Point at a bore or a flat, here or in the lists."}
         </p>

@@ -134,7 +134,7 @@ function Import() {
 
   const { work } = useWork(order, (done) => {
     setOrder(undefined);
-    if (done.state === "done" && done.result) {
+    if (done.result) {
       void client.invalidateQueries({ queryKey: ["parts"] });
       void navigate({ to: "/parts/$partId/direction", params: { partId: String(done.result.part) } });
     } else if (done.problem) {
