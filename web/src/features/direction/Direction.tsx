@@ -26,8 +26,9 @@ const same = (a: readonly number[], b: readonly number[]): boolean => dot(toVec3
 export function Direction({ part }: { part: Part }) {
   const study = useStudy(part.study);
   const sweep = useSweep(part.study, study.data?.swept);
-  const view = useShape(part.id, part.view);
-  const ghostData = useShape(part.id, part.ghost);
+  // The net is what somebody came for: drawing a large part must not hold it up.
+  const view = useShape(part.id, sweep.data ? part.view : undefined);
+  const ghostData = useShape(part.id, sweep.data ? part.ghost : undefined);
   const shape = useMemo(() => (view.data ? decodeShape(view.data) : null), [view.data]);
   const ghost = useMemo(() => (ghostData.data ? decodeShape(ghostData.data) : null), [ghostData.data]);
   const [taken, setTaken] = useState<Vec3 | null>(null);
