@@ -46,6 +46,24 @@ def main(address: str) -> None:
         disc = see(d, 'svg[data-half="upper"]')
         ActionChains(d).move_to_element_with_offset(disc, 34, 40).perform()
         keep(d, "direction")
+        page = d.find_element(By.TAG_NAME, "body")
+        if not d.find_elements(By.CSS_SELECTOR, "[data-testid=side-by-side]"):
+            page.send_keys("=")
+            see(d, "[data-testid=side-by-side]")
+            page.send_keys("]")
+            time.sleep(0.5)
+            page.send_keys("=")
+        d.find_element(By.XPATH, "//label[contains(., 'by weights')]/input").click()
+        wait(d, lambda d: d.find_elements(By.XPATH, "//button[@role='tab'][text()='weighted']"))[0].click()
+        keep(d, "side-by-side")
+        page.send_keys("t.")
+        see(d, "[role=combobox]").send_keys("candidate 1")
+        keep(d, "dark")
+        see(d, "[role=combobox]").send_keys("\ue00c")
+        page.send_keys("t")
+        d.get(address + "people")
+        see(d, "[data-testid=people]")
+        keep(d, "people")
 
 
 if __name__ == "__main__":
