@@ -63,10 +63,11 @@ def create_part(work: Work, pieces: dict, process: dict) -> Part:
 
 
 def complete_part(part: Part, features: dict) -> None:
-    """The bores, found after the part was shown, and the drawing that knows them."""
+    """What was found after the part was shown: bores, the drawing that knows them, faults of a close look."""
     coarse = part.view_id
     part.facts, part.view = features["facts"], store.put(features["view"])
-    part.save(update_fields=["facts", "view"])
+    part.warnings = part.warnings + features["notes"]
+    part.save(update_fields=["facts", "view", "warnings"])
     forget_unused([coarse])
 
 

@@ -41,4 +41,4 @@ def intake(data: bytes, units: str, process: dict) -> Iterator[tuple]:
     yield ("doing", 2, 4, "finding the bores")
     facts = facts_of(taken.mesh, rays, taken.surfaces, first)
     view = pack_view(taken.mesh, facts.feature_of_facet())
-    yield ("result", "features", {"facts": facts.as_dict(), "view": view})
+    yield ("result", "features", {"facts": facts.as_dict(), "notes": facts.notes, "view": view})

@@ -35,7 +35,9 @@ def _direction(text: str):
 
 
 def facts(intake: Intake, args, process: Process) -> dict:
-    return facts_of(intake.mesh, surfaces=intake.surfaces).as_dict()
+    found = facts_of(intake.mesh, surfaces=intake.surfaces)
+    intake.warnings.extend(found.notes)
+    return found.as_dict()
 
 
 def directions(intake: Intake, args, process: Process) -> dict:

@@ -24,3 +24,11 @@ class RayScene:
         d = np.ascontiguousarray(np.broadcast_to(directions, origins.shape), np.float32)
         far = self._scene.run(o, d, query="DISTANCE").astype(float)
         return np.where(far > 1e30, np.inf, far)
+
+    def facets(self, origins: Array, directions: Array) -> np.ndarray:
+        """(n,) number of the first facet along each ray; −1 where none."""
+        if len(origins) == 0:
+            return np.zeros(0, np.int64)
+        o = np.ascontiguousarray(origins - self.centre, np.float32)
+        d = np.ascontiguousarray(np.broadcast_to(directions, origins.shape), np.float32)
+        return self._scene.run(o, d, query="INTERSECT").astype(np.int64)

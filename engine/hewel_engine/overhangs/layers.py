@@ -177,7 +177,8 @@ def bridge_span(plan: shapely.Geometry, held: shapely.Geometry) -> float | None:
 def ledge_reach(plan: shapely.Geometry, held: shapely.Geometry) -> float:
     """Greatest distance (mm) from the region to the edge that holds it."""
     edge = shapely.intersection(plan.boundary, held.buffer(HELD + 0.02))
-    points = shapely.points(shapely.get_coordinates(shapely.segmentize(plan, 0.5)))
+    # Of the boundary, not of the polygon: a very thin polygon may come back from being divided as an empty one.
+    points = shapely.points(shapely.get_coordinates(shapely.segmentize(plan.boundary, 0.5)))
     if edge.is_empty:
         return float(shapely.distance(points, held).max()) if not held.is_empty else float(plan.length / 2)
     return float(shapely.distance(points, edge).max())

@@ -1,9 +1,11 @@
 """The facts of a part as it came in."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
+from hewel_engine.errors import Note
+from hewel_engine.geometry.crossings import crossing_notes
 from hewel_engine.geometry.features import Bore, Flat, find_bores, find_flats
 from hewel_engine.geometry.mending import count_bodies
 from hewel_engine.geometry.mesh import Mesh
@@ -18,6 +20,8 @@ class Facts:
     bores: list[Bore] | None
     """None while nobody has looked for them: it is the longest part of the search."""
     flats: list[Flat]
+    notes: list[Note] = field(default_factory=list)
+    """What only a close look shows to be wrong with the surface."""
 
     def as_dict(self) -> dict:
         """Contract keys of ``facts``; volume is None where the surface is open."""
@@ -68,5 +72,5 @@ def facts_of(
 
     ``first`` are the first facts of the same mesh, where they are known already.
     """
-    first = first or first_facts(mesh, surfaces)
-    return Facts(mesh, first.bodies, find_bores(mesh, rays, surfaces), first.flats)
+    first, rays = first or first_facts(mesh, surfaces), rays or RayScene(mesh)
+    return Facts(mesh, first.bodies, find_bores(mesh, rays, surfaces), first.flats, crossing_notes(mesh, rays))
