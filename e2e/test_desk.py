@@ -239,6 +239,6 @@ def test_how_soon_the_first_findings_are_on_the_screen(page, tmp_path):
         part.append(time.monotonic() - started)
         see(page, 'svg[data-half="upper"]', 60)
         net.append(time.monotonic() - started)
-    # Wide bounds, beside a browser that draws by software on the same cores; the figures are measured on a quiet machine.
+    # Wide bounds: the browser draws by software on the same cores. Figures are measured on a quiet machine.
     assert min(part) < 5, f"part {part} s"
     assert min(net) < 8, f"net {net} s"

@@ -3,13 +3,14 @@
 import manifold3d as m3
 import numpy as np
 import pytest
+import shapely
 from shapes import box, mesh_of, rod, rotation, sphere, torus
 
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.orientation.candidates import typed
 from hewel_engine.orientation.printing_time import layer_seconds
-from hewel_engine.overhangs.layers import hanging_regions
+from hewel_engine.overhangs.layers import hanging_regions, ledge_reach
 from hewel_engine.processes import Process
 
 UP = np.array([0, 0, 1.0])
