@@ -223,7 +223,7 @@ interface NetPanelProps {
   onTake: (up: Vec3, rank: number | null) => void;
 }
 
-const COST = { key: "cost", tab: "weighted", unit: "of 1", sentence: "cost by the weights, of what the sweep knows (not time)" } as const;
+const COST = { key: "cost", tab: "weighted", unit: "of 1", sentence: "cost by the weights, without time" } as const;
 
 function NetPanel({ sweep, study, places, costs, ghost, here, chosen, onTake }: NetPanelProps) {
   const [wanted, setKey] = useState<FieldKey | "cost">("overhang_area_mm2");

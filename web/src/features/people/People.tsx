@@ -76,7 +76,7 @@ export function People() {
         )}
         {may && (
           <form
-            className="grid grid-cols-[1fr_170px_auto] items-end gap-2"
+            className="grid grid-cols-[1fr_236px_auto] items-end gap-2"
             onSubmit={(e) => {
               e.preventDefault();
               void invite();
