@@ -1,32 +1,68 @@
-"""Generic grades: starting values until the farm's own coupons replace them.
+"""Generic grades: starting values until the farm's own sheets and coupons replace them.
 
-Only the properties that a computation already reads are held here; stresses MPa, shrinkage a plain ratio.
+Stresses and stiffness MPa, density g/cm³, shrinkage a plain ratio on ``Material`` and per cent in records.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+
+from hewel_engine.records import MATERIAL, Reading, readings
+
+_COLUMNS = (
+    "e_xy e_z x_t z_t z_s x_c z_c poisson yield_strain density softening_c shrinkage expansion creep sun price".split()
+)
+_TABLE = {
+    "pla": ("PLA", 3300, 2900, 52, 32, 24, 70, 63, 0.36, 0.020, 1.24, 58, 0.3, 68, 0.30, "poor", 20),
+    "petg": ("PETG", 2000, 1750, 45, 28, 20, 55, 50, 0.38, 0.040, 1.27, 78, 0.4, 60, 0.40, "fair", 22),
+    "abs": ("ABS", 2100, 1800, 36, 21, 16, 50, 45, 0.37, 0.025, 1.05, 98, 0.8, 90, 0.45, "poor", 22),
+    "asa": ("ASA", 2000, 1750, 40, 24, 18, 52, 47, 0.37, 0.028, 1.07, 98, 0.6, 95, 0.45, "good", 28),
+    "pc": ("PC", 2200, 1900, 60, 36, 27, 75, 68, 0.38, 0.050, 1.19, 120, 0.6, 68, 0.50, "fair", 40),
+    "pa": ("PA (nylon)", 1500, 1200, 48, 30, 24, 50, 46, 0.40, 0.120, 1.12, 70, 1.5, 90, 0.30, "fair", 45),
+    "pa_cf": (
+        *("PA + chopped carbon", 5500, 2500, 80, 32, 25, 85, 60, 0.38, 0.020, 1.17),
+        *(110, 0.3, 30, 0.45, "fair", 65),
+    ),
+    "tpu": ("TPU 95A", 26, 22, 30, 20, 15, 20, 18, 0.45, 0.500, 1.21, 60, 0.8, 150, 0.30, "fair", 35),
+}
+_STICKY, _WARPS = {"petg", "tpu"}, {"abs", "asa", "pc", "pa"}
+ACROSS_SHARE = (0.4, 0.8)
+"""Typical strength across the layers, as a share of that along them."""
+_SPANS = {("pa", "shrinkage"): (1.5, 3.0), ("pla", "weld_energy"): (130, 170), ("petg", "weld_energy"): (130, 170)}
 
 
 @dataclass(frozen=True)
 class Material:
+    """A grade with the value, range and origin of every property."""
+
     key: str
     name: str
-    density_g_cm3: float
-    shrinkage: float
-    adhesion_hot_mpa: float = 0.15
-    """Stress that the hot plate holds (starting value, all grades)."""
-    origin: str = "assumed"
+    readings: dict[str, Reading] = field(repr=False)
+
+    def __getattr__(self, name: str):
+        try:
+            return self.__dict__["readings"][name].value
+        except KeyError:
+            raise AttributeError(name) from None
+
+    @property
+    def shrinkage(self) -> float:
+        """A plain ratio."""
+        return self.readings["shrinkage"].value / 100
+
+    def with_own(self, said: dict[str, dict]) -> "Material":
+        """The grade as a farm's record has it: what the record says in place of the starting values."""
+        return Material(self.key, self.name, self.readings | {name: Reading(**r) for name, r in said.items()})
 
 
-MATERIALS = {
-    m.key: m
-    for m in (
-        Material("pla", "PLA", 1.24, 0.003),
-        Material("petg", "PETG", 1.27, 0.004),
-        Material("abs", "ABS", 1.05, 0.008),
-        Material("asa", "ASA", 1.07, 0.006),
-        Material("pc", "PC", 1.19, 0.006),
-        Material("pa", "PA (nylon)", 1.12, 0.015),
-        Material("pa_cf", "PA + chopped carbon", 1.17, 0.003),
-        Material("tpu", "TPU 95A", 1.21, 0.008),
-    )
-}
+def _generic(key: str) -> Material:
+    starts = dict(zip(_COLUMNS, _TABLE[key][1:], strict=True)) | {"sticky": key in _STICKY, "warps": key in _WARPS}
+    found = readings(MATERIAL, {}, starts)
+    for name in found:
+        span = _SPANS.get((key, name))
+        if name == "z_t":
+            span = tuple(share * starts["x_t"] for share in ACROSS_SHARE)
+        if span:
+            found[name] = Reading(found[name].value, "handbook", *span)
+    return Material(key, _TABLE[key][0], found)
+
+
+MATERIALS = {key: _generic(key) for key in _TABLE}

@@ -1,52 +1,69 @@
-"""How a layer is laid: line widths, layer height, speeds. Starting values, replaced by the machine's record."""
+"""How a layer is laid: line widths, layer height, speeds, limits, on which machine, in which material."""
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 
 from hewel_engine.errors import InputError
 from hewel_engine.materials import MATERIALS, Material
+from hewel_engine.records import BY_NAME, CAPABILITY, MACHINE, PROFILE, Field, readings
+
+PORTABLE = 45.0
+"""Degrees from the vertical that print on any machine."""
+
+GRADES = {
+    "portable": "prints on any machine",
+    "hidden": "this farm, hidden faces",
+    "visible": "this farm, visible faces",
+    "typed": "typed",
+}
+"""Where the overhang limit comes from."""
+
+LIMIT = Field("limit", "overhang limit", "° from vertical", PORTABLE, 1, 89)
+_FIELDS = BY_NAME["machine"] | BY_NAME["profile"] | BY_NAME["capability"] | {"limit": LIMIT}
+_start = lambda name: _FIELDS[name].start
 
 
 @dataclass(frozen=True)
 class Process:
-    """Lengths mm, speeds mm/s, flow mm³/s, times s, angles degrees from the vertical. All assumed values."""
+    """Lengths mm, speeds mm/s, flow mm³/s, times s, angles degrees from the vertical.
 
-    limit: float = 45.0
-    layer: float = 0.2
-    width: float = 0.45
+    Starting values stand wherever the machine, the profile and the capability record say nothing.
+    """
+
+    limit: float = PORTABLE
+    layer: float = _start("layer")
+    width: float = _start("width")
+    """Of the outer line."""
+    inner_width: float = _start("inner_width")
+    rule: str = _start("rule")
+    variable_lines: bool = _start("variable_lines")
     material: str = "petg"
-    perimeters: int = 3
-    infill: float = 0.2
-    top_bottom: int = 4
-    outer_speed: float = 60.0
-    infill_speed: float = 110.0
-    flow_limit: float = 12.0
-    travel_share: float = 0.12
+    perimeters: int = _start("perimeters")
+    infill: float = _start("infill")
+    top_bottom: int = _start("top_bottom")
+    stiffness_power: float = _start("stiffness_power")
+    strength_power: float = _start("strength_power")
+    outer_speed: float = _start("outer_speed")
+    infill_speed: float = _start("infill_speed")
+    flow_limit: float = _start("flow_limit")
+    acceleration: float = _start("acceleration")
+    travel_share: float = _start("travel_share")
     """Time lost to travel and retracting, as a share of the extruding time."""
-    layer_change: float = 1.2
-    layer_minimum: float = 8.0
+    layer_change: float = _start("layer_change")
+    layer_minimum: float = _start("layer_minimum")
     """Cooling: a layer never takes less than this."""
-    nozzle_force: float = 2.0
+    nozzle_force: float = _start("nozzle_force")
     """Force (N) with which a passing nozzle drags at the top of the part."""
-    clean_bridge: float = 10.0
-    rough_bridge: float = 20.0
+    clean_bridge: float = _start("clean_bridge")
+    rough_bridge: float = _start("rough_bridge")
+    adhesion_hot: float = _start("adhesion_hot")
+    """Stress (MPa) that the hot plate holds."""
+    own: dict = field(default_factory=dict)
+    """What the material's record says beside its grade: property → reading."""
 
     def __post_init__(self):
-        bounds = {
-            "limit": (1.0, 89.0),
-            "layer": (0.02, 2.0),
-            "width": (0.05, 5.0),
-            "perimeters": (1, 50),
-            "infill": (0.0, 1.0),
-            "top_bottom": (0, 100),
-        }
-        for name, (low, high) in bounds.items():
-            value = getattr(self, name)
-            if not low <= value <= high:
-                raise InputError(
-                    "bad_options",
-                    f"{name} is {value:g}, outside {low:g} to {high:g}.",
-                    f"Give {name} a value from {low:g} to {high:g}.",
-                )
+        for name, rule in _FIELDS.items():
+            if hasattr(self, name):
+                rule.checked(getattr(self, name))
         if self.material not in MATERIALS:
             raise InputError(
                 "bad_options",
@@ -56,7 +73,38 @@ class Process:
 
     @property
     def stock(self) -> Material:
-        return MATERIALS[self.material]
+        return MATERIALS[self.material].with_own(self.own)
 
     def as_dict(self) -> dict:
         return asdict(self)
+
+
+def on_the_farm(machine: dict, material: dict, profile: dict, capability: dict, grade: str, typed: dict) -> tuple:
+    """The process that a job gets from the farm's records, and the origin of each of its numbers.
+
+    Every record is {field: reading as dict}; ``material`` holds ``grade`` (key of a generic grade) and ``own``
+    (its readings). ``typed`` (field → value) is what the job says itself and comes before any record. Returns
+    (Process, {name: (origin, record)}), where ``record`` is one of machine, profile, capability, job, portable.
+    """
+    values: dict = {}
+    origins: dict[str, tuple[str, str]] = {}
+    for record, fields, said in (
+        ("machine", MACHINE, machine),
+        ("profile", PROFILE, profile),
+        ("capability", CAPABILITY, capability),
+    ):
+        for name, reading in readings(fields, said).items():
+            if name in Process.__dataclass_fields__:
+                values[name] = reading.value
+                origins[name] = (reading.origin, record)
+    if grade in ("hidden", "visible"):
+        reading = readings(CAPABILITY, capability)[f"limit_{grade}"]
+        values["limit"], origins["limit"] = reading.value, (reading.origin, "capability")
+    else:
+        values["limit"], origins["limit"] = PORTABLE, ("handbook", "portable")
+    strengths = {name: capability[name] for name in ("x_t", "z_t", "z_s") if name in capability}
+    for name, value in typed.items():
+        values[name], origins[name] = value, ("own", "job")
+    values["perimeters"], values["top_bottom"] = int(values["perimeters"]), int(values["top_bottom"])
+    process = Process(**values, material=material["grade"], own=material["own"] | strengths)
+    return process, origins

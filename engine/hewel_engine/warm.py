@@ -3,6 +3,8 @@
 import numpy as np
 
 from hewel_engine.geometry.mending import mended
+from hewel_engine.loads.regions import catch
+from hewel_engine.orientation.needs import Needs, needs_columns
 from hewel_engine.orientation.study import study
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
@@ -13,6 +15,8 @@ def warm() -> None:
     points = np.array([[0, 0, 0], [20, 0, 0], [0, 20, 0], [0, 0, 20.0]])
     solid, _ = mended(points[[[0, 2, 1], [0, 1, 3], [1, 2, 3], [0, 3, 2]]])
     study(solid, facts_of(solid).flats, Process(layer=1.0))
+    everything = catch(solid, None, {"box": [[0, 0, 0], [20, 20, 20]]})
+    needs_columns(solid, Needs([everything]), np.eye(3), 45.0)
 
 
 if __name__ == "__main__":

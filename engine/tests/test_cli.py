@@ -54,6 +54,25 @@ def test_directions_are_ranked(part, capsys):
     assert best["up"] == pytest.approx([0, 0, 1]) and best["tipping_deg"] > 5 and best["nondominated"]
 
 
+LOADS = {
+    "fixed": [{"plane": {"point": [0, 0, -4], "normal": [0, 0, 1]}}],
+    "cases": [{"name": "pull", "loads": [{"on": {"box": [[20, -20, 20], [40, 20, 40]]}, "force_n": [90, 0, 0]}]}],
+}
+
+
+def test_loads_are_read_and_checked_on_the_part(part, capsys, tmp_path):
+    file = tmp_path / "loads.json"
+    file.write_text(json.dumps(LOADS))
+    code, got = run(capsys, "directions", part, "--up=0,0,1", "--loads", file)
+    assert code == 0 and got["candidates"][0]["reserve"] is None
+    assert "no_strength_yet" in [w["code"] for w in got["warnings"]]
+    LOADS["cases"][0]["loads"][0]["on"] = {"box": [[200, 0, 0], [210, 9, 9]], "name": "far away"}
+    for text in (json.dumps(LOADS), "not json", '{"cases": [{"name": "a", "loads": [{"force_n": [1, 0, 0]}]}]}'):
+        file.write_text(text)
+        code, got = run(capsys, "directions", part, "--loads", file)
+        assert code == 2 and got["error"]["code"] == "bad_loads" and got["error"]["hint"]
+
+
 @pytest.mark.parametrize("words", [["--up=-1,0,0"], ["--up", "-1,0,0"]])
 def test_one_direction_with_a_minus(part, capsys, words):
     code, got = run(capsys, "directions", part, *words, "--json")
@@ -85,10 +104,3 @@ def test_as_a_program_a_bad_file_exits_with_2_and_no_traceback(tmp_path):
         [sys.executable, "-m", "hewel_engine.cli", "facts", bad, "--json"], capture_output=True, text=True
     )
     assert done.returncode == 2 and json.loads(done.stdout)["error"]["code"] == "empty_file" and not done.stderr
-
-
-def test_loads_are_not_passed_over_in_silence(part, capsys):
-    code, got = run(capsys, "directions", part, "--up", "0,0,1", "--loads", "pull.json", "--policy", "none")
-    assert code == 0
-    assert [w["code"] for w in got["warnings"]] == ["loads_not_read"]
-    assert got["candidates"][0]["reserve"] is None

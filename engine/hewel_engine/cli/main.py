@@ -14,6 +14,8 @@ from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.frames import unit
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.reading import Intake, take_in
+from hewel_engine.loads.cases import read_loads
+from hewel_engine.loads.equilibrium import check_on
 from hewel_engine.orientation.candidates import typed
 from hewel_engine.orientation.ranking import rank
 from hewel_engine.orientation.study import study
@@ -72,7 +74,7 @@ def parser() -> argparse.ArgumentParser:
     p.add_argument("--rule", choices=["spacing", "plain"], default="spacing")
     p.add_argument("--variable-lines", action="store_true")
     p.add_argument("--policy", choices=["none", "designed", "allowed"], default="designed")
-    p.add_argument("--loads", metavar="FILE", help="not read yet: strength is not computed")
+    p.add_argument("--loads", metavar="FILE", help="load cases as JSON; see the loads file")
     return p
 
 
@@ -97,6 +99,13 @@ def _read(path: str) -> bytes:
         ) from None
 
 
+def _loads_of(path: str):
+    try:
+        return json.loads(_read(path))
+    except ValueError:
+        raise InputError("bad_loads", "The loads file is not JSON.", "See the loads file in the documentation.") from None
+
+
 def main(argv: list[str] | None = None) -> int:
     started = time.monotonic()
     argv = sys.argv[1:] if argv is None else argv
@@ -111,11 +120,13 @@ def main(argv: list[str] | None = None) -> int:
             infill=args.infill,
             top_bottom=args.top_bottom,
         )
+        loads = read_loads(_loads_of(args.loads)) if args.loads else None
         intake = take_in(_read(args.file), args.units)
         result = VERBS[args.verb](intake, args, process)
-        if args.loads:
-            said = "Strength is not computed yet: the loads were not read and every reserve is null."
-            intake.warnings.append(Note("loads_not_read", said))
+        if loads:
+            check_on(intake.mesh, None, loads)
+            said = "The loads were read and checked; strength is not computed yet, so every reserve is null."
+            intake.warnings.append(Note("no_strength_yet", said))
         answer = {"contract": CONTRACT, "verb": args.verb, "file": args.file, **result, "warnings": intake.warnings}
         answer["seconds"] = round(time.monotonic() - started, 4)
         print(json.dumps(answer, allow_nan=False))

@@ -60,7 +60,7 @@ class _Piece:
     facets: np.ndarray
 
 
-def _edge_geometry(mesh: Mesh):
+def edge_geometry(mesh: Mesh):
     pairs = mesh.edges.shared
     a, b = mesh.normals[pairs[:, 0]], mesh.normals[pairs[:, 1]]
     cross = np.cross(a, b)
@@ -71,7 +71,7 @@ def _edge_geometry(mesh: Mesh):
 
 def find_flats(mesh: Mesh, least_area: float | None = None, surfaces: Surfaces | None = None) -> list[Flat]:
     """Plane faces with at least ``least_area`` (default 1 % of the surface), largest first."""
-    pairs, _, _, angle = _edge_geometry(mesh)
+    pairs, _, _, angle = edge_geometry(mesh)
     plane = np.ones(len(mesh.faces), bool) if surfaces is None else surfaces.facets_of("plane") | ~surfaces.told
     link = pairs[(angle < FLAT_EDGE) & plane[pairs].all(axis=1)]
     n, label = components(len(mesh.faces), link)
@@ -114,7 +114,7 @@ def _proposed_axes(mesh: Mesh, pairs, cross, sine, angle) -> Array:
     return np.array(found).reshape(-1, 3)
 
 
-def _fit_circle(plan: Array) -> tuple[Array, float, float]:
+def fit_circle(plan: Array) -> tuple[Array, float, float]:
     """Algebraic least squares circle: centre (2,), radius, greatest residual."""
     middle = plan.mean(axis=0)
     x, y = (plan - middle).T
@@ -169,7 +169,7 @@ def _rims(mesh: Mesh, rows, frame, centre, radius) -> list[_Rim]:
 
 
 def _pieces(mesh: Mesh, surfaces: Surfaces | None) -> list[_Piece]:
-    pairs, cross, sine, angle = _edge_geometry(mesh)
+    pairs, cross, sine, angle = edge_geometry(mesh)
     smooth_pairs = pairs[angle < SMOOTH_EDGE]
     taken = np.zeros(len(mesh.faces), bool) if surfaces is None else surfaces.told.copy()
     pieces = [] if surfaces is None else _named_pieces(mesh, surfaces)
@@ -182,7 +182,7 @@ def _pieces(mesh: Mesh, surfaces: Surfaces | None) -> list[_Piece]:
             if len(group) < 8:
                 continue
             plan = mesh.vertices[np.unique(mesh.faces[group])] @ frame.T
-            centre, radius, residual = _fit_circle(plan[:, :2])
+            centre, radius, residual = fit_circle(plan[:, :2])
             if not radius > 0 or residual > max(CIRCLE_RESIDUAL, CIRCLE_RESIDUAL_SHARE * radius):
                 continue
             if residual > 0.05 * radius:

@@ -2,7 +2,8 @@
 
 Both begin with four letters, the number of vertices and the number of facets (uint32). ``HWS1``: vertices (n, 3)
 float64, facets (m, 3) int32, and, where the file named exact surfaces, the surface of each facet (m,) int32 and
-their list as JSON. ``HWV1``: vertices (n, 3) float32, facets (m, 3) uint32, features (m,) int16.
+their list as JSON. ``HWV2``: vertices (n, 3) float32, facets (m, 3) uint32, the face of each facet and the wide face
+(m,) int32 each, features (m,) int16.
 """
 
 import json
@@ -11,6 +12,7 @@ from dataclasses import asdict
 import numpy as np
 
 from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.surfaces import Surface, Surfaces
 
 
@@ -46,11 +48,26 @@ def unpack_surfaces(data: bytes) -> Surfaces | None:
     return Surfaces(rows, np.frombuffer(data, "<i4", int(m), start).astype(np.int32))
 
 
-def pack_view(mesh: Mesh, features: np.ndarray | None = None) -> bytes:
-    marks = np.zeros(len(mesh.faces), "<i2") if features is None else features.astype("<i2")
+def pack_view(mesh: Mesh, faces: Faces | None = None, features: np.ndarray | None = None) -> bytes:
+    """For drawing; without ``faces`` (a ghost that nobody points at) every facet is of face 0."""
+    none = np.zeros(len(mesh.faces), "<i4")
+    face, wide = (none, none) if faces is None else (faces.face, faces.wide)
+    marks = none if features is None else features
     return (
-        _head(b"HWV1", mesh)
+        _head(b"HWV2", mesh)
         + mesh.vertices.astype("<f4").tobytes()
         + mesh.faces.astype("<u4").tobytes()
-        + marks.tobytes()
+        + face.astype("<i4").tobytes()
+        + wide.astype("<i4").tobytes()
+        + marks.astype("<i2").tobytes()
     )
+
+
+def unpack_faces(view: bytes, mesh: Mesh) -> Faces:
+    """The faces of a packed view, without looking for them again unless it was packed before faces were kept."""
+    if view[:4] != b"HWV2":
+        return find_faces(mesh)
+    n, m = (int(x) for x in np.frombuffer(view, "<u4", 2, 4))
+    start = 12 + 12 * n + 12 * m
+    face, wide = (np.frombuffer(view, "<i4", m, start + 4 * m * i).astype(np.int32) for i in (0, 1))
+    return Faces(face, wide)

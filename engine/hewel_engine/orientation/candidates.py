@@ -100,8 +100,8 @@ def pick(swept: Sweep, sources: list[str], most: int = MOST) -> list[int]:
     return chosen
 
 
-def support_drop(mesh: Mesh, rays: RayScene, up: Array, limit: float, points: int = 20000) -> tuple[float, float]:
-    """Support volume (mm³) down to the plate or the part below, and the area it lands on (mm²).
+def support_spots(mesh: Mesh, up: Array, limit: float, points: int = 20000) -> tuple[Array, Array]:
+    """Points (n, 3) spread over the needing facets, and the plan area (n,) mm² that each stands for.
 
     Every needing facet is split into like triangles until none is longer than a thirtieth of the part, so that
     one ray from the middle of each is a fair sum.
@@ -111,24 +111,29 @@ def support_drop(mesh: Mesh, rays: RayScene, up: Array, limit: float, points: in
     top = (mesh.vertices @ up)[mesh.faces].max(axis=1) - floor
     needs = np.flatnonzero((d < overhang_threshold(limit)) & (top > CONTACT_BAND))
     if len(needs) == 0:
-        return 0.0, 0.0
+        return np.zeros((0, 3)), np.zeros(0)
     t = mesh.triangles[needs]
     longest = np.linalg.norm(t - np.roll(t, 1, axis=1), axis=2).max(axis=1)
     grain = max(mesh.diagonal / 60, 0.05)
     n = np.clip(np.ceil(longest / grain), 1, 40).astype(int)
     while (n**2).sum() > points and n.max() > 1:
         n = np.maximum(1, (n * 0.8).astype(int))
-    total, landed = 0.0, 0.0
+    spots, plans = [], []
     for k in np.unique(n):
         rows = np.flatnonzero(n == k)
         weights = _thirds(k)
-        spots = np.einsum("sw,rwx->rsx", weights, t[rows]).reshape(-1, 3)
-        plan = (mesh.areas[needs[rows]] * -d[needs[rows]] / k**2).repeat(len(weights))
-        plate = spots @ up - floor
-        drop = rays.distances(spots - rays.step * up, -up) + rays.step
-        total += float((plan * np.minimum(drop, plate)).sum())
-        landed += float(plan[drop < plate - 2 * CONTACT_BAND].sum())
-    return total, landed
+        spots.append(np.einsum("sw,rwx->rsx", weights, t[rows]).reshape(-1, 3))
+        plans.append((mesh.areas[needs[rows]] * -d[needs[rows]] / k**2).repeat(len(weights)))
+    return np.concatenate(spots), np.concatenate(plans)
+
+
+def support_drop(mesh: Mesh, rays: RayScene, up: Array, limit: float) -> tuple[float, float]:
+    """Support volume (mm³) down to the plate or the part below, and the area it lands on (mm²)."""
+    spots, plan = support_spots(mesh, up, limit)
+    plate = spots @ up - float(mesh.extents(up[None])[0][0])
+    drop = rays.distances(spots - rays.step * up, -up) + rays.step
+    landed = plan[drop < plate - 2 * CONTACT_BAND].sum()
+    return float((plan * np.minimum(drop, plate)).sum()), float(landed)
 
 
 def _thirds(k: int) -> Array:

@@ -15,6 +15,8 @@ GOALS = {
     "tipping_deg": +1,
     "drag_ratio": +1,
     "time_s": -1,
+    "protected_scar_mm2": -1,
+    "bores_lying": -1,
 }
 ENOUGH = {"tipping_deg": 30.0, "drag_ratio": 4.0}
 """Beyond this a measure buys nothing more, so it no longer makes a direction stand out."""
@@ -47,6 +49,8 @@ RELATIVE = {
     "scar": "scar_mm2",
     "curl": "curl",
     "finish": "finish_mm",
+    "protected": "protected_scar_mm2",
+    "across": "force_across_n",
 }
 """Measures that count by where they lie between the best and the worst of those compared; less is better."""
 
@@ -83,7 +87,7 @@ def weighted_order(measures: dict[str, Array], weights: dict[str, float]) -> tup
 
 def rank(candidates: list[Candidate]) -> list[Candidate]:
     """Best first, with ``rank`` and ``nondominated`` filled in: what stands before what does not, then the least
-    support-needing area, then stability.
+    support-needing area (what scars a protected face counts twice), then stability.
     """
     keep = nondominated(goal_table(candidates)) if candidates else []
 
@@ -91,7 +95,7 @@ def rank(candidates: list[Candidate]) -> list[Candidate]:
         m = candidates[i].measures
         return (
             m["tipping_deg"] < STANDS,
-            round(m["needing_area_mm2"], 1),
+            round(m["needing_area_mm2"] + (m.get("protected_scar_mm2") or 0.0), 1),
             -round(m["tipping_deg"], 2),
             m["support_volume_mm3"],
             tuple(-candidates[i].up),

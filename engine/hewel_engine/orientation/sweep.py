@@ -192,7 +192,7 @@ def least_section_modulus(area: float, centre: Array, second: Array, rim: Array)
 
 def drag_ratio(modulus: float, height: float, process: Process) -> float:
     """What the hot plate holds ÷ what the nozzle drags: σ_a·W_c / (F_d·H)."""
-    return process.stock.adhesion_hot_mpa * modulus / (process.nozzle_force * max(height, 1e-9))
+    return process.adhesion_hot * modulus / (process.nozzle_force * max(height, 1e-9))
 
 
 def curl_number(area: float, length: float, volume: float, height: float, process: Process) -> float:
@@ -202,8 +202,7 @@ def curl_number(area: float, length: float, volume: float, height: float, proces
     """
     if area <= 0:
         return 0.0
-    stock = process.stock
-    return stock.shrinkage * length * min(height, volume / area) / stock.adhesion_hot_mpa
+    return process.stock.shrinkage * length * min(height, volume / area) / process.adhesion_hot
 
 
 def patch_moments(triangles: Array) -> tuple[float, Array, Array]:

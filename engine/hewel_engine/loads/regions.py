@@ -1,0 +1,268 @@
+"""Regions of the surface: what a load acts on, what is held, what must not be touched.
+
+A region is written as people and files write it (a dict, see ``checked_shape``); ``catch`` finds the surface inside,
+with facets cut where the region ends, so that coarse facets are no obstacle.
+"""
+
+from dataclasses import dataclass
+from math import cos, radians
+
+import numpy as np
+
+from hewel_engine.errors import InputError
+from hewel_engine.geometry.frames import upright
+from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.patches import Faces, round_of
+
+PLANE_TURN = 10.0
+"""Degrees: a facet of a plane region looks along the plane's normal, or against it, within this."""
+COARSEST = 8
+"""Sides of the coarsest cylinder whose facets are known as such."""
+ENOUGH_AREA = 1e-9  # mm²: less is rounding
+
+
+@dataclass(frozen=True, eq=False)
+class Patch:
+    """Pieces of surface: ``triangles`` (k, 3, 3) mm, ``normals`` (k, 3) outward, ``facets`` (k,) where each is from."""
+
+    triangles: Array
+    normals: Array
+    facets: np.ndarray
+
+    @property
+    def areas(self) -> Array:
+        t = self.triangles
+        return 0.5 * np.linalg.norm(np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]), axis=1)
+
+    @property
+    def middles(self) -> Array:
+        return self.triangles.mean(axis=1)
+
+    @property
+    def area(self) -> float:
+        return float(self.areas.sum())
+
+    @property
+    def centre(self) -> Array:
+        return np.average(self.middles, axis=0, weights=self.areas)
+
+    @property
+    def normal(self) -> Array:
+        """(3,) mean outward normal; its length tells how flat the patch is (1 = plane, 0 = all round)."""
+        return np.average(self.normals, axis=0, weights=self.areas)
+
+    def within(self, keep: np.ndarray) -> "Patch":
+        return Patch(self.triangles[keep], self.normals[keep], self.facets[keep])
+
+
+def cut(patch: Patch, normal: Array, offset: float) -> Patch:
+    """The part of ``patch`` where ``normal``·x ≤ ``offset``."""
+    side = patch.triangles @ normal - offset
+    inside = side <= 0
+    count = inside.sum(axis=1)
+    out = [patch.within(count == 3)]
+    for wanted in (1, 2):
+        rows = np.flatnonzero(count == wanted)
+        if len(rows) == 0:
+            continue
+        alone = inside[rows] if wanted == 1 else ~inside[rows]
+        first = np.argmax(alone, axis=1)
+        turn = (first[:, None] + np.arange(3)) % 3  # the corner that is alone on its side comes first
+        t = np.take_along_axis(patch.triangles[rows], turn[:, :, None], axis=1)
+        s = np.take_along_axis(side[rows], turn, axis=1)
+        share = s[:, :1] / (s[:, :1] - s[:, 1:])
+        ab, ca = (t[:, 0] + share[:, i, None] * (t[:, i + 1] - t[:, 0]) for i in (0, 1))
+        pieces = (
+            [np.stack([t[:, 0], ab, ca], axis=1)]
+            if wanted == 1
+            else [np.stack([ab, t[:, 1], t[:, 2]], axis=1), np.stack([ab, t[:, 2], ca], axis=1)]
+        )
+        out += [Patch(p, patch.normals[rows], patch.facets[rows]) for p in pieces]
+    return Patch(*(np.concatenate([getattr(p, n) for p in out]) for n in ("triangles", "normals", "facets")))
+
+
+def whole(mesh: Mesh, facets: np.ndarray) -> Patch:
+    return Patch(mesh.triangles[facets], mesh.normals[facets], facets)
+
+
+# --------------------------------------------------------------------------- how a region is written
+
+
+def _bad(message: str, hint: str) -> InputError:
+    return InputError("bad_loads", message, hint)
+
+
+def _numbers(value, count: int | None, what: str) -> Array:
+    try:
+        out = np.array(value, float)
+    except (TypeError, ValueError):
+        out = np.zeros(0)
+    if out.shape != (() if count is None else (count,)) or not np.isfinite(out).all() or np.abs(out).max() > 1e9:
+        told = "a number" if count is None else f"{count} numbers"
+        raise _bad(f"{what} must be {told}.", "Write lengths in mm, like 12.5.")
+    return out
+
+
+def _axis(value, what: str) -> list[float]:
+    v = _numbers(value, 3, what)
+    length = float(np.linalg.norm(v))
+    if length < 1e-12:
+        raise _bad(f"{what} has no direction.", "Give three numbers that are not all 0.")
+    return (v / length).tolist()
+
+
+def _positive(value, what: str) -> float:
+    v = float(_numbers(value, None, what))
+    if v <= 0:
+        raise _bad(f"{what} must be greater than 0.", "Give it in mm.")
+    return v
+
+
+def checked_shape(said: dict, facet_count: int | None = None) -> dict:
+    """A region in its full form, or InputError ``bad_loads``. One of
+
+    ``box`` [[low], [high]] · ``plane`` {point, normal, tol} · ``cylinder`` {point, axis, radius, tol, from?, to?} with
+    the ends measured along the axis from the point · ``facets`` [numbers] · ``patch`` {facet, wide}: the face round
+    a facet. Lengths mm, part frame.
+    """
+    kinds = [k for k in ("box", "plane", "cylinder", "facets", "patch") if isinstance(said, dict) and k in said]
+    if len(kinds) != 1:
+        raise _bad("A region must be one of box, plane, cylinder, facets or patch.", "Point at a face of the part.")
+    kind = kinds[0]
+    body = said[kind]
+    if kind == "box":
+        if not isinstance(body, list) or len(body) != 2:
+            raise _bad("A box needs two corners.", "Write it as [[x0,y0,z0],[x1,y1,z1]].")
+        a, b = (_numbers(corner, 3, "A corner of the box") for corner in body)
+        return {"box": [np.minimum(a, b).tolist(), np.maximum(a, b).tolist()]}
+    if kind == "facets":
+        whole_numbers = isinstance(body, list) and all(isinstance(i, int) and not isinstance(i, bool) for i in body)
+        if not whole_numbers or not body:
+            raise _bad("Facets must be a list of facet numbers.", "Give at least one, counted from 0.")
+        if min(body) < 0 or (facet_count is not None and max(body) >= facet_count):
+            raise _bad(f"A facet number lies outside 0 to {(facet_count or 1) - 1}.", "Was the part changed?")
+        return {"facets": sorted(set(body))}
+    if not isinstance(body, dict):
+        raise _bad(f"A {kind} region must name its numbers.", "Point at a face of the part.")
+    if kind == "plane":
+        point = _numbers(body.get("point"), 3, "The plane's point").tolist()
+        tol = _positive(body.get("tol", 0.05), "The plane's tolerance")
+        return {"plane": {"point": point, "normal": _axis(body.get("normal"), "The plane's normal"), "tol": tol}}
+    if kind == "patch":
+        facet = body.get("facet")
+        if not isinstance(facet, int) or facet < 0 or (facet_count is not None and facet >= facet_count):
+            raise _bad("This face is not on the part.", "Point at a face of the part.")
+        return {"patch": {"facet": facet, "wide": bool(body.get("wide", False))}}
+    out = {
+        "point": _numbers(body.get("point"), 3, "The cylinder's point").tolist(),
+        "axis": _axis(body.get("axis"), "The cylinder's axis"),
+        "radius": _positive(body.get("radius"), "The cylinder's radius"),
+        "tol": _positive(body.get("tol", 0.1), "The cylinder's tolerance"),
+    }
+    for end in ("from", "to"):
+        if body.get(end) is not None:
+            out[end] = float(_numbers(body[end], None, "An end of the cylinder"))
+    return {"cylinder": out}
+
+
+def catch(mesh: Mesh, faces: Faces | None, shape: dict, name: str = "") -> Patch:
+    """The surface inside a region. Raises ``bad_loads``, with the region's name, where there is none."""
+    shape = checked_shape(shape, len(mesh.faces))
+    kind, body = next(iter(shape.items()))
+    if kind == "facets":
+        found = whole(mesh, np.array(body))
+    elif kind == "patch":
+        if faces is None:
+            raise _bad("The faces of the part are not known here.", "Use a box, plane, cylinder or facets.")
+        found = whole(mesh, faces.around(body["facet"], body["wide"]))
+    elif kind == "box":
+        found = _in_box(mesh, np.array(body))
+    elif kind == "plane":
+        found = _on_plane(mesh, np.array(body["point"]), np.array(body["normal"]), body["tol"])
+    else:
+        found = _on_cylinder(mesh, body)
+    if len(found.facets) == 0 or found.area < ENOUGH_AREA:
+        low, high = mesh.box
+        told = f"“{name}” " if name else ""
+        extent = " × ".join(f"{a:.4g} to {b:.4g}" for a, b in zip(low, high, strict=True))
+        raise _bad(
+            f"The {kind} {told}catches nothing of the part.",
+            f"The part reaches from {extent} mm (x, y, z); move the region onto its surface.",
+        )
+    return found
+
+
+def _in_box(mesh: Mesh, box: Array) -> Patch:
+    t = mesh.triangles
+    near = np.flatnonzero((t.min(axis=1) <= box[1]).all(axis=1) & (t.max(axis=1) >= box[0]).all(axis=1))
+    found = whole(mesh, near)
+    for i, axis in enumerate(np.eye(3)):
+        found = cut(cut(found, axis, box[1][i]), -axis, -box[0][i])
+    return found
+
+
+def _on_plane(mesh: Mesh, point: Array, normal: Array, tol: float) -> Patch:
+    along = np.flatnonzero(np.abs(mesh.normals @ normal) > cos(radians(PLANE_TURN)))
+    at = float(point @ normal)
+    return cut(cut(whole(mesh, along), normal, at + tol), -normal, tol - at)
+
+
+def _on_cylinder(mesh: Mesh, body: dict) -> Patch:
+    axis, radius, tol = np.array(body["axis"]), body["radius"], body["tol"]
+    along = np.flatnonzero(np.abs(mesh.normals @ axis) < 0.05)
+    frame = upright(axis)
+    plan = mesh.triangles[along] @ frame.T - frame @ np.array(body["point"])
+    corners = np.linalg.norm(plan[:, :, :2], axis=2)
+    n = mesh.normals[along] @ frame.T
+    off = np.abs((plan[:, 0, :2] * n[:, :2]).sum(axis=1))  # the facet's plane from the axis: a chord lies inside R
+    middle = plan.mean(axis=1)[:, :2]
+    radial = np.abs((middle * n[:, :2]).sum(axis=1)) / np.maximum(np.linalg.norm(middle, axis=1), 1e-12)
+    flattest = radius * cos(np.pi / COARSEST)
+    on = (corners.max(axis=1) <= radius + tol) & (off >= flattest - tol) & (radial > cos(radians(25)))
+    on &= corners.max(axis=1) >= radius - tol
+    found = whole(mesh, along[on])
+    at = float(axis @ np.array(body["point"]))
+    if "to" in body:
+        found = cut(found, axis, at + body["to"])
+    if "from" in body:
+        found = cut(found, -axis, -at - body["from"])
+    return found
+
+
+# --------------------------------------------------------------------------- pointing
+
+
+def pointed(mesh: Mesh, faces: Faces, facet: int, wide: bool = False) -> dict:
+    """What pointing at a facet means: the region's shape, how to call it, its area (mm²), and its direction.
+
+    A bore or a pin becomes a cylinder with its two ends (``wide``: without, so that bores in line are one), anything
+    else the face (``wide``: with all that flows on smoothly). ``axis`` is a bore's axis or a flat's outward normal;
+    None where the face has no one direction.
+    """
+    shape = checked_shape({"patch": {"facet": facet, "wide": wide}}, len(mesh.faces))
+    patch = catch(mesh, faces, shape)
+    found = round_of(mesh, faces.around(facet))
+    normal = patch.normal
+    if found:
+        reach = found.half + 0.01
+        body = {"point": found.point.tolist(), "axis": found.axis.tolist(), "radius": found.radius, "tol": 0.1}
+        exact = {"cylinder": body if wide else body | {"from": -reach, "to": reach}}
+        same = catch(mesh, faces, exact)
+        if set(faces.around(facet).tolist()) <= set(same.facets.tolist()):
+            shape, patch = exact, same
+        kind, axis = ("bore" if found.bore else "pin"), found.axis
+        called = f"{kind} {2 * found.radius:.4g}"
+    elif np.linalg.norm(normal) > 0.9999:
+        kind, axis = "flat", normal / np.linalg.norm(normal)
+        called = "flat"
+    else:
+        kind, axis, called = "face", None, "face"
+    return {
+        "shape": shape,
+        "kind": kind,
+        "called": called,
+        "area_mm2": patch.area,
+        "centre_mm": patch.centre.tolist(),
+        "axis": None if axis is None else (axis + 0.0).tolist(),
+        "diameter_mm": 2 * found.radius if found else None,
+    }

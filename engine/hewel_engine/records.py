@@ -1,0 +1,169 @@
+"""What the farm's records hold: every field with its unit, its bounds, its starting value and where that comes from.
+
+A record says only what somebody has read or decided; whatever it leaves out falls back to the starting value, which
+is marked as such wherever it is shown. Lengths mm, angles degrees from the vertical, stresses MPa, times s.
+"""
+
+from dataclasses import asdict, dataclass
+
+from hewel_engine.errors import InputError
+
+ORIGINS = {
+    "handbook": "starting value of the handbook",
+    "maker": "maker's sheet",
+    "own": "the workshop's own setting",
+    "coupon": "own coupon",
+}
+
+
+@dataclass(frozen=True)
+class Field:
+    """One number, choice or mark of a record. ``low`` and ``high`` bound what can be entered, both included."""
+
+    name: str
+    words: str
+    unit: str = ""
+    start: float | str | bool | None = None
+    low: float = 0.0
+    high: float = 1e6
+    choices: tuple[str, ...] = ()
+    span: tuple[float, float] | None = None
+    """The range the handbook gives for the starting value, where it gives one."""
+
+    @property
+    def kind(self) -> str:
+        if self.choices:
+            return "choice"
+        return "mark" if isinstance(self.start, bool) else "number"
+
+    def as_dict(self) -> dict:
+        return asdict(self) | {"kind": self.kind, "choices": list(self.choices)}
+
+    def checked(self, value):
+        """``value`` in its own type. Raises InputError ``bad_options`` with what is allowed."""
+        if self.kind == "choice":
+            if value not in self.choices:
+                raise self._wrong(value, f"Use one of: {', '.join(self.choices)}.")
+            return value
+        if self.kind == "mark":
+            if value not in (True, False, 0, 1):
+                raise self._wrong(value, "Use yes or no.")
+            return bool(value)
+        if isinstance(value, bool) or not isinstance(value, int | float) or not self.low <= value <= self.high:
+            unit = f" {self.unit}" if self.unit else ""
+            raise self._wrong(value, f"Give {self.words} a value from {self.low:g} to {self.high:g}{unit}.")
+        return value
+
+    def _wrong(self, value, hint: str) -> InputError:
+        told = f"{value:g}" if isinstance(value, int | float) else repr(value)
+        return InputError("bad_options", f"{self.words[:1].upper() + self.words[1:]} cannot be {told}.", hint)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A value with its range and its origin."""
+
+    value: float | str | bool | None
+    origin: str = "handbook"
+    low: float | None = None
+    high: float | None = None
+    note: str = ""
+
+    def as_dict(self) -> dict:
+        return asdict(self)
+
+
+def readings(fields: tuple[Field, ...], said: dict[str, dict], starts: dict | None = None) -> dict[str, Reading]:
+    """Every field of a record: what it says, else its starting value (``starts`` before the field's own)."""
+    out = {}
+    for field in fields:
+        if field.name in said:
+            out[field.name] = Reading(**said[field.name])
+        else:
+            span = field.span or (None, None)
+            out[field.name] = Reading((starts or {}).get(field.name, field.start), "handbook", *span)
+    return out
+
+
+MACHINE = (
+    Field("bed_x", "bed, first side", "mm", 220.0, 20, 5000),
+    Field("bed_y", "bed, second side", "mm", 220.0, 20, 5000),
+    Field("bed_z", "printing height", "mm", 250.0, 20, 5000),
+    Field("head_radius", "head envelope, radius", "mm", 45.0, 1, 500),
+    Field("gantry", "gantry height over finished parts", "mm", 30.0, 0, 1000),
+    Field("nozzle", "nozzle diameter", "mm", 0.4, 0.1, 2),
+    Field("flow_limit", "flow limit", "mm³/s", 12.0, 0.1, 500),
+    Field("acceleration", "acceleration", "mm/s²", 3000.0, 50, 100000),
+    Field("nozzle_force", "drag of a passing nozzle", "N", 2.0, 0, 100),
+    Field("chamber", "chamber", "", "open", choices=("open", "enclosed", "heated")),
+    Field("chamber_c", "air round the part", "°C", 25.0, -20, 150),
+    Field("release", "how parts leave the plate", "", "by hand", choices=("by hand", "flexible plate", "pushed off")),
+    Field("push_limit", "greatest push", "N", 60.0, 0, 5000),
+    Field("push_height", "height of the push", "mm", 10.0, 0, 1000),
+    Field("ready_s", "heating and probing before a plate", "s", 360.0, 0, 7200),
+    Field("hourly_cost", "cost of an hour", "per h", 3.0, 0, 1000),
+)
+
+PROFILE = (
+    Field("layer", "layer height", "mm", 0.2, 0.02, 2),
+    Field("width", "outer line width", "mm", 0.45, 0.05, 5),
+    Field("inner_width", "inner line width", "mm", 0.45, 0.05, 5),
+    Field("rule", "perimeter rule", "", "spacing", choices=("spacing", "plain")),
+    Field("variable_lines", "variable-width lines", "", False),
+    Field("perimeters", "perimeters", "", 3, 1, 50),
+    Field("top_bottom", "top and bottom layers", "", 4, 0, 100),
+    Field("infill", "infill fraction", "", 0.2, 0, 1),
+    Field("stiffness_power", "infill stiffness power m, E·φ^m", "", 2.0, 0.5, 4, span=(1.0, 2.0)),
+    Field("strength_power", "infill strength power m, X·φ^m", "", 1.5, 0.5, 4),
+    Field("outer_speed", "perimeter speed", "mm/s", 60.0, 1, 1000),
+    Field("infill_speed", "infill speed", "mm/s", 110.0, 1, 1000),
+    Field("travel_share", "travel, share of extruding time", "", 0.12, 0, 2),
+    Field("layer_change", "time of a layer change", "s", 1.2, 0, 60),
+    Field("layer_minimum", "least time of a layer", "s", 8.0, 0, 600),
+)
+
+CAPABILITY = (
+    Field("limit_hidden", "overhang limit, hidden faces", "° from vertical", 45.0, 1, 89),
+    Field("limit_visible", "overhang limit, visible faces", "° from vertical", 45.0, 1, 89),
+    Field("clean_bridge", "clean bridge up to", "mm", 10.0, 0, 200),
+    Field("rough_bridge", "rough bridge up to", "mm", 20.0, 0, 200),
+    Field("fit_press", "press fit, clearance per side", "mm", 0.03, -1, 2, span=(0.0, 0.05)),
+    Field("fit_location", "location fit, per side", "mm", 0.10, -1, 2),
+    Field("fit_sliding", "sliding fit, per side", "mm", 0.18, -1, 2, span=(0.15, 0.20)),
+    Field("fit_free", "free fit, per side", "mm", 0.30, -1, 2),
+    Field("fit_in_place", "printed in place, per side", "mm", 0.30, 0, 2),
+    Field("bore_upright", "upright bore, loss on diameter", "mm", 0.15, -1, 2, span=(0.1, 0.2)),
+    Field("bore_lying", "lying bore, droop of the roof", "mm", 0.30, -1, 3, span=(0.2, 0.4)),
+    Field("adhesion_hot", "adhesion, hot plate", "MPa", 0.15, 0.001, 50),
+    Field("adhesion_cold", "adhesion, cold plate", "MPa", 0.03, 0, 50),
+    Field("x_t", "strength along the layers", "MPa", None, 0.1, 2000),
+    Field("z_t", "strength across the layers", "MPa", None, 0.1, 2000),
+    Field("z_s", "shear strength between layers", "MPa", None, 0.1, 2000),
+)
+"""Machine × material × profile; a strength without a coupon is the material's."""
+
+MATERIAL = (
+    Field("e_xy", "stiffness in the layer, E_xy", "MPa", None, 0.1, 1e6),
+    Field("e_z", "stiffness across the layers, E_z", "MPa", None, 0.1, 1e6),
+    Field("x_t", "tensile strength in the layer, X_t", "MPa", None, 0.1, 2000),
+    Field("z_t", "tensile strength across the layers, Z_t", "MPa", None, 0.1, 2000),
+    Field("z_s", "shear strength between layers, Z_s", "MPa", None, 0.1, 2000),
+    Field("x_c", "compressive strength in the layer, X_c", "MPa", None, 0.1, 2000),
+    Field("z_c", "compressive strength across the layers, Z_c", "MPa", None, 0.1, 2000),
+    Field("poisson", "Poisson's ratio ν", "", None, 0, 0.499),
+    Field("yield_strain", "yield strain ε_y", "", None, 0.0001, 5),
+    Field("density", "density", "g/cm³", None, 0.1, 20),
+    Field("softening_c", "softens at", "°C", None, 20, 500),
+    Field("shrinkage", "shrinkage", "%", None, -2, 10),
+    Field("expansion", "thermal expansion", "10⁻⁶/K", None, 0, 1000),
+    Field("creep", "knock-down, sustained load", "", None, 0.01, 1),
+    Field("sun", "sunlight", "", "fair", choices=("poor", "fair", "good")),
+    Field("price", "price", "per kg", None, 0, 10000),
+    Field("heat_capacity", "heat capacity", "kJ/kgK", 1.6, 0.1, 10),
+    Field("weld_energy", "activation energy of the weld", "kJ/mol", 150.0, 10, 1000),
+    Field("sticky", "sticks to its own supports", "", False),
+    Field("warps", "warps", "", False),
+)
+
+TABLES = {"machine": MACHINE, "material": MATERIAL, "profile": PROFILE, "capability": CAPABILITY}
+BY_NAME = {table: {f.name: f for f in fields} for table, fields in TABLES.items()}
