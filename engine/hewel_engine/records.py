@@ -159,7 +159,7 @@ MATERIAL = (
     Field("creep", "knock-down, sustained load", "", None, 0.01, 1),
     Field("sun", "sunlight", "", "fair", choices=("poor", "fair", "good")),
     Field("price", "price", "per kg", None, 0, 10000),
-    Field("heat_capacity", "heat capacity", "kJ/kgK", 1.6, 0.1, 10),
+    Field("heat_capacity", "heat capacity", "kJ/(kg·K)", 1.6, 0.1, 10),
     Field("weld_energy", "activation energy of the weld", "kJ/mol", 150.0, 10, 1000),
     Field("sticky", "sticks to its own supports", "", False),
     Field("warps", "warps", "", False),

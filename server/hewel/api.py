@@ -24,6 +24,8 @@ def refused(request: HttpRequest, error: Refused) -> HttpResponse:
 
 
 from accounts.api import people, router as accounts  # noqa: E402, I001  (after the handlers, so that a router cannot reach them half made)
+from farm.api import router as farm  # noqa: E402
+from needs.api import router as needs  # noqa: E402
 from parts.api import router as parts  # noqa: E402
 from sheets.api import router as sheets  # noqa: E402
 from studies.api import router as studies  # noqa: E402
@@ -33,5 +35,7 @@ api.add_router("/session", accounts)
 api.add_router("/people", people)
 api.add_router("/work", work)
 api.add_router("/sheets", sheets)
+api.add_router("/farm", farm)
 api.add_router("/parts", parts)
+api.add_router("/needs", needs)
 api.add_router("/studies", studies)

@@ -34,6 +34,8 @@ INSTALLED_APPS = [
     "audit",
     "store",
     "sheets",
+    "farm",
+    "needs",
     "work",
     "parts",
     "studies",

@@ -10,6 +10,7 @@ from django.db.models import Q
 
 from accounts.roles import require
 from hewel.refusal import Refused
+from needs.actions import proved
 from parts import job
 from parts.models import Part
 from sheets import actions as sheets
@@ -43,9 +44,9 @@ def order_intake(user, file, name: str, units: str) -> Work:
 
 
 @transaction.atomic
-def create_part(work: Work, pieces: dict, process: dict) -> Part:
+def create_part(work: Work, pieces: dict) -> Part:
     order, told = work.order, pieces["facts"]
-    sheet = sheets.begin(work.by, job.KIND, job.fresh(order["name"], order.get("note", ""), process), "came in")
+    sheet = sheets.begin(work.by, job.KIND, job.fresh(order["name"], order.get("note", "")), "came in")
     part = Part.objects.create(
         workshop=work.workshop,
         by=work.by,
@@ -71,11 +72,11 @@ def complete_part(part: Part, features: dict) -> None:
     forget_unused([coarse])
 
 
-def write(user, part: Part, base: int, section: str, value) -> None:
-    """Writes one section of the job as seen from edition ``base``."""
+def write(user, part: Part, base: int, sections: dict) -> None:
+    """Writes sections of the job as seen from edition ``base``, all in one edit."""
     require(user, "edit")
-    value, words = job.checked(section, value)
-    part.sheet = sheets.amend(user, part.sheet_id, base, section, value, words)
+    said = proved(part, {name: job.checked(name, value) for name, value in sections.items()})
+    part.sheet = sheets.amend(user, part.sheet_id, base, said, job.words(part.job, said))
 
 
 def forget_source(work: Work) -> None:

@@ -10,7 +10,11 @@ from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from accounts.roles import require
+from farm.forms import Origin, ProcessIn
+from farm.queries import process_of
 from hewel.refusal import Edition, Problem, Refused
+from needs import queries as needs
+from needs.schemas import JobOut
 from parts import actions, queries
 from parts.job import Desk
 from sheets.actions import KEPT_DAYS
@@ -75,6 +79,27 @@ class StruckRow(Schema):
     until: datetime
 
 
+class StageOut(Schema):
+    state: Literal["settled", "open", "stale", "empty"]
+    line: str
+
+
+class OriginOut(Schema):
+    """Where a number of the process is from: how it is known, and which record says so."""
+
+    origin: Origin
+    record: Literal["machine", "profile", "capability", "job", "portable"]
+
+
+class ProcessOut(Schema):
+    """The process of the job as the farm's records give it now."""
+
+    said: ProcessIn
+    names: dict[str, str | None]
+    numbers: dict[str, float | str | bool | dict | None]
+    origins: dict[str, OriginOut]
+
+
 class PartOut(PartRow):
     version: int
     desk: Desk
@@ -88,6 +113,11 @@ class PartOut(PartRow):
     ghost: str
     study: UUID
     choice: ChoiceOut | None
+    job: JobOut
+    process: ProcessOut
+    requirements_stage: StageOut
+    cautions: list[str]
+    acknowledged: bool
 
 
 def _row(part) -> dict:
@@ -134,21 +164,21 @@ def get_part(request: HttpRequest, part_id: UUID):
     return _out(queries.part_of(request.user, part_id))
 
 
-class SectionIn(Schema):
+class SectionsIn(Schema):
     base: Edition
     """The edition of the job that was on the screen."""
-    value: dict
+    sections: dict[str, dict]
 
 
 @router.put(
-    "/{part_id}/job/{section}",
+    "/{part_id}/job",
     response={200: PartOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
-    operation_id="write_section",
+    operation_id="write_job",
 )
-def write_section(request: HttpRequest, part_id: UUID, section: str, body: SectionIn):
-    """Writes a section of the job; 409 with both versions where somebody else wrote in the same place meanwhile."""
+def write_job(request: HttpRequest, part_id: UUID, body: SectionsIn):
+    """Writes sections of the job, all or none; 409 with both versions where somebody else wrote in the same place."""
     part = queries.part_of(request.user, part_id)
-    actions.write(request.user, part, body.base, section, body.value)
+    actions.write(request.user, part, body.base, body.sections)
     return _out(part)
 
 
@@ -167,6 +197,11 @@ def _out(part) -> dict:
         "desk": part.job["desk"],
         "study": studies.current_study(part).id,
         "choice": choice and studies.choice_out(choice),
+        "job": {name: part.job[name] for name in JobOut.model_fields},
+        "process": process_of(part.workshop, part.job["process"]),
+        "requirements_stage": needs.requirements_stage(part.job),
+        "cautions": needs.cautions(part.job),
+        "acknowledged": needs.acknowledged(part.job),
     }
 
 
@@ -187,6 +222,7 @@ def get_file(request: HttpRequest, part_id: UUID, kind: Literal["stl", "3mf"] = 
     """The part standing in the chosen direction on z = 0, in millimetres."""
     require(request.user, "export")
     part = queries.part_of(request.user, part_id)
+    needs.require_acknowledged(part.job)
     data = studies.oriented_file(part, kind)
     answer = HttpResponse(data, content_type="model/stl" if kind == "stl" else "model/3mf")
     answer["Content-Disposition"] = f'attachment; filename="{slugify(part.name) or "part"}-oriented.{kind}"'

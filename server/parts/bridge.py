@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from hewel_engine.geometry.patches import find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.simplify import thinned
 from hewel_engine.io.packing import pack_solid, pack_view
@@ -25,20 +26,21 @@ def intake(data: bytes, units: str, process: dict) -> Iterator[tuple]:
     ``sweep`` (bytes, twice: coarse, then full) answers its first question; ``features`` (dict) completes facts and
     view with the bores.
     """
-    yield ("doing", 0, 4, "reading and mending")
-    taken = take_in(data, units)
+    yield ("doing", 0, 3, "reading and mending")
+    taken, process = take_in(data, units), Process(**process)
+    faces = find_faces(taken.mesh)
     yield ("result", "solid", pack_solid(taken.mesh, taken.surfaces))
-    yield ("result", "view", pack_view(taken.mesh))
+    yield ("result", "view", pack_view(taken.mesh, faces))
     yield ("result", "ghost", pack_view(thinned(taken.mesh)))
     first = first_facts(taken.mesh, taken.surfaces)
     told = {"warnings": taken.warnings, "file_format": taken.file_format, "scale_mm": taken.scale_mm}
     yield ("result", "facts", told | {"facts": first.as_dict()})
-    yield ("doing", 1, 4, "sweeping the directions")
+    yield ("doing", 1, 3, "sweeping the directions")
     rays = RayScene(taken.mesh)
-    yield ("result", "sweep", columns(coarse_sweep(taken.mesh, Process(**process), rays)))
-    swept, _ = sweep_of_part(taken.mesh, first.flats, Process(**process), rays)
+    yield ("result", "sweep", columns(coarse_sweep(taken.mesh, process, rays)))
+    swept, _ = sweep_of_part(taken.mesh, first.flats, process, rays)
     yield ("result", "sweep", columns(swept))
-    yield ("doing", 2, 4, "finding the bores")
+    yield ("doing", 2, 3, "finding the bores")
     facts = facts_of(taken.mesh, rays, taken.surfaces, first)
-    view = pack_view(taken.mesh, facts.feature_of_facet())
+    view = pack_view(taken.mesh, faces, facts.feature_of_facet())
     yield ("result", "features", {"facts": facts.as_dict(), "notes": facts.notes, "view": view})

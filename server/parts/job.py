@@ -2,26 +2,21 @@
 
 from typing import Annotated
 
-from ninja import Schema
-from pydantic import ConfigDict, Field, StringConstraints, ValidationError
+from pydantic import Field
 
+from farm.forms import Form, Line, Name, ProcessIn, process_choice, validated
 from hewel.refusal import Refused
+from needs import forms as needs
 
 KIND = "job"
 
-Text = Annotated[str, StringConstraints(strip_whitespace=True, pattern=r"^[^\x00]*$")]
+
+class Title(Form):
+    name: Annotated[Name, Field(max_length=120)]
+    note: Annotated[Line, Field(max_length=4000)] = ""
 
 
-class Section(Schema):
-    model_config = ConfigDict(extra="forbid")
-
-
-class Title(Section):
-    name: Annotated[Text, Field(min_length=1, max_length=120)]
-    note: Annotated[Text, Field(max_length=4000)] = ""
-
-
-class Weights(Section):
+class Weights(Form):
     """How much each measure counts in the order of the candidates, 0 to 5."""
 
     support: float = Field(3, ge=0, le=5)
@@ -31,39 +26,81 @@ class Weights(Section):
     scar: float = Field(1, ge=0, le=5)
     curl: float = Field(1, ge=0, le=5)
     finish: float = Field(0, ge=0, le=5)
+    protected: float = Field(2, ge=0, le=5)
+    across: float = Field(1, ge=0, le=5)
 
 
-Up = Annotated[list[Annotated[float, Field(allow_inf_nan=False)]], Field(min_length=3, max_length=3)]
-
-
-class Desk(Section):
+class Desk(Form):
     """What lies on the comparison desk. Without weights the candidates stand in the plain order."""
 
     weights: Weights | None = None
-    pins: list[Up] = Field(default=[], max_length=3)
+    pins: list[needs.Vec3] = Field(default=[], max_length=3)
 
 
-SECTIONS: dict[str, tuple[type[Section], str]] = {
+SECTIONS: dict[str, tuple[type[Form], str]] = {
     "title": (Title, "name and note"),
     "desk": (Desk, "comparison desk"),
+    "need": (needs.Need, "job"),
+    "requirements": (needs.Requirements, "requirement"),
+    "regions": (needs.Regions, "face"),
+    "loads": (needs.Loads, "load"),
+    "touching": (needs.Touching, "touching face"),
+    "evidence": (needs.Evidences, "evidence"),
 }
-"""Those that are written as they are; process and choice have actions of their own."""
+"""Those that are written as they are; process, choice, caution and settled have actions of their own."""
 
 
-def fresh(name: str, note: str, process: dict) -> dict:
+def fresh(name: str, note: str) -> dict:
     """The content of a job that has just come in."""
-    title = Title(name=name, note=note)
-    return {"title": title.dict(), "process": process, "choice": None, "desk": Desk().dict()}
+    return whole({"title": Title(name=name, note=note).model_dump(mode="json")})
 
 
-def checked(section: str, value) -> tuple[dict, str]:
-    """The section in its full form, and the words for the history."""
+EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() if s != "title"} | {
+    "process": ProcessIn().model_dump(mode="json"),
+    "choice": None,
+    "caution": None,
+    "settled": None,
+}
+
+
+def whole(content: dict) -> dict:
+    """The content with every section, also those that did not exist yet when it was written."""
+    content = EMPTY | content
+    desk = content["desk"]
+    if desk["weights"]:
+        desk = desk | {"weights": Weights(**desk["weights"]).model_dump()}
+    return content | {"process": process_choice(content["process"]), "desk": desk}
+
+
+def checked(section: str, value) -> dict:
+    """The section in its full form."""
     if section not in SECTIONS:
         raise Refused("bad_section", f"A job has no section {section!r}.", f"Use {', '.join(SECTIONS)}.", 422)
-    form, words = SECTIONS[section]
-    try:
-        return form.model_validate(value).dict(), words
-    except ValidationError as error:
-        first = error.errors()[0]
-        place = " · ".join(str(p) for p in first["loc"])
-        raise Refused("bad_value", f"{place or section}: {first['msg']}.", "Nothing was changed.", 422) from None
+    return validated(SECTIONS[section][0], value, section).model_dump(mode="json")
+
+
+def words(before: dict, sections: dict) -> str:
+    """A change of the job in words for its history: which rows came, changed and went."""
+    told: list[str] = []
+    for section, after in sections.items():
+        lists = [(k, v) for k, v in after.items() if isinstance(v, list)] if section in ROWS else []
+        rows = [line for key, now in lists for line in _rows(ROWS[section].get(key, ""), before[section][key], now)]
+        told += rows or ([SECTIONS[section][1]] if after != before[section] else [])
+    return ", ".join(told)[:120] or "nothing"
+
+
+ROWS = {
+    "requirements": {"rows": "requirement"},
+    "regions": {"rows": "face"},
+    "touching": {"rows": "touching face"},
+    "evidence": {"rows": "evidence"},
+    "loads": {"held": "held face", "cases": "load case", "combinations": "combination", "movements": "stiffness"},
+}
+
+
+def _rows(word: str, before: list, now: list) -> list[str]:
+    was, here = {r["id"]: r for r in before}, {r["id"]: r for r in now}
+    name = lambda r: f" “{n}”" if (n := r.get("name") or r.get("statement", "")[:30]) else ""
+    out = [f"{word}{name(r)} added" for i, r in here.items() if i not in was]
+    out += [f"{word}{name(r)} taken out" for i, r in was.items() if i not in here]
+    return out + [f"{word}{name(r)} changed" for i, r in here.items() if i in was and was[i] != r]

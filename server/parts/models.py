@@ -5,6 +5,8 @@ import uuid
 from django.conf import settings
 from django.db import models
 
+from parts.job import whole
+
 
 class Part(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -31,7 +33,7 @@ class Part(models.Model):
 
     @property
     def job(self) -> dict:
-        return self.sheet.content
+        return whole(self.sheet.content)
 
     @property
     def name(self) -> str:

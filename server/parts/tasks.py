@@ -3,11 +3,13 @@
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
+from farm.queries import process_of
 from parts.actions import complete_part, create_part, forget_source, throw_away
+from parts.job import EMPTY
 from parts.models import Part
 from store import actions as store
 from store.models import Blob
-from studies.actions import keep_sweep, order_study_of_new_part, plain_process
+from studies.actions import keep_sweep, order_study_of_new_part
 from work.actions import carry_out, still_ours, tell
 from work.models import Work
 
@@ -19,14 +21,14 @@ def intake(work_id: str) -> None:
 
     def arguments(work: Work) -> dict:
         data = store.get(Blob.objects.get(digest=work.order["source"]))
-        return {"data": data, "units": work.order["units"], "process": plain_process()}
+        return {"data": data, "units": work.order["units"], "process": process_of(work.workshop, EMPTY["process"])["numbers"]}
 
     def collect(work: Work, name: str, value: object) -> None:
         pieces[name] = value
         if name == "facts":
             with still_ours(work) as ours:
                 if not ours.result:  # an earlier attempt may have made it
-                    part = create_part(ours, pieces, plain_process())
+                    part = create_part(ours, pieces)
                     study = order_study_of_new_part(ours.by, part)
                     tell(ours, {"part": str(part.id), "study": str(study.id)})
         elif name == "sweep":

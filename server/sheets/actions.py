@@ -30,15 +30,15 @@ def held(user, sheet_id, struck: bool = False) -> Sheet:
 
 
 @transaction.atomic
-def amend(user, sheet_id, base: int, section: str, value, words: str) -> Sheet:
-    """Puts ``value`` into ``section`` as seen from edition ``base``.
+def amend(user, sheet_id, base: int, sections: dict, words: str) -> Sheet:
+    """Puts each value of ``sections`` into its section as seen from edition ``base``.
 
     What others wrote since stays; where they wrote in the same place, nothing is changed and both are shown.
     """
     require(user, "edit")
     sheet = held(user, sheet_id)
     seen = _edition(sheet, base).content
-    return _put(user, sheet, seen, seen | {section: value}, words)
+    return _put(user, sheet, seen, seen | sections, words[:120])
 
 
 @transaction.atomic

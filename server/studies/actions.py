@@ -7,7 +7,10 @@ from audit.actions import record
 from django.db import transaction
 
 from accounts.roles import require
+from farm.forms import ProcessIn, validated
+from farm.queries import process_of
 from hewel.refusal import Refused
+from needs.queries import digest_of as digest_of_numbers, inputs
 from sheets import actions as sheets
 from store import actions as store
 from studies import bridge
@@ -16,14 +19,14 @@ from work.actions import order_work
 from work.models import Work
 
 
-def plain_process() -> dict:
-    """The process of a job that nobody has said anything about."""
-    return bridge.process_of({})
+def process_numbers(part) -> dict:
+    """What the farm's records make of the job's process, as the engine takes it."""
+    return process_of(part.workshop, part.job["process"])["numbers"]
 
 
 def digest_of(part) -> str:
-    """Names what a study of ``part`` depends on: the engine, the solid, the job's process."""
-    seed = json.dumps([bridge.ENGINE_VERSION, part.solid_id, part.job["process"]], sort_keys=True)
+    """Names what a study of ``part`` depends on: the engine, the solid, the numbers of the job's process."""
+    seed = json.dumps([bridge.ENGINE_VERSION, part.solid_id, process_numbers(part)], sort_keys=True)
     return hashlib.sha256(seed.encode()).hexdigest()
 
 
@@ -39,7 +42,7 @@ def keep_sweep(study_id: str, sweep: bytes) -> None:
 def order_study_of_new_part(user, part) -> Study:
     from studies.tasks import study_directions
 
-    study = Study.objects.create(part=part, process=part.job["process"], digest=digest_of(part))
+    study = Study.objects.create(part=part, process=process_numbers(part), digest=digest_of(part))
     study.work = order_work(user, "study", {"study": str(study.id)}, study_directions)
     study.save(update_fields=["work"])
     return study
@@ -49,11 +52,9 @@ def order_study_of_new_part(user, part) -> Study:
 def order_study(user, part, base: int, settings: dict) -> Study:
     """Puts another process on the job, and a study for it; one that was made before keeps its answer."""
     require(user, "edit")
-    try:
-        process = bridge.process_of(settings)
-    except bridge.InputError as error:
-        raise Refused(error.code, error.message, error.hint, 422) from None
-    part.sheet = sheets.amend(user, part.sheet_id, base, "process", process, "process")
+    said = validated(ProcessIn, settings, "process").model_dump(mode="json")
+    process_of(user.workshop, said)  # refuses what no record or bound allows
+    part.sheet = sheets.amend(user, part.sheet_id, base, {"process": said}, "process")
     made = part.studies.filter(digest=digest_of(part)).exclude(work__state__in=BROKEN_OFF).first()
     return made or order_study_of_new_part(user, part)
 
@@ -99,8 +100,14 @@ def choose(user, study: Study, base: int, up: list[float], reason: str) -> Choic
         )
     others = [c for c in study.candidates if c is not same[0]]
     choice = Choice.objects.create(
-        study=study, up=same[0]["up"], measures=same[0], alternatives=others, reason=reason, by=user
+        study=study,
+        up=same[0]["up"],
+        measures=same[0],
+        alternatives=others,
+        reason=reason,
+        rests_on=inputs(study.part) | {"process": digest_of_numbers(study.process)},
+        by=user,
     )
     said = {"id": choice.id, "up": choice.up, "reason": reason}
-    sheets.amend(user, study.part.sheet_id, base, "choice", said, "direction chosen")
+    sheets.amend(user, study.part.sheet_id, base, {"choice": said}, "direction chosen")
     return choice

@@ -11,7 +11,7 @@ from parts import queries as parts
 from parts.job import Weights
 from store import actions as store
 from studies import actions, queries
-from studies.schemas import ChoiceIn, ChoiceOut, Direction, OrderIn, RankingOut, StudyOut, SweepOut
+from studies.schemas import ChoiceIn, ChoiceOut, Direction, DutyFields, OrderIn, RankingOut, StudyOut, SweepOut
 from work.api import WorkOut
 
 router = Router(tags=["studies"])
@@ -24,7 +24,7 @@ router = Router(tags=["studies"])
 )
 def order_study(request: HttpRequest, part_id: UUID, order: OrderIn):
     part = parts.part_of(request.user, part_id)
-    study = actions.order_study(request.user, part, order.base, order.dict(exclude={"base"}))
+    study = actions.order_study(request.user, part, order.base, order.model_dump(exclude={"base"}))
     return Status(202, queries.study_out(queries.study_of(request.user, study.id)))
 
 
@@ -46,10 +46,16 @@ def get_sweep(request: HttpRequest, study_id: UUID, digest: str = ""):
     return answer
 
 
+@router.get("/{study_id}/duties", response={200: DutyFields, 404: Problem}, operation_id="get_duties")
+def get_duties(request: HttpRequest, study_id: UUID):
+    """Protected faces, fitted bores and forces for every swept direction; they follow the job at once."""
+    return queries.duty_fields(queries.study_of(request.user, study_id))
+
+
 @router.get("/{study_id}/ranking", response={200: RankingOut, 404: Problem, 422: Problem}, operation_id="get_ranking")
 def get_ranking(request: HttpRequest, study_id: UUID, weights: Query[Weights]):
     """The candidates sorted by weights; the marks of the non-dominated do not depend on them."""
-    return queries.ranking(queries.study_of(request.user, study_id), weights.dict())
+    return queries.ranking(queries.study_of(request.user, study_id), weights.model_dump())
 
 
 @router.get("/{study_id}/comparison", operation_id="print_comparison", openapi_extra=queries.BYTES)

@@ -24,15 +24,10 @@ __all__ = [
     "direction_words",
     "directions",
     "oriented",
-    "process_of",
+    "ranked",
     "unit",
     "weighted",
 ]
-
-
-def process_of(settings: dict) -> dict:
-    """The full process record of a few settings; raises InputError with what is out of bounds."""
-    return Process(**settings).as_dict()
 
 
 def columns(swept: Sweep) -> bytes:
@@ -64,24 +59,30 @@ def direction(solid: bytes, up: list, process: dict, known: list[dict]) -> Itera
     yield ("doing", 0, 1, "slicing this direction")
     mesh = unpack_solid(solid)
     fresh = typed(mesh, RayScene(mesh), up, Process(**process))
-    others = [
-        Candidate(np.array(k["up"]), k["source"], {n: v for n, v in k.items() if n not in ("up", "source")})
-        for k in known
-        if float(np.dot(k["up"], fresh.up)) < 1 - 1e-9
+    others = [k for k in known if float(np.dot(k["up"], fresh.up)) < 1 - 1e-9]
+    yield ("result", "candidates", ranked([*others, fresh.as_dict()]))
+
+
+def ranked(candidates: list[dict]) -> list[dict]:
+    """The same candidates, ranked anew by all that is known of each."""
+    rows = [
+        Candidate(np.array(c["up"]), c["source"], {n: v for n, v in c.items() if n not in ("up", "source")})
+        for c in candidates
     ]
-    yield ("result", "candidates", [c.as_dict() for c in rank([*others, fresh])])
+    return [c.as_dict() for c in rank(rows)]
 
 
-def weighted(candidates: list[dict], sweep_columns: bytes | None, weights: dict[str, float]) -> dict:
+def weighted(candidates: list[dict], fields: dict | None, weights: dict[str, float]) -> dict:
     """Ranks of the candidates under ``weights``, their costs, and the cost of every swept direction."""
     names = [*RELATIVE.values(), *ENOUGH]
-    known = {n: np.array([float("nan") if c[n] is None else c[n] for c in candidates], float) for n in names}
+    figure = lambda v: float("nan") if v is None else v
+    known = {n: np.array([figure(c.get(n)) for c in candidates], float) for n in names}
     order, cost = weighted_order(known, weights)
     ranks = np.empty(len(order), int)
     ranks[order] = np.arange(1, len(order) + 1)
     field = None
-    if sweep_columns is not None:
-        columns = {n: np.array(v, float) for n, v in json.loads(sweep_columns)["fields"].items()}
+    if fields is not None:
+        columns = {n: np.array(v, float) for n, v in fields.items()}
         columns["needing_area_mm2"] = columns["overhang_area_mm2"]  # layers are not known of every direction
         field = np.round(weighted_scores(columns, weights), 4).tolist()
     return {"ranks": ranks.tolist(), "costs": np.round(cost, 4).tolist(), "field": field}

@@ -26,6 +26,8 @@ class Choice(models.Model):
     measures = models.JSONField()
     alternatives = models.JSONField()
     reason = models.TextField()
+    rests_on = models.JSONField(default=dict)
+    """Digests of what it was decided by, see ``needs.queries.inputs``; empty in what was chosen before it was kept."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
 

@@ -5,6 +5,8 @@ import json
 from django.utils import timezone
 
 from hewel.refusal import Refused, not_found
+from needs import queries as needs
+from needs.queries import inputs
 from store import actions as store
 from studies import bridge, printing
 from studies.actions import digest_of
@@ -33,13 +35,21 @@ def study_of(user, study_id) -> Study:
 
 
 def current_study(part) -> Study:
-    """The newest study of the job's process; it may be an older engine's, see ``is_stale``."""
-    return part.studies.filter(process=part.job["process"]).order_by("-created").first()
+    """The newest study that answers for the job as it is; where there is none, the newest, which then is stale."""
+    newest = part.studies.order_by("-created")
+    return newest.filter(digest=digest_of(part)).first() or newest.first()
 
 
 def is_stale(study: Study) -> bool:
     """Whether what the study depends on has changed since: another process, another engine."""
     return study.digest != digest_of(study.part)
+
+
+def stale_because(choice: Choice) -> list[str]:
+    """What a choice was decided by and has changed since, in words; another engine counts as another part's study."""
+    now = inputs(choice.study.part)
+    changed = [name for name, digest in choice.rests_on.items() if now[name] != digest]
+    return changed or (["process" if choice.rests_on == {} else "engine"] if is_stale(choice.study) else [])
 
 
 def current_choice(part) -> Choice | None:
@@ -54,10 +64,19 @@ def choice_out(choice: Choice) -> dict:
         "measures": choice.measures,
         "alternatives": len(choice.alternatives),
         "reason": choice.reason,
-        "stale": is_stale(choice.study),
+        "stale_because": stale_because(choice),
         "by": choice.by.shown_name,
         "at": choice.at,
     }
+
+
+def with_duties(study: Study) -> list[dict]:
+    """The candidates with what the job's duties say of each, ranked with that."""
+    known = study.candidates
+    duties = needs.direction_columns(study.part, [c["up"] for c in known], study.process, close=True)
+    if not duties:
+        return known
+    return bridge.ranked([c | {name: column[i] for name, column in duties.items()} for i, c in enumerate(known)])
 
 
 def study_out(study: Study) -> dict:
@@ -67,7 +86,7 @@ def study_out(study: Study) -> dict:
         "process": study.process,
         "digest": study.digest,
         "swept": study.sweep_id,
-        "candidates": study.candidates,
+        "candidates": with_duties(study),
         "stale": is_stale(study),
         "work": study.work,
         "choices": [choice_out(c) for c in study.choices.all()],
@@ -85,7 +104,16 @@ def ranking(study: Study, weights: dict[str, float]) -> dict:
     """Ranks, costs and the field of costs under ``weights``."""
     if not study.candidates:
         return {"ranks": [], "costs": [], "field": None}
-    return bridge.weighted(study.candidates, study.sweep and store.get(study.sweep), weights)
+    sweep = study.sweep and json.loads(store.get(study.sweep))
+    duties = needs.direction_columns(study.part, sweep["ups"], study.process, close=False) if sweep else {}
+    return bridge.weighted(with_duties(study), sweep and sweep["fields"] | duties, weights)
+
+
+def duty_fields(study: Study) -> dict:
+    """What the job's duties say of every swept direction; empty where it has none."""
+    if study.sweep is None:
+        return {}
+    return needs.direction_columns(study.part, json.loads(store.get(study.sweep))["ups"], study.process, close=False)
 
 
 def comparison_page(study: Study) -> bytes:
@@ -94,6 +122,7 @@ def comparison_page(study: Study) -> bytes:
     if not study.candidates:
         raise Refused("not_swept", "No candidate has been sliced yet.", "Print it when the first are in the table.")
     weights = part.job["desk"]["weights"]
+    study.candidates = with_duties(study)
     ranks = ranking(study, weights)["ranks"] if weights else [c["rank"] for c in study.candidates]
     choice = current_choice(part)
     sweep = study.sweep and json.loads(store.get(study.sweep))

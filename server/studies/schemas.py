@@ -6,6 +6,7 @@ from uuid import UUID
 from ninja import Schema
 from pydantic import Field
 
+from farm.forms import ProcessIn
 from hewel.refusal import Edition
 from work.api import WorkOut
 
@@ -33,13 +34,21 @@ class Candidate(Schema):
     finish_mm: float
     time_s: float | None
     reserve: float | None
+    protected_scar_mm2: float | None = None
+    protected_plate_mm2: float | None = None
+    bores_lying: float | None = None
+    force_across_n: float | None = None
 
 
-class ProcessIn(Schema):
-    limit: float = 45.0
-    layer: float = 0.2
-    width: float = 0.45
-    material: str = Field("petg", max_length=40)
+class Numbers(Schema):
+    """What a page needs of the process that a study was made for."""
+
+    limit: float
+    layer: float
+    width: float
+    material: str
+    clean_bridge: float
+    rough_bridge: float
 
 
 class ChoiceOut(Schema):
@@ -48,7 +57,8 @@ class ChoiceOut(Schema):
     measures: Candidate
     alternatives: int
     reason: str
-    stale: bool
+    stale_because: list[str]
+    """What it was decided by and has changed since; empty while it holds."""
     by: str
     at: datetime
 
@@ -56,7 +66,7 @@ class ChoiceOut(Schema):
 class StudyOut(Schema):
     id: UUID
     part: UUID
-    process: ProcessIn
+    process: Numbers
     digest: str
     swept: str | None
     """The digest of the sweep, coarse or full; None before there is one."""
@@ -98,6 +108,15 @@ class SweepOut(Schema):
 
     ups: list[list[float]]
     fields: SweepFields
+
+
+class DutyFields(Schema):
+    """What the job's duties say of every swept direction, in the order of the sweep; None where it has no such duty."""
+
+    protected_scar_mm2: list[float] | None = None
+    protected_plate_mm2: list[float] | None = None
+    bores_lying: list[float] | None = None
+    force_across_n: list[float] | None = None
 
 
 class RankingOut(Schema):

@@ -12,10 +12,11 @@ from django.test import Client
 from accounts.models import User, Workshop
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.io.stl import write_stl
+from hewel_engine.processes import Process
 from parts import bridge as parts_bridge
 from parts.actions import complete_part, create_part, order_intake
 from studies import bridge as studies_bridge
-from studies.actions import order_study_of_new_part, plain_process
+from studies.actions import order_study_of_new_part
 from studies.models import Study
 
 PASSWORD = "weir-and-sluice-7"
@@ -33,14 +34,14 @@ def stl_bytes() -> bytes:
 def pieces():
     return {
         name: value
-        for _, name, value in (e for e in parts_bridge.intake(stl_bytes(), "auto", plain_process()) if e[0] == "result")
+        for _, name, value in (e for e in parts_bridge.intake(stl_bytes(), "auto", Process().as_dict()) if e[0] == "result")
     }
 
 
 @pytest.fixture(scope="session")
 def studied(pieces):
     normals = [f["normal"] for f in pieces["facts"]["facts"]["flats"]]
-    events = studies_bridge.directions(pieces["solid"], normals, studies_bridge.process_of({}))
+    events = studies_bridge.directions(pieces["solid"], normals, Process().as_dict())
     return {name: value for _, name, value in (e for e in events if e[0] == "result")}
 
 
@@ -79,7 +80,7 @@ def client(engineer):
 @pytest.fixture
 def part(engineer, pieces):
     work = order_intake(engineer, SimpleUploadedFile("plate.stl", stl_bytes()), "Gauge plate", "auto")
-    part = create_part(work, pieces, plain_process())
+    part = create_part(work, pieces)
     complete_part(part, pieces["features"])
     return part
 

@@ -66,8 +66,8 @@ def test_a_part_and_its_facts(client, part, study):
 def test_shape_is_what_the_page_reads(client, part, study):
     answer = client.get(f"/api/parts/{part.id}/shape/{part.view_id}")
     mark, n, m = struct.unpack("<4sII", answer.content[:12])
-    assert mark == b"HWV1" and m == part.facts["triangles"]
-    assert len(answer.content) == 12 + 12 * n + 12 * m + 2 * m
+    assert mark == b"HWV2" and m == part.facts["triangles"]
+    assert len(answer.content) == 12 + 12 * n + 12 * m + 4 * m + 4 * m + 2 * m
     assert "immutable" in answer["Cache-Control"]
     assert client.get(f"/api/parts/{part.id}/shape/{'0' * 64}").status_code == 404
 

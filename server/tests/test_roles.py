@@ -32,7 +32,9 @@ def writes(part, study):
         "choice": post(f"/api/studies/{study.id}/choice", {"base": 1, "up": best, "reason": "nothing hangs"}),
         "cancel": post(f"/api/work/{study.work_id}/cancel", {}),
         "section": lambda c: c.put(
-            f"/api/parts/{part.id}/job/title", {"base": 1, "value": {"name": "Other"}}, content_type="application/json"
+            f"/api/parts/{part.id}/job",
+            {"base": 1, "sections": {"title": {"name": "Other"}}},
+            content_type="application/json",
         ),
         "strike": lambda c: c.delete(f"/api/sheets/{part.sheet_id}"),
         "invite": post("/api/people/invitations", {"whom": "Wim", "role": "viewer"}),

@@ -5,6 +5,7 @@ from io import BytesIO
 import pytest
 from pypdf import PdfReader
 
+from hewel_engine.processes import Process
 from studies import bridge
 from studies.models import Choice, Study
 from work.models import Work
@@ -17,7 +18,14 @@ def post(client, url, body):
 def test_study_and_sweep(client, study):
     got = client.get(f"/api/studies/{study.id}").json()
     assert got["swept"] and len(got["candidates"]) >= 6
-    assert got["process"] == {"limit": 45.0, "layer": 0.2, "width": 0.45, "material": "petg"}
+    assert got["process"] == {
+        "limit": 45.0,
+        "layer": 0.2,
+        "width": 0.45,
+        "material": "petg",
+        "clean_bridge": 10.0,
+        "rough_bridge": 20.0,
+    }
     sweep = client.get(f"/api/studies/{study.id}/sweep").json()
     assert len(sweep["ups"]) >= 2562 and all(len(v) == len(sweep["ups"]) for v in sweep["fields"].values())
 
@@ -78,7 +86,7 @@ def test_asking_about_a_typed_direction(client, study):
 
 
 def test_a_typed_direction_joins_the_ranking(pieces, studied):
-    process = bridge.process_of({})
+    process = Process().as_dict()
     events = list(bridge.direction(pieces["solid"], [0, 3, 4], process, studied["candidates"]))
     ((_, name, ranked),) = [e for e in events if e[0] == "result"]
     assert name == "candidates" and len(ranked) == len(studied["candidates"]) + 1
@@ -105,8 +113,8 @@ def test_settings_out_of_bounds(client, part, study, body):
 
 def test_the_comparison_prints_on_one_page(client, part, study):
     best, second = study.candidates[:2]
-    desk = {"base": 1, "value": {"weights": {"height": 5}, "pins": [best["up"], second["up"]]}}
-    client.put(f"/api/parts/{part.id}/job/desk", desk, content_type="application/json")
+    desk = {"base": 1, "sections": {"desk": {"weights": {"height": 5}, "pins": [best["up"], second["up"]]}}}
+    client.put(f"/api/parts/{part.id}/job", desk, content_type="application/json")
     reason = "Flat <b>down</b> & firm."
     post(client, f"/api/studies/{study.id}/choice", {"base": 2, "up": best["up"], "reason": reason})
     answer = client.get(f"/api/studies/{study.id}/comparison")

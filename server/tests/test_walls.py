@@ -32,7 +32,12 @@ BODIES = {
     "/directions": {"up": [0, 0, 1]},
     "/of/{part_id}": {"base": 1},
     "/take-back": {"number": 2},
-    "/job/{section}": {"base": 1, "value": {"name": "Other name"}},
+    "/job": {"base": 1, "sections": {"title": {"name": "Other name"}}},
+    "/point": {"facet": 0},
+    "/needs/{part_id}/loads": {"base": 1, "loads": {"fixed": [], "cases": []}},
+    "/acknowledge": {"base": 3},
+    "/settle": {"base": 3},
+    "/farm/{record_id}": {"base": 1, "record": {"name": "Other name"}},
     "/people/{person_id}": {"role": "engineer", "active": True},
 }
 

@@ -21,7 +21,7 @@ from parts.models import Part
 from parts.tasks import intake
 from store import actions as store
 from store.models import Blob, Chunk
-from studies.actions import order_study_of_new_part, plain_process
+from studies.actions import order_study_of_new_part
 from studies.models import Study
 from studies.tasks import study_direction, study_directions
 from work.actions import cancel, carry_out, take_up_again
@@ -194,7 +194,7 @@ def worker(env, log):
 def test_a_second_worker_takes_up_what_a_killed_one_had_in_hand(ines, pieces, tmp_path):
     order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "Plate", "auto")
     with transaction.atomic():
-        study = order_study_of_new_part(ines, create_part(order, pieces, plain_process()))
+        study = order_study_of_new_part(ines, create_part(order, pieces))
     with connection.cursor() as cursor:  # only the study is in the queue
         cursor.execute("delete from procrastinate_jobs where id = %s", [order.job])
     db = connection.settings_dict

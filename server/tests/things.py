@@ -3,6 +3,7 @@
 import json
 
 from accounts.actions import invite
+from farm.actions import begin
 from hewel.api import api
 from sheets import actions as sheets
 
@@ -19,14 +20,14 @@ def operations() -> list[tuple[str, str]]:
 def things_of(engineer, part, study) -> dict:
     """Values for the parameters of paths; all of the engineer's workshop."""
     invitation, _ = invite(engineer, "viewer", "Wim")
-    sheets.amend(engineer, part.sheet_id, 1, "desk", {"weights": None, "pins": [[0, 0, 1]]}, "comparison desk")
+    sheets.amend(engineer, part.sheet_id, 1, {"desk": {"weights": None, "pins": [[0, 0, 1]]}}, "comparison desk")
     return {
         "part_id": part.id,
         "study_id": study.id,
         "work_id": study.work_id,
         "digest": part.view_id,
         "sheet_id": part.sheet_id,
-        "section": "title",
+        "record_id": begin(engineer, "machine", {"name": "Bench printer"}).id,
         "invitation_id": invitation.id,
         "person_id": engineer.id,
     }

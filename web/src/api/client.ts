@@ -10,7 +10,29 @@ export type Candidate = components["schemas"]["Candidate"];
 export type Choice = components["schemas"]["ChoiceOut"];
 export type Work = components["schemas"]["WorkOut"];
 export type Session = components["schemas"]["Session"];
-export type Process = components["schemas"]["ProcessIn"];
+export type ProcessSaid = components["schemas"]["ProcessIn"];
+export type ProcessNow = components["schemas"]["ProcessOut"];
+export type Numbers = components["schemas"]["Numbers"];
+export type Duties = components["schemas"]["DutyFields"];
+export type Job = components["schemas"]["JobOut"];
+export type Needs = components["schemas"]["NeedsOut"];
+export type Pointed = components["schemas"]["PointOut"];
+export type Balance = components["schemas"]["BalanceOut"];
+export type Loads = components["schemas"]["Loads"];
+export type CaseRow = components["schemas"]["CaseRow"];
+export type LoadRow = components["schemas"]["LoadRow"];
+export type HoldRow = components["schemas"]["HoldRow"];
+export type Requirement = components["schemas"]["Requirement"];
+export type RegionRow = components["schemas"]["RegionRow"];
+export type TouchRow = components["schemas"]["TouchRow"];
+export type MovementRow = components["schemas"]["MovementRow"];
+export type Farm = components["schemas"]["FarmOut"];
+export type FarmRecord = components["schemas"]["RecordOut"];
+export type FarmField = components["schemas"]["FieldOut"];
+export type RecordIn = components["schemas"]["RecordIn"];
+export type Kind = FarmRecord["kind"];
+/** Sections of a job as they are sent; numbers with units go as they were typed. */
+export type Sections = Record<string, Record<string, unknown>>;
 export type Clash = components["schemas"]["ClashOut"];
 export type Desk = components["schemas"]["Desk"];
 export type Weights = components["schemas"]["Weights"];
@@ -94,7 +116,8 @@ export const api = {
   study: (id: string) => take<Study>(client.GET("/api/studies/{study_id}", { params: { path: { study_id: id } } })),
   sweep: (id: string, digest: string) =>
     take<SweepOut>(client.GET("/api/studies/{study_id}/sweep", { params: { path: { study_id: id }, query: { digest } } })),
-  orderStudy: (part: string, base: number, process: Process) =>
+  duties: (id: string) => take<Duties>(client.GET("/api/studies/{study_id}/duties", { params: { path: { study_id: id } } })),
+  orderStudy: (part: string, base: number, process: ProcessSaid) =>
     take<Study>(client.POST("/api/studies/of/{part_id}", { params: { path: { part_id: part } }, body: { base, ...process } })),
   ranking: (id: string, weights: Weights) =>
     take<Ranking>(client.GET("/api/studies/{study_id}/ranking", { params: { path: { study_id: id }, query: weights } })),
@@ -114,8 +137,44 @@ export const api = {
       }),
     ),
 
-  writeSection: (part: string, section: "title" | "desk", base: number, value: Record<string, unknown>) =>
-    take<Part>(client.PUT("/api/parts/{part_id}/job/{section}", { params: { path: { part_id: part, section } }, body: { base, value } })),
+  writeJob: (part: string, base: number, sections: Sections) =>
+    take<Part>(client.PUT("/api/parts/{part_id}/job", { params: { path: { part_id: part } }, body: { base, sections } })),
+
+  needs: (part: string) => take<Needs>(client.GET("/api/needs/{part_id}", { params: { path: { part_id: part } } })),
+  point: (part: string, facet: number, wide: boolean) =>
+    take<Pointed>(client.POST("/api/needs/{part_id}/point", { params: { path: { part_id: part } }, body: { facet, wide } })),
+  paint: async (part: string): Promise<Uint8Array> => {
+    const answer = await fetch(`/api/needs/${part}/paint`);
+    if (!answer.ok) throw problem(answer.status, null);
+    return new Uint8Array(await answer.arrayBuffer());
+  },
+  boresIn: (part: string, [x, y, z]: readonly [number, number, number]) =>
+    take<components["schemas"]["BoreOut"][]>(client.GET("/api/needs/{part_id}/bores", { params: { path: { part_id: part }, query: { x, y, z } } })),
+  loadsAddress: (part: string, plain: boolean) => `/api/needs/${part}/loads${plain ? "?plain=true" : ""}`,
+  takeLoads: (part: string, base: number, loads: Record<string, unknown>) =>
+    take<Needs>(client.PUT("/api/needs/{part_id}/loads", { params: { path: { part_id: part } }, body: { base, loads } })),
+  acknowledge: (part: string, base: number) =>
+    take<Needs>(client.POST("/api/needs/{part_id}/acknowledge", { params: { path: { part_id: part } }, body: { base } })),
+  settle: (part: string, base: number) =>
+    take<Needs>(client.POST("/api/needs/{part_id}/settle", { params: { path: { part_id: part } }, body: { base } })),
+
+  farm: () => take<Farm>(client.GET("/api/farm")),
+  beginRecord: (kind: Kind, record: RecordIn) => take<FarmRecord>(client.POST("/api/farm", { params: { query: { kind } }, body: record })),
+  amendRecord: (id: string, base: number, record: RecordIn) =>
+    take<FarmRecord>(client.PUT("/api/farm/{record_id}", { params: { path: { record_id: id } }, body: { base, record } })),
+  tableAddress: (kind: Kind) => `/api/farm/table?kind=${kind}`,
+  takeTable: (kind: Kind, file: File) =>
+    take<components["schemas"]["TableOut"]>(
+      client.POST("/api/farm/table", {
+        params: { query: { kind } },
+        body: { file: file as unknown as string },
+        bodySerializer: () => {
+          const form = new FormData();
+          form.set("file", file);
+          return form;
+        },
+      }),
+    ),
   bin: () => take<StruckRow[]>(client.GET("/api/parts/bin")),
   history: (sheet: string) => take<History>(client.GET("/api/sheets/{sheet_id}/history", { params: { path: { sheet_id: sheet } } })),
   takeBack: (sheet: string, number: number) =>

@@ -1,8 +1,8 @@
 /** What the page knows of the server, kept fresh while something is being computed. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
-import { ApiProblem, type Part, type SweepOut, type Weights, type Work, api } from "./client";
+import { ApiProblem, type Job, type Part, type Sections, type SweepOut, type Weights, type Work, api } from "./client";
 
 export const isOpen = (work: Work | undefined): boolean => work?.state === "waiting" || work?.state === "running";
 
@@ -87,6 +87,38 @@ export const useRanking = (study: string, weights: Weights | null, candidates: n
     staleTime: Infinity,
   });
 
+export const useNeeds = (part: Pick<Part, "id" | "version">) =>
+  useQuery({ queryKey: ["needs", part.id, part.version], queryFn: () => api.needs(part.id), placeholderData: (before) => before, staleTime: Infinity });
+
+/** The region of every facet; asked again when the regions have changed. */
+export const usePaint = (part: Pick<Part, "id" | "job">) =>
+  useQuery({
+    queryKey: ["paint", part.id, part.job.regions.rows],
+    queryFn: () => api.paint(part.id),
+    placeholderData: (before) => before,
+    staleTime: Infinity,
+  });
+
+export const useDuties = (study: string, swept: string | null | undefined, version: number) =>
+  useQuery({
+    queryKey: ["duties", study, swept, version],
+    queryFn: () => api.duties(study),
+    enabled: !!swept,
+    placeholderData: (before) => before,
+    staleTime: Infinity,
+  });
+
+export const useBoresIn = (part: Pick<Part, "id" | "version" | "study">, up: readonly [number, number, number], wanted: boolean) =>
+  useQuery({
+    queryKey: ["bores-in", part.id, part.version, part.study, up],
+    queryFn: () => api.boresIn(part.id, up),
+    enabled: wanted,
+    placeholderData: (before) => before,
+    staleTime: Infinity,
+  });
+
+export const useFarm = () => useQuery({ queryKey: ["farm"], queryFn: api.farm, staleTime: 0 });
+
 export const usePeople = () => useQuery({ queryKey: ["people"], queryFn: api.people });
 export const useLog = (wanted: boolean) => useQuery({ queryKey: ["log"], queryFn: api.log, enabled: wanted, staleTime: 0 });
 
@@ -115,6 +147,36 @@ export function useRefresh() {
   const client = useQueryClient();
   return (part: Pick<Part, "id" | "sheet">) =>
     Promise.all(
-      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet]].map((queryKey) => client.invalidateQueries({ queryKey })),
+      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"]].map((queryKey) => client.invalidateQueries({ queryKey })),
     );
+}
+
+/** Writes on a job, one after the other: each is seen from the edition that the one before made. */
+export function useJobWriter(part: Part) {
+  const refresh = useRefresh();
+  const client = useQueryClient();
+  const { send, trouble, setTrouble } = useSend();
+  const base = useRef(part.version);
+  const chain = useRef<Promise<unknown>>(Promise.resolve());
+  const waiting = useRef(0);
+  useEffect(() => {
+    if (waiting.current === 0) base.current = part.version;
+  }, [part.version]);
+  /** `change` is given the job as it is when its turn comes. True once it is written. */
+  const write = (change: (job: Job) => Sections): Promise<boolean> => {
+    waiting.current++;
+    const turn = chain.current.then(async () => {
+      const job = client.getQueryData<Part>(["part", part.id])?.job ?? part.job;
+      const after = await send(() => api.writeJob(part.id, base.current, change(job)));
+      if (after) {
+        base.current = after.version;
+        client.setQueryData(["part", part.id], after);
+      }
+      if (--waiting.current === 0) await refresh(part);
+      return after !== undefined;
+    });
+    chain.current = turn;
+    return turn;
+  };
+  return { write, trouble, setTrouble };
 }

@@ -4,6 +4,212 @@
  */
 
 export interface paths {
+    "/api/farm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Farm
+         * @description Every record of the workshop, what each kind can say, and the starting values behind them.
+         */
+        get: operations["get_farm"];
+        put?: never;
+        /** Begin Record */
+        post: operations["begin_record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/farm/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Table
+         * @description All records of a kind as CSV, one line a field.
+         */
+        get: operations["get_table"];
+        put?: never;
+        /**
+         * Take Table
+         * @description Puts a table in: all of it, or nothing and the line that is wrong.
+         */
+        post: operations["take_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/farm/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Amend Record */
+        put: operations["amend_record"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Needs
+         * @description What the job's requirements, loads and faces come to.
+         */
+        get: operations["get_needs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/{part_id}/acknowledge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Acknowledge
+         * @description An engineer has read the cautions.
+         */
+        post: operations["acknowledge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/{part_id}/bores": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Bores In
+         * @description How every bore with a fit lies in a direction.
+         */
+        get: operations["get_bores_in"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/{part_id}/loads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Loads
+         * @description The job's loads file; ``plain`` writes faces as facet numbers, for readers that know no faces.
+         */
+        get: operations["get_loads"];
+        /**
+         * Take Loads
+         * @description Puts a loads file in the place of the job's loads.
+         */
+        put: operations["take_loads"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/{part_id}/paint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Paint
+         * @description One byte a facet: 1 + the place of the region it lies in, 0 for none.
+         */
+        get: operations["get_paint"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/{part_id}/point": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Point At
+         * @description What pointing at a facet means: a bore, a pin, a flat or a face, with its area and direction.
+         */
+        post: operations["point_at"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/{part_id}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle Requirements
+         * @description The list of what the part must do is complete.
+         */
+        post: operations["settle_requirements"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts": {
         parameters: {
             query?: never;
@@ -79,7 +285,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/parts/{part_id}/job/{section}": {
+    "/api/parts/{part_id}/job": {
         parameters: {
             query?: never;
             header?: never;
@@ -88,10 +294,10 @@ export interface paths {
         };
         get?: never;
         /**
-         * Write Section
-         * @description Writes a section of the job; 409 with both versions where somebody else wrote in the same place meanwhile.
+         * Write Job
+         * @description Writes sections of the job, all or none; 409 with both versions where somebody else wrote in the same place.
          */
-        put: operations["write_section"];
+        put: operations["write_job"];
         post?: never;
         delete?: never;
         options?: never;
@@ -415,6 +621,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/duties": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Duties
+         * @description Protected faces, fitted bores and forces for every swept direction; they follow the job at once.
+         */
+        get: operations["get_duties"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/ranking": {
         parameters: {
             query?: never;
@@ -494,6 +720,62 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** Acceleration */
+        Acceleration: {
+            /** N */
+            n: number;
+            /** Typed */
+            typed: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * AnswerOut
+         * @description What a held face gives back; the moment about the middle of the face.
+         */
+        AnswerOut: {
+            /** Centre Mm */
+            centre_mm: number[];
+            /** Force N */
+            force_n: number[];
+            /** Held */
+            held: string;
+            /** Moment Nmm */
+            moment_nmm: number[];
+        };
+        /**
+         * Anything
+         * @description A number in whatever unit it was typed.
+         */
+        Anything: {
+            /** N */
+            n: number;
+            /** Typed */
+            typed: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * BalanceOut
+         * @description Sum of a case, its moment about the centre of mass; None where it cannot be summed.
+         */
+        BalanceOut: {
+            /** Answers */
+            answers: components["schemas"]["AnswerOut"][];
+            /** Force N */
+            force_n: number[] | null;
+            /** Free */
+            free: string[];
+            /** Id */
+            id: string;
+            /** Moment Nmm */
+            moment_nmm: number[] | null;
+        };
+        /** BaseIn */
+        BaseIn: {
+            /** Base */
+            base: number;
+        };
         /** Bore */
         Bore: {
             /** Axis */
@@ -508,10 +790,35 @@ export interface components {
             through: boolean;
         };
         /**
+         * BoreOut
+         * @description How a bore with a fit lies in a direction; its roof's overhanging width, 0 where it holds itself.
+         */
+        BoreOut: {
+            /** Chord Mm */
+            chord_mm: number;
+            /** Fit */
+            fit: string;
+            /** Name */
+            name: string;
+            /** Prints */
+            prints: boolean;
+            /** Round */
+            round: boolean;
+            /** Tilt Deg */
+            tilt_deg: number;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "upright" | "tilted" | "lying";
+        };
+        /**
          * Candidate
          * @description One direction and its measures; None where slicing has not run or the part is open.
          */
         Candidate: {
+            /** Bores Lying */
+            bores_lying?: number | null;
             /** Contact Area Mm2 */
             contact_area_mm2: number;
             /** Curl */
@@ -522,6 +829,8 @@ export interface components {
             finish_mm: number;
             /** First Layer Mm2 */
             first_layer_mm2: number | null;
+            /** Force Across N */
+            force_across_n?: number | null;
             /** Height Mm */
             height_mm: number;
             /** Islands */
@@ -534,6 +843,10 @@ export interface components {
             nondominated: boolean;
             /** Overhang Area Mm2 */
             overhang_area_mm2: number;
+            /** Protected Plate Mm2 */
+            protected_plate_mm2?: number | null;
+            /** Protected Scar Mm2 */
+            protected_scar_mm2?: number | null;
             /** Rank */
             rank: number;
             /** Reserve */
@@ -552,6 +865,47 @@ export interface components {
             up: number[];
             /** Worst Overhang Deg */
             worst_overhang_deg: number;
+        };
+        /** CaseRow */
+        CaseRow: {
+            /** Cycles */
+            cycles?: number | null;
+            /**
+             * Factor
+             * @default 1
+             */
+            factor: number;
+            /** Id */
+            id: string;
+            /**
+             * Loads
+             * @default []
+             */
+            loads: components["schemas"]["LoadRow"][];
+            /** Name */
+            name: string;
+            /**
+             * Nature
+             * @default static
+             * @enum {string}
+             */
+            nature: "static" | "sustained" | "cyclic" | "shock";
+            /** Requirement */
+            requirement?: string | null;
+        };
+        /**
+         * Caution
+         * @description Who has read the cautions, for which use; written by the server alone.
+         */
+        Caution: {
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Person */
+            person: number;
+            /** Use */
+            use: string;
         };
         /** ChoiceIn */
         ChoiceIn: {
@@ -576,8 +930,8 @@ export interface components {
             measures: components["schemas"]["Candidate"];
             /** Reason */
             reason: string;
-            /** Stale */
-            stale: boolean;
+            /** Stale Because */
+            stale_because: string[];
             /**
              * Study
              * Format: uuid
@@ -599,6 +953,24 @@ export interface components {
             theirs?: unknown;
             /** Yours */
             yours?: unknown;
+        };
+        /** CombinationRow */
+        CombinationRow: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: components["schemas"]["PartOfSum"][];
+        };
+        /** CoverageOut */
+        CoverageOut: {
+            /** Evidence */
+            evidence: string[];
+            /** Id */
+            id: string;
+            /** Models */
+            models: string[];
         };
         /** Credentials */
         Credentials: {
@@ -624,6 +996,20 @@ export interface components {
             /** Up */
             up: number[];
         };
+        /**
+         * DutyFields
+         * @description What the job's duties say of every swept direction, in the order of the sweep; None where it has no such duty.
+         */
+        DutyFields: {
+            /** Bores Lying */
+            bores_lying?: number[] | null;
+            /** Force Across N */
+            force_across_n?: number[] | null;
+            /** Protected Plate Mm2 */
+            protected_plate_mm2?: number[] | null;
+            /** Protected Scar Mm2 */
+            protected_scar_mm2?: number[] | null;
+        };
         /** EditionOut */
         EditionOut: {
             /**
@@ -641,6 +1027,31 @@ export interface components {
             takes_back: number | null;
             /** Words */
             words: string;
+        };
+        /**
+         * Evidence
+         * @description What shows that a requirement is met, written down by hand; checks and trials add their own.
+         */
+        Evidence: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "calculation" | "inspection" | "trial" | "drawing";
+            /** Requirement */
+            requirement: string;
+            /** Words */
+            words: string;
+        };
+        /** Evidences */
+        Evidences: {
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["Evidence"][];
         };
         /** Facts */
         Facts: {
@@ -663,6 +1074,48 @@ export interface components {
             /** Watertight */
             watertight: boolean;
         };
+        /** FarmOut */
+        FarmOut: {
+            /** Fields */
+            fields: {
+                [key: string]: components["schemas"]["FieldOut"][];
+            };
+            /** Grades */
+            grades: {
+                [key: string]: string;
+            };
+            /** Origins */
+            origins: {
+                [key: string]: string;
+            };
+            /** Records */
+            records: components["schemas"]["RecordOut"][];
+            /** Struck */
+            struck: components["schemas"]["RecordOut"][];
+        };
+        /**
+         * FieldOut
+         * @description What a record of a kind can say: a number with its unit and bounds, a choice, or a mark.
+         */
+        FieldOut: {
+            /** Choices */
+            choices: string[];
+            /** High */
+            high: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "choice" | "mark";
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
+        };
         /** Flat */
         Flat: {
             /** Area Mm2 */
@@ -672,6 +1125,33 @@ export interface components {
             /** Normal */
             normal: number[];
         };
+        /** Force */
+        Force: {
+            /** N */
+            n: number;
+            /** Typed */
+            typed: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * Guess
+         * @description Where and how the engineer expects a break, written down before anything is computed.
+         */
+        Guess: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "between layers" | "across lines" | "bends too far" | "pulls out" | "wears" | "creeps" | "other";
+            /** Spot */
+            spot?: number[] | null;
+            /**
+             * Where
+             * @default
+             */
+            where: string;
+        };
         /** HistoryOut */
         HistoryOut: {
             /** Editions */
@@ -680,6 +1160,25 @@ export interface components {
             struck: string | null;
             /** Version */
             version: number;
+        };
+        /** HoldRow */
+        HoldRow: {
+            /**
+             * Axes
+             * @default xyz
+             */
+            axes: string;
+            /**
+             * How
+             * @default fixed
+             * @enum {string}
+             */
+            how: "fixed" | "sliding" | "pinned" | "bolted" | "pressed";
+            /** Id */
+            id: string;
+            /** On */
+            on: string;
+            washer?: components["schemas"]["Washer"] | null;
         };
         /** InvitationRow */
         InvitationRow: {
@@ -725,6 +1224,20 @@ export interface components {
              */
             until: string;
         };
+        /**
+         * JobOut
+         * @description What people have written about the part.
+         */
+        JobOut: {
+            caution: components["schemas"]["Caution"] | null;
+            evidence: components["schemas"]["Evidences"];
+            loads: components["schemas"]["Loads"];
+            need: components["schemas"]["Need"];
+            regions: components["schemas"]["Regions"];
+            requirements: components["schemas"]["Requirements"];
+            settled: components["schemas"]["Settled"] | null;
+            touching: components["schemas"]["Touching"];
+        };
         /** Joining */
         Joining: {
             /** Name */
@@ -733,6 +1246,71 @@ export interface components {
             password: string;
             /** Username */
             username: string;
+        };
+        /** Length */
+        Length: {
+            /** N */
+            n: number;
+            /** Typed */
+            typed: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * LoadRow
+         * @description A force on a bore or a pin is a bearing pressure on its loaded half.
+         */
+        LoadRow: {
+            /** Amount */
+            amount: components["schemas"]["Force"] | components["schemas"]["Moment"] | components["schemas"]["Pressure"] | components["schemas"]["Acceleration"];
+            /** Direction */
+            direction?: number[] | null;
+            /**
+             * Direction Words
+             * @default
+             */
+            direction_words: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "force" | "moment" | "pressure" | "weight";
+            /** On */
+            on?: string | null;
+        };
+        /** Loads */
+        Loads: {
+            /**
+             * Cases
+             * @default []
+             */
+            cases: components["schemas"]["CaseRow"][];
+            /**
+             * Combinations
+             * @default []
+             */
+            combinations: components["schemas"]["CombinationRow"][];
+            /**
+             * Held
+             * @default []
+             */
+            held: components["schemas"]["HoldRow"][];
+            /**
+             * Movements
+             * @default []
+             */
+            movements: components["schemas"]["MovementRow"][];
+        };
+        /** LoadsIn */
+        LoadsIn: {
+            /** Base */
+            base: number;
+            /** Loads */
+            loads: {
+                [key: string]: unknown;
+            };
         };
         /** LogRow */
         LogRow: {
@@ -752,35 +1330,152 @@ export interface components {
             /** Thing */
             thing: string;
         };
+        /** Moment */
+        Moment: {
+            /** N */
+            n: number;
+            /** Typed */
+            typed: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * MovementRow
+         * @description A stiffness that is asked for: how far a point may move along a direction.
+         */
+        MovementRow: {
+            /** Case */
+            case?: string | null;
+            /** Direction */
+            direction: number[];
+            /** Id */
+            id: string;
+            permitted: components["schemas"]["Length"];
+            /** Point */
+            point: number[];
+            /** Requirement */
+            requirement?: string | null;
+        };
+        /**
+         * Need
+         * @description The job: how many, by when, what if it breaks, what supports are allowed, whose it is.
+         */
+        Need: {
+            /** Due */
+            due?: string | null;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /**
+             * Policy
+             * @default designed
+             * @enum {string}
+             */
+            policy: "none" | "designed" | "allowed" | "dissolving";
+            /** Quantity */
+            quantity?: number | null;
+            /**
+             * Use
+             * @default ordinary
+             * @enum {string}
+             */
+            use: "ordinary" | "functional" | "injury";
+        };
+        /** NeedsOut */
+        NeedsOut: {
+            /** Cases */
+            cases: components["schemas"]["BalanceOut"][];
+            /** Combinations */
+            combinations: components["schemas"]["BalanceOut"][];
+            /** Coverage */
+            coverage: components["schemas"]["CoverageOut"][];
+            /** Regions */
+            regions: components["schemas"]["RegionOut"][];
+            /** Troubles */
+            troubles: components["schemas"]["TroubleOut"][];
+        };
+        /**
+         * Numbers
+         * @description What a page needs of the process that a study was made for.
+         */
+        Numbers: {
+            /** Clean Bridge */
+            clean_bridge: number;
+            /** Layer */
+            layer: number;
+            /** Limit */
+            limit: number;
+            /** Material */
+            material: string;
+            /** Rough Bridge */
+            rough_bridge: number;
+            /** Width */
+            width: number;
+        };
         /** OrderIn */
         OrderIn: {
             /** Base */
             base: number;
             /**
-             * Layer
-             * @default 0.2
+             * Grade
+             * @default portable
+             * @enum {string}
              */
-            layer: number;
-            /**
-             * Limit
-             * @default 45
-             */
-            limit: number;
+            grade: "portable" | "hidden" | "visible";
+            /** Layer */
+            layer?: number | null;
+            /** Limit */
+            limit?: number | null;
+            /** Machine */
+            machine?: string | null;
             /**
              * Material
              * @default petg
              */
             material: string;
+            /** Profile */
+            profile?: string | null;
+            /** Width */
+            width?: number | null;
+        };
+        /**
+         * OriginOut
+         * @description Where a number of the process is from: how it is known, and which record says so.
+         */
+        OriginOut: {
             /**
-             * Width
-             * @default 0.45
+             * Origin
+             * @enum {string}
              */
-            width: number;
+            origin: "handbook" | "maker" | "own" | "coupon";
+            /**
+             * Record
+             * @enum {string}
+             */
+            record: "machine" | "profile" | "capability" | "job" | "portable";
+        };
+        /** PartOfSum */
+        PartOfSum: {
+            /** Case */
+            case: string;
+            /**
+             * Factor
+             * @default 1
+             */
+            factor: number;
+            /** Id */
+            id: string;
         };
         /** PartOut */
         PartOut: {
+            /** Acknowledged */
+            acknowledged: boolean;
             /** By */
             by: string;
+            /** Cautions */
+            cautions: string[];
             choice: components["schemas"]["ChoiceOut"] | null;
             /**
              * Created
@@ -800,10 +1495,13 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            job: components["schemas"]["JobOut"];
             /** Name */
             name: string;
             /** Note */
             note: string;
+            process: components["schemas"]["ProcessOut"];
+            requirements_stage: components["schemas"]["StageOut"];
             /** Scale Mm */
             scale_mm: number;
             /** Settled */
@@ -886,6 +1584,50 @@ export interface components {
              */
             role: "engineer" | "technician" | "viewer";
         };
+        /** PointIn */
+        PointIn: {
+            /** Facet */
+            facet: number;
+            /**
+             * Wide
+             * @default false
+             */
+            wide: boolean;
+        };
+        /**
+         * PointOut
+         * @description What pointing at a facet means.
+         */
+        PointOut: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Axis */
+            axis: number[] | null;
+            /** Called */
+            called: string;
+            /** Centre Mm */
+            centre_mm: number[];
+            /** Diameter Mm */
+            diameter_mm: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bore" | "pin" | "flat" | "face";
+            /** Shape */
+            shape: {
+                [key: string]: unknown;
+            };
+        };
+        /** Pressure */
+        Pressure: {
+            /** N */
+            n: number;
+            /** Typed */
+            typed: string;
+            /** Unit */
+            unit: string;
+        };
         /** Problem */
         Problem: {
             /**
@@ -900,28 +1642,53 @@ export interface components {
             /** Message */
             message: string;
         };
-        /** ProcessIn */
+        /**
+         * ProcessIn
+         * @description What a job says of its process: records of the farm, the limit's grade, and what it sets itself.
+         */
         ProcessIn: {
             /**
-             * Layer
-             * @default 0.2
+             * Grade
+             * @default portable
+             * @enum {string}
              */
-            layer: number;
-            /**
-             * Limit
-             * @default 45
-             */
-            limit: number;
+            grade: "portable" | "hidden" | "visible";
+            /** Layer */
+            layer?: number | null;
+            /** Limit */
+            limit?: number | null;
+            /** Machine */
+            machine?: string | null;
             /**
              * Material
              * @default petg
              */
             material: string;
-            /**
-             * Width
-             * @default 0.45
-             */
-            width: number;
+            /** Profile */
+            profile?: string | null;
+            /** Width */
+            width?: number | null;
+        };
+        /**
+         * ProcessOut
+         * @description The process of the job as the farm's records give it now.
+         */
+        ProcessOut: {
+            /** Names */
+            names: {
+                [key: string]: string | null;
+            };
+            /** Numbers */
+            numbers: {
+                [key: string]: number | string | boolean | {
+                    [key: string]: unknown;
+                } | null;
+            };
+            /** Origins */
+            origins: {
+                [key: string]: components["schemas"]["OriginOut"];
+            };
+            said: components["schemas"]["ProcessIn"];
         };
         /**
          * RankingOut
@@ -935,13 +1702,238 @@ export interface components {
             /** Ranks */
             ranks: number[];
         };
-        /** SectionIn */
-        SectionIn: {
+        /**
+         * ReadingIn
+         * @description A value as it was typed, with or without its unit; the range too.
+         */
+        ReadingIn: {
+            /** High */
+            high?: string | number | null;
+            /** Low */
+            low?: string | number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Origin
+             * @default own
+             * @enum {string}
+             */
+            origin: "handbook" | "maker" | "own" | "coupon";
+            /** Typed */
+            typed: string | number | boolean;
+        };
+        /** ReadingOut */
+        ReadingOut: {
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Note */
+            note: string;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "handbook" | "maker" | "own" | "coupon";
+            /** Said */
+            said: boolean;
+            /** Typed */
+            typed: string | null;
+            /** Value */
+            value: number | string | boolean | null;
+        };
+        /** RecordEdit */
+        RecordEdit: {
             /** Base */
             base: number;
-            /** Value */
-            value: {
+            record: components["schemas"]["RecordIn"];
+        };
+        /**
+         * RecordIn
+         * @description A record of any kind; the later fields belong to some kinds only.
+         */
+        RecordIn: {
+            /** Count */
+            count?: number | null;
+            /**
+             * Grade
+             * @default petg
+             */
+            grade: string;
+            /** Machine */
+            machine?: string | null;
+            /**
+             * Machines
+             * @default []
+             */
+            machines: components["schemas"]["Unit"][];
+            /** Material */
+            material?: string | null;
+            /** Measured */
+            measured?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Operator
+             * @default
+             */
+            operator: string;
+            /** Profile */
+            profile?: string | null;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: components["schemas"]["ReadingIn"];
+            };
+        };
+        /** RecordOut */
+        RecordOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "machine" | "material" | "profile" | "capability";
+            record: components["schemas"]["RecordText"];
+            /** Struck */
+            struck: string | null;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["ReadingOut"];
+            };
+            /** Version */
+            version: number;
+        };
+        /**
+         * RecordText
+         * @description What a record says beside its numbers; the later entries belong to some kinds only.
+         */
+        RecordText: {
+            /** Count */
+            count?: number | null;
+            /** Grade */
+            grade?: string | null;
+            /** Machine */
+            machine?: string | null;
+            /**
+             * Machines
+             * @default []
+             */
+            machines: components["schemas"]["Unit"][];
+            /** Material */
+            material?: string | null;
+            /** Measured */
+            measured?: string | null;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /**
+             * Operator
+             * @default
+             */
+            operator: string;
+            /** Profile */
+            profile?: string | null;
+        };
+        /**
+         * RegionOut
+         * @description What a region catches of the part.
+         */
+        RegionOut: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Axis */
+            axis: number[] | null;
+            /** Centre Mm */
+            centre_mm: number[];
+            /** Diameter Mm */
+            diameter_mm: number | null;
+            /** Id */
+            id: string;
+        };
+        /**
+         * RegionRow
+         * @description A named piece of the part's surface. The engine checks its shape.
+         */
+        RegionRow: {
+            /**
+             * Colour
+             * @default 0
+             */
+            colour: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Shape */
+            shape: {
                 [key: string]: unknown;
+            };
+        };
+        /** Regions */
+        Regions: {
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["RegionRow"][];
+        };
+        /** Requirement */
+        Requirement: {
+            guess?: components["schemas"]["Guess"] | null;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "load" | "environment" | "interface" | "appearance" | "hardware" | "life";
+            number?: components["schemas"]["Anything"] | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Statement */
+            statement: string;
+            /**
+             * Verify
+             * @default
+             */
+            verify: string;
+        };
+        /** Requirements */
+        Requirements: {
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["Requirement"][];
+        };
+        /** SectionsIn */
+        SectionsIn: {
+            /** Base */
+            base: number;
+            /** Sections */
+            sections: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
             };
         };
         /** Session */
@@ -957,6 +1949,28 @@ export interface components {
             username: string;
             /** Workshop */
             workshop: string;
+        };
+        /**
+         * Settled
+         * @description The list was declared complete as it stood under ``digest``; written by the server alone.
+         */
+        Settled: {
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Digest */
+            digest: string;
+        };
+        /** StageOut */
+        StageOut: {
+            /** Line */
+            line: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "settled" | "open" | "stale" | "empty";
         };
         /**
          * StruckRow
@@ -1006,7 +2020,7 @@ export interface components {
              * Format: uuid
              */
             part: string;
-            process: components["schemas"]["ProcessIn"];
+            process: components["schemas"]["Numbers"];
             /** Stale */
             stale: boolean;
             /** Swept */
@@ -1045,10 +2059,83 @@ export interface components {
             /** Ups */
             ups: number[][];
         };
+        /** TableOut */
+        TableOut: {
+            /** Begun */
+            begun: string[];
+            /** Changed */
+            changed: string[];
+        };
         /** TakeBack */
         TakeBack: {
             /** Number */
             number: number;
+        };
+        /**
+         * TouchRow
+         * @description A face with a duty of its own.
+         */
+        TouchRow: {
+            /**
+             * Duty
+             * @enum {string}
+             */
+            duty: "no_scar" | "seen" | "sealing" | "mating" | "inside_corner" | "no_bruise";
+            /** Fit */
+            fit?: ("press" | "location" | "sliding" | "free" | "in_place") | null;
+            /** Id */
+            id: string;
+            /**
+             * Mate
+             * @default
+             */
+            mate: string;
+            /** On */
+            on: string;
+            /** Requirement */
+            requirement?: string | null;
+        };
+        /** Touching */
+        Touching: {
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["TouchRow"][];
+        };
+        /** TroubleOut */
+        TroubleOut: {
+            /** Hint */
+            hint: string;
+            /** Message */
+            message: string;
+            /** Row */
+            row: string | null;
+            /**
+             * Section
+             * @enum {string}
+             */
+            section: "requirements" | "regions" | "loads" | "touching";
+        };
+        /**
+         * Unit
+         * @description One machine of a model.
+         */
+        Unit: {
+            /** Id */
+            id: string;
+            /**
+             * In Service
+             * @default true
+             */
+            in_service: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /** Warn */
         Warn: {
@@ -1057,11 +2144,22 @@ export interface components {
             /** Message */
             message: string;
         };
+        /** Washer */
+        Washer: {
+            /** Centre */
+            centre: number[];
+            outer: components["schemas"]["Length"];
+        };
         /**
          * Weights
          * @description How much each measure counts in the order of the candidates, 0 to 5.
          */
         Weights: {
+            /**
+             * Across
+             * @default 1
+             */
+            across: number;
             /**
              * Curl
              * @default 1
@@ -1077,6 +2175,11 @@ export interface components {
              * @default 0
              */
             height: number;
+            /**
+             * Protected
+             * @default 2
+             */
+            protected: number;
             /**
              * Scar
              * @default 1
@@ -1149,6 +2252,564 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    get_farm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FarmOut"];
+                };
+            };
+        };
+    };
+    begin_record: {
+        parameters: {
+            query: {
+                kind: "machine" | "material" | "profile" | "capability";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_table: {
+        parameters: {
+            query: {
+                kind: "machine" | "material" | "profile" | "capability";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description CSV */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+        };
+    };
+    take_table: {
+        parameters: {
+            query: {
+                kind: "machine" | "material" | "profile" | "capability";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    amend_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_needs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NeedsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    acknowledge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BaseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NeedsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_bores_in: {
+        parameters: {
+            query?: {
+                x?: number;
+                y?: number;
+                z?: number;
+            };
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoreOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_loads: {
+        parameters: {
+            query?: {
+                plain?: boolean;
+            };
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    take_loads: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoadsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NeedsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_paint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    point_at: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    settle_requirements: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BaseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NeedsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_parts: {
         parameters: {
             query?: never;
@@ -1311,19 +2972,18 @@ export interface operations {
             };
         };
     };
-    write_section: {
+    write_job: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 part_id: string;
-                section: string;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SectionIn"];
+                "application/json": components["schemas"]["SectionsIn"];
             };
         };
         responses: {
@@ -2180,6 +3840,37 @@ export interface operations {
             };
         };
     };
+    get_duties: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DutyFields"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_ranking: {
         parameters: {
             query?: {
@@ -2190,6 +3881,8 @@ export interface operations {
                 scar?: number;
                 curl?: number;
                 finish?: number;
+                protected?: number;
+                across?: number;
             };
             header?: never;
             path: {

@@ -5,11 +5,12 @@ import { RouterProvider, createRootRoute, createRoute, createRouter, redirect } 
 import { ApiProblem } from "../api/client";
 import { useSession } from "../api/queries";
 import { People } from "../features/people/People";
+import { Farm } from "../features/farm/Farm";
 import { Join } from "../features/signin/Join";
 import { SignIn } from "../features/signin/SignIn";
 import { Shelf } from "../features/shelf/Shelf";
 import { Trouble } from "../ui/controls";
-import { DirectionPage, Frame, PartPage, Workspace } from "./Frame";
+import { DirectionPage, Frame, PartPage, RequirementsPage, Workspace } from "./Frame";
 
 const client: QueryClient = new QueryClient({
   queryCache: new QueryCache({
@@ -25,6 +26,7 @@ const client: QueryClient = new QueryClient({
 const root = createRootRoute({ component: Frame, notFoundComponent: () => <p className="p-5">There is nothing at this address.</p> });
 const shelf = createRoute({ getParentRoute: () => root, path: "/", component: Shelf });
 const people = createRoute({ getParentRoute: () => root, path: "/people", component: People });
+const farm = createRoute({ getParentRoute: () => root, path: "/farm", component: Farm });
 const workspace = createRoute({ getParentRoute: () => root, path: "/parts/$partId", component: Workspace });
 const entry = createRoute({
   getParentRoute: () => workspace,
@@ -34,8 +36,9 @@ const entry = createRoute({
   },
 });
 const facts = createRoute({ getParentRoute: () => workspace, path: "facts", component: PartPage });
+const requirements = createRoute({ getParentRoute: () => workspace, path: "requirements", component: RequirementsPage });
 const direction = createRoute({ getParentRoute: () => workspace, path: "direction", component: DirectionPage });
-const router = createRouter({ routeTree: root.addChildren([shelf, people, workspace.addChildren([entry, facts, direction])]) });
+const router = createRouter({ routeTree: root.addChildren([shelf, people, farm, workspace.addChildren([entry, facts, requirements, direction])]) });
 
 declare module "@tanstack/react-router" {
   interface Register {

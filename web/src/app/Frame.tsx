@@ -10,6 +10,7 @@ import { size } from "../domain/figures";
 import { mayEdit } from "../domain/roles";
 import { type Vec3, directionWords, toVec3 } from "../domain/vectors";
 import { Direction } from "../features/direction/Direction";
+import { Requirements } from "../features/requirements/Requirements";
 import { PartFacts } from "../features/part/PartFacts";
 import { type Command, Commands, useCommands } from "../ui/commands";
 import { Button, Input, type State, StateMark, Trouble } from "../ui/controls";
@@ -34,6 +35,7 @@ function Framed() {
   const commands = useMemo<Command[]>(
     () => [
       { name: "All parts", keys: "l", run: () => void navigate({ to: "/" }) },
+      { name: "The farm's records", keys: "f", run: () => void navigate({ to: "/farm" }) },
       { name: "People and log", run: () => void navigate({ to: "/people" }) },
       { name: theme === "dark" ? "Light paper" : "Dark paper", keys: "t", run: turnTheme },
       ...(parts.data ?? []).map((p) => ({
@@ -65,6 +67,9 @@ function Framed() {
           <span title="keys">
             <kbd className="figure border border-bark px-1">.</kbd> find <kbd className="figure border border-bark px-1">?</kbd> keys
           </span>
+          <Link to="/farm" className="underline hover:text-ink">
+            farm
+          </Link>
           <Link to="/people" className="underline hover:text-ink">
             {session.data?.name}
           </Link>
@@ -108,7 +113,7 @@ function TitleEdit({ part }: { part: Part }) {
   const [base, setBase] = useState(part.version);
   if (!may) return <span className="text-[14px] font-bold">{part.name}</span>;
   const write = async () => {
-    if (await send(() => api.writeSection(part.id, "title", base, { name, note }))) setOpen(false);
+    if (await send(() => api.writeJob(part.id, base, { title: { name, note } }))) setOpen(false);
     await refresh(part);
   };
   return (
@@ -173,6 +178,7 @@ function Stages({ id }: { id: string }) {
   const commands = useMemo<Command[]>(
     () => [
       { name: "Stage: part", keys: "p", run: () => void navigate({ to: "/parts/$partId/facts", params: { partId: id } }) },
+      { name: "Stage: requirements", keys: "r", run: () => void navigate({ to: "/parts/$partId/requirements", params: { partId: id } }) },
       { name: "Stage: direction", keys: "d", run: () => void navigate({ to: "/parts/$partId/direction", params: { partId: id } }) },
     ],
     [navigate, id],
@@ -182,18 +188,19 @@ function Stages({ id }: { id: string }) {
   return (
     <>
       <Stage to="facts" id={id} name="Part" state="settled" line={mended ? `${mended} mended or guessed` : "came in sound"} />
+      {data && <Stage to="requirements" id={id} name="Requirements" state={data.requirements_stage.state} line={data.requirements_stage.line} />}
       <Stage
         to="direction"
         id={id}
         name="Direction"
-        state={data?.choice ? (data.choice.stale ? "stale" : "settled") : "open"}
-        line={data?.choice ? directionWords(toVec3(data.choice.up)) : "choose one"}
+        state={data?.choice ? (data.choice.stale_because.length ? "stale" : "settled") : "open"}
+        line={data?.choice ? (data.choice.stale_because.length ? `${data.choice.stale_because.join(", ")} changed` : directionWords(toVec3(data.choice.up))) : "choose one"}
       />
     </>
   );
 }
 
-function Stage({ to, id, name, state, line }: { to: "facts" | "direction"; id: string; name: string; state: State; line: string }) {
+function Stage({ to, id, name, state, line }: { to: "facts" | "requirements" | "direction"; id: string; name: string; state: State; line: string }) {
   return (
     <Link
       to={`/parts/$partId/${to}`}
@@ -228,6 +235,10 @@ const UPRIGHT: Vec3 = [0, 0, 1];
 
 export function PartPage() {
   return <WithPart>{(part) => <PartFacts key={part.id} part={part} up={part.choice ? toVec3(part.choice.up) : UPRIGHT} />}</WithPart>;
+}
+
+export function RequirementsPage() {
+  return <WithPart>{(part) => <Requirements key={part.id} part={part} up={part.choice ? toVec3(part.choice.up) : UPRIGHT} />}</WithPart>;
 }
 
 export function DirectionPage() {

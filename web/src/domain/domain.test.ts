@@ -3,6 +3,7 @@ import { describe, expect, it } from "vitest";
 import cases from "../../../engine/tests/direction_words.json";
 import { figure, hours, measure } from "./figures";
 import { COLUMNS, type Measures, verdict } from "./measures";
+import { axisWords, typedDirection } from "./needs";
 import { nearestRow, project, rasterField, rasterWeights, unproject } from "./net";
 import { type Vec3, cross, degreesBetween, directionWords, dot, unit, upright } from "./vectors";
 
@@ -118,4 +119,12 @@ describe("a direction in words", () => {
   it.each(cases as unknown as [Vec3, string][])("%j is said as the printed page says it", (up, words) => {
     expect(directionWords(unit(up))).toBe(words);
   });
+});
+
+it("understands typed directions", () => {
+  expect(typedDirection("−z")).toEqual([0, 0, -1]);
+  expect(typedDirection("0, 3, 4")).toEqual([0, 0.6, 0.8]);
+  expect(typedDirection("up")).toBeNull();
+  expect(typedDirection("0 0 0")).toBeNull();
+  expect(axisWords([0, 0, -1])).toBe("−z");
 });

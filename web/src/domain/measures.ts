@@ -26,7 +26,21 @@ export const FIELDS: readonly Field[] = [
   { key: "height_mm", tab: "height", unit: "mm", sentence: "height above the plate" },
 ];
 
+export type DutyKey = "protected_scar_mm2" | "protected_plate_mm2" | "bores_lying" | "force_across_n";
+
+/** What the job's duties say of every direction; there only where the job has such a duty. */
+export const DUTY_FIELDS: readonly (Omit<Field, "key"> & { key: DutyKey })[] = [
+  { key: "protected_scar_mm2", tab: "faces", unit: "mm²", sentence: "protected face that support would scar" },
+  { key: "protected_plate_mm2", tab: "plate", unit: "mm²", sentence: "protected face that takes the plate's texture" },
+  { key: "bores_lying", tab: "bores", unit: "lying", sentence: "bores with a fit whose roof overhangs" },
+  { key: "force_across_n", tab: "pull", unit: "N", sentence: "largest force across the layers" },
+];
+
 export interface Measures {
+  protected_scar_mm2?: number | null;
+  protected_plate_mm2?: number | null;
+  bores_lying?: number | null;
+  force_across_n?: number | null;
   needing_area_mm2: number;
   overhang_area_mm2: number;
   worst_overhang_deg: number;
@@ -115,7 +129,7 @@ export interface Compared extends Omit<Column, "key" | "doubtful"> {
 const compared = (key: keyof Measures, better: Compared["better"]): Compared => {
   const column = [...COLUMNS, ...MORE].find((c) => c.key === key);
   if (!column) throw new Error(`no measure ${key}`);
-  return { ...column, value: (m) => m[key], better };
+  return { ...column, value: (m) => m[key] ?? null, better };
 };
 
 /** Measures that the table of candidates has no room for. */
@@ -124,6 +138,9 @@ const MORE: readonly Column[] = [
   { key: "scar_mm2", head: "scar", unit: "mm²", long: "area that support would touch", write: (m) => measure(m.scar_mm2) },
   { key: "curl", head: "curl", unit: "mm²/MPa", long: "ranking number: how much it wants to lift at the ends", write: (m) => figure(m.curl, 0) },
   { key: "finish_mm", head: "stair", unit: "mm", long: "mean height of the steps on sloping faces", write: (m) => figure(m.finish_mm, 3) },
+  { key: "protected_scar_mm2", head: "faces", unit: "mm²", long: "protected face that support would scar", write: (m) => measure(m.protected_scar_mm2) },
+  { key: "bores_lying", head: "bores", unit: "lying", long: "bores with a fit whose roof overhangs", write: (m) => (m.bores_lying === null || m.bores_lying === undefined ? "–" : String(m.bores_lying)) },
+  { key: "force_across_n", head: "pull", unit: "N", long: "largest force across the layers", write: (m) => measure(m.force_across_n) },
 ];
 
 /** What is laid side by side, in the order of the handbook's questions: does it stand, what hangs, what does it cost. */
@@ -142,6 +159,12 @@ export const COMPARED: readonly Compared[] = [
   compared("time_s", "less"),
 ];
 
+/** The duties that the job has, beside what is always compared. */
+export const comparedFor = (all: readonly Measures[]): readonly Compared[] => [
+  ...COMPARED,
+  ...(["protected_scar_mm2", "bores_lying", "force_across_n"] as const).filter((key) => all.some((m) => (m[key] ?? null) !== null)).map((key) => compared(key, "less")),
+];
+
 /** What weights can be put on; the server holds the rule. */
 export const WEIGHTS = [
   { key: "support", words: "support" },
@@ -151,6 +174,8 @@ export const WEIGHTS = [
   { key: "scar", words: "scar" },
   { key: "curl", words: "curl" },
   { key: "finish", words: "stair" },
+  { key: "protected", words: "faces" },
+  { key: "across", words: "pull" },
 ] as const;
 
 /** The answer in a sentence, as the desk says it. */

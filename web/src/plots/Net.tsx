@@ -25,6 +25,8 @@ export interface NetProps {
   chosen: Vec3 | null;
   pointed: Vec3 | null;
   radius: number;
+  /** Directions that the loads pull along: standing so, the layers lie squarely across the pull. */
+  pulls?: readonly { direction: Vec3; words: string }[];
   onPoint: (up: Vec3 | null) => void;
   onTake: (up: Vec3, rank: number | null) => void;
 }
@@ -84,6 +86,18 @@ function Disc({ half, caption, ...p }: NetProps & { half: "upper" | "lower"; cap
             <rect x={stood.x * r - 12} y={-stood.y * r - 12} width={24} height={24} stroke="var(--color-raised)" strokeWidth={4} />
             <rect x={stood.x * r - 12} y={-stood.y * r - 12} width={24} height={24} stroke="var(--color-ink)" strokeWidth={1.6} />
           </g>
+        )}
+        {(p.pulls ?? []).flatMap(({ direction, words }) =>
+          [direction, [-direction[0], -direction[1], -direction[2]] as Vec3].map((d, side) => {
+            const spot = project(d);
+            if (spot.disc !== half) return null;
+            return (
+              <g key={`${words}-${side}`} transform={`translate(${spot.x * r} ${-spot.y * r})`} data-pull={words}>
+                <path d="M0 -7 L6 0 L0 7 L-6 0 Z" fill="var(--color-raised)" fillOpacity={0.7} stroke="var(--color-crown)" strokeWidth={1.6} pointerEvents="none" />
+                <path d="M-4 0 H4" stroke="var(--color-crown)" strokeWidth={1.6} pointerEvents="none" />
+              </g>
+            );
+          }),
         )}
         {spots.map(({ mark, x, y, home }) => (
           <Mark key={mark.rank} mark={mark} x={x} y={y} home={home} selected={mark.rank === p.selected} onTake={p.onTake} onPoint={p.onPoint} />

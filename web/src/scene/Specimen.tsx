@@ -1,11 +1,19 @@
 /** The part on a turntable: drag turns it, the wheel brings it nearer; no bed, no handles. */
 import { Canvas, type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { Matrix4, Vector3 } from "three";
 
 import { figure } from "../domain/figures";
 import type { Vec3 } from "../domain/vectors";
 import { INK, Paper } from "./paper";
-import { type Shape, floorOf, raycast, standing } from "./shape";
+import { type Shape, floorOf, raycast, standing, tint } from "./shape";
+import { type Picture, START, type View, eye, picture } from "./view";
+
+/** A facet pointed at, and where on the part, mm. */
+export interface Pointed {
+  facet: number;
+  point: Vec3;
+}
 
 export interface SpecimenProps {
   shape: Shape;
@@ -15,25 +23,30 @@ export interface SpecimenProps {
   /** Feature to light: 1 + i for bore i, −1 − j for flat j, 0 for none. */
   hot?: number;
   onPoint?: (feature: number) => void;
+  /** Faces can be pointed at: `wide` takes in all that flows on smoothly, `onDesk` is the face that was taken. */
+  faces?: { wide: boolean; onDesk: number };
+  /** Called when a facet is pressed without turning the part. */
+  onPick?: (pointed: Pointed, pixelsPerMm: number) => void;
+  /** The region of each facet (0 for none) and the colour of each region. */
+  tints?: { regions: Uint8Array; colours: readonly number[] };
+  /** Drawn over the part. */
+  over?: (picture: Picture, width: number, height: number) => ReactNode;
   label: string;
 }
 
-interface View {
-  yaw: number;
-  pitch: number;
-  zoom: number;
-}
-
-const START: View = { yaw: -0.62, pitch: 0.42, zoom: 1 };
+const STILL = 4; // px: a press that moves less is no turn
 
 export function Specimen(props: SpecimenProps) {
+  const { shape, up, over } = props;
   const [view, setView] = useState<View>(START);
-  const [scale, setScale] = useState(1);
-  const drag = useRef<{ x: number; y: number } | null>(null);
+  const [seen, setSeen] = useState({ pixels: 1, width: 0, height: 0 });
+  const drag = useRef<{ x: number; y: number; far: number } | null>(null);
+  const under = useRef<Pointed | null>(null);
   const turn = (yaw: number, pitch: number) =>
     setView((v) => ({ ...v, yaw: v.yaw + yaw, pitch: Math.max(-1.5, Math.min(1.5, v.pitch + pitch)) }));
   const near = (factor: number) => setView((v) => ({ ...v, zoom: Math.max(0.3, Math.min(12, v.zoom * factor)) }));
   const box = useRef<HTMLDivElement>(null);
+  const drawn = useMemo(() => picture(shape, up, view, seen.pixels), [shape, up, view, seen.pixels]);
 
   useEffect(() => {
     const element = box.current;
@@ -48,21 +61,26 @@ export function Specimen(props: SpecimenProps) {
   return (
     <div
       ref={box}
-      className="relative h-full w-full cursor-grab touch-none active:cursor-grabbing"
+      className={`relative h-full w-full touch-none overflow-hidden active:cursor-grabbing ${props.onPick ? "cursor-crosshair" : "cursor-grab"}`}
       role="group"
       aria-label={props.label}
       tabIndex={0}
       onPointerDown={(e) => {
-        drag.current = { x: e.clientX, y: e.clientY };
+        drag.current = { x: e.clientX, y: e.clientY, far: 0 };
         e.currentTarget.setPointerCapture(e.pointerId);
       }}
       onPointerMove={(e) => {
         if (!drag.current) return;
-        turn((e.clientX - drag.current.x) * 0.008, (e.clientY - drag.current.y) * 0.008);
-        drag.current = { x: e.clientX, y: e.clientY };
+        const [dx, dy] = [e.clientX - drag.current.x, e.clientY - drag.current.y];
+        const far = drag.current.far + Math.hypot(dx, dy);
+        if (far >= STILL) turn(dx * 0.008, dy * 0.008);
+        drag.current = { x: e.clientX, y: e.clientY, far };
       }}
-      onPointerUp={() => (drag.current = null)}
-      onDoubleClick={() => setView(START)}
+      onPointerUp={() => {
+        if (drag.current && drag.current.far < STILL && under.current) props.onPick?.(under.current, seen.pixels);
+        drag.current = null;
+      }}
+      onDoubleClick={() => !props.onPick && setView(START)}
       onKeyDown={(e) => {
         const step: Record<string, [number, number]> = {
           ArrowLeft: [-0.1, 0],
@@ -79,9 +97,10 @@ export function Specimen(props: SpecimenProps) {
       }}
     >
       <Canvas orthographic frameloop="demand" flat gl={{ antialias: false }} camera={{ near: -5000, far: 5000 }}>
-        <Standing {...props} view={view} onScale={setScale} />
+        <Standing {...props} view={view} onSeen={setSeen} under={under} />
       </Canvas>
-      <ScaleBar pixelsPerMm={scale} />
+      {over && seen.width > 0 && over(drawn, seen.width, seen.height)}
+      <ScaleBar pixelsPerMm={seen.pixels} />
       <button
         type="button"
         className="absolute right-3 bottom-3 border border-bark bg-paper px-2 hover:bg-raised"
@@ -95,25 +114,39 @@ export function Specimen(props: SpecimenProps) {
   );
 }
 
-function Standing({ shape, up, limit, layer, hot = 0, onPoint, view, onScale }: SpecimenProps & { view: View; onScale: (s: number) => void }) {
+interface StandingProps extends SpecimenProps {
+  view: View;
+  onSeen: (seen: { pixels: number; width: number; height: number }) => void;
+  under: { current: Pointed | null };
+}
+
+function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, tints, view, onSeen, under }: StandingProps) {
   const paper = useMemo(() => new Paper(), []);
   const { camera, size, invalidate } = useThree();
   const matrix = useMemo(() => standing(shape, up), [shape, up]);
+  const back = useMemo(() => new Matrix4().copy(matrix).invert(), [matrix]);
+  const [hotFace, setHotFace] = useState(-1);
   const pixels = (Math.min(size.width, size.height) / (2.15 * shape.radius)) * view.zoom;
 
-  useEffect(() => onScale(pixels), [onScale, pixels]);
+  useEffect(() => onSeen({ pixels, width: size.width, height: size.height }), [onSeen, pixels, size.width, size.height]);
   useEffect(() => paper.stand(up, shape.centre, floorOf(shape, up), limit), [paper, shape, up, limit]);
+  const wide = faces?.wide ?? false;
+  const onDesk = faces?.onDesk ?? -1;
   useEffect(() => {
     // Lines stand for layers, but never nearer to each other than the eye can part.
     paper.pitch = layer * Math.max(1, Math.ceil(4 / (layer * pixels)));
     paper.hot = hot;
+    paper.light(faces ? hotFace : -1, onDesk, wide);
     invalidate();
-  }, [paper, layer, pixels, hot, up, limit, shape, invalidate]);
+  }, [paper, layer, pixels, hot, hotFace, faces, onDesk, wide, up, limit, shape, invalidate]);
+  useEffect(() => {
+    if (tints) tint(shape, tints.regions, tints.colours);
+    invalidate();
+  }, [shape, tints, invalidate]);
   useEffect(() => () => paper.dispose(), [paper]);
 
   useFrame(() => {
-    const { yaw, pitch } = view;
-    camera.position.set(Math.sin(yaw) * Math.cos(pitch), -Math.cos(yaw) * Math.cos(pitch), Math.sin(pitch)).multiplyScalar(1000);
+    camera.position.set(...eye(view)).multiplyScalar(1000);
     camera.up.set(0, 0, 1);
     camera.lookAt(0, 0, 0);
     camera.zoom = pixels;
@@ -121,16 +154,23 @@ function Standing({ shape, up, limit, layer, hot = 0, onPoint, view, onScale }: 
   }, -1);
   useEffect(() => invalidate(), [view, invalidate]);
 
-  const point = (e: ThreeEvent<PointerEvent>) => onPoint?.(shape.features[e.faceIndex ?? -1] ?? 0);
+  const point = (e: ThreeEvent<PointerEvent>) => {
+    const facet = e.faceIndex ?? -1;
+    onPoint?.(shape.features[facet] ?? 0);
+    if (!onPick) return;
+    const p = new Vector3().copy(e.point).applyMatrix4(back);
+    under.current = { facet, point: [p.x, p.y, p.z] };
+    setHotFace((wide ? shape.wide : shape.face)[facet] ?? -1);
+  };
+  const leave = () => {
+    onPoint?.(0);
+    under.current = null;
+    setHotFace(-1);
+  };
+  const listens = onPoint ?? onPick;
   return (
     <group matrixAutoUpdate={false} matrix={matrix}>
-      <mesh
-        geometry={shape.geometry}
-        material={paper}
-        raycast={raycast}
-        onPointerMove={onPoint && point}
-        onPointerOut={onPoint && (() => onPoint(0))}
-      />
+      <mesh geometry={shape.geometry} material={paper} raycast={raycast} onPointerMove={listens && point} onPointerOut={listens && leave} />
       <lineSegments geometry={shape.edges} material={INK} raycast={() => null} />
     </group>
   );

@@ -3,8 +3,17 @@ import * as THREE from "three";
 
 import type { Vec3 } from "../domain/vectors";
 
+/** Regions of the surface, on the part and in lists: dyes that keep apart, none of them the crown red of failing. */
+export const REGION_COLOURS = ["#3f7478", "#7d5a86", "#8a8436", "#4a5f8c", "#a8674a", "#5d8a5f", "#8c5568", "#5f5a4c"] as const;
+
 const vertex = /* glsl */ `
   attribute float mark;
+  attribute float face;
+  attribute float wide;
+  attribute float tint;
+  uniform float uWide;
+  flat varying float vFace;
+  flat varying float vTint;
   uniform vec3 uUp;
   uniform vec3 uCentre;
   varying vec3 vNormalPart;
@@ -16,6 +25,8 @@ const vertex = /* glsl */ `
     vNormalView = normalize(mat3(modelViewMatrix) * normal);
     vHeight = dot(position - uCentre, uUp);
     vMark = mark;
+    vFace = uWide > 0.5 ? wide : face;
+    vTint = tint;
     gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
   }
 `;
@@ -26,6 +37,11 @@ const fragment = /* glsl */ `
   uniform float uLimit;
   uniform float uPitch;
   uniform float uHot;
+  uniform float uHotFace;
+  uniform float uFaceOnDesk;
+  uniform vec3 uTints[8];
+  flat varying float vFace;
+  flat varying float vTint;
   varying vec3 vNormalPart;
   varying vec3 vNormalView;
   varying float vHeight;
@@ -39,6 +55,9 @@ const fragment = /* glsl */ `
     float d = dot(normalize(vNormalPart), uUp);
     bool needs = d < -uLimit && h > 0.05;
     if (needs) colour = mix(colour, vec3(0.702, 0.149, 0.118), 0.62);
+    if (vTint > 0.5) colour = mix(colour, uTints[int(vTint + 0.5) - 1], 0.62);
+    if (uHotFace >= 0.0 && abs(vFace - uHotFace) < 0.5) colour = mix(colour, vec3(0.788, 0.541, 0.106), 0.45);
+    if (uFaceOnDesk >= 0.0 && abs(vFace - uFaceOnDesk) < 0.5) colour = mix(colour, vec3(0.788, 0.541, 0.106), 0.8);
     if (uHot != 0.0 && abs(vMark - uHot) < 0.5) colour = mix(colour, vec3(0.788, 0.541, 0.106), 0.75);
     if (uPitch > 0.0 && abs(d) < 0.985) {
       float t = h / uPitch;
@@ -68,6 +87,10 @@ export class Paper extends THREE.ShaderMaterial {
         uLimit: { value: 1 },
         uPitch: { value: 0 },
         uHot: { value: 0 },
+        uHotFace: { value: -1 },
+        uFaceOnDesk: { value: -1 },
+        uWide: { value: 0 },
+        uTints: { value: REGION_COLOURS.map((c) => new THREE.Color().setStyle(c, THREE.LinearSRGBColorSpace)) },
       },
     });
   }
@@ -87,6 +110,14 @@ export class Paper extends THREE.ShaderMaterial {
 
   set hot(mark: number) {
     if (this.uniforms.uHot) this.uniforms.uHot.value = mark;
+  }
+
+  /** Lights the face pointed at and the one taken to the desk; −1 for none. */
+  light(hotFace: number, onDesk: number, wide: boolean): void {
+    const u = this.uniforms;
+    if (u.uHotFace) u.uHotFace.value = hotFace;
+    if (u.uFaceOnDesk) u.uFaceOnDesk.value = onDesk;
+    if (u.uWide) u.uWide.value = wide ? 1 : 0;
   }
 }
 

@@ -1,18 +1,22 @@
 import { Mesh, Raycaster, Vector3 } from "three";
 import { expect, it } from "vitest";
 
-import { decodeShape, floorOf, raycast } from "./shape";
+import type { Vec3 } from "../domain/vectors";
+import { creaseNear, decodeShape, floorOf, raycast, tint } from "./shape";
+import { picture } from "./view";
 
 /** A tetrahedron with a corner at (1, 2, 3), packed as the server packs it. */
 function packed(): ArrayBuffer {
   const vertices = [1, 2, 3, 5, 2, 3, 1, 6, 3, 1, 2, 7];
   const faces = [0, 2, 1, 0, 1, 3, 1, 2, 3, 0, 3, 2];
-  const data = new ArrayBuffer(12 + 4 * vertices.length + 4 * faces.length + 2 * 4);
-  new Uint8Array(data).set(new TextEncoder().encode("HWV1"));
+  const data = new ArrayBuffer(12 + 4 * vertices.length + 4 * faces.length + 8 * 4 + 2 * 4);
+  new Uint8Array(data).set(new TextEncoder().encode("HWV2"));
   new Uint32Array(data, 4, 2).set([4, 4]);
   new Float32Array(data, 12, 12).set(vertices);
   new Uint32Array(data, 60, 12).set(faces);
-  new Int16Array(data, 108, 4).set([0, -1, 2, 0]);
+  new Int32Array(data, 108, 4).set([0, 1, 2, 3]);
+  new Int32Array(data, 124, 4).set([0, 0, 0, 1]);
+  new Int16Array(data, 140, 4).set([0, -1, 2, 0]);
   return data;
 }
 
@@ -20,6 +24,8 @@ it("reads what the server packs", () => {
   const shape = decodeShape(packed());
   expect(shape.centre).toEqual([3, 4, 5]);
   expect([...shape.features]).toEqual([0, -1, 2, 0]);
+  expect([...shape.face]).toEqual([0, 1, 2, 3]);
+  expect([...shape.wide]).toEqual([0, 0, 0, 1]);
   expect(shape.geometry.getAttribute("position").count).toBe(12);
   expect([...shape.geometry.getAttribute("mark").array].slice(3, 9)).toEqual([-1, -1, -1, 2, 2, 2]);
   expect(floorOf(shape, [0, 0, 1])).toBe(-2);
@@ -50,4 +56,30 @@ it("draws the creases and the rims, not what is smooth", () => {
   new Float32Array(data, 12, 12).set(vertices);
   new Uint32Array(data, 60, 6).set([0, 1, 2, 0, 2, 3]);
   expect(decodeShape(data).edges.getAttribute("position").count).toBe(2 * 4);
+});
+
+it("colours the facets of a region", () => {
+  const shape = decodeShape(packed());
+  tint(shape, Uint8Array.from([0, 2, 0, 1]), [5, 7]);
+  expect([...shape.geometry.getAttribute("tint").array]).toEqual([0, 0, 0, 8, 8, 8, 0, 0, 0, 6, 6, 6]);
+});
+
+it("finds the crease near a point, and none where there is none", () => {
+  const shape = decodeShape(packed());
+  const found = creaseNear(shape, [3, 2.05, 3], 0.2);
+  expect(found?.map(Math.abs)).toEqual([1, 0, 0]);
+  expect(creaseNear(shape, [2, 3, 4], 0.2)).toBeNull();
+});
+
+it("puts points where the camera shows them, and turns what is seen back", () => {
+  const shape = decodeShape(packed());
+  const drawn = picture(shape, [0, 0, 1], { yaw: 0, pitch: 0, zoom: 1 }, 10);
+  expect(drawn.at([3, 4, 5])).toEqual({ x: 0, y: expect.closeTo(0) as number });
+  const moved = drawn.at([4, 9, 7]);
+  expect([moved.x, moved.y]).toEqual([expect.closeTo(10), expect.closeTo(-20)]);
+  const tilted = picture(shape, [0.6, 0, 0.8], { yaw: 0.7, pitch: -0.3, zoom: 1 }, 10);
+  const there: Vec3 = [0.48, -0.6, 0.64];
+  tilted.direction(tilted.seen(there)).forEach((v, i) => {
+    expect(v).toBeCloseTo(there[i] ?? 9);
+  });
 });

@@ -10,30 +10,48 @@ export interface Shape {
   /** Creases, drawn in ink. */
   edges: THREE.BufferGeometry;
   features: Int16Array;
+  /** The face that each facet belongs to, and the wide one that takes in all that flows on smoothly. */
+  face: Int32Array;
+  wide: Int32Array;
   centre: Vec3;
   radius: number;
 }
 
-/** Reads `HWV1`: letters, counts, vertices float32, facets uint32, features int16; little endian, mm. */
+/**
+ * Reads `HWV2`: letters, counts, vertices float32, facets uint32, face and wide face int32, features int16; little
+ * endian, mm. `HWV1`, from before faces were kept, has none of them: there every facet is a face of its own.
+ */
 export function decodeShape(data: ArrayBuffer): Shape {
   const mark = new TextDecoder().decode(data.slice(0, 4));
-  if (mark !== "HWV1") throw new Error("The server sent a shape that this page cannot read.");
+  if (mark !== "HWV2" && mark !== "HWV1") throw new Error("The server sent a shape that this page cannot read.");
   const [n = 0, m = 0] = new Uint32Array(data, 4, 2);
   const vertices = new Float32Array(data, 12, 3 * n);
   const faces = new Uint32Array(data, 12 + 12 * n, 3 * m);
-  const features = new Int16Array(data.slice(12 + 12 * n + 12 * m, 12 + 12 * n + 14 * m));
+  const start = 12 + 12 * n + 12 * m;
+  const told = mark === "HWV2";
+  const face = told ? new Int32Array(data, start, m) : Int32Array.from({ length: m }, (_, i) => i);
+  const wide = told ? new Int32Array(data, start + 4 * m, m) : face;
+  const rest = told ? start + 8 * m : start;
+  const features = new Int16Array(data.slice(rest, rest + 2 * m));
   const positions = new Float32Array(9 * m);
   const marks = new Float32Array(3 * m);
+  const faceMarks = new Float32Array(3 * m);
+  const wideMarks = new Float32Array(3 * m);
   for (let f = 0; f < m; f++) {
     for (let c = 0; c < 3; c++) {
       const v = faces[3 * f + c] ?? 0;
       for (let k = 0; k < 3; k++) positions[9 * f + 3 * c + k] = vertices[3 * v + k] ?? 0;
       marks[3 * f + c] = features[f] ?? 0;
+      faceMarks[3 * f + c] = face[f] ?? 0;
+      wideMarks[3 * f + c] = wide[f] ?? 0;
     }
   }
   const geometry = new THREE.BufferGeometry();
   geometry.setAttribute("position", new THREE.BufferAttribute(positions, 3));
   geometry.setAttribute("mark", new THREE.BufferAttribute(marks, 1));
+  geometry.setAttribute("face", new THREE.BufferAttribute(faceMarks, 1));
+  geometry.setAttribute("wide", new THREE.BufferAttribute(wideMarks, 1));
+  geometry.setAttribute("tint", new THREE.BufferAttribute(new Float32Array(3 * m), 1));
   geometry.computeVertexNormals();
   geometry.computeBoundingBox();
   const box = geometry.boundingBox ?? new THREE.Box3();
@@ -42,6 +60,8 @@ export function decodeShape(data: ArrayBuffer): Shape {
     geometry,
     edges: creases(vertices, faces, geometry.getAttribute("normal").array),
     features,
+    face,
+    wide,
     centre: [centre.x, centre.y, centre.z],
     radius: box.getSize(new THREE.Vector3()).length() / 2,
   };
@@ -82,6 +102,39 @@ export const raycast: typeof acceleratedRaycast = function (this: THREE.Mesh, ra
   this.geometry.boundsTree ??= new MeshBVH(this.geometry, { indirect: true });
   acceleratedRaycast.call(this, ray, hits);
 };
+
+/** Colours facets by region: `regions` holds one byte a facet, `colours` the colour (0 to 7) of each region. */
+export function tint(shape: Shape, regions: Uint8Array, colours: readonly number[]): void {
+  const attribute = shape.geometry.getAttribute("tint") as THREE.BufferAttribute;
+  const out = attribute.array as Float32Array;
+  for (let f = 0; 3 * f < out.length; f++) {
+    const region = regions[f] ?? 0;
+    out.fill(region === 0 ? 0 : 1 + (colours[region - 1] ?? 0), 3 * f, 3 * f + 3);
+  }
+  attribute.needsUpdate = true;
+}
+
+/** The crease nearest to a point of the part, as a unit direction; null where none is within `reach` mm. */
+export function creaseNear(shape: Shape, point: Vec3, reach: number): Vec3 | null {
+  const a = shape.edges.getAttribute("position").array;
+  let best = reach * reach;
+  let found: Vec3 | null = null;
+  for (let i = 0; i + 5 < a.length; i += 6) {
+    const p: Vec3 = [a[i] ?? 0, a[i + 1] ?? 0, a[i + 2] ?? 0];
+    const d: Vec3 = [(a[i + 3] ?? 0) - p[0], (a[i + 4] ?? 0) - p[1], (a[i + 5] ?? 0) - p[2]];
+    const r: Vec3 = [point[0] - p[0], point[1] - p[1], point[2] - p[2]];
+    const length = d[0] * d[0] + d[1] * d[1] + d[2] * d[2];
+    if (length === 0) continue;
+    const t = Math.min(1, Math.max(0, (r[0] * d[0] + r[1] * d[1] + r[2] * d[2]) / length));
+    const far = (r[0] - t * d[0]) ** 2 + (r[1] - t * d[1]) ** 2 + (r[2] - t * d[2]) ** 2;
+    if (far < best) {
+      best = far;
+      const l = Math.sqrt(length);
+      found = [d[0] / l, d[1] / l, d[2] / l];
+    }
+  }
+  return found;
+}
 
 /** Stands the part with `up` vertical (three's z), its centre at the origin. */
 export function standing(shape: Shape, up: Vec3): THREE.Matrix4 {

@@ -26,6 +26,37 @@ export function Input({ label, className = "", ...rest }: InputHTMLAttributes<HT
   );
 }
 
+interface SelectProps {
+  label: string;
+  value: string;
+  options: readonly (readonly [string, string])[];
+  onPick: (value: string) => void;
+  /** The label is for those who hear the page; the place says it to those who see. */
+  quiet?: boolean;
+  disabled?: boolean;
+  className?: string;
+}
+
+export function Select({ label, value, options, onPick, quiet, disabled, className = "" }: SelectProps) {
+  const id = useId();
+  return (
+    <div className={className}>
+      {!quiet && (
+        <label htmlFor={id} className="block text-second">
+          {label}
+        </label>
+      )}
+      <select id={id} aria-label={quiet ? label : undefined} disabled={disabled} value={value} onChange={(e) => onPick(e.target.value)} className="w-full border border-bark bg-raised px-1.5 py-[3px] disabled:text-second">
+        {options.map(([key, words]) => (
+          <option key={key} value={key}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </div>
+  );
+}
+
 export interface TroubleWords {
   message: string;
   hint?: string;

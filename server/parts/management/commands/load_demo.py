@@ -8,6 +8,7 @@ from django.core.management.base import BaseCommand
 from django.db import transaction
 
 from accounts.models import User, Workshop
+from demo.farm_records import RECORDS
 from demo.river_station import (
     OTHER_PEOPLE,
     OTHER_WORKSHOP,
@@ -17,6 +18,8 @@ from demo.river_station import (
     demo_files,
     other_files,
 )
+from farm.actions import begin, linked
+from farm.queries import records
 from parts.actions import order_intake
 from work.models import Work
 
@@ -27,6 +30,15 @@ class Command(BaseCommand):
     def handle(self, **options):
         self.fill(WORKSHOP, PEOPLE, demo_files)
         self.fill(OTHER_WORKSHOP, OTHER_PEOPLE, other_files)
+        self.stock(User.objects.get(username=PEOPLE[0][0]))
+
+    @transaction.atomic
+    def stock(self, engineer: User) -> None:
+        """The farm's records, once."""
+        if records(engineer) or records(engineer, struck=True):
+            return
+        for kind, said in RECORDS:
+            begin(engineer, kind, linked(engineer, said))
 
     @transaction.atomic
     def fill(self, name: str, people: list[tuple], files: Callable[[], list[DemoPart]]) -> None:

@@ -2,13 +2,15 @@
 import { useState } from "react";
 
 import { type Candidate, type Part, type Study, api } from "../../api/client";
-import { useRefresh, useSend, useSession } from "../../api/queries";
+import { useBoresIn, useRefresh, useSend, useSession } from "../../api/queries";
 import { figure, measure, moment } from "../../domain/figures";
 import { verdict } from "../../domain/measures";
+import { BREAKS, FITS, wordsOf } from "../../domain/needs";
 import { mayEdit, mayExport } from "../../domain/roles";
-import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
+import { type Vec3, directionWords, dot, toVec3 } from "../../domain/vectors";
+import { Arrows, type Label } from "../../scene/Arrows";
 import { Specimen } from "../../scene/Specimen";
-import type { Shape } from "../../scene/shape";
+import { type Shape, floorOf } from "../../scene/shape";
 import { Button, Trouble } from "../../ui/controls";
 import { LETTERS, SideBySide } from "./SideBySide";
 
@@ -58,11 +60,12 @@ export function Desk({ part, study, here, place, up, shape, waiting, trouble, pi
         <p className="min-h-10 text-[14px]" data-testid="verdict">
           {here ? verdict(here) : waiting ? "Slicing this direction …" : ""}
         </p>
+        <DutyWords part={part} here={here} up={up} />
         {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       </header>
       <div className="min-h-32 flex-1">
         {shape && study ? (
-          <Specimen shape={shape} up={up} limit={study.process.limit ?? 45} layer={study.process.layer ?? 0.2} label={`${part.name} standing with ${directionWords(up)}; needing faces in red`} />
+          <Specimen shape={shape} up={up} limit={study.process.limit ?? 45} layer={study.process.layer ?? 0.2} over={(picture, width, height) => <Arrows picture={picture} width={width} height={height} arrows={[]} labels={expected(part, up, shape)} />} label={`${part.name} standing with ${directionWords(up)}; needing faces in red`} />
         ) : (
           <p className="p-4 text-second">Drawing the part …</p>
         )}
@@ -75,6 +78,35 @@ export function Desk({ part, study, here, place, up, shape, waiting, trouble, pi
       <Decision part={part} study={study} here={here} />
     </section>
   );
+}
+
+/** Where the engineer expects a break, with its height: to be held against the layer lines. */
+function expected(part: Part, up: Vec3, shape: Shape): Label[] {
+  const floor = floorOf(shape, up) + dot(shape.centre, up);
+  return part.job.requirements.rows.flatMap((r) =>
+    r.guess?.spot ? [{ id: r.id, at: toVec3(r.guess.spot), words: `expected: ${wordsOf(BREAKS, r.guess.how)}, z ${figure(dot(toVec3(r.guess.spot), up) - floor, 1)} mm`, colour: 0, sign: "spot" as const }] : [],
+  );
+}
+
+/** What the job's duties say of this direction, in a line each. */
+function DutyWords({ part, here, up }: { part: Part; here: Candidate | null; up: Vec3 }) {
+  const fitted = part.job.touching.rows.some((t) => t.fit);
+  const bores = useBoresIn(part, [up[0], up[1], up[2]], fitted);
+  const said: string[] = [];
+  const scar = here?.protected_scar_mm2 ?? 0;
+  const plate = here?.protected_plate_mm2 ?? 0;
+  if (scar > 0.5) said.push(`${measure(scar)} mm² of a protected face would be scarred.`);
+  if (plate > 0.5) said.push(`${measure(plate)} mm² of a protected face lies on the plate.`);
+  if ((here?.force_across_n ?? 0) > 0.5) said.push(`Up to ${measure(here?.force_across_n)} N across the layers.`);
+  for (const b of (fitted && bores.data) || []) {
+    const why = b.word === "lying" ? `${figure(b.chord_mm, 1)} mm of roof overhangs${b.prints ? (b.round ? "" : ", prints but not round") : ", too wide to bridge"}` : b.word === "tilted" ? `${figure(b.tilt_deg, 0)}° off the vertical, roof holds itself` : "stays round";
+    said.push(`${b.name} (${wordsOf(FITS, b.fit)}) is ${b.word}: ${why}.`);
+  }
+  return said.length ? (
+    <p className="narrow" data-testid="duty-words">
+      {said.join(" ")}
+    </p>
+  ) : null;
 }
 
 function Strip({ here }: { here: Candidate }) {
@@ -122,7 +154,7 @@ function Decision({ part, study, here }: { part: Part; study: Study | undefined;
               · {choice.by}, {moment(choice.at)} · {choice.alternatives} alternatives kept
             </span>
             <br />
-            {choice.stale && <span className="font-semibold text-ochre">Chosen for another process: look again. </span>}
+            {choice.stale_because.length > 0 && <span className="font-semibold text-ochre">Changed since: {choice.stale_because.join(", ")}. Look again. </span>}
             <span className="italic" title={choice.reason}>“{choice.reason.length > 120 ? `${choice.reason.slice(0, 118)} …` : choice.reason}”</span>
           </p>
           <div className="flex shrink-0 gap-2">

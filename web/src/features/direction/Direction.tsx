@@ -2,10 +2,10 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
-import { type Candidate, type Desk as DeskContent, type Part, type Study, type Weights, api } from "../../api/client";
-import { type Sweep, isOpen, useRanking, useRefresh, useSend, useSession, useShape, useStudy, useSweep, useWork } from "../../api/queries";
+import { type Candidate, type Desk as DeskContent, type Duties, type Part, type Study, type Weights, api } from "../../api/client";
+import { type Sweep, isOpen, useDuties, useRanking, useRefresh, useSend, useSession, useShape, useStudy, useSweep, useWork } from "../../api/queries";
 import { figure, measure } from "../../domain/figures";
-import { FIELDS, type Field, type FieldKey } from "../../domain/measures";
+import { DUTY_FIELDS, type DutyKey, FIELDS, type Field, type FieldKey } from "../../domain/measures";
 import { nearestRow } from "../../domain/net";
 import { mayEdit } from "../../domain/roles";
 import { RAMP } from "../../domain/ramp";
@@ -35,6 +35,7 @@ export function Direction({ part }: { part: Part }) {
   const client = useQueryClient();
   const role = useSession().data?.role;
   const desk = useDesk(part);
+  const duties = useDuties(part.study, study.data?.swept, part.version);
   const ranking = useRanking(part.study, desk.weights, study.data?.candidates.length ?? 0, study.data?.swept);
 
   const places = useMemo(() => {
@@ -100,6 +101,8 @@ export function Direction({ part }: { part: Part }) {
             sweep={sweep.data}
             study={study.data}
             places={places}
+            duties={duties.data}
+            pulls={pullsOf(part)}
             costs={desk.weights ? (ranking.data?.field ?? null) : null}
             ghost={ghost}
             here={here}
@@ -157,7 +160,7 @@ function useDesk(part: Part) {
     setDraft(next);
     waiting.current++;
     chain.current = chain.current.then(async () => {
-      const after = await send(() => api.writeSection(part.id, "desk", base.current, { ...next }));
+      const after = await send(() => api.writeJob(part.id, base.current, { desk: { ...next } }));
       if (after) base.current = after.version;
       if (--waiting.current > 0) return;
       await refresh(part);
@@ -217,21 +220,30 @@ interface NetPanelProps {
   places: ReadonlyMap<Candidate, number>;
   /** The cost of every swept direction under the weights; null while they are not used. */
   costs: readonly number[] | null;
+  duties: Duties | undefined;
+  pulls: { direction: Vec3; words: string }[];
   ghost: ReturnType<typeof decodeShape> | null;
   here: Candidate | null;
   chosen: Vec3 | null;
   onTake: (up: Vec3, rank: number | null) => void;
 }
 
+const NO_VALUES: readonly number[] = [];
 const COST = { key: "cost", tab: "weighted", unit: "of 1", sentence: "cost by the weights, without time" } as const;
 
-function NetPanel({ sweep, study, places, costs, ghost, here, chosen, onTake }: NetPanelProps) {
-  const [wanted, setKey] = useState<FieldKey | "cost">("overhang_area_mm2");
+/** Every force of the job, by its direction. */
+function pullsOf(part: Part): { direction: Vec3; words: string }[] {
+  return part.job.loads.cases.flatMap((c) => c.loads.flatMap((l) => (l.kind === "force" && l.direction ? [{ direction: toVec3(l.direction), words: `${c.name}, ${l.amount.typed}` }] : [])));
+}
+
+function NetPanel({ sweep, study, places, costs, duties, pulls, ghost, here, chosen, onTake }: NetPanelProps) {
+  const [wanted, setKey] = useState<FieldKey | DutyKey | "cost">("overhang_area_mm2");
   const [pointed, setPointed] = useState<Vec3 | null>(null);
-  const key = wanted === "cost" && !costs ? "overhang_area_mm2" : wanted;
-  const fields = costs ? [...FIELDS, COST] : FIELDS;
-  const field = fields.find((f) => f.key === key) ?? (FIELDS[0] as Field);
-  const values = useMemo(() => (key === "cost" ? (costs ?? []) : sweep.fields[key]), [key, costs, sweep.fields]);
+  const asked = DUTY_FIELDS.filter((f) => duties?.[f.key]?.length === sweep.fields.height_mm.length);
+  const fields = [...FIELDS, ...asked, ...(costs ? [COST] : [])];
+  const field = fields.find((f) => f.key === wanted) ?? (FIELDS[0] as Field);
+  const { key } = field;
+  const values = (key === "cost" ? costs : key in sweep.fields ? sweep.fields[key as FieldKey] : duties?.[key as DutyKey]) ?? NO_VALUES;
   const low = useMemo(() => values.reduce((a, b) => Math.min(a, b), Infinity), [values]);
   const high = useMemo(() => values.reduce((a, b) => Math.max(a, b), -Infinity), [values]);
   const marks = useMemo(
@@ -257,29 +269,29 @@ function NetPanel({ sweep, study, places, costs, ghost, here, chosen, onTake }: 
         ))}
       </div>
       <div className="mt-1 flex gap-2">
-        <Net ups={sweep.ups} values={values} low={low} high={high} marks={marks} selected={here ? (places.get(here) ?? null) : null} chosen={chosen} pointed={pointed} radius={93} onPoint={setPointed} onTake={onTake} />
+        <Net ups={sweep.ups} values={values} low={low} high={high} marks={marks} selected={here ? (places.get(here) ?? null) : null} chosen={chosen} pointed={pointed} pulls={pulls} radius={93} onPoint={setPointed} onTake={onTake} />
         <div className="flex min-w-0 flex-1 flex-col border-l border-rule pl-2" data-testid="pointed">
           <p className="narrow text-[11px] text-second">{pointed ? "pointed at" : "on the desk"}</p>
           <p className="narrow text-[12px] font-semibold leading-4" data-testid="pointed-words">{directionWords(up)}</p>
           <div className="h-[100px]">{ghost && <Ghost shape={ghost} up={up} limit={study.process.limit} label={`The part standing with ${directionWords(up)}`} />}</div>
           <dl className="narrow grid grid-cols-[1fr_auto] gap-x-1 text-[11.5px] leading-[1.35]">
-            {FIELDS.map((f) => (
+            {[...FIELDS.map((f) => ({ ...f, value: sweep.fields[f.key][row] })), ...asked.map((f) => ({ ...f, value: duties?.[f.key]?.[row] }))].map((f) => (
               <div key={f.key} className="contents">
                 <dt className="text-second">{f.tab}</dt>
                 <dd className="figure text-right text-[11px]">
-                  {measure(sweep.fields[f.key][row])} {f.unit}
+                  {measure(f.value)} {f.unit}
                 </dd>
               </div>
             ))}
           </dl>
         </div>
       </div>
-      <Legend field={field} low={low} high={high} limit={study.process.limit} />
+      <Legend field={field} low={low} high={high} limit={study.process.limit} pulls={pulls.length > 0} />
     </div>
   );
 }
 
-function Legend({ field, low, high, limit }: { field: Pick<Field, "unit" | "sentence">; low: number; high: number; limit: number }) {
+function Legend({ field, low, high, limit, pulls }: { field: Pick<Field, "unit" | "sentence">; low: number; high: number; limit: number; pulls: boolean }) {
   return (
     <div className="mt-1 mb-2 flex items-center gap-2">
       <span className="figure text-[11px]">{measure(low)}</span>
@@ -294,6 +306,12 @@ function Legend({ field, low, high, limit }: { field: Pick<Field, "unit" | "sent
       </span>
       <span className="narrow truncate text-second">
         {field.sentence}; limit {figure(limit, 0)}° from vertical
+        {pulls && (
+          <>
+            {" "}
+            · <span className="text-crown">◇</span> layers squarely across a pull
+          </>
+        )}
       </span>
     </div>
   );

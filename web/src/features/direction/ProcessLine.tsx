@@ -1,73 +1,78 @@
-/** The process the study was made for, and the way to ask again with another. */
+/** The process the study was made for, where its numbers are from, and the way to ask again with another. */
+import { Link } from "@tanstack/react-router";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 
-import { ApiProblem, type Part, type Process, api } from "../../api/client";
-import { useRefresh, useSend } from "../../api/queries";
+import { ApiProblem, type Numbers, type Part, type ProcessSaid, api } from "../../api/client";
+import { useFarm, useRefresh, useSend } from "../../api/queries";
 import { figure } from "../../domain/figures";
-import { Button, Input, Trouble } from "../../ui/controls";
+import { ORIGIN_MARK } from "../../domain/origins";
+import { Button, Input, Select, Trouble } from "../../ui/controls";
 
-const MATERIALS = [
-  ["pla", "PLA"],
-  ["petg", "PETG"],
-  ["abs", "ABS"],
-  ["asa", "ASA"],
-  ["pc", "PC"],
-  ["pa", "PA (nylon)"],
-  ["pa_cf", "PA + chopped carbon"],
-  ["tpu", "TPU 95A"],
+const GRADES = [
+  ["portable", "portable, 45° on any machine"],
+  ["hidden", "this farm's record, hidden faces"],
+  ["visible", "this farm's record, visible faces"],
 ] as const;
 
-export function ProcessLine({ part, process, mayAsk }: { part: Part; process: Process; mayAsk: boolean }) {
+const KEYS = ["limit", "layer", "width"] as const;
+
+export function ProcessLine({ part, process, mayAsk }: { part: Part; process: Numbers; mayAsk: boolean }) {
   const refresh = useRefresh();
+  const farm = useFarm();
   const { send, trouble, setTrouble } = useSend();
   const [open, setOpen] = useState(false);
-  const [draft, setDraft] = useState({ limit: "", layer: "", width: "", material: "" });
+  const { said, names, origins } = part.process;
+  const written = (key: (typeof KEYS)[number]) => String(said[key] ?? process[key]);
+  const [draft, setDraft] = useState<ProcessSaid>(said);
+  const [typed, setTyped] = useState({ limit: "", layer: "", width: "" });
   const begin = (now: boolean) => {
-    setDraft({
-      limit: String(process.limit),
-      layer: String(process.layer),
-      width: String(process.width),
-      material: process.material ?? "petg",
-    });
+    setDraft(said);
+    setTyped({ limit: written("limit"), layer: written("layer"), width: written("width") });
     setTrouble(null);
     setOpen(now);
   };
   const ask = async () => {
-    const numbers = { limit: Number(draft.limit), layer: Number(draft.layer), width: Number(draft.width) };
-    if (Object.values(numbers).some((n) => !Number.isFinite(n))) {
-      setTrouble(new ApiProblem(422, "bad_options", "Limit, layer and line must be numbers.", "Write them like 0.2."));
-      return;
+    const numbers: Partial<Record<(typeof KEYS)[number], number | null>> = {};
+    for (const key of KEYS) {
+      const value = Number(typed[key]);
+      if (typed[key].trim() && !Number.isFinite(value)) {
+        setTrouble(new ApiProblem(422, "bad_options", "Limit, layer and line must be numbers.", "Write them like 0.2, or leave one empty to take the record's."));
+        return;
+      }
+      // What was not touched stays the record's, so that it follows the record.
+      numbers[key] = !typed[key].trim() ? null : typed[key] === written(key) ? (said[key] ?? null) : value;
     }
-    if (await send(() => api.orderStudy(part.id, part.version, { ...numbers, material: draft.material }))) setOpen(false);
+    if (await send(() => api.orderStudy(part.id, part.version, { ...draft, ...numbers }))) setOpen(false);
     await refresh(part);
   };
-  const material = MATERIALS.find(([key]) => key === process.material)?.[1] ?? process.material;
+  const records = (kind: string) => (farm.data?.records ?? []).filter((r) => r.kind === kind).map((r) => [r.id, r.record.name] as const);
+  const origin = origins.limit;
   return (
     <Popover.Root open={open} onOpenChange={begin}>
       <Popover.Trigger disabled={!mayAsk} className="narrow border border-bark px-2 hover:bg-raised">
-        {material} · layer <span className="figure">{figure(process.layer, 2)}</span> · line <span className="figure">{figure(process.width, 2)}</span> mm · limit{" "}
-        <span className="figure">{figure(process.limit, 0)}°</span> <span className="text-second">assumed</span>
+        {names.machine ? `${names.machine} · ` : ""}
+        {names.material} · layer <span className="figure">{figure(process.layer, 2)}</span> · line <span className="figure">{figure(process.width, 2)}</span> mm · limit{" "}
+        <span className="figure">{figure(process.limit, 0)}°</span> <span className="text-second">{origin?.record === "portable" ? "portable" : ORIGIN_MARK[origin?.origin ?? "handbook"].word}</span>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={6} className="z-10 w-72 space-y-3 border-[1.4px] border-ink bg-raised p-4">
+        <Popover.Content align="end" sideOffset={6} aria-label="Process" className="z-10 w-[340px] space-y-2 border-[1.4px] border-ink bg-raised p-4">
           <p className="font-semibold">Study again with</p>
+          <Select label="machine" value={draft.machine ?? ""} options={[["", "any machine, starting values"], ...records("machine")]} onPick={(v) => setDraft({ ...draft, machine: v || null })} />
+          <Select label="material" value={draft.material} options={[...Object.entries(farm.data?.grades ?? {}), ...records("material")]} onPick={(v) => setDraft({ ...draft, material: v })} />
+          <Select label="process record" value={draft.profile ?? ""} options={[["", "starting values"], ...records("profile")]} onPick={(v) => setDraft({ ...draft, profile: v || null })} />
+          <Select label="overhang limit" value={draft.grade} options={GRADES} onPick={(v) => setDraft({ ...draft, grade: v as ProcessSaid["grade"] })} />
           <div className="grid grid-cols-3 gap-2">
-            <Input label="limit, °" inputMode="decimal" value={draft.limit} onChange={(e) => setDraft({ ...draft, limit: e.target.value })} />
-            <Input label="layer, mm" inputMode="decimal" value={draft.layer} onChange={(e) => setDraft({ ...draft, layer: e.target.value })} />
-            <Input label="line, mm" inputMode="decimal" value={draft.width} onChange={(e) => setDraft({ ...draft, width: e.target.value })} />
+            <Input label="limit, °" inputMode="decimal" value={typed.limit} onChange={(e) => setTyped({ ...typed, limit: e.target.value })} />
+            <Input label="layer, mm" inputMode="decimal" value={typed.layer} onChange={(e) => setTyped({ ...typed, layer: e.target.value })} />
+            <Input label="line, mm" inputMode="decimal" value={typed.width} onChange={(e) => setTyped({ ...typed, width: e.target.value })} />
           </div>
-          <label className="block">
-            <span className="text-second">material</span>
-            <select value={draft.material} onChange={(e) => setDraft({ ...draft, material: e.target.value })} className="w-full border border-bark bg-raised px-2 py-1">
-              {MATERIALS.map(([key, words]) => (
-                <option key={key} value={key}>
-                  {words}
-                </option>
-              ))}
-            </select>
-          </label>
-          <p className="text-second">The limit is counted from the vertical: a wall is 0°, a ceiling 90°. A choice made before stays on record.</p>
+          <p className="text-second">
+            An empty number is the record's. The limit is counted from the vertical: a wall is 0°, a ceiling 90°. A choice made before stays on record.{" "}
+            <Link to="/farm" className="underline hover:text-ink">
+              The farm's records
+            </Link>
+          </p>
           {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
           <Button onClick={() => void ask()}>Study again</Button>
         </Popover.Content>

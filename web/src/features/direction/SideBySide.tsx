@@ -1,6 +1,6 @@
 /** Two or three pinned directions beside the one on the desk, measure by measure. */
 import type { Candidate } from "../../api/client";
-import { COMPARED } from "../../domain/measures";
+import { comparedFor } from "../../domain/measures";
 import { directionWords, toVec3 } from "../../domain/vectors";
 import { Ghost } from "../../scene/Ghost";
 import type { Shape } from "../../scene/shape";
@@ -52,7 +52,7 @@ export function SideBySide({ pinned, here, ghost, limit, onTake, onUnpin }: Prop
           </tr>
         </thead>
         <tbody>
-          {COMPARED.map((m) => {
+          {comparedFor(shown).map((m) => {
             const values = shown.map((c) => m.value(c)).filter((v): v is number => v !== null);
             const best = values.length > 1 && m.better ? (m.better === "less" ? Math.min(...values) : Math.max(...values)) : null;
             const level = values.length > 1 && values.every((v) => v === values[0]);

@@ -1,0 +1,80 @@
+"""Writing the farm's records, one at a time or from a table. Every change is an edition with who, when, before, after."""
+
+from django.db import transaction
+
+from accounts.roles import require
+from farm import bridge, forms, queries
+from farm.tables import LINKS, read_table
+from hewel.refusal import Refused
+from sheets import actions as sheets
+from sheets.models import Sheet
+
+
+def begin(user, kind: str, said: dict) -> Sheet:
+    require(user, "edit")
+    content = forms.record(kind, said)
+    _free(user, kind, content["name"])
+    return sheets.begin(user, queries.PREFIX + kind, {"record": content}, f"{forms.KINDS[kind]} record")
+
+
+def amend(user, sheet_id, base: int, said: dict) -> Sheet:
+    require(user, "edit")
+    sheet = queries.record(user, sheet_id)
+    kind = queries.kind_of(sheet)
+    content = forms.record(kind, said)
+    _free(user, kind, content["name"], but_for=sheet)
+    return sheets.amend(user, sheet.id, base, {"record": content}, words(sheet.content["record"], content))
+
+
+def words(before: dict, after: dict) -> str:
+    """The change in words: the fields that differ."""
+    names = [n for n in sorted({**before["values"], **after["values"]}) if before["values"].get(n) != after["values"].get(n)]
+    names += [n for n in sorted(after) if n != "values" and after[n] != before.get(n)]
+    return ", ".join(n.replace("_", " ") for n in names)[:120] or "nothing"
+
+
+def _free(user, kind: str, name: str, but_for: Sheet | None = None) -> None:
+    same = [
+        s for s in queries.records(user, kind) if s.content["record"]["name"].lower() == name.lower() and s != but_for
+    ]
+    if same:
+        raise Refused("name_taken", f"There is already a {forms.KINDS[kind]} record “{name}”.", "Give it another name.")
+
+
+def linked(user, said: dict) -> dict:
+    """``said`` with the names of other records become the records themselves."""
+    said = dict(said)
+    for kind in LINKS:
+        name = said.get(kind)
+        if not name or (kind == "material" and name in bridge.generic()):
+            continue
+        found = [s for s in queries.records(user, kind) if name in (s.content["record"]["name"], str(s.id))]
+        if not found:
+            raise Refused(
+                "bad_table",
+                f"“{said['name']}”: there is no {forms.KINDS[kind]} record “{name[:40]}”.",
+                "Nothing was changed. Bring that record in first.",
+                422,
+            )
+        said[kind] = str(found[0].id)
+    return said
+
+
+@transaction.atomic
+def take_table(user, kind: str, text: str) -> dict:
+    """Puts in what a CSV table says, all of it or nothing. Records are known by their names.
+
+    Fields that the table does not name stay as they are.
+    """
+    require(user, "edit")
+    have = {s.content["record"]["name"].lower(): s for s in queries.records(user, kind)}
+    begun, changed = [], []
+    for name, said in read_table(kind, text, {k: s.content["record"] for k, s in have.items()}).items():
+        said = linked(user, said)
+        sheet = have.get(name.lower())
+        if sheet is None:
+            begin(user, kind, said)
+            begun.append(name)
+        elif amend(user, sheet.id, sheet.version, said).version != sheet.version:
+            changed.append(name)
+    return {"begun": begun, "changed": changed}

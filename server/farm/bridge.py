@@ -1,0 +1,52 @@
+"""The only file of this app that calls the engine: what the farm's records hold, and the process that comes of them."""
+
+from hewel_engine.errors import InputError
+from hewel_engine.materials import MATERIALS
+from hewel_engine.processes import GRADES, on_the_farm
+from hewel_engine.records import BY_NAME, ORIGINS, TABLES, readings
+
+__all__ = ["GRADES", "ORIGINS", "InputError", "checked", "fields", "filled", "generic", "kinds", "process"]
+
+
+def kinds() -> list[str]:
+    return list(TABLES)
+
+
+def fields(kind: str) -> list[dict]:
+    """What a record of this kind can say."""
+    return [f.as_dict() for f in TABLES[kind]]
+
+
+def unit_of(kind: str, field: str) -> str | None:
+    """The unit of a field; None where a record of this kind has no such field."""
+    found = BY_NAME[kind].get(field)
+    return found and found.unit
+
+
+def is_number(kind: str, field: str) -> bool:
+    return BY_NAME[kind][field].kind == "number"
+
+
+def checked(kind: str, field: str, value):
+    """``value`` in its own type; raises InputError with what is allowed."""
+    return BY_NAME[kind][field].checked(value)
+
+
+def generic() -> dict[str, str]:
+    """Key → name of the generic grades."""
+    return {key: m.name for key, m in MATERIALS.items()}
+
+
+def filled(kind: str, said: dict, grade: str | None = None) -> dict[str, dict]:
+    """Every field of a record with its origin: what it says, else the starting value."""
+    if kind == "material":
+        found = MATERIALS[grade or "petg"].with_own(said).readings
+    else:
+        found = readings(TABLES[kind], said)
+    return {name: reading.as_dict() for name, reading in found.items()}
+
+
+def process(machine: dict, material: dict, profile: dict, capability: dict, grade: str, typed: dict) -> tuple:
+    """(numbers, {name: (origin, record)}) of a job's process; raises InputError with what is out of bounds."""
+    found, origins = on_the_farm(machine, material, profile, capability, grade, typed)
+    return found.as_dict(), origins

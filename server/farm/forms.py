@@ -1,0 +1,151 @@
+"""What the farm's records look like when written, and what a job says of the process it takes from them."""
+
+from datetime import date
+from typing import Annotated, Literal
+from uuid import UUID
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
+
+from farm import bridge
+from hewel.quantities import NotUnderstood, in_unit
+from hewel.refusal import Refused
+
+KINDS = {"machine": "machine", "material": "material", "profile": "process", "capability": "capability"}
+"""Kinds of records and how people call them."""
+
+Line = Annotated[str, StringConstraints(strip_whitespace=True, pattern=r"^[^\x00]*$", max_length=400)]
+Name = Annotated[str, StringConstraints(strip_whitespace=True, pattern=r"^[^\x00]*$", min_length=1, max_length=80)]
+Key = Annotated[str, StringConstraints(pattern=r"^[\w-]{1,40}$")]
+Origin = Literal["handbook", "maker", "own", "coupon"]
+
+
+class Form(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class ReadingIn(Form):
+    """A value as it was typed, with or without its unit; the range too."""
+
+    typed: str | float | bool
+    origin: Origin = "own"
+    low: str | float | None = None
+    high: str | float | None = None
+    note: Line = ""
+
+
+class Unit(Form):
+    """One machine of a model."""
+
+    id: Key
+    name: Name
+    note: Line = ""
+    in_service: bool = True
+
+
+class RecordIn(Form):
+    """A record of any kind; the later fields belong to some kinds only."""
+
+    name: Name
+    note: Line = ""
+    values: dict[Key, ReadingIn] = {}
+    machines: list[Unit] = Field([], max_length=200)
+    """Of a machine model."""
+    grade: Key = "petg"
+    """Of a material: the generic grade that it falls back to."""
+    machine: UUID | None = None
+    material: Key | None = None
+    profile: UUID | None = None
+    """Of a capability record: what it was measured on; the material a record or a generic grade."""
+    measured: date | None = None
+    operator: Line = ""
+    count: int | None = Field(None, ge=1, le=1000)
+
+
+OWN = {
+    "machine": {"machines"},
+    "material": {"grade"},
+    "profile": set(),
+    "capability": {"machine", "material", "profile", "measured", "operator", "count"},
+}
+
+
+def bad(message: str, hint: str = "Nothing was changed.") -> Refused:
+    return Refused("bad_value", message, hint, 422)
+
+
+def validated(form: type[Form], value, what: str) -> Form:
+    """``value`` in its form; Refused in words where it does not fit."""
+    try:
+        return form.model_validate(value)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = " · ".join(str(p) for p in first["loc"] if not str(p).startswith("function"))
+        if first["type"] == "value_error":
+            raise bad(str(first["ctx"]["error"])) from None
+        raise bad(f"{place or what}: {first['msg']}.") from None
+
+
+def number(kind: str, field: str, typed, words: str = "") -> float | str | bool:
+    """What was typed, in the field's own unit and within its bounds."""
+    unit = bridge.unit_of(kind, field)
+    if unit is None:
+        raise bad(f"A {KINDS[kind]} record has no field “{field}”.", "Look at an exported file for their names.")
+    value = typed
+    if bridge.is_number(kind, field) and isinstance(typed, str):
+        try:
+            value = in_unit(typed, unit)
+        except NotUnderstood as error:
+            raise bad(f"{words or field}: {error}") from None
+    elif isinstance(typed, str) and typed.lower() in ("yes", "no", "true", "false"):
+        value = typed.lower() in ("yes", "true")
+    if isinstance(value, float) and value == int(value) and abs(value) < 1e9:
+        value = int(value)
+    try:
+        return bridge.checked(kind, field, value)
+    except bridge.InputError as error:
+        raise bad(error.message, error.hint) from None
+
+
+def record(kind: str, said) -> dict:
+    """The content of a record's sheet. Raises Refused with the first thing that does not fit."""
+    form = validated(RecordIn, said, KINDS[kind])
+    content = {"name": form.name, "note": form.note, "values": {}}
+    for name, reading in form.values.items():
+        value = number(kind, name, reading.typed, name)
+        ends = {e: None if (v := getattr(reading, e)) in (None, "") else number(kind, name, v) for e in ("low", "high")}
+        low, high = ends["low"], ends["high"]
+        if low is not None and high is not None and not (low <= value <= high):
+            raise bad(f"{name}: {value:g} lies outside its own range {low:g} to {high:g}.", "Correct one of them.")
+        typed = reading.typed if isinstance(reading.typed, str) else None
+        content["values"][name] = {"value": value, "origin": reading.origin, **ends, "note": reading.note}
+        if typed is not None and typed.strip() != f"{value}":
+            content["values"][name]["typed"] = typed.strip()[:60]
+    for name in OWN[kind]:
+        content[name] = form.model_dump(mode="json")[name]
+    if kind == "material" and form.grade not in bridge.generic():
+        raise bad(f"There is no generic grade “{form.grade}”.", "Use one of: " + ", ".join(bridge.generic()) + ".")
+    return content
+
+
+class ProcessIn(Form):
+    """What a job says of its process: records of the farm, the limit's grade, and what it sets itself."""
+
+    machine: UUID | None = None
+    material: Key = "petg"
+    """A generic grade, or a material record."""
+    profile: UUID | None = None
+    grade: Literal["portable", "hidden", "visible"] = "portable"
+    limit: float | None = None
+    layer: float | None = None
+    width: float | None = None
+
+
+TYPED = ("limit", "layer", "width")
+
+
+def process_choice(said: dict) -> dict:
+    """A job's process section in its form; one from before there were records becomes typed numbers."""
+    if "grade" in said:
+        return said
+    typed = {name: said[name] for name in TYPED if name in said}
+    return ProcessIn(material=said.get("material", "petg"), **typed).model_dump(mode="json")

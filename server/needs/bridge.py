@@ -1,0 +1,197 @@
+"""The only file of this app that calls the engine: regions, equilibrium, the duties of a part by direction.
+
+All of it answers within a request. The last few parts are kept in memory under their digest, which names their
+content, so what is kept can never be out of date.
+"""
+
+from collections import OrderedDict
+from collections.abc import Callable
+from threading import Lock
+
+import numpy as np
+
+from hewel_engine.errors import InputError
+from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.patches import Faces
+from hewel_engine.geometry.rays import RayScene
+from hewel_engine.io.packing import unpack_faces, unpack_solid
+from hewel_engine.loads.cases import HOWS, read_loads, without_patches, write_loads
+from hewel_engine.loads.equilibrium import balance
+from hewel_engine.loads.regions import catch, checked_shape, pointed
+from hewel_engine.orientation.needs import (
+    ROUND_LYING,
+    Needs,
+    how_it_lies,
+    landing_on_protected,
+    needs_columns,
+)
+from hewel_engine.processes import Process
+
+__all__ = ["HOWS", "InputError", "Held", "balances", "columns", "held", "paint", "point", "region", "shape_of"]
+
+KEPT = 3
+
+
+class Held:
+    """A part in memory, ready to be asked."""
+
+    def __init__(self, mesh: Mesh, faces: Faces):
+        self.mesh, self.faces = mesh, faces
+        self._rays: RayScene | None = None
+
+    @property
+    def rays(self) -> RayScene:
+        if self._rays is None:
+            self._rays = RayScene(self.mesh)
+        return self._rays
+
+
+_kept: OrderedDict[str, Held] = OrderedDict()
+_lock = Lock()
+
+
+def held(solid: str, view: str, fetch: Callable[[str], bytes]) -> Held:
+    """The part with these digests; ``fetch`` gives the bytes of a digest."""
+    with _lock:
+        found = _kept.get(solid)
+        if found is not None:
+            _kept.move_to_end(solid)
+            return found
+    mesh = unpack_solid(fetch(solid))
+    found = Held(mesh, unpack_faces(fetch(view), mesh))
+    with _lock:
+        _kept[solid] = found
+        while len(_kept) > KEPT:
+            _kept.popitem(last=False)
+    return found
+
+
+def density_of(process: dict) -> float:
+    """g/cm³ of a process's material."""
+    return Process(**process).stock.density
+
+
+def point(part: Held, facet: int, wide: bool) -> dict:
+    """What pointing at a facet means; raises InputError."""
+    return pointed(part.mesh, part.faces, facet, wide)
+
+
+def shape_of(part: Held, shape: dict) -> dict:
+    """A region's shape in its full form; raises InputError."""
+    return checked_shape(shape, len(part.mesh.faces))
+
+
+def region(part: Held, shape: dict, name: str) -> dict:
+    """What a region catches: area mm², centre, mean direction; raises InputError where that is nothing."""
+    found = catch(part.mesh, part.faces, shape, name)
+    axis = shape["cylinder"]["axis"] if "cylinder" in shape else None
+    normal = found.normal
+    if axis is None and np.linalg.norm(normal) > 0.999:
+        axis = (normal / np.linalg.norm(normal)).tolist()
+    return {
+        "area_mm2": found.area,
+        "centre_mm": found.centre.tolist(),
+        "axis": axis,
+        "diameter_mm": 2 * shape["cylinder"]["radius"] if "cylinder" in shape else None,
+    }
+
+
+def paint(part: Held, shapes: list[tuple[dict, str]]) -> bytes:
+    """(m,) uint8: 1 + the number of the last region that a facet lies in for its greater part, 0 for none."""
+    out = np.zeros(len(part.mesh.faces), np.uint8)
+    for i, (shape, name) in enumerate(shapes, start=1):
+        try:
+            found = catch(part.mesh, part.faces, shape, name)
+        except InputError:
+            continue  # told among the troubles of the job
+        share = np.zeros(len(out))
+        np.add.at(share, found.facets, found.areas)
+        out[share > 0.5 * part.mesh.areas] = i
+    return out.tobytes()
+
+
+def balances(part: Held, loads: dict, density: float) -> dict:
+    """Equilibrium of every case and combination of a loads file; raises InputError.
+
+    {name: {force_n, moment_nmm (about the centre of mass), answers [{force_n, moment_nmm, centre_mm}], free [words]}}
+    """
+    read = read_loads(loads, len(part.mesh.faces))
+    out = {}
+    for case in [*read.cases, *read.combined()]:
+        found = balance(part.mesh, part.faces, case, list(read.holds), density)
+        out[case.name] = {
+            "force_n": found.force.tolist(),
+            "moment_nmm": found.moment.tolist(),
+            "answers": [
+                {"force_n": a.force.tolist(), "moment_nmm": a.moment.tolist(), "centre_mm": a.centre.tolist()}
+                for a in found.answers
+            ],
+            "free": found.free,
+        }
+    return out
+
+
+def checked_loads(part: Held, loads) -> dict:
+    """A loads file from outside in its full form, its regions on the part; raises InputError."""
+    read = read_loads(loads, len(part.mesh.faces))
+    for hold in read.holds:
+        catch(part.mesh, part.faces, hold.on.shape, hold.on.name)
+    for case in read.cases:
+        for load in case.loads:
+            if load.on:
+                catch(part.mesh, part.faces, load.on.shape, load.on.name)
+    return write_loads(read)
+
+
+def plain_loads(part: Held, loads: dict) -> dict:
+    """A loads file that any reader understands: faces as their facets."""
+    read = read_loads(loads, len(part.mesh.faces))
+    return write_loads(without_patches(read, lambda shape: catch(part.mesh, part.faces, shape).facets))
+
+
+def face_of(part: Held, shape: dict) -> dict:
+    """A list of facets that is exactly one face, as that face; any other shape as it is."""
+    facets = shape.get("facets")
+    if facets:
+        for wide in (False, True):
+            if part.faces.around(facets[0], wide).tolist() == sorted(facets):
+                return {"patch": {"facet": facets[0], "wide": wide}}
+    return shape
+
+
+def _needs(part: Held, protected: list[dict], bores: list[dict], forces: list[list[float]]) -> Needs:
+    patches = []
+    for shape in protected:
+        try:
+            patches.append(catch(part.mesh, part.faces, shape))
+        except InputError:
+            continue  # told among the troubles of the job
+    fitted = [(np.array(b["cylinder"]["axis"]), 2 * b["cylinder"]["radius"]) for b in bores]
+    return Needs(patches, fitted, np.array(forces, float).reshape(-1, 3))
+
+
+def columns(part: Held, protected: list, bores: list, forces: list, ups: list, process: dict, close: bool) -> dict:
+    """Measures of the job's duties for every direction of ``ups``: {name: [values]}. ``close`` follows the support
+    down as well, which takes a moment for each direction.
+    """
+    directions, limit = np.array(ups, float).reshape(-1, 3), Process(**process).limit
+    needs = _needs(part, protected, bores, forces)
+    out = needs_columns(part.mesh, needs, directions, limit)
+    if close and needs.protected:
+        out["protected_scar_mm2"] = out["protected_scar_mm2"] + [
+            landing_on_protected(part.mesh, part.rays, needs, up, limit) for up in directions
+        ]
+    return {name: [float(f"{v:.6g}") for v in values] for name, values in out.items()}
+
+
+def bore_in(shape: dict, up: list, process: dict) -> dict:
+    """How a bore lies in a direction: word, tilt in degrees, overhanging chord in mm, whether it stays round."""
+    body, p = shape["cylinder"], Process(**process)
+    word, tilt, chord = how_it_lies(np.array(body["axis"]), 2 * body["radius"], np.array(up), p.limit, p.clean_bridge)
+    return {
+        "word": word,
+        "tilt_deg": tilt,
+        "chord_mm": chord,
+        "prints": chord <= p.clean_bridge,
+        "round": chord == 0 or 2 * body["radius"] <= ROUND_LYING,
+    }

@@ -1,0 +1,271 @@
+"""What a part must do, as people write it: the sections of a job's sheet, and what was typed beside every number."""
+
+from datetime import date
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import AfterValidator, Field, ValidationError, model_validator
+
+from farm.forms import Form, Key, Line, Name
+from hewel.quantities import UNITS, any_quantity, understood
+
+Vec3 = Annotated[list[Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]], Field(min_length=3, max_length=3)]
+
+
+def _direction(v: list[float]) -> list[float]:
+    length = sum(x * x for x in v) ** 0.5
+    if length < 1e-9:
+        raise ValueError("A direction cannot be 0, 0, 0. Type three numbers like 0, 0, 1, or point at a face.")
+    return [x / length for x in v]
+
+
+Direction = Annotated[Vec3, AfterValidator(_direction)]
+
+
+class Amount(Form):
+    """A number as it was typed and in the unit it is kept in; only ``typed`` is ever read."""
+
+    what: ClassVar[str]
+    typed: Line
+    n: float
+    unit: str
+
+    @model_validator(mode="before")
+    @classmethod
+    def _read(cls, said):
+        typed = said.get("typed") if isinstance(said, dict) else said
+        if not isinstance(typed, str | int | float) or isinstance(typed, bool):
+            raise ValueError(f"Type {cls.what} with its unit.")
+        typed = str(typed).strip()
+        return {"typed": typed, "n": understood(typed, cls.what), "unit": UNITS[cls.what][0]}
+
+
+class Length(Amount):
+    what = "length"
+
+
+class Force(Amount):
+    what = "force"
+
+
+class Moment(Amount):
+    what = "moment"
+
+
+class Pressure(Amount):
+    what = "pressure"
+
+
+class Acceleration(Amount):
+    what = "acceleration"
+
+
+class Anything(Form):
+    """A number in whatever unit it was typed."""
+
+    typed: Line
+    n: float
+    unit: str
+
+    @model_validator(mode="before")
+    @classmethod
+    def _read(cls, said):
+        typed = str(said.get("typed", "") if isinstance(said, dict) else said).strip()
+        number, unit = any_quantity(typed)
+        return {"typed": typed, "n": number, "unit": unit}
+
+
+def _distinct(rows: list) -> list:
+    ids = [r.id for r in rows]
+    if len(set(ids)) < len(ids):
+        raise ValueError("Two rows have the same id. Load the page again.")
+    return rows
+
+
+class Need(Form):
+    """The job: how many, by when, what if it breaks, what supports are allowed, whose it is."""
+
+    quantity: int | None = Field(None, ge=1, le=1_000_000)
+    due: date | None = None
+    use: Literal["ordinary", "functional", "injury"] = "ordinary"
+    policy: Literal["none", "designed", "allowed", "dissolving"] = "designed"
+    owner: Line = ""
+
+
+class Guess(Form):
+    """Where and how the engineer expects a break, written down before anything is computed."""
+
+    how: Literal["between layers", "across lines", "bends too far", "pulls out", "wears", "creeps", "other"]
+    where: Line = ""
+    spot: Vec3 | None = None
+    """On the part, mm."""
+
+
+class Requirement(Form):
+    id: Key
+    kind: Literal["load", "environment", "interface", "appearance", "hardware", "life"]
+    statement: Annotated[Line, Field(min_length=1)]
+    number: Anything | None = None
+    source: Line = ""
+    verify: Line = ""
+    guess: Guess | None = None
+
+
+class Evidence(Form):
+    """What shows that a requirement is met, written down by hand; checks and trials add their own."""
+
+    id: Key
+    requirement: Key
+    kind: Literal["calculation", "inspection", "trial", "drawing"]
+    words: Annotated[Line, Field(min_length=1)]
+
+
+class RegionRow(Form):
+    """A named piece of the part's surface. The engine checks its shape."""
+
+    id: Key
+    name: Name
+    colour: int = Field(0, ge=0, le=7)
+    shape: dict
+
+
+class Washer(Form):
+    centre: Vec3
+    outer: Length
+
+
+class HoldRow(Form):
+    id: Key
+    on: Key
+    how: Literal["fixed", "sliding", "pinned", "bolted", "pressed"] = "fixed"
+    axes: Annotated[str, Field(pattern="^x?y?z?$", min_length=1)] = "xyz"
+    washer: Washer | None = None
+
+    @model_validator(mode="after")
+    def _bolted(self):
+        if self.how == "bolted" and (self.washer is None or self.washer.outer.n <= 0):
+            raise ValueError("A bolted face needs its washer: point at the place of the bolt and type the diameter.")
+        return self
+
+
+AMOUNTS = {"force": Force, "moment": Moment, "pressure": Pressure, "weight": Acceleration}
+
+
+class LoadRow(Form):
+    """A force on a bore or a pin is a bearing pressure on its loaded half."""
+
+    id: Key
+    kind: Literal["force", "moment", "pressure", "weight"]
+    on: Key | None = None
+    amount: Force | Moment | Pressure | Acceleration
+    direction: Direction | None = None
+    direction_words: Line = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _amount_of_its_kind(cls, said):
+        if isinstance(said, dict) and said.get("kind") in AMOUNTS:
+            try:
+                return said | {"amount": AMOUNTS[said["kind"]].model_validate(said.get("amount"))}
+            except ValidationError as error:  # told in its own words, not as one of four kinds
+                raise ValueError(str(error.errors()[0]["ctx"]["error"])) from None
+        return said
+
+    @model_validator(mode="after")
+    def _complete(self):
+        if self.kind != "weight" and self.on is None:
+            raise ValueError(f"This {self.kind} acts on no face. Point at the face it acts on, then set it again.")
+        if self.kind != "pressure" and self.direction is None:
+            raise ValueError(f"This {self.kind} has no direction. Type one like 0, 0, 1, or point at a face or an edge.")
+        return self
+
+
+class CaseRow(Form):
+    id: Key
+    name: Name
+    factor: float = Field(1.0, gt=0, le=1000, allow_inf_nan=False)
+    nature: Literal["static", "sustained", "cyclic", "shock"] = "static"
+    cycles: float | None = Field(None, ge=1, le=1e12)
+    requirement: Key | None = None
+    loads: Annotated[list[LoadRow], Field(max_length=60), AfterValidator(_distinct)] = []
+
+    @model_validator(mode="after")
+    def _counted(self):
+        if self.nature == "cyclic" and self.cycles is None:
+            raise ValueError(f"“{self.name}” is cyclic: type how many times it comes.")
+        return self
+
+
+class PartOfSum(Form):
+    id: Key
+    case: Key
+    factor: float = Field(1.0, ge=-1000, le=1000, allow_inf_nan=False)
+
+
+class CombinationRow(Form):
+    id: Key
+    name: Name
+    parts: Annotated[list[PartOfSum], Field(min_length=1, max_length=20), AfterValidator(_distinct)]
+
+
+class MovementRow(Form):
+    """A stiffness that is asked for: how far a point may move along a direction."""
+
+    id: Key
+    point: Vec3
+    direction: Direction
+    permitted: Length
+    case: Key | None = None
+    requirement: Key | None = None
+
+
+class Loads(Form):
+    held: Annotated[list[HoldRow], Field(max_length=40), AfterValidator(_distinct)] = []
+    cases: Annotated[list[CaseRow], Field(max_length=60), AfterValidator(_distinct)] = []
+    combinations: Annotated[list[CombinationRow], Field(max_length=40), AfterValidator(_distinct)] = []
+    movements: Annotated[list[MovementRow], Field(max_length=40), AfterValidator(_distinct)] = []
+
+
+class TouchRow(Form):
+    """A face with a duty of its own."""
+
+    id: Key
+    on: Key
+    duty: Literal["no_scar", "seen", "sealing", "mating", "inside_corner", "no_bruise"]
+    fit: Literal["press", "location", "sliding", "free", "in_place"] | None = None
+    mate: Line = ""
+    requirement: Key | None = None
+
+
+class Requirements(Form):
+    rows: Annotated[list[Requirement], Field(max_length=300), AfterValidator(_distinct)] = []
+
+
+class Evidences(Form):
+    rows: Annotated[list[Evidence], Field(max_length=600), AfterValidator(_distinct)] = []
+
+
+class Regions(Form):
+    rows: Annotated[list[RegionRow], Field(max_length=100), AfterValidator(_distinct)] = []
+
+
+class Touching(Form):
+    rows: Annotated[list[TouchRow], Field(max_length=100), AfterValidator(_distinct)] = []
+
+
+class Caution(Form):
+    """Who has read the cautions, for which use; written by the server alone."""
+
+    use: str
+    by: str
+    person: int
+    at: str
+
+
+class Settled(Form):
+    """The list was declared complete as it stood under ``digest``; written by the server alone."""
+
+    digest: str
+    by: str
+    at: str
+
+

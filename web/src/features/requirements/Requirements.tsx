@@ -1,0 +1,292 @@
+/** What the part must do: the register, the loads on the part, its faces, and what shows that each is met. */
+import { useMemo, useState } from "react";
+
+import { type Job, type Part, api } from "../../api/client";
+import { useJobWriter, useNeeds, usePaint, useRefresh, useSend, useSession, useShape } from "../../api/queries";
+import { BREAKS, axisWords, wordsOf } from "../../domain/needs";
+import { mayEdit } from "../../domain/roles";
+import { type Vec3, toVec3 } from "../../domain/vectors";
+import { type Arrow, Arrows, type Label } from "../../scene/Arrows";
+import { type Pointed, Specimen } from "../../scene/Specimen";
+import { creaseNear, decodeShape } from "../../scene/shape";
+import { type Command, useCommands } from "../../ui/commands";
+import { Button, Trouble } from "../../ui/controls";
+import { Chip } from "./Chip";
+import { Coverage } from "./Coverage";
+import { Faces } from "./Faces";
+import { Loads } from "./Loads";
+import { MustDo } from "./MustDo";
+import { FaceOnDesk } from "./FaceOnDesk";
+import { type Asking, type Desk, DeskContext, type OnDesk, type Tab } from "./state";
+
+const TABS: readonly [Tab, string, string][] = [
+  ["must", "Must do", "1"],
+  ["loads", "Loads", "2"],
+  ["faces", "Faces", "3"],
+  ["coverage", "Coverage", "4"],
+];
+
+export function Requirements({ part, up }: { part: Part; up: Vec3 }) {
+  const may = mayEdit(useSession().data?.role);
+  const needs = useNeeds(part);
+  const { write, trouble, setTrouble } = useJobWriter(part);
+  const [tab, go] = useState<Tab>("must");
+  const [asking, ask] = useState<Asking | null>(null);
+  const [onDesk, setOnDesk] = useState<OnDesk | null>(null);
+  const [caseId, showCase] = useState<string | null>(null);
+  const [turning, setTurning] = useState<{ id: string; direction: Vec3 } | null>(null);
+  const [loadOn, setLoadOn] = useState<string | null>(null);
+  const { job } = part;
+  const shownCase = job.loads.cases.some((c) => c.id === caseId) ? caseId : (job.loads.cases[0]?.id ?? null);
+  const desk: Desk = { part, job, needs: needs.data, may, write, asking, ask, onDesk, caseId: shownCase, showCase, turning, loadOn, setLoadOn, go };
+
+  const commands = useMemo<Command[]>(
+    () => [
+      ...TABS.map(([key, name, keys]) => ({ name: `Requirements: ${name.toLowerCase()}`, keys, run: () => go(key) })),
+      {
+        name: "Leave what was being pointed at",
+        keys: "Escape",
+        run: () => {
+          ask(null);
+          setOnDesk(null);
+          setTrouble(null);
+        },
+      },
+    ],
+    [setTrouble],
+  );
+  useCommands(commands);
+
+  const counts: Record<Tab, number> = {
+    must: job.requirements.rows.length,
+    loads: job.loads.cases.length,
+    faces: job.regions.rows.length,
+    coverage: needs.data?.coverage.filter((c) => c.evidence.length === 0).length ?? 0,
+  };
+  return (
+    <DeskContext.Provider value={desk}>
+      <div className="grid h-full min-h-0 grid-cols-[1fr_620px]">
+        <section className="flex min-h-0 min-w-0 flex-col border-r border-ink">
+          <PartOnDesk up={up} onTurning={setTurning} onDesk={onDesk} setOnDesk={setOnDesk} />
+        </section>
+        <section className="flex min-h-0 min-w-0 flex-col">
+          <div className="flex gap-5 border-b border-rule px-4 pt-2" role="tablist" aria-label="Requirements">
+            {TABS.map(([key, name, keys]) => (
+              <button
+                key={key}
+                type="button"
+                role="tab"
+                aria-selected={tab === key}
+                title={`key ${keys}`}
+                onClick={() => go(key)}
+                className={`border-b-2 pb-1 text-[15px] ${tab === key ? "border-ink font-bold" : "border-transparent text-second hover:text-ink"}`}
+              >
+                {name} <span className="figure text-[11px] font-normal">{key === "coverage" ? (counts.coverage ? `${counts.coverage} open` : "") : counts[key]}</span>
+              </button>
+            ))}
+          </div>
+          {trouble && (
+            <div className="flex items-start border-b border-rule">
+              <div className="min-w-0 flex-1">
+                <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />
+              </div>
+              <button type="button" className="p-2 text-second hover:text-ink" aria-label="Close" onClick={() => setTrouble(null)}>
+                ×
+              </button>
+            </div>
+          )}
+          <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3" tabIndex={0} role="tabpanel" aria-label={TABS.find(([k]) => k === tab)?.[1]}>
+            {tab === "must" && <MustDo />}
+            {tab === "loads" && <Loads />}
+            {tab === "faces" && <Faces />}
+            {tab === "coverage" && <Coverage />}
+          </div>
+          <Complete part={part} may={may} needs={desk.needs} go={go} />
+        </section>
+      </div>
+    </DeskContext.Provider>
+  );
+}
+
+interface OnDeskProps {
+  up: Vec3;
+  onDesk: OnDesk | null;
+  setOnDesk: (face: OnDesk | null) => void;
+  onTurning: (turning: { id: string; direction: Vec3 } | null) => void;
+}
+
+function PartOnDesk({ up, onDesk, setOnDesk, onTurning }: OnDeskProps) {
+  return (
+    <DeskContext.Consumer>
+      {(desk) => desk && <PartAndFace desk={desk} up={up} onDesk={onDesk} setOnDesk={setOnDesk} onTurning={onTurning} />}
+    </DeskContext.Consumer>
+  );
+}
+
+function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & { desk: Desk }) {
+  const { part, job, needs, asking, ask, may } = desk;
+  const data = useShape(part.id, part.view);
+  const shape = useMemo(() => (data.data ? decodeShape(data.data) : null), [data.data]);
+  const paint = usePaint(part);
+  const [wide, setWide] = useState(false);
+  const { send, trouble } = useSend();
+  const rows = job.regions.rows;
+  const tints = useMemo(() => (paint.data ? { regions: paint.data, colours: rows.map((r) => r.colour) } : undefined), [paint.data, rows]);
+
+  const meant = async (facet: number, asWide: boolean) => {
+    const found = await send(() => api.point(part.id, facet, asWide));
+    if (!found) return null;
+    const same = rows.find((r) => JSON.stringify(r.shape) === JSON.stringify(found.shape));
+    return { ...found, facet, wide: asWide, region: same?.id ?? null };
+  };
+  const pick = async (at: Pointed, pixelsPerMm: number) => {
+    if (asking?.kind === "spot") {
+      asking.take(at.point);
+      ask(null);
+      return;
+    }
+    if (asking?.kind === "direction" && shape) {
+      const edge = creaseNear(shape, at.point, 5 / pixelsPerMm);
+      const face = edge ? null : await meant(at.facet, false);
+      const direction = edge ?? (face?.axis ? toVec3(face.axis) : null);
+      if (!direction) return;
+      asking.take(direction, edge ? "along an edge" : face?.kind === "flat" ? "normal of a flat" : `axis of a ${face?.kind ?? "bore"}`);
+      ask(null);
+      return;
+    }
+    setOnDesk(await meant(at.facet, wide));
+  };
+  const widen = async (now: boolean) => {
+    setWide(now);
+    if (onDesk) setOnDesk(await meant(onDesk.facet, now));
+  };
+  const turnHead = (id: string, direction: Vec3, done: boolean) => {
+    onTurning(done ? null : { id, direction });
+    if (done)
+      void desk.write((j) => ({
+        loads: {
+          ...j.loads,
+          cases: j.loads.cases.map((c) => ({ ...c, loads: c.loads.map((l) => (l.id === id ? { ...l, direction, direction_words: "turned by hand" } : l)) })),
+        },
+      }));
+  };
+  const label = shape ? (wide ? shape.wide : shape.face)[onDesk?.facet ?? -1] : undefined;
+  return (
+    <>
+      <div className="relative min-h-0 flex-1">
+        {shape ? (
+          <Specimen
+            shape={shape}
+            up={up}
+            limit={89}
+            layer={part.process.numbers.layer as number}
+            faces={{ wide, onDesk: label ?? -1 }}
+            tints={tints}
+            onPick={(at, pixels) => void pick(at, pixels)}
+            over={(picture, width, height) => (
+              <Arrows picture={picture} width={width} height={height} arrows={arrowsOf(desk)} labels={labelsOf(desk)} onTurn={may ? turnHead : undefined} />
+            )}
+            label={`${part.name}: point at a face`}
+          />
+        ) : (
+          <p className="p-4 text-second">{data.error ? data.error.message : "Drawing the part …"}</p>
+        )}
+        <p className={`pointer-events-none absolute top-3 left-4 right-4 ${asking ? "font-semibold text-crown" : "text-second"}`} aria-live="polite" data-testid="asks">
+          {asking ? `${asking.words} · Esc leaves` : "Point at a face, a bore or a pin and press."}
+        </p>
+      </div>
+      {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+      {needs && rows.length > 0 && !onDesk && <Key job={job} />}
+      {onDesk && <FaceOnDesk key={`${onDesk.facet}-${onDesk.wide}`} face={onDesk} onWide={(now) => void widen(now)} onDone={() => setOnDesk(null)} />}
+    </>
+  );
+}
+
+/** Which colour on the part is which face. */
+function Key({ job }: { job: Job }) {
+  return (
+    <ul className="flex flex-wrap gap-x-4 border-t border-rule px-4 py-1.5" aria-label="Faces on the part">
+      {job.regions.rows.map((r) => (
+        <li key={r.id} className="narrow flex items-center gap-1.5">
+          <Chip colour={r.colour} /> {r.name}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function arrowsOf(desk: Desk): Arrow[] {
+  const shown = desk.job.loads.cases.find((c) => c.id === desk.caseId);
+  if (!shown || !desk.needs) return [];
+  const where = new Map(desk.needs.regions.map((r) => [r.id, r]));
+  const centre = toVec3(desk.part.facts.centre_of_mass_mm);
+  const out: Arrow[] = shown.loads.flatMap((l): Arrow[] => {
+    const region = l.on ? where.get(l.on) : null;
+    if (l.on && !region) return [];
+    const direction = desk.turning?.id === l.id ? desk.turning.direction : l.direction ? toVec3(l.direction) : region?.axis ? (toVec3(region.axis).map((x) => -x) as unknown as Vec3) : null;
+    if (!direction) return [];
+    const at = l.kind === "weight" ? centre : toVec3(region?.centre_mm ?? [0, 0, 0]);
+    return [{ id: l.id, at, direction, words: l.amount.typed, kind: l.kind, turns: desk.may && l.kind !== "pressure" }];
+  });
+  const sum = desk.needs.cases.find((c) => c.id === shown.id);
+  for (const a of sum?.answers ?? []) {
+    const size = Math.hypot(...a.force_n);
+    if (size < 1e-6) continue;
+    out.push({ id: `answer-${a.held}`, at: toVec3(a.centre_mm), direction: toVec3(a.force_n.map((x) => x / size)), words: "", kind: "answer", turns: false });
+  }
+  return out;
+}
+
+function labelsOf(desk: Desk): Label[] {
+  const where = new Map((desk.needs?.regions ?? []).map((r) => [r.id, r]));
+  const held = desk.job.loads.held.flatMap((h): Label[] => {
+    const region = where.get(h.on);
+    const at = h.washer?.centre ?? region?.centre_mm;
+    return at ? [{ id: h.id, at: toVec3(at), words: "held", colour: 0, sign: "held" }] : [];
+  });
+  const spots = desk.job.requirements.rows.flatMap((r): Label[] =>
+    r.guess?.spot ? [{ id: r.id, at: toVec3(r.guess.spot), words: wordsOf(BREAKS, r.guess.how), colour: 0, sign: "spot" }] : [],
+  );
+  const moves = desk.job.loads.movements.map((m): Label => ({ id: m.id, at: toVec3(m.point), words: `moves ≤ ${m.permitted.typed} along ${axisWords(toVec3(m.direction))}`, colour: 2, sign: "face" }));
+  return [...held, ...spots, ...moves];
+}
+
+/** Troubles that stand in the way, and the word that the list is complete. */
+function Complete({ part, may, needs, go }: { part: Part; may: boolean; needs: Desk["needs"]; go: (tab: Tab) => void }) {
+  const refresh = useRefresh();
+  const { send, busy, trouble } = useSend();
+  const stage = part.requirements_stage;
+  const troubles = needs?.troubles ?? [];
+  const first = troubles[0];
+  const settle = async () => {
+    await send(() => api.settle(part.id, part.version));
+    await refresh(part);
+  };
+  return (
+    <footer className="border-t-[1.4px] border-ink bg-raised px-4 py-2" data-testid="complete">
+      {first && (
+        <button type="button" className="block w-full text-left" onClick={() => go(first.section === "requirements" ? "must" : first.section === "loads" ? "loads" : "faces")}>
+          <span className="font-semibold text-ochre">{first.message}</span> {first.hint}
+          {troubles.length > 1 && <span className="text-second"> · {troubles.length - 1} more</span>}
+        </button>
+      )}
+      {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
+      <div className="flex items-center justify-between gap-4">
+        <p className="text-second">
+          {stage.state === "settled"
+            ? `Declared complete by ${part.job.settled?.by ?? ""}.`
+            : stage.state === "stale"
+              ? "Changed since it was declared complete."
+              : first
+                ? ""
+                : "Nothing is missing that can be seen from here."}
+        </p>
+        {may && stage.state !== "settled" && (
+          <Button disabled={busy || troubles.length > 0 || part.job.requirements.rows.length === 0} onClick={() => void settle()}>
+            The list is complete
+          </Button>
+        )}
+      </div>
+    </footer>
+  );
+}
