@@ -72,7 +72,7 @@ def in_unit(text: str, unit: str, gravity: bool = False) -> float:
         raise NotUnderstood(f"“{str(text).strip()[:40]}” is not understood in {unit or 'plain numbers'}.") from None
     if not isfinite(value):
         raise NotUnderstood(f"“{str(text).strip()[:40]}” is too large.")
-    return float(value)
+    return float(f"{value:.12g}")  # conversion leaves dust in the last digits
 
 
 def any_quantity(text: str) -> tuple[float, str]:

@@ -37,6 +37,7 @@ class Held:
 
     def __init__(self, mesh: Mesh, faces: Faces):
         self.mesh, self.faces = mesh, faces
+        self.known = (mesh.normals, mesh.areas, mesh.centroids)  # worked out now, so that pointing need not wait
         self._rays: RayScene | None = None
 
     @property
@@ -170,17 +171,19 @@ def _needs(part: Held, protected: list[dict], bores: list[dict], forces: list[li
     return Needs(patches, fitted, np.array(forces, float).reshape(-1, 3))
 
 
-def columns(part: Held, protected: list, bores: list, forces: list, ups: list, process: dict, close: bool) -> dict:
-    """Measures of the job's duties for every direction of ``ups``: {name: [values]}. ``close`` follows the support
-    down as well, which takes a moment for each direction.
+def columns(
+    part: Held, protected: list, bores: list, forces: list, ups: list, process: dict, needing: list[float] | None
+) -> dict:
+    """Measures of the job's duties for every direction of ``ups``: {name: [values]}. ``needing`` is the
+    share of the overhang that needs support by layer truth, where the layers of a direction are known: then the
+    support is followed down as well, and what holds itself scars nothing.
     """
     directions, limit = np.array(ups, float).reshape(-1, 3), Process(**process).limit
     needs = _needs(part, protected, bores, forces)
     out = needs_columns(part.mesh, needs, directions, limit)
-    if close and needs.protected:
-        out["protected_scar_mm2"] = out["protected_scar_mm2"] + [
-            landing_on_protected(part.mesh, part.rays, needs, up, limit) for up in directions
-        ]
+    if needing is not None and needs.protected:
+        landed = [landing_on_protected(part.mesh, part.rays, needs, up, limit) for up in directions]
+        out["protected_scar_mm2"] = (out["protected_scar_mm2"] + landed) * needing
     return {name: [float(f"{v:.6g}") for v in values] for name, values in out.items()}
 
 

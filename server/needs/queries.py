@@ -234,12 +234,12 @@ def _duties(part) -> dict:
     }
 
 
-def direction_columns(part, ups: list, process: dict, close: bool) -> dict[str, list[float]]:
-    """What the job's duties say about each direction; empty where it has none."""
+def direction_columns(part, ups: list, process: dict, needing: list[float] | None = None) -> dict[str, list[float]]:
+    """What the job's duties say about each direction; empty where it has none. ``needing``: see the bridge."""
     duties = _duties(part)
     if not any(duties.values()) or not ups:
         return {}
-    return bridge.columns(held(part), **duties, ups=ups, process=process, close=close)
+    return bridge.columns(held(part), **duties, ups=ups, process=process, needing=needing)
 
 
 def fitted_bores(part, up: list, process: dict) -> list[dict]:

@@ -73,7 +73,8 @@ def choice_out(choice: Choice) -> dict:
 def with_duties(study: Study) -> list[dict]:
     """The candidates with what the job's duties say of each, ranked with that."""
     known = study.candidates
-    duties = needs.direction_columns(study.part, [c["up"] for c in known], study.process, close=True)
+    needing = [c["needing_area_mm2"] / max(c["overhang_area_mm2"], 1e-9) for c in known]
+    duties = needs.direction_columns(study.part, [c["up"] for c in known], study.process, needing)
     if not duties:
         return known
     return bridge.ranked([c | {name: column[i] for name, column in duties.items()} for i, c in enumerate(known)])
@@ -105,7 +106,7 @@ def ranking(study: Study, weights: dict[str, float]) -> dict:
     if not study.candidates:
         return {"ranks": [], "costs": [], "field": None}
     sweep = study.sweep and json.loads(store.get(study.sweep))
-    duties = needs.direction_columns(study.part, sweep["ups"], study.process, close=False) if sweep else {}
+    duties = needs.direction_columns(study.part, sweep["ups"], study.process) if sweep else {}
     return bridge.weighted(with_duties(study), sweep and sweep["fields"] | duties, weights)
 
 
@@ -113,7 +114,7 @@ def duty_fields(study: Study) -> dict:
     """What the job's duties say of every swept direction; empty where it has none."""
     if study.sweep is None:
         return {}
-    return needs.direction_columns(study.part, json.loads(store.get(study.sweep))["ups"], study.process, close=False)
+    return needs.direction_columns(study.part, json.loads(store.get(study.sweep))["ups"], study.process)
 
 
 def comparison_page(study: Study) -> bytes:

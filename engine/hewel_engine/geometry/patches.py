@@ -70,10 +70,22 @@ class Round:
     """Material outside, so that a pin goes in; else a pin itself."""
 
 
+SOME = 1000
+"""Facets of a large face that are asked first whether they lie round one axis at all."""
+
+
+def _no_one_axis(mesh: Mesh, facets: np.ndarray) -> bool:
+    """Whether these facets cannot all run along one axis."""
+    n = mesh.normals[facets]
+    return bool(np.linalg.eigvalsh(n.T @ n / len(n))[0] > 1e-3)
+
+
 def round_of(mesh: Mesh, facets: np.ndarray) -> Round | None:
     """The cylinder that all of ``facets`` lie on; None where there is no such one. A quarter turn at least."""
+    if len(facets) > 2 * SOME and _no_one_axis(mesh, facets[:: len(facets) // SOME]):
+        return None
     n, a = mesh.normals[facets], mesh.areas[facets]
-    values, vectors = np.linalg.eigh(np.einsum("i,ij,ik->jk", a / a.sum(), n, n))
+    values, vectors = np.linalg.eigh((n * (a / a.sum())[:, None]).T @ n)
     axis = unit(vectors[:, 0])
     if values[0] > 1e-4 or values[1] < 0.05 or np.abs(n @ axis).max() > 0.03:
         return None

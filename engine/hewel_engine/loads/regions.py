@@ -240,16 +240,19 @@ def pointed(mesh: Mesh, faces: Faces, facet: int, wide: bool = False) -> dict:
     None where the face has no one direction.
     """
     shape = checked_shape({"patch": {"facet": facet, "wide": wide}}, len(mesh.faces))
-    patch = catch(mesh, faces, shape)
-    found = round_of(mesh, faces.around(facet))
-    normal = patch.normal
+    facets = faces.around(facet, wide)
+    near = faces.around(facet) if wide else facets
+    found = round_of(mesh, near)
+    a = mesh.areas[facets]
+    area = float(a.sum())
+    centre, normal = (a @ rows[facets] / area for rows in (mesh.centroids, mesh.normals))
     if found:
         reach = found.half + 0.01
         body = {"point": found.point.tolist(), "axis": found.axis.tolist(), "radius": found.radius, "tol": 0.1}
         exact = {"cylinder": body if wide else body | {"from": -reach, "to": reach}}
         same = catch(mesh, faces, exact)
-        if set(faces.around(facet).tolist()) <= set(same.facets.tolist()):
-            shape, patch = exact, same
+        if np.isin(near, same.facets).all():
+            shape, area, centre = exact, same.area, same.centre
         kind, axis = ("bore" if found.bore else "pin"), found.axis
         called = f"{kind} {2 * found.radius:.4g}"
     elif np.linalg.norm(normal) > 0.9999:
@@ -261,8 +264,8 @@ def pointed(mesh: Mesh, faces: Faces, facet: int, wide: bool = False) -> dict:
         "shape": shape,
         "kind": kind,
         "called": called,
-        "area_mm2": patch.area,
-        "centre_mm": patch.centre.tolist(),
+        "area_mm2": area,
+        "centre_mm": centre.tolist(),
         "axis": None if axis is None else (axis + 0.0).tolist(),
         "diameter_mm": 2 * found.radius if found else None,
     }

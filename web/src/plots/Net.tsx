@@ -93,8 +93,8 @@ function Disc({ half, caption, ...p }: NetProps & { half: "upper" | "lower"; cap
             if (spot.disc !== half) return null;
             return (
               <g key={`${words}-${side}`} transform={`translate(${spot.x * r} ${-spot.y * r})`} data-pull={words}>
-                <path d="M0 -7 L6 0 L0 7 L-6 0 Z" fill="var(--color-raised)" fillOpacity={0.7} stroke="var(--color-crown)" strokeWidth={1.6} pointerEvents="none" />
-                <path d="M-4 0 H4" stroke="var(--color-crown)" strokeWidth={1.6} pointerEvents="none" />
+                <path d="M0 -17 L17 0 L0 17 L-17 0 Z" fill="none" stroke="var(--color-crown)" strokeWidth={1.6} pointerEvents="none" />
+                <path d="M-17 0 h-4 M17 0 h4" stroke="var(--color-crown)" strokeWidth={1.6} pointerEvents="none" />
               </g>
             );
           }),

@@ -40,7 +40,7 @@ export function Specimen(props: SpecimenProps) {
   const { shape, up, over } = props;
   const [view, setView] = useState<View>(START);
   const [seen, setSeen] = useState({ pixels: 1, width: 0, height: 0 });
-  const drag = useRef<{ x: number; y: number; far: number } | null>(null);
+  const drag = useRef<{ x: number; y: number; far: number; at: Pointed | null } | null>(null);
   const under = useRef<Pointed | null>(null);
   const turn = (yaw: number, pitch: number) =>
     setView((v) => ({ ...v, yaw: v.yaw + yaw, pitch: Math.max(-1.5, Math.min(1.5, v.pitch + pitch)) }));
@@ -66,7 +66,8 @@ export function Specimen(props: SpecimenProps) {
       aria-label={props.label}
       tabIndex={0}
       onPointerDown={(e) => {
-        drag.current = { x: e.clientX, y: e.clientY, far: 0 };
+        // Capturing the pointer takes it off the part, so what was under it is kept first.
+        drag.current = { x: e.clientX, y: e.clientY, far: 0, at: under.current };
         e.currentTarget.setPointerCapture(e.pointerId);
       }}
       onPointerMove={(e) => {
@@ -74,10 +75,10 @@ export function Specimen(props: SpecimenProps) {
         const [dx, dy] = [e.clientX - drag.current.x, e.clientY - drag.current.y];
         const far = drag.current.far + Math.hypot(dx, dy);
         if (far >= STILL) turn(dx * 0.008, dy * 0.008);
-        drag.current = { x: e.clientX, y: e.clientY, far };
+        drag.current = { ...drag.current, x: e.clientX, y: e.clientY, far };
       }}
       onPointerUp={() => {
-        if (drag.current && drag.current.far < STILL && under.current) props.onPick?.(under.current, seen.pixels);
+        if (drag.current?.at && drag.current.far < STILL) props.onPick?.(drag.current.at, seen.pixels);
         drag.current = null;
       }}
       onDoubleClick={() => !props.onPick && setView(START)}

@@ -46,7 +46,7 @@ export function Select({ label, value, options, onPick, quiet, disabled, classNa
           {label}
         </label>
       )}
-      <select id={id} aria-label={quiet ? label : undefined} disabled={disabled} value={value} onChange={(e) => onPick(e.target.value)} className="w-full border border-bark bg-raised px-1.5 py-[3px] disabled:text-second">
+      <select id={id} aria-label={quiet ? label : undefined} disabled={disabled} value={value} onChange={(e) => onPick(e.target.value)} className={`w-full border border-bark bg-raised px-1.5 disabled:text-second ${quiet ? "h-6" : "h-[29px]"}`}>
         {options.map(([key, words]) => (
           <option key={key} value={key}>
             {words}

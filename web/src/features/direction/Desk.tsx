@@ -57,7 +57,7 @@ export function Desk({ part, study, here, place, up, shape, waiting, trouble, pi
             </span>
           )}
         </h2>
-        <p className="min-h-10 text-[14px]" data-testid="verdict">
+        <p className="min-h-5 text-[14px]" data-testid="verdict">
           {here ? verdict(here) : waiting ? "Slicing this direction …" : ""}
         </p>
         <DutyWords part={part} here={here} up={up} />
@@ -95,7 +95,7 @@ function DutyWords({ part, here, up }: { part: Part; here: Candidate | null; up:
   const said: string[] = [];
   const scar = here?.protected_scar_mm2 ?? 0;
   const plate = here?.protected_plate_mm2 ?? 0;
-  if (scar > 0.5) said.push(`${measure(scar)} mm² of a protected face would be scarred.`);
+  if (scar > 0.5) said.push(`${measure(scar)} mm² of a protected face would be scarred by support.`);
   if (plate > 0.5) said.push(`${measure(plate)} mm² of a protected face lies on the plate.`);
   if ((here?.force_across_n ?? 0) > 0.5) said.push(`Up to ${measure(here?.force_across_n)} N across the layers.`);
   for (const b of (fitted && bores.data) || []) {

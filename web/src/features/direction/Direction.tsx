@@ -279,7 +279,7 @@ function NetPanel({ sweep, study, places, costs, duties, pulls, ghost, here, cho
               <div key={f.key} className="contents">
                 <dt className="text-second">{f.tab}</dt>
                 <dd className="figure text-right text-[11px]">
-                  {measure(f.value)} {f.unit}
+                  {f.key === "bores_lying" ? figure(f.value, 0) : measure(f.value)} {f.unit}
                 </dd>
               </div>
             ))}
@@ -295,11 +295,11 @@ function Legend({ field, low, high, limit, pulls }: { field: Pick<Field, "unit" 
   return (
     <div className="mt-1 mb-2 flex items-center gap-2">
       <span className="figure text-[11px]">{measure(low)}</span>
-      <svg width="140" height="10" aria-hidden="true">
+      <svg width="98" height="10" aria-hidden="true">
         {RAMP.map((c, i) => (
-          <rect key={c} x={i * 20} width="20" height="10" fill={c} />
+          <rect key={c} x={i * 14} width="14" height="10" fill={c} />
         ))}
-        <rect x="0.5" y="0.5" width="139" height="9" fill="none" stroke="var(--color-ink)" strokeWidth="1" />
+        <rect x="0.5" y="0.5" width="97" height="9" fill="none" stroke="var(--color-ink)" strokeWidth="1" />
       </svg>
       <span className="figure text-[11px]">
         {measure(high)} {field.unit}
@@ -309,7 +309,7 @@ function Legend({ field, low, high, limit, pulls }: { field: Pick<Field, "unit" 
         {pulls && (
           <>
             {" "}
-            · <span className="text-crown">◇</span> layers squarely across a pull
+            · <span className="text-crown">◇</span> across a pull
           </>
         )}
       </span>

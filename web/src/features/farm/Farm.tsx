@@ -244,7 +244,7 @@ function Line({ field, row, may, onPut }: { field: FarmField; row: FarmRecord; m
       </td>
       <td className="figure pl-2 text-[11.5px] text-second" title={reading.typed ? `typed as ${reading.typed}` : undefined}>
         {field.unit}
-        {reading.typed && reading.typed !== shown && " *"}
+        {reading.typed && !reading.typed.startsWith(shown) && ` ← ${reading.typed}`}
       </td>
       <td>{field.kind === "number" && <Cell label={`${field.words}, from`} value={reading.low === null ? "" : String(reading.low)} disabled={!may || !reading.said} onWrite={(v) => put({ low: v.trim() || null })} />}</td>
       <td>{field.kind === "number" && <Cell label={`${field.words}, to`} value={reading.high === null ? "" : String(reading.high)} disabled={!may || !reading.said} onWrite={(v) => put({ high: v.trim() || null })} />}</td>

@@ -7,7 +7,7 @@ import { toVec3 } from "../../domain/vectors";
 import { Button, Heading, Input, Select } from "../../ui/controls";
 import { Chip } from "./Chip";
 import { freeColour } from "./FaceOnDesk";
-import { Out, Typed } from "./Loads";
+import { Out } from "./Loads";
 import { useDesk } from "./state";
 
 export function Faces() {
@@ -77,18 +77,18 @@ function Duties() {
           const region = job.regions.rows.find((r) => r.id === t.on);
           const round = region && "cylinder" in region.shape;
           return (
-            <tr key={t.id} className="border-b border-rule align-bottom">
-              <td className="w-[140px] py-1">
+            <tr key={t.id} className="border-b border-rule align-middle">
+              <td className="w-[118px] py-1">
                 <span className="flex items-center gap-1.5">
                   {region ? <Chip colour={region.colour} /> : null} {region?.name ?? <span className="text-crown">face is gone</span>}
                 </span>
               </td>
-              <td className="w-[138px]">
+              <td className="w-[126px]">
                 <Select quiet label="Duty" disabled={!may} value={t.duty} options={DUTIES} onPick={(duty) => void change(t.id, { duty })} />
               </td>
-              <td className="w-[116px] pl-2">{(round || t.duty === "mating") && <Select quiet label="Fit" disabled={!may} value={t.fit ?? ""} options={FITS} onPick={(fit) => void change(t.id, { fit: fit || null })} />}</td>
-              <td className="pl-2">
-                <Typed label="mate" value={t.mate} disabled={!may} onWrite={(mate) => void change(t.id, { mate })} />
+              <td className="w-[104px] pl-1.5">{(round || t.duty === "mating") && <Select quiet label="Fit" disabled={!may} value={t.fit ?? ""} options={FITS} onPick={(fit) => void change(t.id, { fit: fit || null })} />}</td>
+              <td className="w-[92px] pl-1.5">
+                <Words label="Mate" value={t.mate} disabled={!may} onWrite={(mate) => void change(t.id, { mate })} />
               </td>
               <td className="pl-2">
                 <Select quiet label="Stands for" disabled={!may} value={t.requirement ?? ""} options={[["", "no requirement"], ...wants]} onPick={(v) => void change(t.id, { requirement: v || null })} />
@@ -99,6 +99,22 @@ function Duties() {
         })}
       </tbody>
     </table>
+  );
+}
+
+function Words({ label, value, disabled, onWrite }: { label: string; value: string; disabled: boolean; onWrite: (value: string) => void }) {
+  const [text, setText] = useState(value);
+  return (
+    <input
+      aria-label={label}
+      placeholder={label.toLowerCase()}
+      disabled={disabled}
+      value={text}
+      maxLength={400}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => text !== value && onWrite(text)}
+      className="h-6 w-full border border-bark bg-raised px-1.5 placeholder:text-second"
+    />
   );
 }
 
@@ -123,7 +139,7 @@ function NewBox() {
         void add();
       }}
     >
-      <Input label="or the surface inside a box, x y z to x y z, mm" value={text} placeholder="−10 −10 0  10 10 5" className="figure" onChange={(e) => setText(e.target.value)} />
+      <Input label="or the surface inside a box, x y z to x y z, mm" value={text} placeholder="−10 −10 0  10 10 5" onChange={(e) => setText(e.target.value)} />
       <Input label="called" value={name} maxLength={80} onChange={(e) => setName(e.target.value)} />
       <Button plain type="submit" disabled={!whole}>
         Add

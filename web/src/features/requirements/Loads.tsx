@@ -186,9 +186,9 @@ function SumOf({ sum }: { sum: Balance }) {
   const three = (v: readonly number[], digits: number) => v.map((x) => figure(x, digits)).join("  ");
   return (
     <dl className="mt-1 grid grid-cols-[auto_1fr] gap-x-3" data-testid="sum">
-      <dt className="text-second">sum of forces, N</dt>
+      <dt className="text-second">sum of forces x y z, N</dt>
       <dd className="figure text-right">{three(sum.force_n, 1)}</dd>
-      <dt className="text-second">about the centre of mass, N·m</dt>
+      <dt className="text-second">about the centre of mass x y z, N·m</dt>
       <dd className="figure text-right">{three(sum.moment_nmm.map((m) => m / 1000), 3)}</dd>
       <dt className="text-second">held faces</dt>
       <dd className={`text-right ${sum.free.length ? "font-semibold text-crown" : ""}`}>{sum.free.length ? sum.free.join(", ") : "answer it: in balance"}</dd>

@@ -46,7 +46,7 @@ function JobLine() {
   const [quantity, setQuantity] = useState(need.quantity?.toString() ?? "");
   const [owner, setOwner] = useState(need.owner);
   return (
-    <div className="grid grid-cols-[80px_126px_150px_1fr] gap-x-3 gap-y-1" data-testid="job">
+    <div className="grid grid-cols-[72px_126px_186px_1fr] gap-x-3 gap-y-1" data-testid="job">
       <Input
         label="copies"
         inputMode="numeric"

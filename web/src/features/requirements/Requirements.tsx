@@ -277,7 +277,7 @@ function Complete({ part, may, needs, go }: { part: Part; may: boolean; needs: D
             ? `Declared complete by ${part.job.settled?.by ?? ""}.`
             : stage.state === "stale"
               ? "Changed since it was declared complete."
-              : first
+              : first || part.job.requirements.rows.length === 0
                 ? ""
                 : "Nothing is missing that can be seen from here."}
         </p>
