@@ -5,10 +5,8 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 
 from demo.river_station import PEOPLE, demo_files
-from house.__main__ import MANAGE, start_services, stop_services, wait_until_healthy
+from house.__main__ import running
 from house.client import Client
-from house.database import Cluster
-from house.places import data_home, environment, free_port, run
 
 CLIENTS, ROUNDS = 20, 12
 NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
@@ -16,24 +14,8 @@ NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
 
 def measure() -> list[dict]:
     """Rows of the benchmark: median and 95th percentile of each kind of request, milliseconds."""
-    home = data_home("bench")
-    cluster = Cluster(home)
-    cluster.create()
-    cluster.start()
-    children = []
-    try:
-        cluster.drop_database()
-        cluster.make_database()
-        env = environment(home, cluster.dsn())
-        run([*MANAGE, "migrate", "--no-input", "-v", "0"], env=env)
-        run([*MANAGE, "load_demo"], env=env)
-        port = free_port(home / "web-port", 8790)
-        children = start_services(home, env, port)
-        wait_until_healthy(port, children)
-        return _measured(f"http://127.0.0.1:{port}/")
-    finally:
-        stop_services(children)
-        cluster.stop()
+    with running("bench", 8790) as address:
+        return _measured(address)
 
 
 def _measured(address: str) -> list[dict]:

@@ -91,7 +91,11 @@ RECORDS = [
         {
             "name": "Fine 0.12",
             "note": "seen faces",
-            "values": {"layer": _said("0.12 mm", "own"), "width": _said("0.42 mm", "own"), "variable_lines": _said("yes", "own")},
+            "values": {
+                "layer": _said("0.12 mm", "own"),
+                "width": _said("0.42 mm", "own"),
+                "variable_lines": _said("yes", "own"),
+            },
         },
     ),
     (

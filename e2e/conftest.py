@@ -8,33 +8,15 @@ import pytest
 from browser import browser, sign_in
 
 from demo.river_station import PEOPLE
-from house.__main__ import MANAGE, start_services, stop_services, wait_until_healthy
-from house.database import Cluster
-from house.places import data_home, environment, free_port, run
+from house.__main__ import running
 
 NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
 
 
 @pytest.fixture(scope="session")
 def address():
-    home = data_home("e2e")
-    cluster = Cluster(home)
-    cluster.create()
-    cluster.start()
-    children = []
-    try:
-        cluster.drop_database()
-        cluster.make_database()
-        env = environment(home, cluster.dsn())
-        run([*MANAGE, "migrate", "--no-input", "-v", "0"], env=env)
-        run([*MANAGE, "load_demo"], env=env)
-        port = free_port(home / "web-port", 8700)
-        children = start_services(home, env, port)
-        wait_until_healthy(port, children)
-        yield f"http://127.0.0.1:{port}/"
-    finally:
-        stop_services(children)
-        cluster.stop()
+    with running("e2e", 8700) as at:
+        yield at
 
 
 @pytest.fixture

@@ -1,4 +1,4 @@
-"""What a part must do, written from nothing with pointer and keys; what goes stale; nonsense refused; picking is quick."""
+"""What a part must do, written from nothing with pointer and keys; what goes stale; nonsense refused."""
 
 import json
 import time
@@ -213,7 +213,9 @@ def test_the_loads_file_goes_out_and_comes_in(page, tmp_path):
     link = page.find_element(By.XPATH, "//a[text()='with facets']").get_attribute("href")
     text = page.execute_async_script("fetch(arguments[0]).then((r) => r.text()).then(arguments[1])", link)
     said = json.loads(text)
-    assert said["cases"][0]["name"] == "stay pull" and said["cases"][0]["loads"][0]["force_n"][2] == pytest.approx(250, 0.01)
+    assert said["cases"][0]["name"] == "stay pull" and said["cases"][0]["loads"][0]["force_n"][2] == pytest.approx(
+        250, 0.01
+    )
     file = tmp_path / "loads.json"
     said["cases"].append(said["cases"][0] | {"name": "stay pull, storm", "factor": 2})
     file.write_text(json.dumps(said))
@@ -259,7 +261,12 @@ def test_a_job_prints_with_the_farm_s_own_limit(page):
     choose(named(page, "overhang limit"), "this farm's record, hidden faces")
     write(named(page, "limit, °"), Keys.BACKSPACE)
     button(page, "Study again").click()
-    wait(page, lambda d: "58°" in d.find_element(By.TAG_NAME, "body").text and "coupon" in d.find_element(By.TAG_NAME, "body").text)
+    wait(
+        page,
+        lambda d: (
+            "58°" in d.find_element(By.TAG_NAME, "body").text and "coupon" in d.find_element(By.TAG_NAME, "body").text
+        ),
+    )
     see(page, FIRST, 240)
 
 

@@ -63,6 +63,19 @@ def people(page):
     see(page, "[data-testid=people]")
 
 
+def requirements(page):
+    part(page)
+    press(page, "r")
+    wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, "[aria-label*='point at a face'] canvas"))
+    press(page, "2")
+    see(page, "[data-testid=held]")
+
+
+def farm(page):
+    press(page, "f")
+    see(page, "[data-testid=record]")
+
+
 def press(page, keys):
     page.find_element(By.TAG_NAME, "body").send_keys(keys)
 
@@ -76,6 +89,8 @@ VIEWS = {
     "palette": palette,
     "keys": keys,
     "people": people,
+    "requirements": requirements,
+    "farm": farm,
 }
 
 

@@ -7,7 +7,8 @@ import subprocess
 import sys
 import time
 import urllib.request
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from house import steps
@@ -153,6 +154,29 @@ def start_services(home: Path, env: dict[str, str], port: int) -> list[subproces
         "--no-control-socket",
     ]
     return [start("web", web), start("worker", [*MANAGE, "run_worker"])]
+
+
+@contextmanager
+def running(name: str, first_port: int) -> Iterator[str]:
+    """The whole product in the home ``name``, its database begun anew with the demo data; gives its address."""
+    home = data_home(name)
+    cluster = Cluster(home)
+    cluster.create()
+    cluster.start()
+    children: list[subprocess.Popen] = []
+    try:
+        cluster.drop_database()
+        cluster.make_database()
+        env = environment(home, cluster.dsn())
+        run([*MANAGE, "migrate", "--no-input", "-v", "0"], env=env)
+        run([*MANAGE, "load_demo"], env=env)
+        port = free_port(home / "web-port", first_port)
+        children = start_services(home, env, port)
+        wait_until_healthy(port, children)
+        yield f"http://127.0.0.1:{port}/"
+    finally:
+        stop_services(children)
+        cluster.stop()
 
 
 def stop_services(children: list[subprocess.Popen]) -> None:

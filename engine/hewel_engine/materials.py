@@ -7,9 +7,24 @@ from dataclasses import dataclass, field
 
 from hewel_engine.records import MATERIAL, Reading, readings
 
-_COLUMNS = (
-    "e_xy e_z x_t z_t z_s x_c z_c poisson yield_strain density softening_c shrinkage expansion creep sun price".split()
-)
+_COLUMNS = [
+    "e_xy",
+    "e_z",
+    "x_t",
+    "z_t",
+    "z_s",
+    "x_c",
+    "z_c",
+    "poisson",
+    "yield_strain",
+    "density",
+    "softening_c",
+    "shrinkage",
+    "expansion",
+    "creep",
+    "sun",
+    "price",
+]
 _TABLE = {
     "pla": ("PLA", 3300, 2900, 52, 32, 24, 70, 63, 0.36, 0.020, 1.24, 58, 0.3, 68, 0.30, "poor", 20),
     "petg": ("PETG", 2000, 1750, 45, 28, 20, 55, 50, 0.38, 0.040, 1.27, 78, 0.4, 60, 0.40, "fair", 22),

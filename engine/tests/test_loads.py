@@ -11,7 +11,7 @@ from hewel_engine.errors import InputError
 from hewel_engine.geometry.patches import find_faces, round_of
 from hewel_engine.loads.cases import Case, Hold, Load, Region, Washer, read_loads, without_patches, write_loads
 from hewel_engine.loads.equilibrium import G, acting, balance, held_patch
-from hewel_engine.loads.regions import catch, checked_shape, pointed
+from hewel_engine.loads.regions import catch, checked_shape, found_again, pointed
 
 CUBE = mesh_of(box(20, 20, 20))
 PLATE = mesh_of(box(40, 30, 10) - rod(40, 6, 96))
@@ -135,7 +135,9 @@ def test_pointing_says_what_is_meant():
 
 
 def test_bores_in_line_are_one_when_pointed_wide():
-    ears = mesh_of((box(10, 30, 30).translate((-20, 0, 0)) + box(10, 30, 30).translate((20, 0, 0))) - rod(90, 6, axis="x"))
+    ears = mesh_of(
+        (box(10, 30, 30).translate((-20, 0, 0)) + box(10, 30, 30).translate((20, 0, 0))) - rod(90, 6, axis="x")
+    )
     facet = facet_at(ears, [20, 6, 0], [0, -1, 0])
     one, both = (pointed(ears, find_faces(ears), facet, wide) for wide in (False, True))
     assert both["area_mm2"] == pytest.approx(2 * one["area_mm2"], rel=1e-9)
@@ -154,6 +156,25 @@ def test_pointing_is_quick_on_a_large_part():
     assert min(times) < 0.05, "the whole surface is one face: the dearest case there is"
 
 
+# ------------------------------------------------------------------ another revision
+
+
+def test_faces_are_found_again_on_the_next_revision():
+    next_one = mesh_of((box(40, 30, 10.4) - rod(40, 6, 128)) - rod(40, 2, 32).translate((14, 8, 0)))
+    old, new = find_faces(PLATE), find_faces(next_one)
+    top = {"patch": {"facet": facet_at(PLATE, [15, -10, 5], [0, 0, 1]), "wide": False}}
+    again = found_again(PLATE, old, next_one, new, top)
+    caught = catch(next_one, new, again)
+    assert caught.normal == pytest.approx([0, 0, 1]) and caught.centre[2] == pytest.approx(5.2)
+    listed = {"facets": old.around(top["patch"]["facet"]).tolist()}
+    assert found_again(PLATE, old, next_one, new, listed) == again
+    assert found_again(PLATE, old, next_one, new, BORE) == BORE
+    gone = {"plane": {"point": [0, 0, 5], "normal": [0, 0, 1], "tol": 0.05}}
+    assert found_again(PLATE, old, next_one, new, gone) is None
+    block = mesh_of(box(10, 10, 90).translate((0, 0, 60)))
+    assert found_again(PLATE, old, block, find_faces(block), top) is None
+
+
 # ------------------------------------------------------------------ equilibrium
 
 
@@ -169,7 +190,9 @@ def test_a_bearing_presses_on_the_loaded_half_with_a_cosine(seed):
     assert got.force() == pytest.approx(force, abs=1e-6)
     assert got.moment(np.zeros(3)) == pytest.approx([0, 0, 0], abs=1)
     pushed = np.linalg.norm(got.forces, axis=1) > 1e-9
-    assert (got.points[pushed] @ force > -500 * 6 * np.sin(2 * np.pi / 96)).all(), "only the half ahead of the pin is pressed"
+    assert (got.points[pushed] @ force > -500 * 6 * np.sin(2 * np.pi / 96)).all(), (
+        "only the half ahead of the pin is pressed"
+    )
     # p(θ) = 2F/(π·R·t)·cos θ at its greatest
     t = catch(PLATE, None, BORE)
     pressure = np.linalg.norm(got.forces, axis=1) / t.areas
@@ -280,7 +303,11 @@ def test_balance_turns_with_the_part():
 FILE = {
     "fixed": [plane(-5), {"on": BORE, "hold": "xy", "how": "fixed"}],
     "cases": [
-        {"name": "pull", "factor": 1.5, "loads": [{"on": BORE, "force_n": [0, 250, 0]}, {"acceleration_g": [0, 0, -1]}]},
+        {
+            "name": "pull",
+            "factor": 1.5,
+            "loads": [{"on": BORE, "force_n": [0, 250, 0]}, {"acceleration_g": [0, 0, -1]}],
+        },
         {
             "name": "press",
             "nature": "cyclic",

@@ -1,4 +1,4 @@
-"""Writing the farm's records, one at a time or from a table. Every change is an edition with who, when, before, after."""
+"""Writing the farm's records, one at a time or from a table. Every change is an edition."""
 
 from django.db import transaction
 
@@ -28,7 +28,9 @@ def amend(user, sheet_id, base: int, said: dict) -> Sheet:
 
 def words(before: dict, after: dict) -> str:
     """The change in words: the fields that differ."""
-    names = [n for n in sorted({**before["values"], **after["values"]}) if before["values"].get(n) != after["values"].get(n)]
+    names = [
+        n for n in sorted({**before["values"], **after["values"]}) if before["values"].get(n) != after["values"].get(n)
+    ]
     names += [n for n in sorted(after) if n != "values" and after[n] != before.get(n)]
     return ", ".join(n.replace("_", " ") for n in names)[:120] or "nothing"
 

@@ -39,10 +39,7 @@ def generic() -> dict[str, str]:
 
 def filled(kind: str, said: dict, grade: str | None = None) -> dict[str, dict]:
     """Every field of a record with its origin: what it says, else the starting value."""
-    if kind == "material":
-        found = MATERIALS[grade or "petg"].with_own(said).readings
-    else:
-        found = readings(TABLES[kind], said)
+    found = MATERIALS[grade or "petg"].with_own(said).readings if kind == "material" else readings(TABLES[kind], said)
     return {name: reading.as_dict() for name, reading in found.items()}
 
 

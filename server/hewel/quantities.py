@@ -16,7 +16,14 @@ UNITS = {
 """What can be asked for: the unit it is kept in, and how it may be written."""
 
 _NUMBER = re.compile(r"^\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d{1,3})?)\s*(.*?)\s*$")
-_SAID = {"g": "standard_gravity", "°": "degree", "%": "percent", "°C": "degC", "°F": "degF", "° from vertical": "degree"}
+_SAID = {
+    "g": "standard_gravity",
+    "°": "degree",
+    "%": "percent",
+    "°C": "degC",
+    "°F": "degF",
+    "° from vertical": "degree",
+}
 
 
 class NotUnderstood(ValueError):
@@ -41,7 +48,9 @@ def split(text: str) -> tuple[float, str]:
     """The number and the unit of what was typed. Raises NotUnderstood."""
     text = str(text).replace("−", "-").replace("\u00a0", " ")
     if re.match(r"^\s*[-+]?\d+,\d", text):
-        raise NotUnderstood(f"“{text.strip()[:40]}” has a comma in its number. Write 1.5 with a point, 1200 without one.")
+        raise NotUnderstood(
+            f"“{text.strip()[:40]}” has a comma in its number. Write 1.5 with a point, 1200 without one."
+        )
     found = _NUMBER.match(text)
     if not found or not isfinite(float(found[1])):
         raise NotUnderstood(f"“{text.strip()[:40]}” does not begin with a number.")
@@ -68,7 +77,15 @@ def in_unit(text: str, unit: str, gravity: bool = False) -> float:
     try:
         registry = _registry()
         value = registry.Quantity(number, _unit(written, gravity)).to(_unit(unit, gravity)).magnitude
-    except (pint.errors.PintError, ValueError, TypeError, AttributeError, AssertionError, OverflowError, RecursionError):
+    except (
+        pint.errors.PintError,
+        ValueError,
+        TypeError,
+        AttributeError,
+        AssertionError,
+        OverflowError,
+        RecursionError,
+    ):
         raise NotUnderstood(f"“{str(text).strip()[:40]}” is not understood in {unit or 'plain numbers'}.") from None
     if not isfinite(value):
         raise NotUnderstood(f"“{str(text).strip()[:40]}” is too large.")

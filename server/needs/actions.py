@@ -1,11 +1,11 @@
-"""Writing what a part must do: sections proved on the part, cautions read, lists declared complete, loads brought in."""
+"""Writing what a part must do: sections proved on the part, cautions read, lists declared complete."""
 
 import secrets
 
 from django.utils import timezone
+from farm.forms import validated
 
 from accounts.roles import require
-from farm.forms import validated
 from hewel.refusal import Refused
 from needs import bridge, forms, queries
 from sheets import actions as sheets
@@ -142,7 +142,11 @@ def take_loads(user, part, base: int, said) -> None:
             kept["cycles"] = 1e6
         cases.append({"id": ids[said_case["name"]], **kept, "requirement": None, "loads": rows})
     sums = [
-        {"id": _id(), "name": c["name"], "parts": [{"id": _id(), "case": ids[p["case"]], "factor": p["factor"]} for p in c["parts"]]}
+        {
+            "id": _id(),
+            "name": c["name"],
+            "parts": [{"id": _id(), "case": ids[p["case"]], "factor": p["factor"]} for p in c["parts"]],
+        }
         for c in loads.get("combinations", [])
         if c["parts"]
     ]

@@ -27,7 +27,7 @@ from hewel_engine.orientation.needs import (
 )
 from hewel_engine.processes import Process
 
-__all__ = ["HOWS", "InputError", "Held", "balances", "columns", "held", "paint", "point", "region", "shape_of"]
+__all__ = ["HOWS", "Held", "InputError", "balances", "columns", "held", "paint", "point", "region", "shape_of"]
 
 KEPT = 3
 

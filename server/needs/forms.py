@@ -3,9 +3,9 @@
 from datetime import date
 from typing import Annotated, ClassVar, Literal
 
+from farm.forms import Form, Key, Line, Name
 from pydantic import AfterValidator, Field, ValidationError, model_validator
 
-from farm.forms import Form, Key, Line, Name
 from hewel.quantities import UNITS, any_quantity, understood
 
 Vec3 = Annotated[list[Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]], Field(min_length=3, max_length=3)]
@@ -175,7 +175,9 @@ class LoadRow(Form):
         if self.kind != "weight" and self.on is None:
             raise ValueError(f"This {self.kind} acts on no face. Point at the face it acts on, then set it again.")
         if self.kind != "pressure" and self.direction is None:
-            raise ValueError(f"This {self.kind} has no direction. Type one like 0, 0, 1, or point at a face or an edge.")
+            raise ValueError(
+                f"This {self.kind} has no direction. Type one like 0, 0, 1, or point at a face or an edge."
+            )
         return self
 
 
@@ -267,5 +269,3 @@ class Settled(Form):
     digest: str
     by: str
     at: str
-
-

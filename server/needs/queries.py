@@ -4,6 +4,7 @@ import hashlib
 import json
 
 from farm.queries import process_of
+
 from hewel.refusal import Refused
 from needs import bridge
 from store import actions as store
@@ -132,7 +133,11 @@ def _balanced(part, there: bridge.Held, row: dict) -> dict:
     trouble = None
     if not said["cases"]:
         trouble = "Load case “{}” has no load.", "Add what pushes or pulls, or take the case out."
-        return {"id": row["id"], **NOTHING, "trouble": _trouble("loads", row["id"], trouble[0].format(row["name"]), trouble[1])}
+        return {
+            "id": row["id"],
+            **NOTHING,
+            "trouble": _trouble("loads", row["id"], trouble[0].format(row["name"]), trouble[1]),
+        }
     return _answer(part, there, row, said | {"combinations": []})
 
 
@@ -180,7 +185,9 @@ def loose_ends(job: dict) -> list[dict]:
         out.append(_trouble("loads", None, "Nothing is held.", "Point at the face that holds the part, and hold it."))
     for row in job["touching"]["rows"]:
         if row["on"] not in regions:
-            out.append(_trouble("touching", row["id"], "A touching face is gone.", "Point at it again, or take it out."))
+            out.append(
+                _trouble("touching", row["id"], "A touching face is gone.", "Point at it again, or take it out.")
+            )
     carried = {c["requirement"] for c in loads["cases"]}
     for row in job["requirements"]["rows"]:
         if row["kind"] == "load" and row["id"] not in carried:

@@ -7,10 +7,10 @@ from audit.actions import record
 from django.conf import settings
 from django.db import transaction
 from django.db.models import Q
+from needs.actions import proved
 
 from accounts.roles import require
 from hewel.refusal import Refused
-from needs.actions import proved
 from parts import job
 from parts.models import Part
 from sheets import actions as sheets
@@ -22,7 +22,7 @@ from work.models import Work
 UNITS = ("auto", "mm", "cm", "m", "in")
 
 
-def order_intake(user, file, name: str, units: str) -> Work:
+def order_intake(user, file, name: str, units: str, revises: Part | None = None) -> Work:
     """Keeps the uploaded file and orders its reading. The part exists once the file has proved readable."""
     from parts.tasks import intake
 
@@ -34,10 +34,13 @@ def order_intake(user, file, name: str, units: str) -> Work:
     if file.size == 0:
         raise Refused("empty_file", "The file is empty.", "Export the part again.", 422)
     file_name = PurePath((file.name or "part").replace("\\", "/")).name.replace("\x00", "")[:255] or "part"
-    name = " ".join(name.replace("\x00", "").split())[:120] or PurePath(file_name).stem[:120] or "part"
+    known = revises.name if revises else PurePath(file_name).stem
+    name = " ".join(name.replace("\x00", "").split())[:120] or known[:120] or "part"
     with transaction.atomic():
         blob = store.put_file(file)
         order = {"name": name, "file_name": file_name, "units": units, "source": blob.digest}
+        if revises:
+            order["revises"] = str(revises.id)
         work = order_work(user, "intake", order, intake)
         record(user, "import ordered", work, after=order)
         return work
@@ -46,11 +49,18 @@ def order_intake(user, file, name: str, units: str) -> Work:
 @transaction.atomic
 def create_part(work: Work, pieces: dict) -> Part:
     order, told = work.order, pieces["facts"]
-    sheet = sheets.begin(work.by, job.KIND, job.fresh(order["name"], order.get("note", "")), "came in")
+    before = Part.objects.filter(id=order.get("revises"), workshop=work.workshop).first()
+    if before:
+        content = job.revised(order["name"], before.job, pieces["regions"])
+    else:
+        content = job.fresh(order["name"], order.get("note", ""))
+    sheet = sheets.begin(work.by, job.KIND, content, f"came in, revises {before.name}"[:120] if before else "came in")
     part = Part.objects.create(
         workshop=work.workshop,
         by=work.by,
         sheet=sheet,
+        before=before,
+        revision=before.revision + 1 if before else 1,
         file_name=order["file_name"],
         units=order["units"],
         source_id=order["source"],

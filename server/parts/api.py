@@ -6,15 +6,15 @@ from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
+from farm.forms import Origin, ProcessIn
+from farm.queries import process_of
+from needs import queries as needs
+from needs.schemas import JobOut
 from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from accounts.roles import require
-from farm.forms import Origin, ProcessIn
-from farm.queries import process_of
 from hewel.refusal import Edition, Problem, Refused
-from needs import queries as needs
-from needs.schemas import JobOut
 from parts import actions, queries
 from parts.job import Desk
 from sheets.actions import KEPT_DAYS
@@ -62,6 +62,9 @@ class PartRow(Schema):
     id: UUID
     sheet: UUID
     name: str
+    revision: int
+    revises: UUID | None
+    """The part that this one is a revision of."""
     created: datetime
     size_mm: list[float]
     settled: bool
@@ -126,6 +129,8 @@ def _row(part) -> dict:
         "id": part.id,
         "sheet": part.sheet_id,
         "name": part.name,
+        "revision": part.revision,
+        "revises": part.before_id,
         "created": part.created,
         "size_mm": [b - a for a, b in zip(low, high, strict=True)],
         "settled": part.job["choice"] is not None,
@@ -154,9 +159,19 @@ def list_bin(request: HttpRequest):
     ]
 
 
-@router.post("", response={202: WorkOut, 403: Problem, 413: Problem, 422: Problem}, operation_id="import_part")
-def import_part(request: HttpRequest, file: File[UploadedFile], name: Form[str] = "", units: Form[str] = "auto"):
-    return Status(202, actions.order_intake(request.user, file, name, units))
+@router.post(
+    "", response={202: WorkOut, 403: Problem, 404: Problem, 413: Problem, 422: Problem}, operation_id="import_part"
+)
+def import_part(
+    request: HttpRequest,
+    file: File[UploadedFile],
+    name: Form[str] = "",
+    units: Form[str] = "auto",
+    revises: Form[UUID | None] = None,
+):
+    """Takes a file in; ``revises`` names the part that it revises, whose requirements and loads it takes over."""
+    before = queries.part_of(request.user, revises) if revises else None
+    return Status(202, actions.order_intake(request.user, file, name, units, before))
 
 
 @router.get("/{part_id}", response={200: PartOut, 404: Problem}, operation_id="get_part")

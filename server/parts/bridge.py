@@ -2,11 +2,13 @@
 
 from collections.abc import Iterator
 
-from hewel_engine.geometry.patches import find_faces
+from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.simplify import thinned
-from hewel_engine.io.packing import pack_solid, pack_view
+from hewel_engine.io.packing import pack_solid, pack_view, unpack_faces, unpack_solid
 from hewel_engine.io.reading import take_in
+from hewel_engine.loads.regions import found_again
 from hewel_engine.orientation.study import coarse_sweep, sweep_of_part
 from hewel_engine.parts.facts import facts_of, first_facts
 from hewel_engine.processes import Process
@@ -19,8 +21,16 @@ def warm_up() -> None:
     warm()
 
 
-def intake(data: bytes, units: str, process: dict) -> Iterator[tuple]:
-    """Events of taking a file in, the coarse and quick first.
+def _found_again(before: dict, mesh: Mesh, faces: Faces) -> list[dict]:
+    old = unpack_solid(before["solid"])
+    old_faces = unpack_faces(before["view"], old)
+    shapes = [(row, found_again(old, old_faces, mesh, faces, row["shape"])) for row in before["regions"]]
+    return [row | {"shape": shape} for row, shape in shapes if shape]
+
+
+def intake(data: bytes, units: str, process: dict, before: dict | None = None) -> Iterator[tuple]:
+    """Events of taking a file in, the coarse and quick first. ``before`` is the part that this one revises: its solid,
+    its view and its regions, of which result ``regions`` (rows) tells those found again.
 
     Results ``solid``, ``view``, ``ghost`` (bytes) and ``facts`` (dict, bores not yet looked for) make a part;
     ``sweep`` (bytes, twice: coarse, then full) answers its first question; ``features`` (dict) completes facts and
@@ -29,6 +39,8 @@ def intake(data: bytes, units: str, process: dict) -> Iterator[tuple]:
     yield ("doing", 0, 3, "reading and mending")
     taken, process = take_in(data, units), Process(**process)
     faces = find_faces(taken.mesh)
+    if before:
+        yield ("result", "regions", _found_again(before, taken.mesh, faces))
     yield ("result", "solid", pack_solid(taken.mesh, taken.surfaces))
     yield ("result", "view", pack_view(taken.mesh, faces))
     yield ("result", "ghost", pack_view(thinned(taken.mesh)))

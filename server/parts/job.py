@@ -2,11 +2,11 @@
 
 from typing import Annotated
 
+from farm.forms import Form, Line, Name, ProcessIn, process_choice, validated
+from needs import forms as needs
 from pydantic import Field
 
-from farm.forms import Form, Line, Name, ProcessIn, process_choice, validated
 from hewel.refusal import Refused
-from needs import forms as needs
 
 KIND = "job"
 
@@ -53,6 +53,17 @@ SECTIONS: dict[str, tuple[type[Form], str]] = {
 def fresh(name: str, note: str) -> dict:
     """The content of a job that has just come in."""
     return whole({"title": Title(name=name, note=note).model_dump(mode="json")})
+
+
+CARRIED = ("need", "requirements", "loads", "touching", "process")
+"""What a revision takes over from the part before it, beside the faces that are found again. Evidence is not: it was
+shown of the part before."""
+
+
+def revised(name: str, before: dict, regions: list[dict]) -> dict:
+    """The content of a job whose part revises another one."""
+    note = before["title"]["note"]
+    return fresh(name, note) | {section: before[section] for section in CARRIED} | {"regions": {"rows": regions}}
 
 
 EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() if s != "title"} | {

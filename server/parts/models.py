@@ -24,6 +24,9 @@ class Part(models.Model):
     view = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+")
     ghost = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+")
     facts = models.JSONField()
+    before = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="revisions")
+    """The part that this one is a revision of."""
+    revision = models.IntegerField(default=1)
     warnings = models.JSONField(default=list)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     created = models.DateTimeField(auto_now_add=True)

@@ -1,9 +1,9 @@
 """Background work on parts."""
 
 from django.utils import timezone
+from farm.queries import process_of
 from procrastinate.contrib.django import app
 
-from farm.queries import process_of
 from parts.actions import complete_part, create_part, forget_source, throw_away
 from parts.job import EMPTY
 from parts.models import Part
@@ -21,7 +21,15 @@ def intake(work_id: str) -> None:
 
     def arguments(work: Work) -> dict:
         data = store.get(Blob.objects.get(digest=work.order["source"]))
-        return {"data": data, "units": work.order["units"], "process": process_of(work.workshop, EMPTY["process"])["numbers"]}
+        before = Part.objects.filter(id=work.order.get("revises"), workshop=work.workshop).first()
+        said = before.job["process"] if before else EMPTY["process"]
+        known = before and {
+            "solid": store.get(before.solid),
+            "view": store.get(before.view),
+            "regions": before.job["regions"]["rows"],
+        }
+        process = process_of(work.workshop, said)["numbers"]
+        return {"data": data, "units": work.order["units"], "process": process, "before": known}
 
     def collect(work: Work, name: str, value: object) -> None:
         pieces[name] = value

@@ -5,12 +5,13 @@ import json
 
 from audit.actions import record
 from django.db import transaction
-
-from accounts.roles import require
 from farm.forms import ProcessIn, validated
 from farm.queries import process_of
+from needs.queries import digest_of as digest_of_numbers
+from needs.queries import inputs
+
+from accounts.roles import require
 from hewel.refusal import Refused
-from needs.queries import digest_of as digest_of_numbers, inputs
 from sheets import actions as sheets
 from store import actions as store
 from studies import bridge

@@ -3,10 +3,10 @@
 import json
 
 from django.utils import timezone
-
-from hewel.refusal import Refused, not_found
 from needs import queries as needs
 from needs.queries import inputs
+
+from hewel.refusal import Refused, not_found
 from store import actions as store
 from studies import bridge, printing
 from studies.actions import digest_of

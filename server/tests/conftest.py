@@ -34,7 +34,9 @@ def stl_bytes() -> bytes:
 def pieces():
     return {
         name: value
-        for _, name, value in (e for e in parts_bridge.intake(stl_bytes(), "auto", Process().as_dict()) if e[0] == "result")
+        for _, name, value in (
+            e for e in parts_bridge.intake(stl_bytes(), "auto", Process().as_dict()) if e[0] == "result"
+        )
     }
 
 

@@ -25,12 +25,24 @@ def test_a_record_keeps_origin_range_and_what_was_typed(client):
     row = post(client, "machine", MACHINE).json()
     nozzle, bed = row["values"]["nozzle"], row["values"]["bed_x"]
     assert nozzle["value"] == pytest.approx(0.4064) and nozzle["typed"] == "0.016 in" and nozzle["origin"] == "maker"
-    assert bed == {"value": 220.0, "origin": "handbook", "low": None, "high": None, "note": "", "typed": None, "said": False}
+    assert bed == {
+        "value": 220.0,
+        "origin": "handbook",
+        "low": None,
+        "high": None,
+        "note": "",
+        "typed": None,
+        "said": False,
+    }
     assert [m["in_service"] for m in row["record"]["machines"]] == [True, False]
 
 
 def test_a_material_falls_back_to_its_grade(client):
-    said = {"name": "Reed ASA", "grade": "asa", "values": {"z_t": {"typed": "19 MPa", "origin": "coupon", "low": "17", "high": "21", "note": "5 bars"}}}
+    said = {
+        "name": "Reed ASA",
+        "grade": "asa",
+        "values": {"z_t": {"typed": "19 MPa", "origin": "coupon", "low": "17", "high": "21", "note": "5 bars"}},
+    }
     row = post(client, "material", said).json()
     assert row["values"]["z_t"]["value"] == 19 and row["values"]["z_t"]["low"] == 17
     assert row["values"]["x_t"]["value"] == 40 and row["values"]["x_t"]["origin"] == "handbook"
@@ -45,7 +57,11 @@ def test_a_material_falls_back_to_its_grade(client):
         ("machine", {"name": "x", "values": {"colour": {"typed": "1"}}}, "no field"),
         ("machine", {"name": "x", "values": {"chamber": {"typed": "warm"}}}, "cannot be 'warm'"),
         ("material", {"name": "x", "grade": "oak"}, "no generic grade"),
-        ("material", {"name": "x", "values": {"z_t": {"typed": "30", "low": "31", "high": "40"}}}, "outside its own range"),
+        (
+            "material",
+            {"name": "x", "values": {"z_t": {"typed": "30", "low": "31", "high": "40"}}},
+            "outside its own range",
+        ),
         ("profile", {"name": "x", "values": {"variable_lines": {"typed": "maybe"}}}, "cannot be"),
     ],
 )
@@ -103,10 +119,36 @@ def bring(client, kind, text):
 
 def stock(client):
     machine = post(client, "machine", MACHINE | {"note": "=cmd()"}).json()
-    material = post(client, "material", {"name": "Reed ASA", "grade": "asa", "values": {"z_t": {"typed": "19", "origin": "coupon", "low": "17", "note": "5 bars, “dry”"}}}).json()
-    profile = post(client, "profile", {"name": "Sturdy", "values": {"layer": {"typed": "0.3"}, "rule": {"typed": "plain"}, "variable_lines": {"typed": True}}}).json()
-    capability = {"name": "Weir × Reed", "machine": machine["id"], "material": material["id"], "profile": profile["id"], "measured": "2026-10-02", "operator": "Piet", "count": 5}
-    capability["values"] = {"limit_hidden": {"typed": "58", "origin": "coupon"}, "limit_visible": {"typed": "52", "origin": "coupon"}}
+    material = post(
+        client,
+        "material",
+        {
+            "name": "Reed ASA",
+            "grade": "asa",
+            "values": {"z_t": {"typed": "19", "origin": "coupon", "low": "17", "note": "5 bars, “dry”"}},
+        },
+    ).json()
+    profile = post(
+        client,
+        "profile",
+        {
+            "name": "Sturdy",
+            "values": {"layer": {"typed": "0.3"}, "rule": {"typed": "plain"}, "variable_lines": {"typed": True}},
+        },
+    ).json()
+    capability = {
+        "name": "Weir × Reed",
+        "machine": machine["id"],
+        "material": material["id"],
+        "profile": profile["id"],
+        "measured": "2026-10-02",
+        "operator": "Piet",
+        "count": 5,
+    }
+    capability["values"] = {
+        "limit_hidden": {"typed": "58", "origin": "coupon"},
+        "limit_visible": {"typed": "52", "origin": "coupon"},
+    }
     return machine, material, profile, post(client, "capability", capability).json()
 
 
@@ -155,15 +197,27 @@ def test_a_bad_table_changes_nothing_and_names_its_line(client, text, words):
 
 
 def test_a_job_takes_its_numbers_from_the_records_and_says_from_where(client, part, study):
-    machine, material, profile, capability = stock(client)
-    chosen = {"base": 1, "machine": machine["id"], "material": material["id"], "profile": profile["id"], "grade": "visible", "width": 0.5}
+    machine, material, profile, _capability = stock(client)
+    chosen = {
+        "base": 1,
+        "machine": machine["id"],
+        "material": material["id"],
+        "profile": profile["id"],
+        "grade": "visible",
+        "width": 0.5,
+    }
     answer = client.post(f"/api/studies/of/{part.id}", chosen, content_type="application/json")
     assert answer.status_code == 202, answer.content
     got = client.get(f"/api/parts/{part.id}").json()["process"]
     assert got["numbers"]["limit"] == 52 and got["numbers"]["layer"] == 0.3 and got["numbers"]["width"] == 0.5
     assert got["origins"]["limit"] == {"origin": "coupon", "record": "capability"}
     assert got["origins"]["flow_limit"] == {"origin": "maker", "record": "machine"}
-    assert got["names"] == {"machine": "Weir 220", "material": "Reed ASA", "profile": "Sturdy", "capability": "Weir × Reed"}
+    assert got["names"] == {
+        "machine": "Weir 220",
+        "material": "Reed ASA",
+        "profile": "Sturdy",
+        "capability": "Weir × Reed",
+    }
     assert answer.json()["process"]["limit"] == 52
 
 
@@ -188,5 +242,7 @@ def test_a_record_in_the_bin_still_serves_the_job_that_rests_on_it(client, part,
 
 def test_a_record_of_another_workshop_cannot_be_chosen(client, part, study, stranger):
     machine = post(client_of(stranger), "machine", MACHINE).json()
-    answer = client.post(f"/api/studies/of/{part.id}", {"base": 1, "machine": machine["id"]}, content_type="application/json")
+    answer = client.post(
+        f"/api/studies/of/{part.id}", {"base": 1, "machine": machine["id"]}, content_type="application/json"
+    )
     assert answer.status_code == 422 and "no such machine" in answer.json()["message"]

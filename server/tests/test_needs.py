@@ -158,7 +158,13 @@ def test_what_is_not_held_is_a_trouble(job):
 def test_combinations_are_summed(job):
     loads = {
         "cases": [case(force()), case(force(direction=(1, 0, 0)), name="side", factor=2)],
-        "combinations": [{"id": "c", "name": "both", "parts": [{"id": "1", "case": "pull"}, {"id": "2", "case": "side", "factor": 0.5}]}],
+        "combinations": [
+            {
+                "id": "c",
+                "name": "both",
+                "parts": [{"id": "1", "case": "pull"}, {"id": "2", "case": "side", "factor": 0.5}],
+            }
+        ],
     }
     loaded(job, **loads)
     (both,) = job.needs()["combinations"]
@@ -194,7 +200,9 @@ def test_only_what_depends_on_a_load_goes_stale_with_it(job, study):
     assert stale() == []
     job.put(touching={"rows": [{"id": "t", "on": "top", "duty": "seen"}]})
     assert stale() == ["touching faces"]
-    job.client.post(f"/api/studies/of/{job.part.id}", {"base": job.get()["version"], "limit": 50}, content_type="application/json")
+    job.client.post(
+        f"/api/studies/of/{job.part.id}", {"base": job.get()["version"], "limit": 50}, content_type="application/json"
+    )
     assert stale() == ["process", "touching faces"]
 
 
@@ -256,7 +264,14 @@ def test_pointing_names_the_face(job, part, pieces):
     from hewel_engine.io.packing import unpack_solid
 
     mesh = unpack_solid(pieces["solid"])
-    inward = [i for i, n in enumerate(mesh.normals) if abs(n[2]) < 1e-6 and mesh.centroids[i][0] < -3 and abs(mesh.centroids[i][1]) < 5 and mesh.centroids[i][0] > -13]
+    inward = [
+        i
+        for i, n in enumerate(mesh.normals)
+        if abs(n[2]) < 1e-6
+        and mesh.centroids[i][0] < -3
+        and abs(mesh.centroids[i][1]) < 5
+        and mesh.centroids[i][0] > -13
+    ]
     got = job.client.post(f"/api/needs/{part.id}/point", {"facet": inward[0]}, content_type="application/json").json()
     assert got["kind"] == "bore" and got["diameter_mm"] == pytest.approx(8, abs=0.01)
     wrong = job.client.post(f"/api/needs/{part.id}/point", {"facet": 10**6}, content_type="application/json")
@@ -273,7 +288,14 @@ def test_duties_reach_the_net_and_the_order(job, study):
     assert job.client.get(f"/api/studies/{study.id}/duties").json()["protected_scar_mm2"] is None
     plain = job.client.get(f"/api/studies/{study.id}").json()["candidates"]
     loaded(job)
-    job.put(touching={"rows": [{"id": "t", "on": "top", "duty": "seen"}, {"id": "b", "on": "bore", "duty": "mating", "fit": "sliding"}]})
+    job.put(
+        touching={
+            "rows": [
+                {"id": "t", "on": "top", "duty": "seen"},
+                {"id": "b", "on": "bore", "duty": "mating", "fit": "sliding"},
+            ]
+        }
+    )
     duties = job.client.get(f"/api/studies/{study.id}/duties").json()
     swept = len(job.client.get(f"/api/studies/{study.id}/sweep").json()["ups"])
     assert all(len(duties[k]) == swept for k in ("protected_scar_mm2", "bores_lying", "force_across_n"))
@@ -293,7 +315,12 @@ def test_how_a_fitted_bore_lies(job, part):
     at = lambda **up: job.client.get(f"/api/needs/{part.id}/bores", up).json()[0]
     assert at(z=1)["word"] == "upright" and at(z=1)["chord_mm"] == 0
     lying = at(x=1, z=0)
-    assert lying["word"] == "lying" and lying["chord_mm"] == pytest.approx(8 * 2**-0.5) and lying["prints"] and lying["round"]
+    assert (
+        lying["word"] == "lying"
+        and lying["chord_mm"] == pytest.approx(8 * 2**-0.5)
+        and lying["prints"]
+        and lying["round"]
+    )
 
 
 # ------------------------------------------------------------------ the loads file
@@ -301,7 +328,13 @@ def test_how_a_fitted_bore_lies(job, part):
 
 def test_loads_go_out_and_come_back_the_same(job, part):
     cases = [
-        case(force(), {"id": "p", "kind": "pressure", "on": "top", "amount": "2 bar"}, factor=1.5, nature="cyclic", cycles=1e6),
+        case(
+            force(),
+            {"id": "p", "kind": "pressure", "on": "top", "amount": "2 bar"},
+            factor=1.5,
+            nature="cyclic",
+            cycles=1e6,
+        ),
         case({"id": "m", "kind": "moment", "on": "top", "amount": "3 N·m", "direction": [0, 0, 1]}, name="twist"),
     ]
     held = [
@@ -338,7 +371,10 @@ def test_faces_go_out_as_facets_and_are_known_again(job, part):
 
 @pytest.mark.parametrize(
     "said, words",
-    [({"cases": [{"name": "a", "loads": [{"force_n": [0, 0, 1]}]}]}, "no face"), ({"fixed": [{"box": [[90, 0, 0], [91, 1, 1]]}]}, "catches nothing")],
+    [
+        ({"cases": [{"name": "a", "loads": [{"force_n": [0, 0, 1]}]}]}, "no face"),
+        ({"fixed": [{"box": [[90, 0, 0], [91, 1, 1]]}]}, "catches nothing"),
+    ],
 )
 def test_a_bad_loads_file_changes_nothing(job, part, said, words):
     before = loaded(job)
@@ -346,3 +382,61 @@ def test_a_bad_loads_file_changes_nothing(job, part, said, words):
     answer = job.client.put(f"/api/needs/{part.id}/loads", body, content_type="application/json")
     assert answer.status_code == 422 and words in answer.json()["message"]
     assert job.get()["job"] == before["job"]
+
+
+# ------------------------------------------------------------------ revisions
+
+
+def test_a_revision_takes_over_what_the_part_must_do(job, part, pieces, engineer):
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    from hewel_engine.io.packing import unpack_solid
+    from parts import bridge as parts_bridge
+    from parts.actions import create_part
+    from studies.actions import order_study_of_new_part
+    from work.models import Work
+
+    mesh = unpack_solid(pieces["solid"])
+    low = int(mesh.centroids[:, 2].argmin())
+    loaded(job)
+    rows = job.get()["job"]["regions"]["rows"]
+    patch = {"patch": {"facet": low, "wide": False}}
+    job.put(regions={"rows": [*rows, face("underside", patch), face("block", {"box": [[7, -15, 22.5], [13, 15, 25]]})]})
+    job.put(
+        requirements={"rows": [{"id": "r", "kind": "load", "statement": "carry"}]},
+        evidence={"rows": [{"id": "e", "requirement": "r", "kind": "trial", "words": "held"}]},
+    )
+    turned = mesh.vertices * [1, 1, 0.9]  # a lower revision: the block of the top is gone
+    from hewel_engine.geometry.mesh import Mesh
+    from hewel_engine.io.stl import write_stl
+
+    data = write_stl(Mesh(turned, mesh.faces))
+    sent = {"file": SimpleUploadedFile("plate-b.stl", data), "revises": str(part.id)}
+    order = Work.objects.get(id=job.client.post("/api/parts", sent).json()["id"])
+    assert order.order["revises"] == str(part.id) and order.order["name"] == "Gauge plate"
+    part.refresh_from_db()
+    before = {"solid": pieces["solid"], "view": pieces["features"]["view"], "regions": part.job["regions"]["rows"]}
+    events = parts_bridge.intake(data, "mm", part_process(part), before)
+    found = {name: value for _, name, value in (e for e in events if e[0] == "result")}
+    fresh = create_part(order, found)
+    order_study_of_new_part(engineer, fresh)
+    got = job.client.get(f"/api/parts/{fresh.id}").json()
+    assert got["revision"] == 2 and got["revises"] == str(part.id)
+    assert [r["statement"] for r in got["job"]["requirements"]["rows"]] == ["carry"]
+    assert got["job"]["evidence"]["rows"] == [] and got["job"]["settled"] is None
+    names = [r["name"] for r in got["job"]["regions"]["rows"]]
+    assert "underside" in names and "bore" in names and "block" not in names
+    assert job.client.get(f"/api/needs/{fresh.id}").json()["cases"][0]["force_n"][1] == pytest.approx(117.6798)
+
+
+def part_process(part):
+    from farm.queries import process_of
+
+    return process_of(part.workshop, part.job["process"])["numbers"]
+
+
+def test_only_a_part_of_the_own_workshop_can_be_revised(job, part, stranger):
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    sent = {"file": SimpleUploadedFile("b.stl", b"solid"), "revises": str(part.id)}
+    assert client_of(stranger).post("/api/parts", sent).status_code == 404

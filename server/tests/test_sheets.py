@@ -104,7 +104,9 @@ def test_another_process_and_back_again_keeps_both_studies(client, part, study):
     post(client, f"/api/studies/{study.id}/choice", {"base": 1, "up": study.candidates[0]["up"], "reason": "stands"})
     post(client, f"/api/studies/of/{part.id}", {"base": 2, "limit": 60})
     changed = client.get(f"/api/parts/{part.id}").json()
-    assert changed["study"] != first and changed["choice"]["stale_because"] == ["process"], "the choice was made for another limit"
+    assert changed["study"] != first and changed["choice"]["stale_because"] == ["process"], (
+        "the choice was made for another limit"
+    )
     post(client, f"/api/sheets/{part.sheet_id}/take-back", {"number": 3})
     back = client.get(f"/api/parts/{part.id}").json()
     assert back["study"] == first and not back["choice"]["stale_because"]

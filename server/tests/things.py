@@ -2,8 +2,9 @@
 
 import json
 
-from accounts.actions import invite
 from farm.actions import begin
+
+from accounts.actions import invite
 from hewel.api import api
 from sheets import actions as sheets
 

@@ -103,7 +103,9 @@ def _loads_of(path: str):
     try:
         return json.loads(_read(path))
     except ValueError:
-        raise InputError("bad_loads", "The loads file is not JSON.", "See the loads file in the documentation.") from None
+        raise InputError(
+            "bad_loads", "The loads file is not JSON.", "See the loads file in the documentation."
+        ) from None
 
 
 def main(argv: list[str] | None = None) -> int:

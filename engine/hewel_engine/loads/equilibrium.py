@@ -209,9 +209,7 @@ def _footing(mesh: Mesh, faces: Faces | None, holds: list[Hold]) -> _Footing:
 def balance(mesh: Mesh, faces: Faces | None, case: Case, holds: list[Hold], density: float) -> Balance:
     """Sums a case (with its factor) and balances it against the held faces. Raises ``bad_loads``."""
     loads = [acting(mesh, faces, load, density) for load in case.loads]
-    total = Acting(
-        np.concatenate([a.points for a in loads]), case.factor * np.concatenate([a.forces for a in loads])
-    )
+    total = Acting(np.concatenate([a.points for a in loads]), case.factor * np.concatenate([a.forces for a in loads]))
     force, moment = total.force(), total.moment(mesh.centre_of_mass)
     if not holds:
         return Balance(force, moment, [], ["nothing is held"])

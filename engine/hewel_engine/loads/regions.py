@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from math import cos, radians
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import upright
@@ -269,3 +270,43 @@ def pointed(mesh: Mesh, faces: Faces, facet: int, wide: bool = False) -> dict:
         "axis": None if axis is None else (axis + 0.0).tolist(),
         "diameter_mm": 2 * found.radius if found else None,
     }
+
+
+# --------------------------------------------------------------------------- another revision of the part
+
+NEAR_ENOUGH = 0.02
+"""Share of the part's diagonal that a face may have moved between two revisions and still be the same one."""
+ASKED = 60
+
+
+def found_again(old: Mesh, old_faces: Faces, new: Mesh, new_faces: Faces, shape: dict) -> dict | None:
+    """A region of one revision of a part on the next: boxes, planes and cylinders stay where they are in space, a face
+    is the one that most of its middles lie on now. None where nothing of it is found.
+    """
+    shape = checked_shape(shape)
+    kind = next(iter(shape))
+    if kind not in ("patch", "facets"):
+        found = shape
+    else:
+        patch = catch(old, old_faces, shape)
+        rows = np.argsort(-patch.areas, kind="stable")[:ASKED]
+        tree = cKDTree(new.centroids)
+        reach = NEAR_ENOUGH * old.diagonal
+        votes: dict[int, float] = {}
+        for middle, normal, area in zip(patch.middles[rows], patch.normals[rows], patch.areas[rows], strict=True):
+            near = np.array(tree.query_ball_point(middle, max(reach, np.sqrt(area))), int)
+            near = near[new.normals[near] @ normal > 0.95]
+            off = np.abs(((new.centroids[near] - middle) * normal).sum(axis=1))
+            if len(near) and off.min() <= reach:
+                face = int(new_faces.face[near[int(np.argmin(off))]])
+                votes[face] = votes.get(face, 0.0) + float(area)
+        if not votes:
+            return None
+        best = max(votes, key=lambda f: (votes[f], -f))
+        facet = int(np.flatnonzero(new_faces.face == best)[0])
+        found = {"patch": {"facet": facet, "wide": bool(shape.get("patch", {}).get("wide", False))}}
+    try:
+        catch(new, new_faces, found)
+    except InputError:
+        return None
+    return found

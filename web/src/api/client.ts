@@ -93,15 +93,16 @@ export const api = {
 
   parts: () => take<PartRow[]>(client.GET("/api/parts")),
   part: (id: string) => take<Part>(client.GET("/api/parts/{part_id}", { params: { path: { part_id: id } } })),
-  importPart: (file: File, name: string, units: string) =>
+  importPart: (file: File, name: string, units: string, revises: string) =>
     take<Work>(
       client.POST("/api/parts", {
-        body: { file: file as unknown as string, name, units },
+        body: { file: file as unknown as string, name, units, revises: revises || null },
         bodySerializer: () => {
           const form = new FormData();
           form.set("file", file);
           form.set("name", name);
           form.set("units", units);
+          if (revises) form.set("revises", revises);
           return form;
         },
       }),

@@ -220,7 +220,10 @@ export interface paths {
         /** List Parts */
         get: operations["list_parts"];
         put?: never;
-        /** Import Part */
+        /**
+         * Import Part
+         * @description Takes a file in; ``revises`` names the part that it revises, whose requirements and loads it takes over.
+         */
         post: operations["import_part"];
         delete?: never;
         options?: never;
@@ -1502,6 +1505,10 @@ export interface components {
             note: string;
             process: components["schemas"]["ProcessOut"];
             requirements_stage: components["schemas"]["StageOut"];
+            /** Revises */
+            revises: string | null;
+            /** Revision */
+            revision: number;
             /** Scale Mm */
             scale_mm: number;
             /** Settled */
@@ -1541,6 +1548,10 @@ export interface components {
             name: string;
             /** Note */
             note: string;
+            /** Revises */
+            revises: string | null;
+            /** Revision */
+            revision: number;
             /** Settled */
             settled: boolean;
             /**
@@ -2850,6 +2861,8 @@ export interface operations {
                      * @default
                      */
                     name?: string;
+                    /** Revises */
+                    revises?: string | null;
                     /**
                      * Units
                      * @default auto
@@ -2870,6 +2883,15 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

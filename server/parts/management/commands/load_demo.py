@@ -6,6 +6,8 @@ from django.contrib.auth.hashers import make_password
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management.base import BaseCommand
 from django.db import transaction
+from farm.actions import begin, linked
+from farm.queries import records
 
 from accounts.models import User, Workshop
 from demo.farm_records import RECORDS
@@ -18,8 +20,6 @@ from demo.river_station import (
     demo_files,
     other_files,
 )
-from farm.actions import begin, linked
-from farm.queries import records
 from parts.actions import order_intake
 from work.models import Work
 

@@ -7,7 +7,7 @@ import { type PartRow, api } from "../../api/client";
 import { isOpen, useBin, useParts, useRefresh, useSend, useSession, useWork } from "../../api/queries";
 import { moment, size } from "../../domain/figures";
 import { mayEdit } from "../../domain/roles";
-import { Button, Heading, Input, Progress, StateMark, Trouble } from "../../ui/controls";
+import { Button, Heading, Input, Progress, Select, StateMark, Trouble } from "../../ui/controls";
 
 const UNITS = [
   ["auto", "as the file says, or by its size"],
@@ -54,6 +54,7 @@ export function Shelf() {
                       <Link to="/parts/$partId/direction" params={{ partId: p.id }} className="text-[14px] font-semibold hover:underline">
                         {p.name}
                       </Link>
+                      {p.revision > 1 && <span className="figure ml-2 text-[11px] text-second">rev {p.revision}</span>}
                       {p.note && <p className="max-w-[46ch] text-second">{p.note}</p>}
                     </td>
                     <td className="figure py-2 pr-3 text-right">{size(p.size_mm)}</td>
@@ -126,6 +127,8 @@ function Import() {
   const input = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<File | null>(null);
   const [name, setName] = useState("");
+  const [revises, setRevises] = useState("");
+  const parts = useParts();
   const [units, setUnits] = useState<string>("auto");
   const [order, setOrder] = useState<string>();
   const [refused, setRefused] = useState<{ message: string; hint?: string } | null>(null);
@@ -152,7 +155,7 @@ function Import() {
   const orderIt = async () => {
     if (!file) return;
     setRefused(null);
-    const work = await send(() => api.importPart(file, name, units));
+    const work = await send(() => api.importPart(file, name, units, revises));
     setOrder(work?.id);
   };
 
@@ -179,6 +182,8 @@ function Import() {
         </Button>
         <input ref={input} type="file" accept=".stl,.3mf,.step,.stp,.obj,.ply" className="sr-only" aria-label="File of the part" tabIndex={-1} onChange={(e) => pick(e.target.files?.[0])} />
       </div>
+      <Select label="It is" value={revises} options={[["", "a new part"], ...(parts.data ?? []).map((p) => [p.id, `a revision of ${p.name}${p.revision > 1 ? `, rev ${p.revision}` : ""}`] as const)]} onPick={setRevises} />
+      {revises && <p className="text-second">Requirements, loads, duties and process are taken over; faces are looked for again, and what is not found is said.</p>}
       <Input label="Name of the part" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} />
       <div>
         <label htmlFor="units" className="block text-second">
