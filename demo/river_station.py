@@ -3,7 +3,7 @@
 Everything is invented. Each part carries a problem worth finding, told in its ``problem``.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import manifold3d as m3
 import numpy as np
@@ -31,6 +31,8 @@ class DemoPart:
     file_name: str
     problem: str
     data: bytes
+    job: dict = field(default_factory=dict)
+    """Sections of its job that somebody has written already."""
 
 
 def box(x, y, z, at=(0, 0, 0)) -> m3.Manifold:
@@ -133,6 +135,78 @@ def pivot_bushing() -> m3.Manifold:
     return rod(14, 5.1, "z", (0, 0, 7)) + rod(1.6, 8, "z", (0, 0, 0.8)) - rod(60, 4, "z")
 
 
+def _cylinder(z: float, radius: float) -> dict:
+    return {"cylinder": {"point": [0, 0, z], "axis": [0, 1, 0], "radius": radius, "tol": 0.1}}
+
+
+SHEAVE_FORK_JOB = {
+    "need": {"quantity": 24, "due": "2026-12-18", "use": "injury", "policy": "designed", "owner": "Ines Marrow"},
+    "requirements": {
+        "rows": [
+            {
+                "id": "pull",
+                "kind": "load",
+                "statement": "carry the gauge board from its hook",
+                "number": "600 N",
+                "source": "rigging list of the lower weir",
+                "verify": "pulled to break, five of a plate",
+                "guess": {"how": "between layers", "where": "neck under the eye", "spot": [9, 0, 74]},
+            },
+            {"id": "axle", "kind": "interface", "statement": "run free on the 8 mm axle", "verify": "pin gauge"},
+            {"id": "sun", "kind": "environment", "statement": "stand in sun and river water", "number": "45 °C"},
+        ]
+    },
+    "regions": {
+        "rows": [
+            {"id": "axle", "name": "axle bores", "colour": 0, "shape": _cylinder(0, 4)},
+            {"id": "eye", "name": "hook's eye", "colour": 1, "shape": _cylinder(82, 6)},
+            {
+                "id": "cheek",
+                "name": "outer cheek",
+                "colour": 2,
+                "shape": {"plane": {"point": [0, 18.5, 20], "normal": [0, 1, 0], "tol": 0.05}},
+            },
+        ]
+    },
+    "loads": {
+        "held": [{"id": "h", "on": "axle", "how": "pinned"}],
+        "cases": [
+            {
+                "id": "hang",
+                "name": "board hangs",
+                "nature": "sustained",
+                "requirement": "pull",
+                "loads": [
+                    {"id": "f", "kind": "force", "on": "eye", "amount": "600 N", "direction": [0, 0, 1]},
+                    {"id": "w", "kind": "weight", "amount": "1 g", "direction": [0, 0, -1]},
+                ],
+            },
+            {
+                "id": "gust",
+                "name": "gust",
+                "nature": "shock",
+                "requirement": "pull",
+                "loads": [{"id": "g", "kind": "force", "on": "eye", "amount": "45 kgf", "direction": [0, 0, 1]}],
+            },
+        ],
+    },
+    "touching": {
+        "rows": [
+            {
+                "id": "t1",
+                "on": "axle",
+                "duty": "mating",
+                "fit": "free",
+                "mate": "axle, 8 mm steel",
+                "requirement": "axle",
+            },
+            {"id": "t2", "on": "cheek", "duty": "seen"},
+        ]
+    },
+}
+"""The fork's job as its engineer left it: written, not yet declared complete, cautions not yet acknowledged."""
+
+
 def other_files() -> list[DemoPart]:
     return [part for part in demo_files() if part.name == "Pivot bushing"]
 
@@ -178,6 +252,7 @@ def demo_files() -> list[DemoPart]:
             "sheave-fork.3mf",
             "Upright, the crown bridges 23 mm between the cheeks, and the hook's eye is gripped across the layers.",
             write_3mf(solid_mesh(sheave_fork()), "Sheave fork"),
+            SHEAVE_FORK_JOB,
         ),
         DemoPart(
             "Sluice handwheel",

@@ -53,7 +53,8 @@ def create_part(work: Work, pieces: dict) -> Part:
     if before:
         content = job.revised(order["name"], before.job, pieces["regions"])
     else:
-        content = job.fresh(order["name"], order.get("note", ""))
+        said = {name: job.checked(name, value) for name, value in order.get("job", {}).items()}
+        content = job.fresh(order["name"], order.get("note", "")) | said
     sheet = sheets.begin(work.by, job.KIND, content, f"came in, revises {before.name}"[:120] if before else "came in")
     part = Part.objects.create(
         workshop=work.workshop,

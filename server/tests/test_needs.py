@@ -440,3 +440,26 @@ def test_only_a_part_of_the_own_workshop_can_be_revised(job, part, stranger):
 
     sent = {"file": SimpleUploadedFile("b.stl", b"solid"), "revises": str(part.id)}
     assert client_of(stranger).post("/api/parts", sent).status_code == 404
+
+
+def test_the_demo_s_fork_is_in_balance(job, part, engineer):
+    """Its sections are made from parameters, so that they fit the part that is made from the same ones."""
+    from farm.queries import process_of
+
+    from demo.river_station import demo_files
+    from parts import bridge as parts_bridge
+    from parts.actions import create_part
+    from studies.actions import order_study_of_new_part
+    from work.models import Work
+
+    fork = next(f for f in demo_files() if f.job)
+    order = Work.objects.filter(kind="intake").first()
+    order.order |= {"job": fork.job, "name": fork.name}
+    events = parts_bridge.intake(fork.data, "auto", process_of(part.workshop, part.job["process"])["numbers"])
+    made = create_part(order, {name: value for _, name, value in (e for e in events if e[0] == "result")})
+    order_study_of_new_part(engineer, made)
+    said = job.client.get(f"/api/needs/{made.id}").json()
+    assert said["troubles"] == [] and [c["free"] for c in said["cases"]] == [[], []]
+    assert said["cases"][0]["force_n"][2] == pytest.approx(600, abs=2), "less its own weight"
+    bore = next(r for r in said["regions"] if r["id"] == "axle")
+    assert bore["area_mm2"] == pytest.approx(2 * 7 * 3.1416 * 8, rel=0.01), "both cheeks"

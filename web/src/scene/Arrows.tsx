@@ -55,7 +55,7 @@ export function Arrows({ picture, width, height, arrows, labels, onTurn }: Props
               {l.sign === "held" && <rect x="-7" y="-3.5" width="14" height="7" fill="url(#held)" stroke="#22261f" strokeWidth="1" />}
               {l.sign === "spot" && <path d="M-6 -6 L6 6 M-6 6 L6 -6" stroke="#b3261e" strokeWidth="2" />}
               {l.sign === "face" && <circle r="3.5" fill={REGION_COLOURS[l.colour]} stroke="#faf8ef" />}
-              <Words x={9} y={4} words={l.words} />
+              <Words x={9} y={4} words={l.words} room={width / 2 - x} />
             </g>
           );
         })}
@@ -76,7 +76,7 @@ export function Arrows({ picture, width, height, arrows, labels, onTurn }: Props
               <path d={`M${tail.x} ${tail.y} L${tip.x} ${tip.y}`} strokeDasharray={a.kind === "answer" ? "4 3" : undefined} />
               {flat ? <path d={`M${tip.x} ${tip.y} ${wing(0.4)} M${tip.x} ${tip.y} ${wing(-0.4)}`} /> : <circle cx={tip.x} cy={tip.y} r={sz > 0 ? 3 : 6} fill={sz > 0 ? colour : "none"} />}
               {a.kind === "moment" && <path d={`M${tip.x - 16 * Math.cos(head + 0.4)} ${tip.y - 16 * Math.sin(head + 0.4)} L${tip.x - 6 * Math.cos(head)} ${tip.y - 6 * Math.sin(head)} L${tip.x - 16 * Math.cos(head - 0.4)} ${tip.y - 16 * Math.sin(head - 0.4)}`} />}
-              <Words x={tip.x + 8} y={tip.y + (sy > 0 ? -8 : 14)} words={a.words} />
+              <Words x={tip.x + 8} y={tip.y + (sy > 0 ? -8 : 14)} words={a.words} room={width / 2 - tip.x} />
               {a.turns && onTurn && (
                 <circle
                   cx={tip.x}
@@ -124,9 +124,13 @@ export function Arrows({ picture, width, height, arrows, labels, onTurn }: Props
   );
 }
 
-function Words({ x, y, words }: { x: number; y: number; words: string }) {
+const LETTER = 5.6; // px, on average
+
+/** Words to the right of a spot, or to its left where the right has no room for them. */
+function Words({ x, y, words, room }: { x: number; y: number; words: string; room: number }) {
+  const left = 12 + LETTER * words.length > room;
   return (
-    <text x={x} y={y} fontSize={11.5} fontWeight={600} fill="#22261f" stroke="#f3f0e3" strokeWidth={3} paintOrder="stroke" className="narrow">
+    <text x={left ? x - 18 : x} y={y} textAnchor={left ? "end" : "start"} fontSize={11.5} fontWeight={600} fill="#22261f" stroke="#f3f0e3" strokeWidth={3} paintOrder="stroke" className="narrow">
       {words}
     </text>
   );

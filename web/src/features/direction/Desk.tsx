@@ -100,7 +100,7 @@ function DutyWords({ part, here, up }: { part: Part; here: Candidate | null; up:
   if ((here?.force_across_n ?? 0) > 0.5) said.push(`Up to ${measure(here?.force_across_n)} N across the layers.`);
   for (const b of (fitted && bores.data) || []) {
     const why = b.word === "lying" ? `${figure(b.chord_mm, 1)} mm of roof overhangs${b.prints ? (b.round ? "" : ", prints but not round") : ", too wide to bridge"}` : b.word === "tilted" ? `${figure(b.tilt_deg, 0)}° off the vertical, roof holds itself` : "stays round";
-    said.push(`${b.name} (${wordsOf(FITS, b.fit)}) is ${b.word}: ${why}.`);
+    said.push(`${b.name}, ${wordsOf(FITS, b.fit)}: ${b.word}, ${why}.`);
   }
   return said.length ? (
     <p className="narrow" data-testid="duty-words">

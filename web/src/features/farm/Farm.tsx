@@ -195,11 +195,11 @@ function Record({ row, farm, may, onDone }: { row: FarmRecord; farm: Library; ma
         <table className="w-full border-collapse" data-testid="record">
           <thead className="sticky top-0 bg-paper">
             <tr className="narrow border-b-[1.4px] border-ink text-left text-second">
-              <th className="w-[30%] font-normal">number</th>
+              <th className="w-[27%] font-normal">number</th>
               <th className="w-[110px] text-right font-normal">value</th>
-              <th className="w-[112px] pl-2 font-normal">unit</th>
-              <th className="w-[76px] text-right font-normal">from</th>
-              <th className="w-[76px] text-right font-normal">to</th>
+              <th className="w-[96px] pl-2 font-normal">unit</th>
+              <th className="w-[64px] text-right font-normal">from</th>
+              <th className="w-[64px] text-right font-normal">to</th>
               <th className="w-[142px] pl-4 font-normal">origin</th>
               <th className="pl-3 font-normal">note</th>
               <th className="w-[24px]" />
@@ -282,6 +282,7 @@ function Cell({ label, value, disabled, strong, text: words, onWrite }: { label:
   return (
     <input
       aria-label={label}
+      title={words ? value : undefined}
       disabled={disabled}
       value={text}
       onChange={(e) => setText(e.target.value)}
