@@ -76,11 +76,9 @@ def create_part(work: Work, pieces: dict) -> Part:
 
 def complete_part(part: Part, features: dict) -> None:
     """What was found after the part was shown: bores, the drawing that knows them, faults of a close look."""
-    coarse = part.view_id
-    part.facts, part.view = features["facts"], store.put(features["view"])
+    part.facts, part.first_view, part.view = features["facts"], part.view, store.put(features["view"])
     part.warnings = part.warnings + features["notes"]
-    part.save(update_fields=["facts", "view", "warnings"])
-    forget_unused([coarse])
+    part.save(update_fields=["facts", "first_view", "view", "warnings"])
 
 
 def write(user, part: Part, base: int, sections: dict) -> None:
@@ -100,13 +98,22 @@ def forget_unused(digests: list[str], but_for: Work | None = None) -> None:
     waiting = Work.objects.filter(kind="intake", state__in=["waiting", "running"])
     if but_for:
         waiting = waiting.exclude(id=but_for.id)
-    for digest in set(digests):
+    for digest in set(digests) - {None}:
         used = Q(source_id=digest) | Q(solid_id=digest) | Q(view_id=digest) | Q(ghost_id=digest)
+        used |= Q(first_view_id=digest)
         if (
             not Part.objects.filter(used | Q(studies__sweep_id=digest)).exists()
             and not waiting.filter(order__source=digest).exists()
         ):
             Blob.objects.filter(digest=digest).delete()
+
+
+def forget_first_views(now: datetime) -> None:
+    """Drawings that were replaced an hour ago or more: no page waits for them any more."""
+    for part in Part.objects.filter(created__lt=now - timedelta(hours=1)).exclude(first_view=None):
+        digest, part.first_view = part.first_view_id, None
+        part.save(update_fields=["first_view"])
+        forget_unused([digest])
 
 
 def throw_away(now: datetime) -> int:
@@ -115,7 +122,7 @@ def throw_away(now: datetime) -> int:
     count = 0
     for part in old.select_related("sheet"):
         with transaction.atomic():
-            digests = [part.source_id, part.solid_id, part.view_id, part.ghost_id]
+            digests = [part.source_id, part.solid_id, part.view_id, part.ghost_id, part.first_view_id]
             digests += part.studies.exclude(sweep=None).values_list("sweep_id", flat=True)
             record(part.sheet.struck_by, "thrown away", part, before={"name": part.name})
             part.delete()

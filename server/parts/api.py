@@ -224,7 +224,7 @@ def _out(part) -> dict:
 def get_shape(request: HttpRequest, part_id: UUID, digest: str):
     """The solid for drawing, named by its digest so that a browser may keep it for good."""
     part = queries.part_of(request.user, part_id)
-    blob = {part.view_id: part.view, part.ghost_id: part.ghost}.get(digest)
+    blob = {part.view_id: part.view, part.ghost_id: part.ghost, part.first_view_id: part.first_view}.get(digest)
     if blob is None:
         raise Refused("not_found", "This part has no such shape.", "Load the page again.", 404)
     answer = HttpResponse(store.get(blob), content_type="application/octet-stream")

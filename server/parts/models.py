@@ -22,6 +22,8 @@ class Part(models.Model):
     solid = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+")
     """Vertices and facets in double precision, for the engine."""
     view = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+")
+    first_view = models.ForeignKey("store.Blob", on_delete=models.PROTECT, null=True, related_name="+")
+    """The drawing from before the bores were known; kept until night for a page that read its name then."""
     ghost = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+")
     facts = models.JSONField()
     before = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="revisions")

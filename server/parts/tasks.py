@@ -4,7 +4,7 @@ from django.utils import timezone
 from farm.queries import process_of
 from procrastinate.contrib.django import app
 
-from parts.actions import complete_part, create_part, forget_source, throw_away
+from parts.actions import complete_part, create_part, forget_first_views, forget_source, throw_away
 from parts.job import EMPTY
 from parts.models import Part
 from store import actions as store
@@ -58,4 +58,5 @@ def intake(work_id: str) -> None:
 @app.task(name="parts.throw_away")
 def empty_the_bin(timestamp: int) -> None:
     """Every night: what nobody brought back within its time goes."""
+    forget_first_views(timezone.now())
     throw_away(timezone.now())

@@ -98,3 +98,22 @@ def test_a_refused_file_is_forgotten_unless_a_part_needs_it(client, part):
     again = Work.objects.get(id=upload(client, stl_bytes()).json()["id"])
     forget_source(again)
     assert Blob.objects.filter(digest=part.source_id).exists()
+
+
+def test_the_first_drawing_is_given_out_until_night(client, part, study, pieces):
+    """A page may have read its name just before the bores were found."""
+    from datetime import timedelta
+
+    from django.utils import timezone
+
+    from parts.actions import forget_first_views
+
+    first = part.first_view_id
+    assert first and first != part.view_id
+    assert client.get(f"/api/parts/{part.id}/shape/{first}").content == pieces["view"]
+    forget_first_views(timezone.now())
+    assert client.get(f"/api/parts/{part.id}/shape/{first}").status_code == 200, "not yet"
+    forget_first_views(timezone.now() + timedelta(hours=2))
+    assert client.get(f"/api/parts/{part.id}/shape/{first}").status_code == 404
+    assert not Blob.objects.filter(digest=first).exists()
+    assert client.get(f"/api/parts/{part.id}/shape/{part.view_id}").status_code == 200
