@@ -189,7 +189,7 @@ def test_another_limit_is_another_study(page):
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("60")
     page.find_element(By.XPATH, "//button[text()='Study again']").click()
-    read(page, "limit 60° from vertical", 60)
+    read(page, "limit 60° from vertical", 240)
 
 
 def test_a_wrong_password_is_said_and_the_policy_lets_the_page_work(address):
