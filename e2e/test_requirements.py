@@ -183,6 +183,8 @@ def test_a_changed_load_makes_stale_what_depends_on_it(page):
     page.execute_script("document.activeElement.blur()")
     press(page, "u")
     wait(page, lambda d: state(d, "Direction") == "settled" and state(d, "Requirements") == "settled")
+    field = "[aria-label='Amount of the force']"
+    wait(page, lambda d: see(d, field).get_attribute("value") == "25.5 kgf")
     see(page, "[aria-label='Take out load case stay pull']").click()
     wait(page, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-case='stay pull']"))
     press(page, "h")

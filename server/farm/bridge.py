@@ -2,14 +2,10 @@
 
 from hewel_engine.errors import InputError
 from hewel_engine.materials import MATERIALS
-from hewel_engine.processes import GRADES, on_the_farm
+from hewel_engine.processes import on_the_farm
 from hewel_engine.records import BY_NAME, ORIGINS, TABLES, readings
 
-__all__ = ["GRADES", "ORIGINS", "InputError", "checked", "fields", "filled", "generic", "kinds", "process"]
-
-
-def kinds() -> list[str]:
-    return list(TABLES)
+__all__ = ["ORIGINS", "InputError"]
 
 
 def fields(kind: str) -> list[dict]:

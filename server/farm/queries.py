@@ -4,7 +4,7 @@ from uuid import UUID
 
 from farm import bridge
 from farm.forms import KINDS, TYPED, process_choice
-from hewel.refusal import Refused, not_found
+from hewel.refusal import Refused, not_found, unusable
 from sheets.models import Sheet
 
 PREFIX = "farm-"
@@ -95,7 +95,7 @@ def process_of(workshop, said: dict) -> dict:
             {name: said[name] for name in TYPED if said[name] is not None},
         )
     except bridge.InputError as error:
-        raise Refused(error.code, error.message, error.hint, 422) from None
+        raise unusable(error) from None
     return {
         "numbers": numbers,
         "origins": {name: {"origin": o, "record": r} for name, (o, r) in origins.items()},

@@ -30,8 +30,15 @@ class NotUnderstood(ValueError):
     """What was typed is no such quantity; the message says how to write one."""
 
 
+NO_SUCH_UNIT = (
+    *(pint.errors.PintError, ValueError, TypeError, AttributeError),
+    *(AssertionError, OverflowError, RecursionError),
+)
+"""What the units library raises for text that names no unit: its own errors, and those of its parser."""
+
+
 @cache
-def _registry() -> pint.UnitRegistry:
+def _units() -> pint.UnitRegistry:
     return pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
 
 
@@ -41,7 +48,7 @@ def _unit(text: str, gravity: bool):
         text = _SAID[text]
     if not re.fullmatch(r"[A-Za-z_%°²³⁻¹\d*/^ ().-]{1,40}", text) or re.search(r"\^|\*\*", text):
         raise ValueError
-    return _registry().parse_units(text)
+    return _units().parse_units(text)
 
 
 def split(text: str) -> tuple[float, str]:
@@ -75,17 +82,8 @@ def in_unit(text: str, unit: str, gravity: bool = False) -> float:
     if not written or written == unit:
         return number
     try:
-        registry = _registry()
-        value = registry.Quantity(number, _unit(written, gravity)).to(_unit(unit, gravity)).magnitude
-    except (
-        pint.errors.PintError,
-        ValueError,
-        TypeError,
-        AttributeError,
-        AssertionError,
-        OverflowError,
-        RecursionError,
-    ):
+        value = _units().Quantity(number, _unit(written, gravity)).to(_unit(unit, gravity)).magnitude
+    except NO_SUCH_UNIT:
         raise NotUnderstood(f"“{str(text).strip()[:40]}” is not understood in {unit or 'plain numbers'}.") from None
     if not isfinite(value):
         raise NotUnderstood(f"“{str(text).strip()[:40]}” is too large.")
@@ -98,7 +96,7 @@ def any_quantity(text: str) -> tuple[float, str]:
     if written:
         try:
             _unit(written, gravity=False)
-        except (pint.errors.PintError, ValueError, TypeError, AttributeError, AssertionError, RecursionError):
+        except NO_SUCH_UNIT:
             raise NotUnderstood(
                 f"“{str(text).strip()[:40]}”: there is no unit “{written[:20]}”. Write it like 250 N, 0.3 mm or 45 °C."
             ) from None

@@ -38,6 +38,11 @@ class Problem(Schema):
     clashes: list[ClashOut] = []
 
 
+def unusable(error) -> Refused:
+    """What the engine cannot use (its InputError), in the engine's own words."""
+    return Refused(error.code, error.message, error.hint, 422)
+
+
 def not_found(what: str) -> Refused:
     """Also for what belongs to another workshop: whether it exists is not told."""
     return Refused("not_found", f"There is no such {what} in your workshop.", "Go back to the list of parts.", 404)

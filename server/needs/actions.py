@@ -6,7 +6,7 @@ from django.utils import timezone
 from farm.forms import validated
 
 from accounts.roles import require
-from hewel.refusal import Refused
+from hewel.refusal import Refused, unusable
 from needs import bridge, forms, queries
 from sheets import actions as sheets
 
@@ -63,7 +63,7 @@ def _on_the_part(part, said: dict) -> dict:
                 shape = bridge.shape_of(there, shape)
                 bridge.region(there, shape, row["name"])
             except bridge.InputError as error:
-                raise Refused(error.code, error.message, error.hint, 422) from None
+                raise unusable(error) from None
         rows.append(row | {"shape": shape})
     return {"rows": rows}
 
@@ -111,7 +111,7 @@ def take_loads(user, part, base: int, said) -> None:
     try:
         loads = bridge.checked_loads(there, said)
     except bridge.InputError as error:
-        raise Refused(error.code, error.message, error.hint, 422) from None
+        raise unusable(error) from None
     regions = [dict(r) for r in part.job["regions"]["rows"]]
 
     def face(shape: dict, otherwise: str) -> str:

@@ -7,7 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
 from ninja import Router
 
-from hewel.refusal import Problem, Refused
+from hewel.refusal import Problem, Refused, unusable
 from needs import actions, bridge, queries
 from needs.schemas import BaseIn, BoreOut, LoadsIn, NeedsOut, PointIn, PointOut
 from parts import queries as parts
@@ -30,7 +30,7 @@ def point_at(request: HttpRequest, part_id: UUID, at: PointIn):
     try:
         return bridge.point(queries.held(part), at.facet, at.wide)
     except bridge.InputError as error:
-        raise Refused(error.code, error.message, error.hint, 422) from None
+        raise unusable(error) from None
 
 
 @router.get("/{part_id}/paint", operation_id="get_paint", openapi_extra=BYTES)
@@ -61,7 +61,7 @@ def get_loads(request: HttpRequest, part_id: UUID, plain: bool = False):
     try:
         said = bridge.plain_loads(queries.held(part), said) if plain else bridge.checked_loads(queries.held(part), said)
     except bridge.InputError as error:
-        raise Refused(error.code, error.message, error.hint, 422) from None
+        raise unusable(error) from None
     answer = HttpResponse(json.dumps(said, indent=1), content_type="application/json")
     answer["Content-Disposition"] = f'attachment; filename="{slugify(part.name) or "part"}-loads.json"'
     return answer

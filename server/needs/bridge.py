@@ -4,6 +4,7 @@ All of it answers within a request. The last few parts are kept in memory under 
 content, so what is kept can never be out of date.
 """
 
+import json
 from collections import OrderedDict
 from collections.abc import Callable
 from threading import Lock
@@ -15,7 +16,7 @@ from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.packing import unpack_faces, unpack_solid
-from hewel_engine.loads.cases import HOWS, read_loads, without_patches, write_loads
+from hewel_engine.loads.cases import read_loads, without_patches, write_loads
 from hewel_engine.loads.equilibrium import balance
 from hewel_engine.loads.regions import catch, checked_shape, pointed
 from hewel_engine.orientation.needs import (
@@ -27,7 +28,7 @@ from hewel_engine.orientation.needs import (
 )
 from hewel_engine.processes import Process
 
-__all__ = ["HOWS", "Held", "InputError", "balances", "columns", "held", "paint", "point", "region", "shape_of"]
+__all__ = ["InputError"]
 
 KEPT = 3
 
@@ -39,6 +40,7 @@ class Held:
         self.mesh, self.faces = mesh, faces
         self.known = (mesh.normals, mesh.areas, mesh.centroids)  # worked out now, so that pointing need not wait
         self._rays: RayScene | None = None
+        self._landed: dict[tuple, float] = {}
 
     @property
     def rays(self) -> RayScene:
@@ -46,7 +48,20 @@ class Held:
             self._rays = RayScene(self.mesh)
         return self._rays
 
+    def landed(self, needs: Needs, protected: str, up: np.ndarray, limit: float) -> float:
+        """Support standing on protected faces; reckoned once, since a page asks every moment while a study runs.
 
+        ``protected`` names the faces in ``needs``.
+        """
+        key = (protected, tuple(up), limit)
+        if key not in self._landed:
+            if len(self._landed) >= LANDINGS:
+                self._landed.clear()
+            self._landed[key] = landing_on_protected(self.mesh, self.rays, needs, up, limit)
+        return self._landed[key]
+
+
+LANDINGS = 2000
 _kept: OrderedDict[str, Held] = OrderedDict()
 _lock = Lock()
 
@@ -182,7 +197,8 @@ def columns(
     needs = _needs(part, protected, bores, forces)
     out = needs_columns(part.mesh, needs, directions, limit)
     if needing is not None and needs.protected:
-        landed = [landing_on_protected(part.mesh, part.rays, needs, up, limit) for up in directions]
+        named = json.dumps(protected, sort_keys=True)
+        landed = [part.landed(needs, named, up, limit) for up in directions]
         out["protected_scar_mm2"] = (out["protected_scar_mm2"] + landed) * needing
     return {name: [float(f"{v:.6g}") for v in values] for name, values in out.items()}
 

@@ -11,7 +11,7 @@ from needs.queries import digest_of as digest_of_numbers
 from needs.queries import inputs
 
 from accounts.roles import require
-from hewel.refusal import Refused
+from hewel.refusal import Refused, unusable
 from sheets import actions as sheets
 from store import actions as store
 from studies import bridge
@@ -79,7 +79,7 @@ def _unit(up: list[float]) -> list[float]:
     try:
         return bridge.unit(up).tolist()
     except bridge.InputError as error:
-        raise Refused(error.code, error.message, error.hint, 422) from None
+        raise unusable(error) from None
 
 
 @transaction.atomic

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from hewel_engine.errors import InputError
-from hewel_engine.loads.regions import checked_shape
+from hewel_engine.loads.regions import bad_loads, checked_shape
 
 HOWS = {
     "fixed": "held in every direction",
@@ -98,42 +98,38 @@ def _scaled(load: Load, by: float) -> Load:
 # --------------------------------------------------------------------------- the loads file
 
 
-def _bad(message: str, hint: str) -> InputError:
-    return InputError("bad_loads", message, hint)
-
-
 def _dict(value, what: str) -> dict:
     if not isinstance(value, dict):
-        raise _bad(f"{what} must be an object with named values.", "See the loads file in the documentation.")
+        raise bad_loads(f"{what} must be an object with named values.", "See the loads file in the documentation.")
     return value
 
 
 def _list(value, what: str) -> list:
     if not isinstance(value, list):
-        raise _bad(f"{what} must be a list.", "See the loads file in the documentation.")
+        raise bad_loads(f"{what} must be a list.", "See the loads file in the documentation.")
     return value
 
 
 def _number(value, what: str) -> float:
     if isinstance(value, bool) or not isinstance(value, int | float) or not np.isfinite(value) or abs(value) > 1e12:
-        raise _bad(f"{what} must be a number.", f"It is {str(value)[:40]!r}.")
+        raise bad_loads(f"{what} must be a number.", f"It is {str(value)[:40]!r}.")
     return float(value)
 
 
 def _vector(value, what: str) -> tuple[float, float, float]:
     if not isinstance(value, list) or len(value) != 3:
-        raise _bad(f"{what} must be three numbers.", "Write it like [0, 0, -250].")
+        raise bad_loads(f"{what} must be three numbers.", "Write it like [0, 0, -250].")
     return tuple(_number(v, what) for v in value)
 
 
 def _region(said, facet_count: int | None, what: str) -> Region:
     if said is None:
-        raise _bad(f"{what} acts on no face.", "Give it a region under “on”.")
+        raise bad_loads(f"{what} acts on no face.", "Give it a region under “on”.")
     said = _dict(said, f"The region of {what}")
     try:
         return Region(checked_shape(said, facet_count), str(said.get("name", ""))[:80])
     except InputError as error:
-        raise _bad(f"{what}: {error.message}", error.hint) from None
+        raise bad_loads(f"{what}: {error.message}", error.hint) from None
 
 
 def _hold(said, facet_count) -> Hold:
@@ -142,19 +138,21 @@ def _hold(said, facet_count) -> Hold:
     on = _region(said if plain else said["on"], facet_count, "A held face")
     axes = said.get("hold", "xyz")
     if not isinstance(axes, str) or not axes or set(axes) - set("xyz"):
-        raise _bad(f"“hold” is {axes!r}.", "Name the axes held with the letters x, y and z.")
+        raise bad_loads(f"“hold” is {axes!r}.", "Name the axes held with the letters x, y and z.")
     how = said.get("how", "fixed")
     if how not in HOWS:
-        raise _bad(f"A face cannot be held {str(how)[:40]!r}.", f"Use one of: {', '.join(HOWS)}.")
+        raise bad_loads(f"A face cannot be held {str(how)[:40]!r}.", f"Use one of: {', '.join(HOWS)}.")
     washer = said.get("washer")
     if how == "bolted":
         washer = _dict(washer, "The washer of a bolted face")
         outer = _number(washer.get("outer_mm"), "The washer's outer diameter")
         if outer <= 0:
-            raise _bad("The washer has no size.", "Give its outer diameter in mm.")
+            raise bad_loads("The washer has no size.", "Give its outer diameter in mm.")
         washer = Washer(_vector(washer.get("centre_mm"), "The washer's centre"), outer)
     if how == "pinned" and "cylinder" not in on.shape:
-        raise _bad("Only a bore or a pin can be held pinned.", "Point at a bore, or hold this face fixed or sliding.")
+        raise bad_loads(
+            "Only a bore or a pin can be held pinned.", "Point at a bore, or hold this face fixed or sliding."
+        )
     return Hold(on, how, "".join(sorted(set(axes))), washer if how == "bolted" else None)
 
 
@@ -163,7 +161,9 @@ def _load(said, facet_count, case: str) -> Load:
     kinds = {"force_n": "force", "moment_nmm": "moment", "pressure_mpa": "pressure", "acceleration_g": "acceleration"}
     found = [k for k in kinds if k in said]
     if len(found) != 1:
-        raise _bad(f"A load of “{case}” must be one of {', '.join(kinds)}.", "Write each load as an object of its own.")
+        raise bad_loads(
+            f"A load of “{case}” must be one of {', '.join(kinds)}.", "Write each load as an object of its own."
+        )
     key = found[0]
     what = f"{kinds[key].capitalize()} of “{case}”"
     on = None if key == "acceleration_g" else _region(said.get("on"), facet_count, what)
@@ -177,10 +177,10 @@ def _case(said, facet_count, place: int) -> Case:
     name = str(said.get("name", f"case {place}"))[:80]
     loads = tuple(_load(row, facet_count, name) for row in _list(said.get("loads", []), f"The loads of “{name}”"))
     if not loads:
-        raise _bad(f"Load case “{name}” has no load.", "Give it at least one.")
+        raise bad_loads(f"Load case “{name}” has no load.", "Give it at least one.")
     nature = said.get("nature", "static")
     if nature not in NATURES:
-        raise _bad(f"“{name}” cannot be {str(nature)[:40]!r}.", f"Use one of: {', '.join(NATURES)}.")
+        raise bad_loads(f"“{name}” cannot be {str(nature)[:40]!r}.", f"Use one of: {', '.join(NATURES)}.")
     cycles = said.get("cycles")
     cycles = None if cycles is None else _number(cycles, f"The cycles of “{name}”")
     return Case(name, loads, _number(said.get("factor", 1.0), f"The factor of “{name}”"), nature, cycles)
@@ -194,7 +194,7 @@ def read_loads(said, facet_count: int | None = None) -> LoadSet:
     names = [c.name for c in cases]
     twice = next((n for n in names if names.count(n) > 1), None)
     if twice is not None:
-        raise _bad(f"Two load cases are called “{twice}”.", "Give every case a name of its own.")
+        raise bad_loads(f"Two load cases are called “{twice}”.", "Give every case a name of its own.")
     combinations = []
     for row in _list(said.get("combinations", []), "“combinations”"):
         row = _dict(row, "A combination")
@@ -203,7 +203,9 @@ def read_loads(said, facet_count: int | None = None) -> LoadSet:
         for part in _list(row.get("parts", []), f"The parts of “{name}”"):
             part = _dict(part, f"A part of “{name}”")
             if part.get("case") not in names:
-                raise _bad(f"“{name}” names a case that there is none of.", f"Cases: {', '.join(names) or 'none'}.")
+                raise bad_loads(
+                    f"“{name}” names a case that there is none of.", f"Cases: {', '.join(names) or 'none'}."
+                )
             parts.append((part["case"], _number(part.get("factor", 1.0), f"A factor of “{name}”")))
         combinations.append(Combination(name, tuple(parts)))
     return LoadSet(holds, cases, tuple(combinations))

@@ -89,7 +89,7 @@ def whole(mesh: Mesh, facets: np.ndarray) -> Patch:
 # --------------------------------------------------------------------------- how a region is written
 
 
-def _bad(message: str, hint: str) -> InputError:
+def bad_loads(message: str, hint: str) -> InputError:
     return InputError("bad_loads", message, hint)
 
 
@@ -100,7 +100,7 @@ def _numbers(value, count: int | None, what: str) -> Array:
         out = np.zeros(0)
     if out.shape != (() if count is None else (count,)) or not np.isfinite(out).all() or np.abs(out).max() > 1e9:
         told = "a number" if count is None else f"{count} numbers"
-        raise _bad(f"{what} must be {told}.", "Write lengths in mm, like 12.5.")
+        raise bad_loads(f"{what} must be {told}.", "Write lengths in mm, like 12.5.")
     return out
 
 
@@ -108,14 +108,14 @@ def _axis(value, what: str) -> list[float]:
     v = _numbers(value, 3, what)
     length = float(np.linalg.norm(v))
     if length < 1e-12:
-        raise _bad(f"{what} has no direction.", "Give three numbers that are not all 0.")
+        raise bad_loads(f"{what} has no direction.", "Give three numbers that are not all 0.")
     return (v / length).tolist()
 
 
 def _positive(value, what: str) -> float:
     v = float(_numbers(value, None, what))
     if v <= 0:
-        raise _bad(f"{what} must be greater than 0.", "Give it in mm.")
+        raise bad_loads(f"{what} must be greater than 0.", "Give it in mm.")
     return v
 
 
@@ -128,23 +128,25 @@ def checked_shape(said: dict, facet_count: int | None = None) -> dict:
     """
     kinds = [k for k in ("box", "plane", "cylinder", "facets", "patch") if isinstance(said, dict) and k in said]
     if len(kinds) != 1:
-        raise _bad("A region must be one of box, plane, cylinder, facets or patch.", "Point at a face of the part.")
+        raise bad_loads(
+            "A region must be one of box, plane, cylinder, facets or patch.", "Point at a face of the part."
+        )
     kind = kinds[0]
     body = said[kind]
     if kind == "box":
         if not isinstance(body, list) or len(body) != 2:
-            raise _bad("A box needs two corners.", "Write it as [[x0,y0,z0],[x1,y1,z1]].")
+            raise bad_loads("A box needs two corners.", "Write it as [[x0,y0,z0],[x1,y1,z1]].")
         a, b = (_numbers(corner, 3, "A corner of the box") for corner in body)
         return {"box": [np.minimum(a, b).tolist(), np.maximum(a, b).tolist()]}
     if kind == "facets":
         whole_numbers = isinstance(body, list) and all(isinstance(i, int) and not isinstance(i, bool) for i in body)
         if not whole_numbers or not body:
-            raise _bad("Facets must be a list of facet numbers.", "Give at least one, counted from 0.")
+            raise bad_loads("Facets must be a list of facet numbers.", "Give at least one, counted from 0.")
         if min(body) < 0 or (facet_count is not None and max(body) >= facet_count):
-            raise _bad(f"A facet number lies outside 0 to {(facet_count or 1) - 1}.", "Was the part changed?")
+            raise bad_loads(f"A facet number lies outside 0 to {(facet_count or 1) - 1}.", "Was the part changed?")
         return {"facets": sorted(set(body))}
     if not isinstance(body, dict):
-        raise _bad(f"A {kind} region must name its numbers.", "Point at a face of the part.")
+        raise bad_loads(f"A {kind} region must name its numbers.", "Point at a face of the part.")
     if kind == "plane":
         point = _numbers(body.get("point"), 3, "The plane's point").tolist()
         tol = _positive(body.get("tol", 0.05), "The plane's tolerance")
@@ -152,7 +154,7 @@ def checked_shape(said: dict, facet_count: int | None = None) -> dict:
     if kind == "patch":
         facet = body.get("facet")
         if not isinstance(facet, int) or facet < 0 or (facet_count is not None and facet >= facet_count):
-            raise _bad("This face is not on the part.", "Point at a face of the part.")
+            raise bad_loads("This face is not on the part.", "Point at a face of the part.")
         return {"patch": {"facet": facet, "wide": bool(body.get("wide", False))}}
     out = {
         "point": _numbers(body.get("point"), 3, "The cylinder's point").tolist(),
@@ -174,7 +176,7 @@ def catch(mesh: Mesh, faces: Faces | None, shape: dict, name: str = "") -> Patch
         found = whole(mesh, np.array(body))
     elif kind == "patch":
         if faces is None:
-            raise _bad("The faces of the part are not known here.", "Use a box, plane, cylinder or facets.")
+            raise bad_loads("The faces of the part are not known here.", "Use a box, plane, cylinder or facets.")
         found = whole(mesh, faces.around(body["facet"], body["wide"]))
     elif kind == "box":
         found = _in_box(mesh, np.array(body))
@@ -186,7 +188,7 @@ def catch(mesh: Mesh, faces: Faces | None, shape: dict, name: str = "") -> Patch
         low, high = mesh.box
         told = f"“{name}” " if name else ""
         extent = " × ".join(f"{a:.4g} to {b:.4g}" for a, b in zip(low, high, strict=True))
-        raise _bad(
+        raise bad_loads(
             f"The {kind} {told}catches nothing of the part.",
             f"The part reaches from {extent} mm (x, y, z); move the region onto its surface.",
         )

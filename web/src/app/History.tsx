@@ -4,10 +4,10 @@ import { useEffect, useMemo, useRef, useState } from "react";
 
 import { type Part, api } from "../api/client";
 import { useHistory, useRefresh, useSend, useSession } from "../api/queries";
-import { moment } from "../domain/figures";
 import { mayEdit } from "../domain/roles";
 import { type Command, useCommands } from "../ui/commands";
 import { Trouble } from "../ui/controls";
+import { Editions } from "../ui/editions";
 
 /** Undo and its contrary for one job; the last of either is told at the foot of the page. */
 export function JobHistory({ part }: { part: Part }) {
@@ -60,20 +60,7 @@ export function JobHistory({ part }: { part: Part }) {
             <p className="font-semibold">Every edit of this job</p>
             {history.isPending && <p className="text-second">Reading …</p>}
             <ol className="mt-2 max-h-80 overflow-y-auto" tabIndex={0} aria-label="Edits, newest first">
-              {history.data?.editions.map((e) => (
-                <li key={e.number} className="flex items-baseline gap-3 border-b border-rule py-1">
-                  <span className="figure w-6 text-right text-second">{e.number}</span>
-                  <span className={`min-w-0 flex-1 ${e.in_force ? "" : "text-second line-through"}`}>{e.words}</span>
-                  <span className="narrow text-second">
-                    {e.by}, {moment(e.at)}
-                  </span>
-                  {may && e.number > 1 && e.in_force && (
-                    <button type="button" className="underline hover:text-moss" onClick={() => void back(e.number)}>
-                      take back
-                    </button>
-                  )}
-                </li>
-              ))}
+              <Editions editions={history.data?.editions} onBack={may ? (number) => void back(number) : null} />
             </ol>
           </Popover.Content>
         </Popover.Portal>

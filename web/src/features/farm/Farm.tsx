@@ -4,10 +4,11 @@ import { useRef, useState } from "react";
 
 import { type Farm as Library, type FarmField, type FarmRecord, type Kind, type RecordIn, api } from "../../api/client";
 import { useFarm, useHistory, useSend, useSession } from "../../api/queries";
-import { moment } from "../../domain/figures";
 import { ORIGINS, ORIGIN_MARK, type Origin } from "../../domain/origins";
 import { mayEdit } from "../../domain/roles";
 import { Button, Heading, Input, Select, Trouble } from "../../ui/controls";
+import { useDraft } from "../../ui/draft";
+import { Editions } from "../../ui/editions";
 
 const KINDS: readonly [Kind, string, string][] = [
   ["machine", "Machines", "machine model"],
@@ -273,12 +274,7 @@ function Line({ field, row, may, onPut }: { field: FarmField; row: FarmRecord; m
 
 /** A number in the table that is written when it is left. */
 function Cell({ label, value, disabled, strong, text: words, onWrite }: { label: string; value: string; disabled: boolean; strong?: boolean; text?: boolean; onWrite: (value: string) => void }) {
-  const [text, setText] = useState(value);
-  const [from, setFrom] = useState(value);
-  if (from !== value) {
-    setFrom(value);
-    setText(value);
-  }
+  const [text, setText] = useDraft(value);
   return (
     <input
       aria-label={label}
@@ -297,12 +293,7 @@ function Cell({ label, value, disabled, strong, text: words, onWrite }: { label:
 }
 
 function Edited({ label, value, disabled, className, onWrite }: { label: string; value: string; disabled: boolean; className: string; onWrite: (value: string) => void }) {
-  const [text, setText] = useState(value);
-  const [from, setFrom] = useState(value);
-  if (from !== value) {
-    setFrom(value);
-    setText(value);
-  }
+  const [text, setText] = useDraft(value);
   return <Input label={label} className={className} disabled={disabled} value={text} maxLength={400} onChange={(e) => setText(e.target.value)} onBlur={() => text !== value && text.trim() !== "" && onWrite(text)} />;
 }
 
@@ -378,20 +369,7 @@ function Kept({ sheet, version, may, onDone }: { sheet: string; version: number;
       <summary className="cursor-pointer font-semibold">Every change of this record</summary>
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
       <ol>
-        {history.data?.editions.map((e) => (
-          <li key={e.number} className="flex items-baseline gap-3 border-b border-rule py-0.5">
-            <span className="figure w-6 text-right text-second">{e.number}</span>
-            <span className={`min-w-0 flex-1 ${e.in_force ? "" : "text-second line-through"}`}>{e.words}</span>
-            <span className="narrow text-second">
-              {e.by}, {moment(e.at)}
-            </span>
-            {may && e.number > 1 && e.in_force && (
-              <button type="button" className="underline hover:text-moss" onClick={() => void back(e.number)}>
-                take back
-              </button>
-            )}
-          </li>
-        ))}
+        <Editions editions={history.data?.editions} onBack={may ? (number) => void back(number) : null} />
       </ol>
     </details>
   );

@@ -5,6 +5,7 @@ import { figure, measure } from "../../domain/figures";
 import { DUTIES, FITS, axisWords, newId } from "../../domain/needs";
 import { toVec3 } from "../../domain/vectors";
 import { Button, Heading, Input, Select } from "../../ui/controls";
+import { useDraft } from "../../ui/draft";
 import { Chip } from "./Chip";
 import { freeColour } from "./FaceOnDesk";
 import { Out } from "./Loads";
@@ -59,7 +60,7 @@ export function Faces() {
 }
 
 function Name({ name, disabled, onWrite }: { name: string; disabled: boolean; onWrite: (name: string) => void }) {
-  const [text, setText] = useState(name);
+  const [text, setText] = useDraft(name);
   return <input aria-label="Name of the face" disabled={disabled} value={text} maxLength={80} onChange={(e) => setText(e.target.value)} onBlur={() => text !== name && onWrite(text)} className="w-full border border-transparent bg-transparent px-1 font-semibold hover:border-bark focus:border-bark" />;
 }
 
@@ -103,7 +104,7 @@ function Duties() {
 }
 
 function Words({ label, value, disabled, onWrite }: { label: string; value: string; disabled: boolean; onWrite: (value: string) => void }) {
-  const [text, setText] = useState(value);
+  const [text, setText] = useDraft(value);
   return (
     <input
       aria-label={label}

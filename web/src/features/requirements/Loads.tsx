@@ -7,6 +7,7 @@ import { figure, measure } from "../../domain/figures";
 import { EXAMPLE, HOWS, LOAD_KINDS, NATURES, axisWords, newId, size3, typedDirection } from "../../domain/needs";
 import { type Vec3, toVec3 } from "../../domain/vectors";
 import { Button, Heading, Input, Select, Trouble } from "../../ui/controls";
+import { useDraft } from "../../ui/draft";
 import { Chip } from "./Chip";
 import { Movements, Sums } from "./Sums";
 import { useDesk } from "./state";
@@ -115,7 +116,7 @@ function Held() {
 }
 
 function WasherSize({ hold, onWrite }: { hold: HoldRow; onWrite: (outer: string) => void }) {
-  const [text, setText] = useState(hold.washer?.outer.typed ?? "");
+  const [text, setText] = useDraft(hold.washer?.outer.typed ?? "");
   return <input aria-label="Outer diameter of the washer" value={text} onChange={(e) => setText(e.target.value)} onBlur={() => text !== hold.washer?.outer.typed && onWrite(text)} className="figure w-full border border-bark bg-raised px-1" />;
 }
 
@@ -197,12 +198,7 @@ function SumOf({ sum }: { sum: Balance }) {
 }
 
 export function Typed({ label, value, disabled, onWrite }: { label: string; value: string; disabled: boolean; onWrite: (value: string) => void }) {
-  const [text, setText] = useState(value);
-  const [from, setFrom] = useState(value);
-  if (from !== value) {
-    setFrom(value);
-    setText(value);
-  }
+  const [text, setText] = useDraft(value);
   return (
     <Input
       label={label}
@@ -220,7 +216,7 @@ export function Typed({ label, value, disabled, onWrite }: { label: string; valu
 
 function LoadLine({ load, onPut, onOut }: { load: LoadRow; onPut: (to: Record<string, unknown>) => Promise<boolean>; onOut: () => void }) {
   const { may, ask, turning } = useDesk();
-  const [amount, setAmount] = useState(load.amount.typed);
+  const [amount, setAmount] = useDraft(load.amount.typed);
   const direction = turning?.id === load.id ? turning.direction : load.direction ? toVec3(load.direction) : null;
   const cylinder = "cylinder" in (useRegion()(load.on)?.shape ?? {});
   return (

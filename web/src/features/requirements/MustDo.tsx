@@ -6,6 +6,7 @@ import { useRefresh, useSend } from "../../api/queries";
 import { figure, moment } from "../../domain/figures";
 import { BREAKS, POLICIES, REQUIREMENT_KINDS, USES, newId, wordsOf } from "../../domain/needs";
 import { Button, Input, Select, Trouble } from "../../ui/controls";
+import { useDraft } from "../../ui/draft";
 import { useDesk } from "./state";
 
 export function MustDo() {
@@ -43,8 +44,8 @@ function JobLine() {
   const { job, may, write } = useDesk();
   const { need } = job;
   const put = (change: Partial<Job["need"]>) => write((j) => ({ need: { ...j.need, ...change } }));
-  const [quantity, setQuantity] = useState(need.quantity?.toString() ?? "");
-  const [owner, setOwner] = useState(need.owner);
+  const [quantity, setQuantity] = useDraft(need.quantity?.toString() ?? "");
+  const [owner, setOwner] = useDraft(need.owner);
   return (
     <div className="grid grid-cols-[72px_126px_186px_1fr] gap-x-3 gap-y-1" data-testid="job">
       <Input
