@@ -157,7 +157,7 @@ def bench_errand(mesh: Mesh) -> list[dict]:
     data = write_stl(mesh)
     read, read_wall, taken = cost(lambda: take_in(data), 1)
     facts, facts_wall, found = cost(lambda: facts_of(taken.mesh), 1)
-    asked, asked_wall, result = cost(lambda: study(taken.mesh, found.flats, Process()), 1)
+    asked, asked_wall, result = cost(lambda: study(found, Process()), 1)
     return [
         row("reading and mending a binary STL of it", read, read_wall),
         row("bores and flats", facts, facts_wall),

@@ -1,6 +1,7 @@
 """How a layer is laid: line widths, layer height, speeds, limits, on which machine, in which material."""
 
 from dataclasses import asdict, dataclass, field
+from math import pi
 
 from hewel_engine.errors import InputError
 from hewel_engine.materials import MATERIALS, Material
@@ -19,6 +20,8 @@ GRADES = {
 
 LIMIT = Field("limit", "overhang limit", "° from vertical", PORTABLE, 1, 89)
 _FIELDS = BY_NAME["machine"] | BY_NAME["profile"] | BY_NAME["capability"] | {"limit": LIMIT}
+_CALLED = {"bore_lying": "droop"}
+"""Fields of records whose number has another name in a process."""
 _start = lambda name: _FIELDS[name].start
 
 
@@ -51,10 +54,13 @@ class Process:
     layer_change: float = _start("layer_change")
     layer_minimum: float = _start("layer_minimum")
     """Cooling: a layer never takes less than this."""
+    travel_speed: float = _start("travel_speed")
     nozzle_force: float = _start("nozzle_force")
     """Force (N) with which a passing nozzle drags at the top of the part."""
     clean_bridge: float = _start("clean_bridge")
     rough_bridge: float = _start("rough_bridge")
+    droop: float = _start("bore_lying")
+    """How far (mm) a bridge or the roof of a lying bore hangs below its drawn surface."""
     adhesion_hot: float = _start("adhesion_hot")
     """Stress (MPa) that the hot plate holds."""
     own: dict = field(default_factory=dict)
@@ -70,6 +76,16 @@ class Process:
                 f"There is no material called {self.material!r}.",
                 "Choose one of: " + ", ".join(sorted(MATERIALS)) + ".",
             )
+
+    @property
+    def spacing(self) -> float:
+        """mm between neighbouring lines: w − h(1 − π/4) by the spacing rule, w by the plain one."""
+        overlap = self.layer * (1 - pi / 4) if self.rule == "spacing" else 0.0
+        return max(self.inner_width - overlap, 0.2 * self.inner_width)
+
+    def held_to_flow(self, speed: float) -> float:
+        """mm/s: ``speed``, or what the flow limit leaves of it for a line of cross-section h·spacing."""
+        return min(speed, self.flow_limit / (self.spacing * self.layer))
 
     @property
     def stock(self) -> Material:
@@ -94,6 +110,7 @@ def on_the_farm(machine: dict, material: dict, profile: dict, capability: dict, 
         ("capability", CAPABILITY, capability),
     ):
         for name, reading in readings(fields, said).items():
+            name = _CALLED.get(name, name)
             if name in Process.__dataclass_fields__:
                 values[name] = reading.value
                 origins[name] = (reading.origin, record)
@@ -102,6 +119,11 @@ def on_the_farm(machine: dict, material: dict, profile: dict, capability: dict, 
         values["limit"], origins["limit"] = reading.value, (reading.origin, "capability")
     else:
         values["limit"], origins["limit"] = PORTABLE, ("handbook", "portable")
+    if grade == "portable":  # any machine: what this farm's own can do counts for nothing
+        for name in ("clean_bridge", "rough_bridge"):
+            values[name], origins[name] = _start(name), ("handbook", "portable")
+    if grade == "visible":  # a rough underside is not accepted on a face that is seen
+        values["rough_bridge"], origins["rough_bridge"] = values["clean_bridge"], origins["clean_bridge"]
     strengths = {name: capability[name] for name in ("x_t", "z_t", "z_s") if name in capability}
     for name, value in typed.items():
         values[name], origins[name] = value, ("own", "job")

@@ -117,6 +117,7 @@ PROFILE = (
     Field("strength_power", "infill strength power m, X·φ^m", "", 1.5, 0.5, 4),
     Field("outer_speed", "perimeter speed", "mm/s", 60.0, 1, 1000),
     Field("infill_speed", "infill speed", "mm/s", 110.0, 1, 1000),
+    Field("travel_speed", "travel speed", "mm/s", 150.0, 1, 2000),
     Field("travel_share", "travel, share of extruding time", "", 0.12, 0, 2),
     Field("layer_change", "time of a layer change", "s", 1.2, 0, 60),
     Field("layer_minimum", "least time of a layer", "s", 8.0, 0, 600),

@@ -4,10 +4,12 @@ import json
 import subprocess
 import sys
 
+import numpy as np
 import pytest
 from shapes import box, mesh_of, rod
 
 from hewel_engine.cli.main import main
+from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.io.stl import write_stl
 
 KEYS = {
@@ -95,6 +97,37 @@ def test_one_direction_with_a_minus(part, capsys, words):
 def test_bad_options_say_so(part, capsys, words):
     code, got = run(capsys, "directions", part, *words)
     assert code == 2 and got["error"]["code"] == "bad_options" and got["error"]["hint"]
+
+
+def test_overhangs_by_contract(capsys, tmp_path):
+    file = tmp_path / "frame.stl"
+    posts = box(12, 10, 20).translate((-12, 0, 10)) + box(12, 10, 20).translate((12, 0, 10))
+    file.write_bytes(write_stl(mesh_of(box(36, 10, 4).translate((0, 0, 22)) + posts)))
+    code, got = run(capsys, "overhangs", file, "--up=0,0,1")
+    assert code == 0 and got["warnings"] == []
+    assert got["overhang_area_mm2"] == pytest.approx(120) and got["support_volume_mm3"] == pytest.approx(2400, rel=1e-3)
+    assert got["contact_area_mm2"] == pytest.approx(240) == got["first_layer_mm2"] and got[
+        "height_mm"
+    ] == pytest.approx(24)
+    (region,) = got["regions"]
+    assert (
+        region["kind"] == "bridge" and region["span_mm"] == pytest.approx(12, abs=0.02) and region["reach_mm"] is None
+    )
+    assert region["centre_mm"] == pytest.approx([0, 0, 20], abs=1e-6) and region["z_mm"] == pytest.approx(20)
+    assert {"key", "rise_mm"} <= set(region["remedies"][0]) and got["needs_support"] is False
+    code, got = run(capsys, "overhangs", file)
+    assert code == 0 and [w["code"] for w in got["warnings"]] == ["up_assumed"]
+    code, got = run(capsys, "overhangs", file, "--up=1,0,0", "--limit", "60", "--layer", "0.3", "--outer-width", "0.5")
+    assert code == 0 and got["needs_support"] is True and got["limit_deg"] == 60
+
+
+def test_overhangs_of_an_open_surface_are_refused(capsys, tmp_path):
+    file = tmp_path / "open.stl"
+    whole = mesh_of(rod(20, 8).refine(2))
+    ragged = np.random.default_rng(1).permutation(len(whole.faces))[: len(whole.faces) // 2]
+    file.write_bytes(write_stl(Mesh(whole.vertices, whole.faces[np.sort(ragged)])))
+    code, got = run(capsys, "overhangs", file, "--up=0,0,1")
+    assert code == 2 and got["error"]["code"] == "not_closed" and got["error"]["hint"]
 
 
 def test_as_a_program_a_bad_file_exits_with_2_and_no_traceback(tmp_path):

@@ -7,13 +7,8 @@ from shapes import box, mesh_of, rod, rotation
 from hewel_engine.geometry.frames import unit
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.loads.regions import catch
-from hewel_engine.orientation.needs import (
-    Needs,
-    how_it_lies,
-    landing_on_protected,
-    lying_chord,
-    needs_columns,
-)
+from hewel_engine.orientation.needs import landing_on_protected, needs_columns
+from hewel_engine.overhangs.duties import Needs, how_it_lies, lying_chord
 
 UPS = np.array([[0, 0, 1.0], [0, 0, -1], [1, 0, 0], unit([1, 0, 1])])
 TABLE = mesh_of(box(60, 40, 4).translate((0, 0, 20)) + box(10, 10, 20).translate((0, 0, 8)) + box(60, 40, 4))

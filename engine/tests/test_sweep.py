@@ -5,6 +5,7 @@ import numpy as np
 import pytest
 from shapes import box, mesh_of, rod, rotation, sphere, torus
 
+from hewel_engine.geometry.features import find_bores
 from hewel_engine.geometry.frames import sphere_directions
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
@@ -125,7 +126,7 @@ def test_against_the_slow_and_obvious_sum():
 
 
 def standing(mesh, up=(0, 0, 1), **process):
-    return typed(mesh, RayScene(mesh), up, Process(**process)).measures
+    return typed(mesh, RayScene(mesh), up, Process(**process), find_bores(mesh, RayScene(mesh))).measures
 
 
 def test_tipping_and_drag_of_a_block_are_the_handbook_formulas():

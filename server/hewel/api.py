@@ -26,6 +26,7 @@ def refused(request: HttpRequest, error: Refused) -> HttpResponse:
 from accounts.api import people, router as accounts  # noqa: E402, I001  (after the handlers, so that a router cannot reach them half made)
 from farm.api import router as farm  # noqa: E402
 from needs.api import router as needs  # noqa: E402
+from overhangs.api import router as overhangs  # noqa: E402
 from parts.api import router as parts  # noqa: E402
 from sheets.api import router as sheets  # noqa: E402
 from studies.api import router as studies  # noqa: E402
@@ -39,3 +40,4 @@ api.add_router("/farm", farm)
 api.add_router("/parts", parts)
 api.add_router("/needs", needs)
 api.add_router("/studies", studies)
+api.add_router("/overhangs", overhangs)

@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "work",
     "parts",
     "studies",
+    "overhangs",
 ]
 
 MIDDLEWARE = [

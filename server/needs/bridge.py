@@ -18,14 +18,9 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.packing import unpack_faces, unpack_solid
 from hewel_engine.loads.cases import read_loads, without_patches, write_loads
 from hewel_engine.loads.equilibrium import balance
-from hewel_engine.loads.regions import catch, checked_shape, pointed
-from hewel_engine.orientation.needs import (
-    ROUND_LYING,
-    Needs,
-    how_it_lies,
-    landing_on_protected,
-    needs_columns,
-)
+from hewel_engine.loads.regions import Patch, catch, checked_shape, pointed
+from hewel_engine.orientation.needs import landing_on_protected, needs_columns
+from hewel_engine.overhangs.duties import ROUND_LYING, Needs, how_it_lies
 from hewel_engine.processes import Process
 
 __all__ = ["InputError"]
@@ -175,15 +170,20 @@ def face_of(part: Held, shape: dict) -> dict:
     return shape
 
 
-def _needs(part: Held, protected: list[dict], bores: list[dict], forces: list[list[float]]) -> Needs:
-    patches = []
-    for shape in protected:
+def patches(part: Held, shapes: list[dict]) -> list[Patch]:
+    """The pieces of the surface that the shapes catch."""
+    found = []
+    for shape in shapes:
         try:
-            patches.append(catch(part.mesh, part.faces, shape))
+            found.append(catch(part.mesh, part.faces, shape))
         except InputError:
             continue  # told among the troubles of the job
+    return found
+
+
+def _needs(part: Held, protected: list[dict], bores: list[dict], forces: list[list[float]]) -> Needs:
     fitted = [(np.array(b["cylinder"]["axis"]), 2 * b["cylinder"]["radius"]) for b in bores]
-    return Needs(patches, fitted, np.array(forces, float).reshape(-1, 3))
+    return Needs(patches(part, protected), fitted, np.array(forces, float).reshape(-1, 3))
 
 
 def columns(

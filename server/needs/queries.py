@@ -224,10 +224,30 @@ SCARRED = ("no_scar", "seen", "sealing", "mating")
 """Duties that support, or the plate, would spoil."""
 
 
+def _touching(job: dict) -> list[tuple[dict, dict]]:
+    """(shape, row) of every touching face that is on the part."""
+    shapes = {r["id"]: r["shape"] for r in job["regions"]["rows"]}
+    return [(shapes[r["on"]], r) for r in job["touching"]["rows"] if r["on"] in shapes]
+
+
+def protected_shapes(job: dict) -> list[dict]:
+    return [shape for shape, row in _touching(job) if row["duty"] in SCARRED]
+
+
+def fitted_shapes(job: dict) -> list[tuple[dict, str]]:
+    """(cylinder, fit) of every bore or pin that has one."""
+    return [(shape, row["fit"]) for shape, row in _touching(job) if row["fit"] and "cylinder" in shape]
+
+
+def protected_patches(part) -> list:
+    """Pieces of the surface that must not be scarred."""
+    shapes = protected_shapes(part.job)
+    return bridge.patches(held(part), shapes) if shapes else []
+
+
 def _duties(part) -> dict:
     job = part.job
-    shapes = {r["id"]: r["shape"] for r in job["regions"]["rows"]}
-    rows = [r for r in job["touching"]["rows"] if r["on"] in shapes]
+    shapes = {r["id"] for r in job["regions"]["rows"]}
     forces = [
         [case["factor"] * load["amount"]["n"] * x for x in load["direction"]]
         for case in job["loads"]["cases"]
@@ -235,8 +255,8 @@ def _duties(part) -> dict:
         if load["kind"] == "force" and load["on"] in shapes
     ]
     return {
-        "protected": [shapes[r["on"]] for r in rows if r["duty"] in SCARRED],
-        "bores": [shapes[r["on"]] for r in rows if r["fit"] and "cylinder" in shapes[r["on"]]],
+        "protected": protected_shapes(job),
+        "bores": [shape for shape, _ in fitted_shapes(job)],
         "forces": forces,
     }
 

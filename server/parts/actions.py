@@ -103,6 +103,7 @@ def forget_unused(digests: list[str], but_for: Work | None = None) -> None:
         used |= Q(first_view_id=digest)
         if (
             not Part.objects.filter(used | Q(studies__sweep_id=digest)).exists()
+            and not Part.objects.filter(Q(walks__facets_id=digest) | Q(walks__outlines_id=digest)).exists()
             and not waiting.filter(order__source=digest).exists()
         ):
             Blob.objects.filter(digest=digest).delete()
@@ -124,6 +125,8 @@ def throw_away(now: datetime) -> int:
         with transaction.atomic():
             digests = [part.source_id, part.solid_id, part.view_id, part.ghost_id, part.first_view_id]
             digests += part.studies.exclude(sweep=None).values_list("sweep_id", flat=True)
+            for name in ("facets_id", "outlines_id"):
+                digests += part.walks.values_list(name, flat=True)
             record(part.sheet.struck_by, "thrown away", part, before={"name": part.name})
             part.delete()
             part.sheet.delete()

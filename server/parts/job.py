@@ -47,7 +47,7 @@ SECTIONS: dict[str, tuple[type[Form], str]] = {
     "touching": (needs.Touching, "touching face"),
     "evidence": (needs.Evidences, "evidence"),
 }
-"""Those that are written as they are; process, choice, caution and settled have actions of their own."""
+"""Those that are written as they are; process, choice, findings, caution and settled have actions of their own."""
 
 
 def fresh(name: str, note: str) -> dict:
@@ -55,7 +55,7 @@ def fresh(name: str, note: str) -> dict:
     return whole({"title": Title(name=name, note=note).model_dump(mode="json")})
 
 
-CARRIED = ("need", "requirements", "loads", "touching", "process")
+CARRIED = ("need", "requirements", "loads", "touching", "process", "findings")
 """What a revision takes over from the part before it, beside the faces that are found again. Evidence is not: it was
 shown of the part before."""
 
@@ -69,6 +69,7 @@ def revised(name: str, before: dict, regions: list[dict]) -> dict:
 EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() if s != "title"} | {
     "process": ProcessIn().model_dump(mode="json"),
     "choice": None,
+    "findings": {"rows": []},
     "caution": None,
     "settled": None,
 }

@@ -10,7 +10,11 @@ from work.models import Work
 
 
 def _study(work: Work) -> Study:
-    return Study.objects.select_related("part__solid").get(id=work.order["study"])
+    return Study.objects.select_related("part__solid", "part__view").get(id=work.order["study"])
+
+
+def _solid(part) -> dict:
+    return {"solid": store.get(part.solid), "view": store.get(part.view), "bores": part.facts["bores"]}
 
 
 def _keep(work: Work, name: str, value) -> None:
@@ -27,7 +31,7 @@ def study_directions(work_id: str) -> None:
     def arguments(work: Work) -> dict:
         study = _study(work)
         normals = [f["normal"] for f in study.part.facts["flats"]]
-        return {"solid": store.get(study.part.solid), "flat_normals": normals, "process": study.process}
+        return _solid(study.part) | {"flat_normals": normals, "process": study.process}
 
     carry_out(work_id, "studies.bridge", "directions", arguments, _keep, lambda work: {"study": work.order["study"]})
 
@@ -38,11 +42,6 @@ def study_direction(work_id: str) -> None:
 
     def arguments(work: Work) -> dict:
         study = _study(work)
-        return {
-            "solid": store.get(study.part.solid),
-            "up": work.order["up"],
-            "process": study.process,
-            "known": study.candidates,
-        }
+        return _solid(study.part) | {"up": work.order["up"], "process": study.process, "known": study.candidates}
 
     carry_out(work_id, "studies.bridge", "direction", arguments, _keep, lambda work: {"up": work.order["up"]})

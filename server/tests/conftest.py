@@ -43,7 +43,9 @@ def pieces():
 @pytest.fixture(scope="session")
 def studied(pieces):
     normals = [f["normal"] for f in pieces["facts"]["facts"]["flats"]]
-    events = studies_bridge.directions(pieces["solid"], normals, Process().as_dict())
+    bores = pieces["features"]["facts"]["bores"]
+    view = pieces["features"]["view"]
+    events = studies_bridge.directions(pieces["solid"], view, bores, normals, Process().as_dict())
     return {name: value for _, name, value in (e for e in events if e[0] == "result")}
 
 

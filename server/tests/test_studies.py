@@ -87,7 +87,7 @@ def test_asking_about_a_typed_direction(client, study):
 
 def test_a_typed_direction_joins_the_ranking(pieces, studied):
     process = Process().as_dict()
-    events = list(bridge.direction(pieces["solid"], [0, 3, 4], process, studied["candidates"]))
+    events = list(bridge.direction(pieces["solid"], pieces["view"], None, [0, 3, 4], process, studied["candidates"]))
     ((_, name, ranked),) = [e for e in events if e[0] == "result"]
     assert name == "candidates" and len(ranked) == len(studied["candidates"]) + 1
     assert sorted(c["rank"] for c in ranked) == list(range(1, len(ranked) + 1))

@@ -3,6 +3,7 @@
 import json
 
 from farm.actions import begin
+from overhangs.actions import order_walk
 
 from accounts.actions import invite
 from hewel.api import api
@@ -18,11 +19,27 @@ def operations() -> list[tuple[str, str]]:
     return sorted((verb, path) for path, verbs in schema()["paths"].items() for verb in verbs)
 
 
+LEDGE = {
+    "kind": "ledge", "area_mm2": 9.0, "worst_deg": 90.0, "z_mm": 3.0, "top_mm": 3.0, "span_mm": None, "reach_mm": 3.0,
+    "allowed_mm": 0.9, "centre_mm": [0.0, 0.0, 0.0], "needs_support": True, "drop_mm": 3.0, "over_part": False,
+    "support_volume_mm3": 27.0, "scar_mm2": 9.0, "bore": None, "diameter_mm": None, "remedies": [],
+}  # fmt: skip
+TRUTH = {
+    "overhang_area_mm2": 9.0, "support_volume_mm3": 27.0, "contact_area_mm2": 9.0, "first_layer_mm2": 9.0,
+    "height_mm": 9.0, "needs_support": True, "regions": [LEDGE],
+}  # fmt: skip
+
+
 def things_of(engineer, part, study) -> dict:
     """Values for the parameters of paths; all of the engineer's workshop."""
     invitation, _ = invite(engineer, "viewer", "Wim")
     sheets.amend(engineer, part.sheet_id, 1, {"desk": {"weights": None, "pins": [[0, 0, 1]]}}, "comparison desk")
+    walk = order_walk(engineer, part)
+    walk.facets, walk.truth = part.view, TRUTH
+    walk.save()
     return {
+        "walk_id": walk.id,
+        "what": "facets",
         "part_id": part.id,
         "study_id": study.id,
         "work_id": study.work_id,

@@ -21,7 +21,7 @@ from work.models import Work
 
 log = logging.getLogger(__name__)
 MOST_ATTEMPTS = 3  # a task that ends its worker every time is at fault itself
-PRIORITY = {"intake": 10, "direction": 5}  # what somebody is looking at goes before what can wait
+PRIORITY = {"intake": 10, "walk": 7, "direction": 5}  # what somebody is looking at goes before what can wait
 LOOK_UP = 0.25  # seconds between looks at whether somebody cancelled
 
 

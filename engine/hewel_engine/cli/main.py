@@ -13,12 +13,14 @@ from hewel_engine import CONTRACT
 from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.frames import unit
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.reading import Intake, take_in
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.loads.equilibrium import check_on
 from hewel_engine.orientation.candidates import typed
 from hewel_engine.orientation.ranking import rank
 from hewel_engine.orientation.study import study
+from hewel_engine.overhangs.truth import truth_of
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
 from hewel_engine.tolerances import MAX_BYTES
@@ -45,15 +47,30 @@ def facts(intake: Intake, args, process: Process) -> dict:
 def directions(intake: Intake, args, process: Process) -> dict:
     mesh, rays = intake.mesh, RayScene(intake.mesh)
     if args.up:
-        found = rank([typed(mesh, rays, _direction(args.up), process)])
+        bores = facts_of(mesh, rays, intake.surfaces).bores or []
+        found = rank([typed(mesh, rays, _direction(args.up), process, bores)])
         swept = 1
     else:
-        result = study(mesh, facts_of(mesh, rays, intake.surfaces).flats, process, rays)
+        result = study(facts_of(mesh, rays, intake.surfaces), process, rays)
         found, swept = result.candidates, len(result.swept.ups)
     return {"swept": swept, "candidates": [c.as_dict() for c in found]}
 
 
-VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {"facts": facts, "directions": directions}
+def overhangs(intake: Intake, args, process: Process) -> dict:
+    mesh, rays = intake.mesh, RayScene(intake.mesh)
+    up = _direction(args.up or "0,0,1")
+    if not args.up:
+        intake.warnings.append(Note("up_assumed", "No direction was given: the file's own z was taken as up."))
+    bores = facts_of(mesh, rays, intake.surfaces).bores or []
+    told = {"up": up.tolist(), "limit_deg": process.limit, "limit_from": "the vertical: a wall is 0°, a ceiling 90°"}
+    return told | truth_of(LayerStack(mesh, up, process.layer), process, bores, rays).as_dict()
+
+
+VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {
+    "facts": facts,
+    "directions": directions,
+    "overhangs": overhangs,
+}
 
 
 def parser() -> argparse.ArgumentParser:
@@ -65,14 +82,15 @@ def parser() -> argparse.ArgumentParser:
     p.add_argument("--up", metavar="X,Y,Z")
     p.add_argument("--limit", type=float, default=45.0, help="overhang limit, degrees from the vertical")
     p.add_argument("--layer", type=float, default=0.2, help="layer height, mm")
-    p.add_argument("--width", "--outer-width", dest="width", type=float, default=0.45, help="line width, mm")
+    p.add_argument("--width", type=float, default=0.45, help="line width, mm")
+    p.add_argument("--outer-width", type=float, help="outer line width, mm; the same as --width when left out")
     p.add_argument("--material", default="petg")
     p.add_argument("--perimeters", type=int, default=3)
     p.add_argument("--infill", type=float, default=0.2)
     p.add_argument("--top-bottom", type=int, default=4)
-    # The contract's common options that neither facts nor directions depends on.
-    p.add_argument("--rule", choices=["spacing", "plain"], default="spacing")
+    p.add_argument("--rule", choices=["spacing", "plain"], default="spacing", help="perimeter rule")
     p.add_argument("--variable-lines", action="store_true")
+    # A common option of the contract that no verb depends on yet.
     p.add_argument("--policy", choices=["none", "designed", "allowed"], default="designed")
     p.add_argument("--loads", metavar="FILE", help="load cases as JSON; see the loads file")
     return p
@@ -116,11 +134,14 @@ def main(argv: list[str] | None = None) -> int:
         process = Process(
             limit=args.limit,
             layer=args.layer,
-            width=args.width,
+            width=args.width if args.outer_width is None else args.outer_width,
             material=args.material,
             perimeters=args.perimeters,
             infill=args.infill,
             top_bottom=args.top_bottom,
+            rule=args.rule,
+            inner_width=args.width,
+            variable_lines=args.variable_lines,
         )
         loads = read_loads(_loads_of(args.loads)) if args.loads else None
         intake = take_in(_read(args.file), args.units)

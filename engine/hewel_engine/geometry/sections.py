@@ -10,11 +10,12 @@ from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
-import shapely
+from manifold3d import CrossSection
 from numba import njit
 
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.plans import alike, enclosed
 
 INTEGRALS = ("area", "sx", "sy", "sxx", "syy", "sxy", "perimeter")
 
@@ -182,45 +183,31 @@ class LayerStack:
         """(count, 7), columns INTEGRALS, mm and powers of it."""
         return _integrals(self.points, self.mesh.faces, self.first, self.pitch, self.count)
 
-    def outlines(self, wanted=None) -> dict[int, shapely.Geometry]:
-        """Polygons of the wanted layers (a boolean array, all when None), holes in place."""
-        if wanted is None:
-            wanted = np.ones(self.count, bool)
+    @cached_property
+    def loops(self) -> tuple[Array, np.ndarray, np.ndarray]:
+        """Closed outlines of every layer: points (p, 2); where each loop starts (l + 1,); where each layer's loops
+        start (count + 1,). Material lies on the left.
+        """
         edges = self.mesh.edges
+        every = np.ones(self.count, bool)
         xy, starts, layer, _ = _outlines(
-            self.points, self.mesh.faces, edges.ids, len(edges.pairs), self.first, self.pitch, wanted
+            self.points, self.mesh.faces, edges.ids, len(edges.pairs), self.first, self.pitch, every
         )
-        bounds = np.searchsorted(layer, np.arange(self.count + 1))
-        return {int(k): polygons_of(xy, starts[bounds[k] : bounds[k + 1] + 1]) for k in np.flatnonzero(wanted)}
+        return xy, starts, np.searchsorted(layer, np.arange(self.count + 1))
 
+    def outline(self, k: int) -> list[Array]:
+        """The closed loops (n, 2) of layer ``k``."""
+        xy, starts, layers = self.loops
+        return [xy[a:b] for a, b in pairwise(starts[layers[k] : layers[k + 1] + 1])]
 
-def polygons_of(xy: Array, starts) -> shapely.Geometry:
-    """The region enclosed by loops with material on their left: each hole goes to the least loop round it."""
-    solids, holes = [], []
-    for a, b in pairwise(starts):
-        loop = xy[a:b]
-        if len(loop) < 3:
-            continue
-        x, y = loop.T
-        area = 0.5 * float(x @ np.roll(y, -1) - y @ np.roll(x, -1))
-        if abs(area) > 1e-9:
-            (solids if area > 0 else holes).append((abs(area), loop))
-    if not solids:
-        return shapely.Polygon()
-    if len(solids) == 1:
-        built = [shapely.Polygon(solids[0][1], [h for _, h in holes])]
-    else:
-        shells = [shapely.Polygon(loop) for _, loop in solids]
-        inside: list[list] = [[] for _ in shells]
-        for area, hole in holes:
-            where = shapely.Point(hole[0])
-            fits = [
-                (solids[i][0], i)
-                for i in range(len(shells))
-                if solids[i][0] > area and shells[i].distance(where) < 1e-9
-            ]
-            if fits:
-                inside[min(fits)[1]].append(hole)
-        built = [shapely.Polygon(s[1], h) for s, h in zip(solids, inside, strict=True)]
-    built = [p if p.is_valid else shapely.make_valid(p) for p in built]
-    return built[0] if len(built) == 1 else shapely.union_all(built)
+    @cached_property
+    def _plans(self) -> list[CrossSection]:
+        out: list[CrossSection] = []
+        for k in range(self.count):
+            here = enclosed(self.outline(k))
+            out.append(out[-1] if out and alike(here, out[-1]) else here)
+        return out
+
+    def plan(self, k: int) -> CrossSection:
+        """The region of layer ``k``; the very same object as the layer below where the two are alike."""
+        return self._plans[k]

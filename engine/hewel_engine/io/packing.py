@@ -3,7 +3,9 @@
 Both begin with four letters, the number of vertices and the number of facets (uint32). ``HWS1``: vertices (n, 3)
 float64, facets (m, 3) int32, and, where the file named exact surfaces, the surface of each facet (m,) int32 and
 their list as JSON. ``HWV2``: vertices (n, 3) float32, facets (m, 3) uint32, the face of each facet and the wide face
-(m,) int32 each, features (m,) int16.
+(m,) int32 each, features (m,) int16. ``HWL1``, the outlines of a standing part: three counts instead (layers, loops,
+points), where each layer's loops start (layers + 1,) and where each loop starts (loops + 1,) uint32, points (p, 2)
+float32, mm from the part's middle.
 """
 
 import json
@@ -11,9 +13,14 @@ from dataclasses import asdict
 
 import numpy as np
 
+from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
+from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.geometry.surfaces import Surface, Surfaces
+
+SHOWN = 0.02
+"""mm: outlines for the page stray no further than this."""
 
 
 def _head(mark: bytes, mesh: Mesh) -> bytes:
@@ -61,6 +68,37 @@ def pack_view(mesh: Mesh, faces: Faces | None = None, features: np.ndarray | Non
         + wide.astype("<i4").tobytes()
         + marks.astype("<i2").tobytes()
     )
+
+
+def pack_outlines(stack: LayerStack) -> bytes:
+    """Every layer's outline, as exactly as a page can show it."""
+    layers, loops, points = [0], [0], []
+    for k in range(stack.count):
+        for loop in stack.plan(k).simplify(SHOWN).to_polygons():
+            points.append(loop)
+            loops.append(loops[-1] + len(loop))
+        layers.append(len(loops) - 1)
+    xy = np.concatenate(points) if points else np.zeros((0, 2))
+    head = np.array([stack.count, len(loops) - 1, len(xy), *layers, *loops], "<u4")
+    return b"HWL1" + head.tobytes() + xy.astype("<f4").tobytes()
+
+
+def unpack_bores(view: bytes, told: list[dict]) -> list[Bore]:
+    """The bores of a part, from what its facts tell of them and the features of a packed view."""
+    n, m = (int(x) for x in np.frombuffer(view, "<u4", 2, 4))
+    kept_faces = 8 * m if view[:4] == b"HWV2" else 0
+    feature = np.frombuffer(view, "<i2", m, 12 + 12 * n + 12 * m + kept_faces)
+    return [
+        Bore(
+            np.array(b["centre_mm"]),
+            np.array(b["axis"]),
+            b["diameter_mm"],
+            b["depth_mm"],
+            b["through"],
+            np.flatnonzero(feature == i),
+        )
+        for i, b in enumerate(told, start=1)
+    ]
 
 
 def unpack_faces(view: bytes, mesh: Mesh) -> Faces:

@@ -3,25 +3,24 @@
 from dataclasses import dataclass, field
 
 import numpy as np
-import shapely
 
+from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.frames import sphere_directions, unit
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
-from hewel_engine.orientation.printing_time import print_seconds
 from hewel_engine.orientation.sweep import (
     Sweep,
-    contact_facets,
     drag_ratio,
     footing,
     least_section_modulus,
     plan_hull,
     sweep,
 )
-from hewel_engine.overhangs.layers import Region, hanging_regions
+from hewel_engine.overhangs.support import Drops, contact_facets
+from hewel_engine.overhangs.truth import Overhang, overhangs
+from hewel_engine.printing.paths import print_seconds
 from hewel_engine.processes import Process
-from hewel_engine.tolerances import CONTACT_BAND, overhang_threshold
 
 MOST = 40
 MOST_FLATS = 40  # of the part, the largest
@@ -36,7 +35,7 @@ class Candidate:
     up: Array
     source: str
     measures: dict
-    regions: list[Region] = field(default_factory=list)
+    regions: list[Overhang] = field(default_factory=list)
 
     def as_dict(self) -> dict:
         return {"up": (self.up + 0.0).tolist(), "source": self.source, **self.measures}
@@ -100,54 +99,6 @@ def pick(swept: Sweep, sources: list[str], most: int = MOST) -> list[int]:
     return chosen
 
 
-def support_spots(mesh: Mesh, up: Array, limit: float, points: int = 20000) -> tuple[Array, Array]:
-    """Points (n, 3) spread over the needing facets, and the plan area (n,) mm² that each stands for.
-
-    Every needing facet is split into like triangles until none is longer than a thirtieth of the part, so that
-    one ray from the middle of each is a fair sum.
-    """
-    d = mesh.normals @ up
-    floor = float(mesh.extents(up[None])[0][0])
-    top = (mesh.vertices @ up)[mesh.faces].max(axis=1) - floor
-    needs = np.flatnonzero((d < overhang_threshold(limit)) & (top > CONTACT_BAND))
-    if len(needs) == 0:
-        return np.zeros((0, 3)), np.zeros(0)
-    t = mesh.triangles[needs]
-    longest = np.linalg.norm(t - np.roll(t, 1, axis=1), axis=2).max(axis=1)
-    grain = max(mesh.diagonal / 60, 0.05)
-    n = np.clip(np.ceil(longest / grain), 1, 40).astype(int)
-    while (n**2).sum() > points and n.max() > 1:
-        n = np.maximum(1, (n * 0.8).astype(int))
-    spots, plans = [], []
-    for k in np.unique(n):
-        rows = np.flatnonzero(n == k)
-        weights = _thirds(k)
-        spots.append(np.einsum("sw,rwx->rsx", weights, t[rows]).reshape(-1, 3))
-        plans.append((mesh.areas[needs[rows]] * -d[needs[rows]] / k**2).repeat(len(weights)))
-    return np.concatenate(spots), np.concatenate(plans)
-
-
-def support_drop(mesh: Mesh, rays: RayScene, up: Array, limit: float) -> tuple[float, float]:
-    """Support volume (mm³) down to the plate or the part below, and the area it lands on (mm²)."""
-    spots, plan = support_spots(mesh, up, limit)
-    plate = spots @ up - float(mesh.extents(up[None])[0][0])
-    drop = rays.distances(spots - rays.step * up, -up) + rays.step
-    landed = plan[drop < plate - 2 * CONTACT_BAND].sum()
-    return float((plan * np.minimum(drop, plate)).sum()), float(landed)
-
-
-def _thirds(k: int) -> Array:
-    """(k², 3) barycentric middles of a triangle split into k² like ones."""
-    out = []
-    for i in range(k):
-        for j in range(k - i):
-            out.append((i + 1 / 3, j + 1 / 3))
-            if i + j < k - 1:
-                out.append((i + 2 / 3, j + 2 / 3))
-    a = np.array(out) / k
-    return np.c_[a, 1 - a.sum(axis=1)]
-
-
 def worst_overhang(mesh: Mesh, up: Array) -> float:
     """Degrees from the vertical of the steepest facet off the plate; 0 where none faces down."""
     d = mesh.normals @ up
@@ -155,7 +106,9 @@ def worst_overhang(mesh: Mesh, up: Array) -> float:
     return float(np.degrees(np.arcsin(np.clip(-d.min(), 0, 1))) + 0.0)
 
 
-def examine(mesh: Mesh, rays: RayScene, swept: Sweep, row: int, source: str, process: Process) -> Candidate:
+def examine(
+    mesh: Mesh, rays: RayScene, swept: Sweep, row: int, source: str, process: Process, bores: list[Bore]
+) -> Candidate:
     """One candidate in full: facet measures, support by rays, and what its layers say."""
     up = swept.ups[row]
     measures = {name: float(getattr(swept, name)[row]) for name in Sweep.FIELDS}
@@ -163,10 +116,10 @@ def examine(mesh: Mesh, rays: RayScene, swept: Sweep, row: int, source: str, pro
     if measures["contact_area_mm2"] > 0:
         tipping, drag, curl = footing(mesh, up, measures["height_mm"], process)
         measures |= {"tipping_deg": tipping, "drag_ratio": drag, "curl": curl}
-    volume, landed = support_drop(mesh, rays, up, process.limit)
+    drops = Drops(mesh, rays, up, process.limit)
     measures |= {
-        "support_volume_mm3": volume,
-        "scar_mm2": measures["overhang_area_mm2"] + landed,
+        "support_volume_mm3": drops.volume(),
+        "scar_mm2": measures["overhang_area_mm2"] + drops.landed(),
         "islands": None,
         "longest_bridge_mm": None,
         "first_layer_mm2": None,
@@ -178,14 +131,14 @@ def examine(mesh: Mesh, rays: RayScene, swept: Sweep, row: int, source: str, pro
     if not mesh.closed:
         return Candidate(up, source, measures)
     stack = LayerStack(mesh, up, process.layer)
-    regions = hanging_regions(stack, process)
+    regions = overhangs(stack, process, bores, drops)
     measures |= {
         "islands": sum(r.kind == "island" for r in regions),
-        "longest_bridge_mm": max((r.span_mm for r in regions if r.kind == "bridge"), default=0.0),
+        "longest_bridge_mm": max((r.span for r in regions if r.span is not None), default=0.0),
         "first_layer_mm2": float(stack.integrals[0, 0]),
         "time_s": print_seconds(stack, process),
         "drag_ratio": _drag_by_section(stack, process),
-        "needing_area_mm2": needing_area(stack, regions, process, measures["overhang_area_mm2"]),
+        "needing_area_mm2": sum((r.area for r in regions if r.needs_support), 0.0),
     }
     return Candidate(up, source, measures, regions)
 
@@ -197,31 +150,12 @@ def _drag_by_section(stack: LayerStack, process: Process) -> float:
         return 0.0
     centre = np.array([sx, sy]) / area
     second = np.array([[sxx, sxy], [sxy, syy]]) - area * np.outer(centre, centre)
-    outline = stack.outlines(np.arange(stack.count) == 0)[0]
-    rim = plan_hull(shapely.get_coordinates(outline))
+    rim = plan_hull(np.concatenate(stack.outline(0)))
     modulus = 0.0 if rim is None else least_section_modulus(area, centre, second, rim)
     return drag_ratio(modulus, stack.height, process)
 
 
-def needing_area(stack: LayerStack, regions: list[Region], process: Process, overhang: float) -> float:
-    """Overhang area (mm²) less what layer truth shows to hold itself: short bridges and ledges."""
-    turned = stack.points[stack.mesh.faces].mean(axis=1)
-    d = stack.mesh.normals @ stack.up
-    hang = (d < overhang_threshold(process.limit)) & (turned[:, 2] > CONTACT_BAND)
-    held = np.zeros(len(turned), bool)
-    step = stack.pitch * np.tan(np.radians(process.limit))
-    for r in regions:
-        if r.needs_support(process):
-            continue
-        rows = np.flatnonzero(
-            hang & (turned[:, 2] > r.low_mm - 2 * stack.pitch) & (turned[:, 2] < r.high_mm + stack.pitch)
-        )
-        if len(rows):
-            held[rows] |= shapely.contains_xy(r.plan.buffer(2 * step + 0.05), turned[rows, 0], turned[rows, 1])
-    return max(0.0, overhang - float(stack.mesh.areas[held].sum()))
-
-
-def typed(mesh: Mesh, rays: RayScene, up, process: Process) -> Candidate:
+def typed(mesh: Mesh, rays: RayScene, up, process: Process, bores: list[Bore]) -> Candidate:
     """A direction that somebody gave."""
     ups = unit(up)[None]
-    return examine(mesh, rays, sweep(mesh, ups, process, rays, workers=1), 0, "typed", process)
+    return examine(mesh, rays, sweep(mesh, ups, process, rays, workers=1), 0, "typed", process, bores)

@@ -1,32 +1,13 @@
 """What the part's duties say about a direction: protected faces, fitted bores, and the loads it must carry."""
 
-from dataclasses import dataclass, field
-
 import numpy as np
 from numba import njit
 
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.rays import RayScene
-from hewel_engine.loads.regions import Patch
-from hewel_engine.orientation.candidates import support_spots
+from hewel_engine.overhangs.duties import Needs, tilts
+from hewel_engine.overhangs.support import support_spots
 from hewel_engine.tolerances import CONTACT_BAND, overhang_threshold
-
-ROUND_LYING = 8.0
-"""mm: a lying bore up to about this diameter stays round without a remedy."""
-STANDS_WITHIN = 5.0
-"""Degrees off the vertical within which a bore counts as upright."""
-
-
-@dataclass(frozen=True, eq=False)
-class Needs:
-    """``protected``: pieces of the faces that must not be scarred. ``bores``: (axis, diameter mm) of those with a fit.
-
-    ``forces`` (k, 3) N: every force of every case, with the case's factor.
-    """
-
-    protected: list[Patch] = field(default_factory=list)
-    bores: list[tuple[Array, float]] = field(default_factory=list)
-    forces: Array = field(default_factory=lambda: np.zeros((0, 3)))
 
 
 @njit(cache=True, nogil=True)
@@ -76,34 +57,11 @@ def needs_columns(mesh: Mesh, needs: Needs, ups: Array, limit: float) -> dict[st
     return out
 
 
-def tilts(axis: Array, ups: Array) -> Array:
-    """(d,) degrees between a bore's axis and the vertical: also the overhang angle of its roof's steepest line."""
-    return np.degrees(np.arccos(np.clip(np.abs(ups @ axis), 0, 1)))
-
-
-def lying_chord(diameter: float, tilt: float, limit: float) -> float:
-    """Width (mm) of a bore's roof beyond ``limit``, degrees from the vertical; 0 while nothing overhangs.
-
-    n·b of the roof's facets is −sin(tilt)·cos(φ): φ off the top line overhangs while that passes sin(limit). A level
-    bore (tilt 90°) has D·cos(limit).
-    """
-    steep, allowed = np.sin(np.radians(tilt)), np.sin(np.radians(limit))
-    return 0.0 if steep <= allowed else float(diameter * np.sqrt(1 - (allowed / steep) ** 2))
-
-
-def how_it_lies(axis: Array, diameter: float, up: Array, limit: float, clean_bridge: float) -> tuple[str, float, float]:
-    """(upright | tilted | lying, tilt in degrees, flagged chord in mm) of a bore in direction ``up``."""
-    tilt = float(tilts(axis, up[None])[0])
-    chord = lying_chord(diameter, tilt, limit)
-    word = "upright" if tilt <= STANDS_WITHIN else "lying" if chord > 0 else "tilted"
-    return word, tilt, chord
-
-
 def landing_on_protected(mesh: Mesh, rays: RayScene, needs: Needs, up: Array, limit: float) -> float:
     """Protected area (mm², in plan) that support would stand on, by rays down from every needing spot."""
     if not needs.protected:
         return 0.0
-    spots, plan = support_spots(mesh, up, limit)
+    spots, plan, _ = support_spots(mesh, up, limit)
     if len(spots) == 0:
         return 0.0
     share = np.zeros(len(mesh.faces))

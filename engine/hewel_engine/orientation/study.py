@@ -5,13 +5,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hewel_engine.geometry.features import Flat
+from hewel_engine.geometry.features import Bore, Flat
 from hewel_engine.geometry.frames import sphere_directions
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.orientation.candidates import Candidate, examine, pick, swept_directions
 from hewel_engine.orientation.ranking import rank
 from hewel_engine.orientation.sweep import Sweep, sweep
+from hewel_engine.parts.facts import Facts
 from hewel_engine.processes import Process
 
 
@@ -23,14 +24,14 @@ class Study:
 
 
 def examined(
-    mesh: Mesh, rays: RayScene, swept: Sweep, sources: list[str], process: Process
+    mesh: Mesh, rays: RayScene, swept: Sweep, sources: list[str], process: Process, bores: list[Bore]
 ) -> Iterator[tuple[int, list[Candidate]]]:
     """How many candidates there are, and those examined so far: first none, then one more each time."""
     rows = pick(swept, sources)
     found: list[Candidate] = []
     yield len(rows), found
     for row in rows:
-        found.append(examine(mesh, rays, swept, row, sources[row], process))
+        found.append(examine(mesh, rays, swept, row, sources[row], process, bores))
         yield len(rows), found
 
 
@@ -45,9 +46,9 @@ def coarse_sweep(mesh: Mesh, process: Process, rays: RayScene) -> Sweep:
     return sweep(mesh, sphere_directions(3), process, rays)
 
 
-def study(mesh: Mesh, flats: list[Flat], process: Process, rays: RayScene | None = None) -> Study:
+def study(facts: Facts, process: Process, rays: RayScene | None = None) -> Study:
     """Sweeps every direction, examines the candidates one by one, and ranks them."""
-    rays = rays or RayScene(mesh)
-    swept, sources = sweep_of_part(mesh, flats, process, rays)
-    *_, (_, candidates) = examined(mesh, rays, swept, sources, process)
+    mesh, rays = facts.mesh, rays or RayScene(facts.mesh)
+    swept, sources = sweep_of_part(mesh, facts.flats, process, rays)
+    *_, (_, candidates) = examined(mesh, rays, swept, sources, process, facts.bores or [])
     return Study(swept, sources, rank(candidates))

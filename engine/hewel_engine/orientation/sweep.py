@@ -17,6 +17,7 @@ from scipy.spatial import ConvexHull, QhullError
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.overhangs.support import contact_facets
 from hewel_engine.processes import Process
 from hewel_engine.tolerances import CONTACT_BAND, overhang_threshold
 
@@ -216,13 +217,6 @@ def patch_moments(triangles: Array) -> tuple[float, Array, Array]:
     s = r.sum(axis=1)
     second = np.einsum("t,tij->ij", area / 12, np.einsum("tki,tkj->tij", r, r) + np.einsum("ti,tj->tij", s, s))
     return total, centre, second
-
-
-def contact_facets(mesh: Mesh, up: Array) -> np.ndarray:
-    """Facets that face down with all vertices within CONTACT_BAND of the lowest plane."""
-    z = mesh.vertices @ up
-    low = z - z[mesh.used].min() <= CONTACT_BAND
-    return np.flatnonzero(low[mesh.faces].all(axis=1) & (mesh.normals @ up < 0))
 
 
 def _sample(mesh: Mesh, count: int) -> np.ndarray:

@@ -1,42 +1,63 @@
-"""What hangs, layer by layer: U_k = L_k − grow(L_{k−1}, h·tan α), linked over layers into regions.
+"""What hangs in each layer, linked from layer to layer: U_k = L_k − grow(L_{k−1}, h·tan α).
 
-A region is an *island* when a component of its layer touches nothing below, a *bridge* when every line across it
-in some direction ends on material at both ends (its span is the longest such line), else a *ledge* (its reach is
-the greatest distance to the material that holds it). Span and reach are plan extents over the linked layers.
+The plan of a linked region is all that its layers add beyond the ones below them (L_k − L_{k−1}), so that its span and
+reach are the true ones and not short of a step at either end.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
-import shapely
+from manifold3d import CrossSection
 
 from hewel_engine.geometry.mesh import Array, Mesh, components
+from hewel_engine.geometry.plans import bounds_meet, grown, united
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.processes import Process
-from hewel_engine.tolerances import CONTACT_BAND, SLIVER, overhang_threshold
+from hewel_engine.tolerances import CONTACT_BAND, overhang_threshold
 
-HELD = 2e-3  # mm: how near a boundary must be to the layer below to count as held by it
+TOUCH = 2e-3
+"""mm: pieces of successive layers that come this near are one region."""
+GRIP = 0.05
+"""mm: how far into the layer below its hold on a region is looked at."""
 
-
-@dataclass
-class Region:
-    kind: str
-    plan: shapely.Geometry
-    low_mm: float
-    high_mm: float
-    span_mm: float | None = None
-    reach_mm: float | None = None
-
-    def needs_support(self, process: Process) -> bool:
-        """Islands always; bridges past what is commonly printed; ledges past two lines."""
-        if self.kind == "island":
-            return True
-        if self.kind == "bridge":
-            return self.span_mm > process.rough_bridge
-        return self.reach_mm > 2 * process.width
+COARSE = 5e-3
+"""mm: how exactly half a line is looked at."""
 
 
-def island_starts(mesh: Mesh, heights: Array) -> Array:
+@dataclass(eq=False)
+class Hanging:
+    """Pieces of layers ``first`` to ``last`` that hang and touch each other."""
+
+    first: int
+    last: int
+    pieces: list[tuple[int, CrossSection]]
+    island: bool = False
+    """It begins in mid-air: some component of a layer touches nothing below."""
+    steep: bool = False
+    """In some layer it reaches out more than half a line beyond what the limit allows."""
+    tips: list[tuple[int, CrossSection, tuple]] = field(default_factory=list)
+
+    @cached_property
+    def plan(self) -> CrossSection:
+        return united([p for _, p in self.pieces])
+
+    def hold(self, stack: LayerStack) -> CrossSection:
+        """The material round the region, in the layers below its pieces, that holds it."""
+        at: dict[int, list[CrossSection]] = {}
+        for k, piece in self.pieces:
+            at.setdefault(k, []).append(piece)
+        held = [CrossSection()]
+        for k, pieces in at.items():
+            grip = stack.plan(k - 1) ^ grown(united(pieces), GRIP)
+            for own in at.get(k - 1, []):
+                grip -= own  # in a slope each piece stands on the one before, which is the region itself
+            held.append(grip)
+        rest = united(held) - self.plan
+        return grown(grown(rest, -TOUCH / 2), TOUCH / 2)  # without the hair that rounding leaves on free edges
+
+
+def material_starts(mesh: Mesh, heights: Array) -> Array:
     """Heights (k,) at which material begins: plateaus of vertices with no lower neighbour and facets facing down.
 
     ``heights`` (n,) mm above the plate. Exact for any closed mesh; what begins on the plate is among them.
@@ -63,122 +84,79 @@ def island_starts(mesh: Mesh, heights: Array) -> Array:
     return np.sort(height[plateau[facing[plateau] < 0]])
 
 
-def parts_of(shape: shapely.Geometry) -> list[shapely.Polygon]:
-    return [p for p in shapely.get_parts(shape) if p.geom_type == "Polygon" and p.area > 0]
-
-
-def hanging_regions(stack: LayerStack, process: Process) -> list[Region]:
-    """Islands, bridges and ledges of a part standing as ``stack`` says. Needs a closed mesh."""
-    h, turned = stack.pitch, stack.mesh.moved(stack.turn)
-    step = h * np.tan(np.radians(process.limit))
-    z = stack.points[:, 2]
-    threshold = overhang_threshold(process.limit)
-    tops = z[turned.faces].max(axis=1)
-    hang = (turned.normals[:, 2] < threshold) & (tops > CONTACT_BAND)
-    wanted = np.zeros(stack.count + 1, int)
-    low = np.clip(np.floor(z[turned.faces[hang]].min(axis=1) / h - 0.5), 0, stack.count).astype(int)
-    high = np.clip(np.ceil(tops[hang] / h - 0.5) + 1, 0, stack.count).astype(int)
-    np.add.at(wanted, low, 1)
-    np.add.at(wanted, high, -1)
-    wanted = np.cumsum(wanted)[: stack.count] > 0
-    starts = np.clip(np.ceil(island_starts(turned, z) / h - 0.5).astype(int), 0, stack.count - 1)
-    wanted[starts] = True
-    wanted[0] = False
-    layers = stack.outlines(wanted | np.r_[wanted[1:], False])
-    regions: list[Region] = []
-    open_regions: list[dict] = []
-    for k in np.flatnonzero(wanted):
-        here, below = layers[int(k)], layers[int(k) - 1]
-        if here.is_empty:
-            continue
-        bodies = parts_of(here)
-        floating = [p for p in bodies if not p.intersects(below) and not p.buffer(-SLIVER / 2).is_empty]
-        regions += [Region("island", p, (k + 0.5) * h, (k + 0.5) * h) for p in floating]
-        if floating:
-            here = shapely.union_all([p for p in bodies if p not in floating]) if len(floating) < len(bodies) else None
-        grown = shapely.buffer(below, step, quad_segs=6)
-        pieces = parts_of(shapely.difference(here, grown)) if here is not None else []
-        regions += [_closed(r, step, h) for r in open_regions if r["last"] < k - 1]
-        open_regions = [r for r in open_regions if r["last"] >= k - 1]
-        for piece in pieces:
-            near = piece.buffer(step + 1e-3)
-            mine = [r for r in open_regions if near.intersects(r["tip"])]
-            joined = {"first": k, "last": k, "plans": [piece], "held": []}
-            for r in mine:
-                joined["first"] = min(joined["first"], r["first"])
-                joined["plans"] += r["plans"]
-                joined["held"] += r["held"]
-            if not mine:
-                joined["held"] = [grown.intersection(shapely.box(*piece.bounds).buffer(2 * step + 0.5))]
-            joined["tip"] = shapely.union_all([piece] + [r["tip"] for r in mine if r["last"] == k])
-            open_regions = [r for r in open_regions if r not in mine] + [joined]
-    regions += [_closed(r, step, h) for r in open_regions]
-    return [r for r in regions if r is not None]
-
-
-def _closed(r: dict, step: float, h: float) -> Region | None:
-    """A linked region, measured; None when it is no more than a sliver."""
-    gap = step / 2 + 1e-3
-    plan = shapely.union_all(r["plans"]).buffer(gap, quad_segs=2)
-    plan = plan.buffer(-gap, quad_segs=2)
-    if plan.buffer(-SLIVER / 2).is_empty:
-        return None
-    held = shapely.union_all(r["held"])
-    z0, z1 = (r["first"] + 0.5) * h, (r["last"] + 0.5) * h
-    span = bridge_span(plan, held)
-    if span is not None:
-        return Region("bridge", plan, z0, z1, span_mm=span)
-    return Region("ledge", plan, z0, z1, reach_mm=ledge_reach(plan, held))
-
-
-LINES = 24  # lines laid across a region in each direction
-TURNS = np.radians(np.arange(0, 180, 15))
-
-
-def chords(plan: shapely.Geometry, angle: float, lines: int = LINES) -> Array:
-    """(k, 2, 2) ends of the pieces of parallel lines, ``angle`` to the x axis, that lie inside ``plan``."""
-    along, across = np.array([np.cos(angle), np.sin(angle)]), np.array([-np.sin(angle), np.cos(angle)])
-    rings = [r for p in parts_of(plan) for r in (p.exterior, *p.interiors)]
-    if not rings:
-        return np.zeros((0, 2, 2))
-    corners = [np.asarray(r.coords) for r in rings]
-    a = np.concatenate([c[:-1] for c in corners])
-    b = np.concatenate([c[1:] for c in corners])
-    v0, v1, u0, u1 = a @ across, b @ across, a @ along, b @ along
-    low, high = v0.min(), v0.max()
-    rows = low + (np.arange(lines) + 0.5) / lines * (high - low)
-    line, edge = np.nonzero((v0 < rows[:, None]) != (v1 < rows[:, None]))
-    t = (rows[line] - v0[edge]) / (v1[edge] - v0[edge])
-    u = u0[edge] + t * (u1[edge] - u0[edge])
-    order = np.lexsort((u, line))  # crossings of one line come in pairs: in, out, in, out
-    u, v = u[order], rows[line[order]]
-    return (u[:, None] * along + v[:, None] * across).reshape(-1, 2, 2)
-
-
-def bridge_span(plan: shapely.Geometry, held: shapely.Geometry) -> float | None:
-    """The longest line across ``plan`` in the direction where that is shortest, among the directions in which
-    every line is held at both ends; None when there is no such direction. mm.
+def worth_looking(stack: LayerStack, process: Process) -> tuple[np.ndarray, np.ndarray]:
+    """(count,) bool: layers in which something may hang, for a facet passes the limit or material begins there; and
+    those in which material begins.
     """
-    grip = held.buffer(HELD + 0.02)
-    shapely.prepare(grip)
-    lean = 0.0
-    frame = shapely.minimum_rotated_rectangle(plan)
-    if frame.geom_type == "Polygon":
-        corner = np.asarray(frame.exterior.coords)
-        lean = float(np.arctan2(*(corner[1] - corner[0])[::-1]))
-    spans = []
-    for angle in lean + TURNS:
-        found = chords(plan, angle)
-        if len(found) and shapely.intersects_xy(grip, found[:, :, 0].ravel(), found[:, :, 1].ravel()).all():
-            spans.append(float(np.linalg.norm(found[:, 1] - found[:, 0], axis=1).max()))
-    return min(spans, default=None)
+    h, z = stack.pitch, stack.points[:, 2]
+    faces = stack.mesh.faces
+    tops = z[faces].max(axis=1)
+    hang = (stack.mesh.normals @ stack.up < overhang_threshold(process.limit)) & (tops > CONTACT_BAND)
+    change = np.zeros(stack.count + 1, int)
+    low = np.clip(np.floor(z[faces[hang]].min(axis=1) / h - 0.5), 0, stack.count).astype(int)
+    high = np.clip(np.ceil(tops[hang] / h - 0.5) + 1, 0, stack.count).astype(int)
+    np.add.at(change, low, 1)
+    np.add.at(change, high, -1)
+    wanted = np.cumsum(change)[: stack.count] > 0
+    begins = np.zeros(stack.count, bool)
+    turned = stack.mesh.moved(stack.turn)
+    begins[np.clip(np.ceil(material_starts(turned, z) / h - 0.5).astype(int), 0, stack.count - 1)] = True
+    wanted |= begins
+    wanted[0] = begins[0] = False
+    return wanted, begins
 
 
-def ledge_reach(plan: shapely.Geometry, held: shapely.Geometry) -> float:
-    """Greatest distance (mm) from the region to the edge that holds it."""
-    edge = shapely.intersection(plan.boundary, held.buffer(HELD + 0.02))
-    # Of the boundary, not of the polygon: a very thin polygon may come back from being divided as an empty one.
-    points = shapely.points(shapely.get_coordinates(shapely.segmentize(plan.boundary, 0.5)))
-    if edge.is_empty:
-        return float(shapely.distance(points, held).max()) if not held.is_empty else float(plan.length / 2)
-    return float(shapely.distance(points, edge).max())
+def hanging(stack: LayerStack, process: Process) -> list[Hanging]:
+    """Everything that hangs on a part standing as ``stack`` says, lowest first. Needs a closed mesh."""
+    step = stack.pitch * np.tan(np.radians(process.limit))
+    wanted, begins = worth_looking(stack, process)
+    done: list[Hanging] = []
+    alive: list[Hanging] = []
+    for k in map(int, np.flatnonzero(wanted)):
+        here, below = stack.plan(k), stack.plan(k - 1)
+        if here is below:
+            continue
+        pieces = [(p, True, True) for p in _floating(here, below)] if begins[k] else []
+        reached = grown(below, step)
+        beyond = here - reached
+        for lone, _, _ in pieces:
+            beyond -= lone
+        if not beyond.is_empty():
+            steep = beyond - grown(reached.simplify(COARSE), process.width / 2)
+            added = (grown(beyond, step + TOUCH) ^ here) - below
+            pieces += [(p, False, not (steep ^ p).is_empty()) for p in added.decompose()]
+        done += [r for r in alive if r.last < k - 1]
+        alive = [r for r in alive if r.last >= k - 1]
+        for piece, lone, steep in pieces:
+            alive = _linked(alive, k, piece, lone, steep)
+    return sorted(done + alive, key=lambda r: r.first)
+
+
+def _floating(here: CrossSection, below: CrossSection) -> list[CrossSection]:
+    """Components of a layer that touch nothing of the one below."""
+    return [c for c in here.decompose() if (c ^ below).is_empty()]
+
+
+def _linked(alive: list[Hanging], k: int, piece: CrossSection, lone: bool, steep: bool) -> list[Hanging]:
+    """The regions with one more piece, which joins those that it touches.
+
+    An island stays a region of its own where it grows into something else: what joins it there is not in mid-air.
+    """
+    box = piece.bounds()
+    near = grown(piece, TOUCH)
+    mine = [
+        r
+        for r in alive
+        if any(bounds_meet(box, bounds, TOUCH) and not (near ^ tip).is_empty() for _, tip, bounds in r.tips)
+    ]
+    fast = [r for r in mine if not r.island]
+    mine = [] if lone and not mine else fast or mine[:1]
+    joined = Hanging(
+        min((r.first for r in mine), default=k),
+        k,
+        [p for r in mine for p in r.pieces] + [(k, piece)],
+        all(r.island for r in mine) and (lone or bool(mine)),
+        steep or any(r.steep for r in mine),
+        [t for r in mine for t in r.tips if t[0] >= k - 1] + [(k, piece, box)],
+    )
+    return [*(r for r in alive if r not in mine), joined]

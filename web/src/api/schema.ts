@@ -210,6 +210,84 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/overhangs/of/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Overhangs */
+        get: operations["get_overhangs"];
+        put?: never;
+        /**
+         * Walk Layers
+         * @description Walks the layers in the job's direction, unless that has been done.
+         */
+        post: operations["walk_layers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overhangs/{walk_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Layer Log
+         * @description Every layer's section, lines and time with so many copies printed together.
+         */
+        get: operations["get_layer_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overhangs/{walk_id}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Settle Findings */
+        post: operations["settle_findings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overhangs/{walk_id}/{what}/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Layer Bytes
+         * @description ``outlines`` of every layer, or ``facets``: the finding of every facet (int16, 0 for none).
+         */
+        get: operations["get_layer_bytes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts": {
         parameters: {
             query?: never;
@@ -1031,6 +1109,17 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** EventOut */
+        EventOut: {
+            /** Kind */
+            kind: string;
+            /** To Mm */
+            to_mm: number;
+            /** Words */
+            words: string;
+            /** Z Mm */
+            z_mm: number;
+        };
         /**
          * Evidence
          * @description What shows that a requirement is met, written down by hand; checks and trials add their own.
@@ -1119,6 +1208,70 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * FindingOut
+         * @description One region that hangs. Lengths mm, areas mm², heights above the plate; ``number_on_part`` marks its facets.
+         */
+        FindingOut: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Because */
+            because: string[];
+            /** Centre Mm */
+            centre_mm: number[];
+            /** Clearance Mm */
+            clearance_mm: number | null;
+            /** Drop Mm */
+            drop_mm: number;
+            /** Grown */
+            grown: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope";
+            /** Limit */
+            limit: number | null;
+            /** Number */
+            number: number;
+            /** Number On Part */
+            number_on_part: number;
+            /** Over Part */
+            over_part: boolean;
+            /** Reach Mm */
+            reach_mm: number | null;
+            /** Remedies */
+            remedies: {
+                [key: string]: string | number;
+            }[];
+            /** Scar Mm2 */
+            scar_mm2: number;
+            /** Sentence */
+            sentence: string;
+            settled: components["schemas"]["SettledRow"] | null;
+            /** Span Mm */
+            span_mm: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "accepted" | "not_applicable" | "remedied" | "none";
+            /** Support Volume Mm3 */
+            support_volume_mm3: number;
+            /** Top Mm */
+            top_mm: number;
+            /** Unit */
+            unit: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "fails" | "doubtful" | "holds";
+            /** Worst Deg */
+            worst_deg: number;
+            /** Z Mm */
+            z_mm: number;
+        };
         /** Flat */
         Flat: {
             /** Area Mm2 */
@@ -1134,6 +1287,43 @@ export interface components {
             n: number;
             /** Typed */
             typed: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * GoneRow
+         * @description A finding of before that is found no more, and what has changed since.
+         */
+        GoneRow: {
+            /** At */
+            at: string | null;
+            /** Because */
+            because: string[];
+            /** By */
+            by: string;
+            /** Centre Mm */
+            centre_mm: number[];
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope";
+            /** Number */
+            number: number;
+            /** Reason */
+            reason: string;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "accepted" | "not_applicable" | "remedied" | "none";
             /** Unit */
             unit: string;
         };
@@ -1315,6 +1505,36 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /**
+         * LogOut
+         * @description Columns over the layers, lowest first; layer k is cut at ``first_mm`` + k·``layer_mm`` above the plate.
+         */
+        LogOut: {
+            /** Area Mm2 */
+            area_mm2: number[];
+            /** Copies */
+            copies: number;
+            /** Events */
+            events: components["schemas"]["EventOut"][];
+            /** First Mm */
+            first_mm: number;
+            /** Layer Mm */
+            layer_mm: number;
+            /** Perimeters Mm */
+            perimeters_mm: number[];
+            /** Seconds */
+            seconds: number[];
+            /** Seconds One */
+            seconds_one: number[];
+            /** Solid Mm */
+            solid_mm: number[];
+            /** Sparse Mm */
+            sparse_mm: number[];
+            /** Total One S */
+            total_one_s: number;
+            /** Total S */
+            total_s: number;
+        };
         /** LogRow */
         LogRow: {
             /** Action */
@@ -1458,6 +1678,18 @@ export interface components {
              * @enum {string}
              */
             record: "machine" | "profile" | "capability" | "job" | "portable";
+        };
+        /**
+         * OverhangsOut
+         * @description What is known of a part's layers; no walk while nobody has ordered one.
+         */
+        OverhangsOut: {
+            /** Chosen */
+            chosen: boolean;
+            stage: components["schemas"]["StageOut"];
+            /** Up */
+            up: number[] | null;
+            walk: components["schemas"]["WalkOut"] | null;
         };
         /** PartOfSum */
         PartOfSum: {
@@ -1961,6 +2193,23 @@ export interface components {
             /** Workshop */
             workshop: string;
         };
+        /** SettleIn */
+        SettleIn: {
+            /** Base */
+            base: number;
+            /** Findings */
+            findings: number[];
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "accepted" | "not_applicable" | "open";
+        };
         /**
          * Settled
          * @description The list was declared complete as it stood under ``digest``; written by the server alone.
@@ -1972,6 +2221,38 @@ export interface components {
             by: string;
             /** Digest */
             digest: string;
+        };
+        /** SettledRow */
+        SettledRow: {
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Centre Mm */
+            centre_mm: number[];
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope";
+            /** Number */
+            number: number;
+            /** Reason */
+            reason: string;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "accepted" | "not_applicable" | "remedied" | "none";
+            /** Unit */
+            unit: string;
         };
         /** StageOut */
         StageOut: {
@@ -2128,6 +2409,21 @@ export interface components {
              */
             section: "requirements" | "regions" | "loads" | "touching";
         };
+        /** TruthOut */
+        TruthOut: {
+            /** Contact Area Mm2 */
+            contact_area_mm2: number;
+            /** First Layer Mm2 */
+            first_layer_mm2: number;
+            /** Height Mm */
+            height_mm: number;
+            /** Needs Support */
+            needs_support: boolean;
+            /** Overhang Area Mm2 */
+            overhang_area_mm2: number;
+            /** Support Volume Mm3 */
+            support_volume_mm3: number;
+        };
         /**
          * Unit
          * @description One machine of a model.
@@ -2147,6 +2443,33 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /** WalkOut */
+        WalkOut: {
+            /** Facets */
+            facets: string | null;
+            /** Gone */
+            gone: components["schemas"]["GoneRow"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Outlines */
+            outlines: string | null;
+            process: components["schemas"]["Numbers"];
+            /** Rows */
+            rows: components["schemas"]["FindingOut"][];
+            /** Stale Because */
+            stale_because: string[];
+            /** Told */
+            told: boolean;
+            truth: components["schemas"]["TruthOut"] | null;
+            /** Up */
+            up: number[];
+            /** Up Words */
+            up_words: string;
+            work: components["schemas"]["WorkOut"];
         };
         /** Warn */
         Warn: {
@@ -2817,6 +3140,232 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_overhangs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverhangsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk_layers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverhangsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_layer_log: {
+        parameters: {
+            query?: {
+                copies?: number;
+            };
+            header?: never;
+            path: {
+                walk_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    settle_findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                walk_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverhangsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_layer_bytes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                walk_id: string;
+                what: string;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };

@@ -1,0 +1,60 @@
+"""Regions of a layer as the polygon-clipping library holds them: grown, shrunk, cut from each other. Lengths mm."""
+
+import numpy as np
+import shapely
+from manifold3d import CrossSection, FillRule, JoinType, OpType
+
+from hewel_engine.geometry.mesh import Array
+
+ROUND = 24
+"""Sides of the full circle that stands at a grown corner; it falls 0.9 % of the growth short between two of them."""
+STRAIGHT = 1e-4
+"""mm: points that stand off a straight outline by less say nothing; a flat face has one at every facet's edge."""
+
+
+def enclosed(loops: list[Array]) -> CrossSection:
+    """The region with material on the left of its ``loops`` (n, 2)."""
+    return CrossSection(loops, FillRule.Positive).simplify(STRAIGHT)
+
+
+def alike(a: CrossSection, b: CrossSection) -> bool:
+    """Whether two plans have the same corners, to a millionth: so do the layers of any straight wall."""
+    if a.num_vert() != b.num_vert() or a.is_empty() or abs(a.area() - b.area()) > 1e-6:
+        return a.is_empty() and b.is_empty()
+    corners = lambda plan: np.unique(np.round(np.concatenate(plan.to_polygons()), 6), axis=0)
+    mine, other = corners(a), corners(b)
+    return mine.shape == other.shape and bool((mine == other).all())
+
+
+def grown(plan: CrossSection, by: float) -> CrossSection:
+    """All points within ``by`` of the region (or, where negative, deeper inside it than that)."""
+    return plan.offset(by, JoinType.Round, 2.0, ROUND)
+
+
+def united(plans: list[CrossSection]) -> CrossSection:
+    return plans[0] if len(plans) == 1 else CrossSection.batch_boolean(plans, OpType.Add)
+
+
+def bounds_meet(a: tuple, b: tuple, gap: float) -> bool:
+    """Whether two boxes (x0, y0, x1, y1) come within ``gap`` of each other."""
+    return a[0] <= b[2] + gap and b[0] <= a[2] + gap and a[1] <= b[3] + gap and b[1] <= a[3] + gap
+
+
+def length(plan: CrossSection) -> float:
+    """Of all its outlines, those of holes included."""
+    return sum(float(np.linalg.norm(p - np.roll(p, -1, axis=0), axis=1).sum()) for p in plan.to_polygons())
+
+
+def as_polygons(plan: CrossSection) -> shapely.Geometry:
+    """The same region for questions about points."""
+    parts = []
+    for body in plan.decompose():
+        loops = sorted(body.to_polygons(), key=lambda p: -abs(_signed(p)))
+        if loops:  # dividing a region without any area may give a body without an outline
+            parts.append(shapely.Polygon(loops[0], loops[1:]))
+    return shapely.MultiPolygon(parts) if len(parts) != 1 else parts[0]
+
+
+def _signed(loop: Array) -> float:
+    x, y = loop.T
+    return 0.5 * float(x @ np.roll(y, -1) - y @ np.roll(x, -1))

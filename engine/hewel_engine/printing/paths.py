@@ -1,0 +1,175 @@
+"""The lines of every layer, from its true outline, and the seconds they take. Lengths mm, speeds mm/s.
+
+A line has the cross-section h·s, s its spacing, so that length × h·s is the volume laid. The n perimeters fill what
+lies between the outline and the outline shrunk by n lines; that area over the spacing is their length, exactly as long
+as no part of the outline vanishes on the way. What is left is core: solid where ``top_bottom`` layers above or below
+do not all cover it, else sparse.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from manifold3d import CrossSection
+from numba import njit
+
+from hewel_engine.geometry.mesh import Array
+from hewel_engine.geometry.plans import grown, length
+from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.processes import Process
+
+FINE = 0.01
+"""mm: outlines are followed this exactly; a line is twenty times as wide at least."""
+CORNER = 30.0
+"""Degrees of a turn at which the nozzle stops; gentler ones are taken at speed."""
+COPY_GAP = 5.0
+"""mm between copies that are printed together."""
+
+
+@dataclass(frozen=True, eq=False)
+class Paths:
+    """Of every layer, (count,): lengths mm, and ``seconds`` spent extruding at speed, flow and acceleration."""
+
+    perimeters: Array
+    solid: Array
+    sparse: Array
+    seconds: Array
+
+
+@njit(cache=True, nogil=True)
+def move_seconds(distance, speed, acceleration):
+    """A straight stretch from rest to rest: ℓ/v + v/a, or 2·√(ℓ/a) where it is too short to reach the speed."""
+    if distance * acceleration >= speed * speed:
+        return distance / speed + speed / acceleration
+    return 2 * np.sqrt(distance / acceleration)
+
+
+@njit(cache=True, nogil=True)
+def _stretches(loop, corner, out):
+    """Lengths of a closed loop (n, 2) between its corners, written to ``out``; how many there are."""
+    n = len(loop)
+    first = -1
+    for i in range(n):
+        if _turns(loop, i, corner):
+            first = i
+            break
+    count, run = 0, 0.0
+    begin = max(first, 0)
+    for step in range(n):
+        a, b = (begin + step) % n, (begin + step + 1) % n
+        run += np.sqrt((loop[b, 0] - loop[a, 0]) ** 2 + (loop[b, 1] - loop[a, 1]) ** 2)
+        if step == n - 1 or (first >= 0 and _turns(loop, b, corner)):
+            out[count] = run
+            count += 1
+            run = 0.0
+    return count
+
+
+@njit(cache=True, nogil=True)
+def _turns(loop, i, corner):
+    n = len(loop)
+    ax, ay = loop[i, 0] - loop[i - 1, 0], loop[i, 1] - loop[i - 1, 1]
+    bx, by = loop[(i + 1) % n, 0] - loop[i, 0], loop[(i + 1) % n, 1] - loop[i, 1]
+    return abs(np.arctan2(ax * by - ay * bx, ax * bx + ay * by)) > corner
+
+
+@njit(cache=True, nogil=True)
+def _round_seconds(loop, share, corner, speed, acceleration):
+    """Seconds once round a line whose every stretch is ``share`` of the outline's."""
+    out = np.empty(len(loop))
+    total = 0.0
+    for i in range(_stretches(loop, corner, out)):
+        total += move_seconds(share * out[i], speed, acceleration)
+    return total
+
+
+def _area_after_first_line(outline: float, area: float, core: float, shell: float, width: float) -> float:
+    """Area left inside the first line: of the quadratic in the inset that has ``area`` and slope −``outline`` at the
+    rim and ``core`` at ``shell`` (Steiner's formula for an inset that loses no side).
+    """
+    bend = (core - area + outline * shell) / shell**2
+    return float(np.clip(area - outline * width + bend * width**2, core, area))
+
+
+def layer_paths(stack: LayerStack, process: Process) -> Paths:
+    """The lines of every layer of one copy."""
+    plans = _fine(stack)
+    shell = process.width + (process.perimeters - 1) * process.spacing
+    skin = process.top_bottom
+    covers = _common(plans, skin) if skin else []
+    core, known = CrossSection(), {}
+    out = np.zeros((4, stack.count))
+    for k, plan in enumerate(plans):
+        if k == 0 or plan is not plans[k - 1]:
+            core, known = grown(plan, -shell), {}
+        open_ended = skin > 0 and (k < skin or k + skin >= stack.count)
+        below, above = (plan, plan) if open_ended or not skin else (covers[k - skin], covers[k + 1])
+        near = (id(below), id(above), open_ended)
+        if near not in known:
+            bare = core if open_ended else CrossSection() if below is plan and above is plan else core - (below ^ above)
+            known[near] = _laid(plan, core, float(bare.area()), shell, process)
+        out[:, k] = known[near]
+    return Paths(*out)
+
+
+def _fine(stack: LayerStack) -> list[CrossSection]:
+    """The outline of every layer, one object for a run of like ones."""
+    plans: list[CrossSection] = []
+    for k in range(stack.count):
+        same = k > 0 and stack.plan(k) is stack.plan(k - 1)
+        plans.append(plans[-1] if same else stack.plan(k).simplify(FINE))
+    return plans
+
+
+def _common(plans: list[CrossSection], size: int) -> list[CrossSection]:
+    """What each ``size`` successive plans have in common, by halves."""
+    if size == 1:
+        return plans
+    half = (size + 1) // 2
+    inner = _common(plans, half)
+    return [a if a is b else a ^ b for a, b in zip(inner, inner[size - half :], strict=False)]
+
+
+def _laid(plan: CrossSection, core: CrossSection, bare: float, shell: float, process: Process) -> tuple:
+    """(perimeters, solid, sparse) mm and seconds of a layer whose core is not covered over ``bare`` mm²."""
+    area, inside = float(plan.area()), float(core.area())
+    if area <= 0:
+        return 0.0, 0.0, 0.0, 0.0
+    outline, spacing = length(plan), process.spacing
+    after_first = _area_after_first_line(outline, area, inside, shell, process.width)
+    perimeters = (area - after_first) / process.width + (after_first - inside) / spacing
+    share = perimeters / (process.perimeters * outline)
+    outer, fill = (process.held_to_flow(v) for v in (process.outer_speed, process.infill_speed))
+    rounds = sum(
+        _round_seconds(loop, share, np.radians(CORNER), outer, process.acceleration) for loop in plan.to_polygons()
+    )
+    seconds = process.perimeters * rounds
+    solid, sparse = bare / spacing, (inside - bare) / spacing * process.infill
+    if solid + sparse > 0:
+        chord = np.pi * inside / length(core)  # Cauchy: the mean chord, over all directions of lines
+        seconds += (solid + sparse) / chord * move_seconds(chord, fill, process.acceleration)
+    return perimeters, solid, sparse, seconds
+
+
+def layer_seconds(stack: LayerStack, process: Process, copies: int = 1) -> Array:
+    """(count,) s from one layer to the next: all copies' paths, travel, the least time of a layer and its change.
+
+    Copies printed together stand side by side, COPY_GAP apart; the nozzle goes from each to the next.
+    """
+    return seconds_of(layer_paths(stack, process).seconds, hop(stack), process, copies)
+
+
+def hop(stack: LayerStack) -> float:
+    """mm from a copy to the next one beside it."""
+    sides = np.ptp(stack.points[stack.mesh.used, :2], axis=0)
+    return float(sides.mean()) + COPY_GAP
+
+
+def seconds_of(path_seconds: Array, hop_mm: float, process: Process, copies: int) -> Array:
+    extruding = path_seconds * (1 + process.travel_share)
+    between = move_seconds(hop_mm, process.travel_speed, process.acceleration) if copies > 1 else 0.0
+    return np.maximum(copies * (extruding + between), process.layer_minimum) + process.layer_change
+
+
+def print_seconds(stack: LayerStack, process: Process) -> float:
+    """Of one copy, from its first line to its last."""
+    return float(layer_seconds(stack, process).sum())

@@ -1,0 +1,104 @@
+"""Ordering a walk up the layers; settling what it found."""
+
+from audit.actions import record
+from django.db import transaction
+from django.utils import timezone
+from farm.queries import process_of
+
+from accounts.roles import require
+from hewel.refusal import Refused
+from overhangs import queries
+from overhangs.models import Walk
+from sheets import actions as sheets
+from store import actions as store
+from work.actions import order_work
+from work.models import Work
+
+BROKEN_OFF = (Work.State.CANCELLED, Work.State.FAILED, Work.State.REFUSED)
+STATES = {"accepted": "accepted", "not_applicable": "not applicable", "open": "open again"}
+"""What a person can say of a finding; *remedied* is said by the walk that finds it no more."""
+
+
+@transaction.atomic
+def order_walk(user, part) -> Walk:
+    """Walks the layers in the job's direction; a walk that was made for the same before keeps its answer."""
+    from overhangs.tasks import walk_layers
+
+    require(user, "edit")
+    there = queries.direction_of(part)
+    if there is None:
+        raise Refused(
+            "no_direction",
+            "No direction is known yet.",
+            "Wait for the first candidate, or choose a direction; then walk the layers.",
+        )
+    if not part.facts["watertight"]:
+        raise Refused(
+            "not_closed",
+            "The surface is open, so its layers have no inside.",
+            "Close it in the program that made it, and import it again.",
+            422,
+        )
+    digest = queries.digest_of(part, there[0])
+    made = part.walks.filter(digest=digest).exclude(work__state__in=BROKEN_OFF).first()
+    if made:
+        return made
+    process = process_of(part.workshop, part.job["process"])["numbers"]
+    walk = Walk.objects.create(part=part, up=there[0], process=process, digest=digest)
+    walk.work = order_work(user, "walk", {"walk": str(walk.id)}, walk_layers)
+    walk.save(update_fields=["work"])
+    record(user, "layers walked", walk, after={"up": walk.up})
+    return walk
+
+
+def keep(walk_id: str, name: str, value) -> None:
+    """One result of a walk, as soon as it is known."""
+    if name in ("facets", "outlines"):
+        value = store.put(value)
+    Walk.objects.filter(id=walk_id).update(**{name: value})
+
+
+@transaction.atomic
+def settle(user, walk: Walk, base: int, numbers: list[int], state: str, reason: str) -> None:
+    """Settles findings of a walk by their numbers on the part, all with one reason; *open* takes that back."""
+    require(user, "edit")
+    reason = reason.replace("\x00", "").strip()
+    if state not in STATES:
+        raise Refused("bad_options", f"A finding cannot be {state!r}.", f"Use {', '.join(STATES)}.", 422)
+    if state != "open" and len(reason) < 3:
+        raise Refused("reason_needed", "Say why.", "A few words are enough.", 422)
+    found = {r["number_on_part"]: r for r in queries.findings(walk)["rows"]} if walk.truth else {}
+    unknown = [n for n in numbers if n not in found]
+    if unknown or not numbers:
+        told = f"This walk has no finding {unknown[0]}." if unknown else "No finding was named."
+        raise Refused("no_finding", told, "Load the page again, and settle it there.", 422)
+    chosen = [found[n] for n in numbers]
+    old = {r["settled"]["id"] for r in chosen if r["settled"]}
+    kept = [r for r in walk.part.job["findings"]["rows"] if r["id"] not in old]
+    if state != "open":
+        kept += [_row(user, walk, r, state, reason) for r in chosen]
+    words = f"{'finding' if len(chosen) == 1 else f'{len(chosen)} findings'} {STATES[state]}"
+    walk.part.sheet = sheets.amend(user, walk.part.sheet_id, base, {"findings": {"rows": kept}}, words)
+    record(user, words, walk, after={"numbers": numbers, "reason": reason})
+
+
+def _row(user, walk: Walk, finding: dict, state: str, reason: str) -> dict:
+    """What is kept of a settled finding: enough to know it again, and to tell of it when it is found no more.
+
+    Its id is the same whoever settles it, so that two people who do see each other's reason.
+    """
+    return {
+        "id": f"{str(walk.id)[:8]}-{finding['number_on_part']}",
+        "walk": str(walk.id),
+        "up": walk.up,
+        "kind": finding["kind"],
+        "centre_mm": finding["centre_mm"],
+        "area_mm2": finding["area_mm2"],
+        "number": finding["number"],
+        "unit": finding["unit"],
+        "sentence": finding["sentence"],
+        "state": state,
+        "reason": reason,
+        "by": user.shown_name,
+        "at": timezone.now().isoformat(),
+    }

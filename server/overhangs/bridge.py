@@ -1,0 +1,106 @@
+"""The only file of this app that calls the engine. ``walk`` runs in a process of its own; the rest answers at once."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from hewel_engine import ENGINE_VERSION
+from hewel_engine.errors import InputError
+from hewel_engine.geometry.features import find_bores
+from hewel_engine.geometry.frames import direction_words, unit
+from hewel_engine.geometry.rays import RayScene
+from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.io.packing import pack_outlines, unpack_bores, unpack_solid, unpack_surfaces
+from hewel_engine.overhangs.findings import finding_of
+from hewel_engine.overhangs.truth import truth_of
+from hewel_engine.printing.paths import hop, layer_paths, seconds_of
+from hewel_engine.processes import Process
+
+__all__ = ["ENGINE_VERSION", "InputError", "direction_words", "unit"]
+
+
+def walk(solid: bytes, view: bytes, bores: list | None, up: list, process: dict) -> Iterator[tuple]:
+    """Events of a walk up the layers. Results ``truth`` (dict) and ``facets`` (int16 a facet: 1 + its region, 0 for
+    none) answer what hangs; ``outlines`` (bytes) and ``log`` (dict of columns) complete it.
+    """
+    yield ("doing", 0, 4, "preparing the part")
+    mesh, process = unpack_solid(solid), Process(**process)
+    rays = RayScene(mesh)
+    known = find_bores(mesh, rays, unpack_surfaces(solid)) if bores is None else unpack_bores(view, bores)
+    stack = LayerStack(mesh, unit(up), process.layer)
+    yield ("doing", 1, 4, f"cutting {stack.count:,} layers")
+    yield ("result", "outlines", pack_outlines(stack))
+    yield ("doing", 2, 4, "looking at what hangs")
+    truth = truth_of(stack, process, known, rays)
+    label = np.zeros(len(mesh.faces), "<i2")
+    for number, region in enumerate(truth.regions, start=1):
+        label[region.facets] = number
+    told = truth.as_dict()
+    for row in told["regions"]:
+        row["diameter_mm"] = None if row["bore"] is None else known[row["bore"]].diameter
+    yield ("result", "facets", label.tobytes())
+    yield ("result", "truth", told)
+    yield ("doing", 3, 4, "drawing the lines of every layer")
+    yield ("result", "log", _log(stack, process))
+
+
+def _log(stack: LayerStack, process: Process) -> dict:
+    paths = layer_paths(stack, process)
+    short = lambda column: [float(f"{v:.6g}") for v in column]
+    return {
+        "layer_mm": stack.pitch,
+        "first_mm": stack.first,
+        "hop_mm": hop(stack),
+        "area_mm2": short(stack.integrals[:, 0]),
+        "perimeters_mm": short(paths.perimeters),
+        "solid_mm": short(paths.solid),
+        "sparse_mm": short(paths.sparse),
+        "path_s": short(paths.seconds),
+    }
+
+
+def seconds(log: dict, process: dict, copies: int) -> list[float]:
+    """Seconds from each layer to the next with so many copies printed together."""
+    got = seconds_of(np.array(log["path_s"]), log["hop_mm"], Process(**process), copies)
+    return [float(f"{v:.5g}") for v in got]
+
+
+def areas(labels: bytes, patches: list, count: int) -> list[float]:
+    """mm² of each of ``count`` regions that ``patches`` (pieces of facets) cover."""
+    region = np.frombuffer(labels, "<i2")
+    out = np.zeros(count + 1)
+    for patch in patches:
+        np.add.at(out, region[patch.facets], patch.areas)
+    return out[1:].tolist()
+
+
+def fit_of(bore: dict, fitted: list[tuple[dict, str]]) -> str | None:
+    """The fit of a bore (as the facts tell it) among (cylinder, fit) of the faces that have one."""
+    centre, axis = np.array(bore["centre_mm"]), np.array(bore["axis"])
+    for shape, fit in fitted:
+        body = shape["cylinder"]
+        off = np.array(body["point"]) - centre
+        beside = np.linalg.norm(off - axis * (off @ axis))
+        radius = bore["diameter_mm"] / 2
+        if (
+            abs(np.array(body["axis"]) @ axis) > 0.9998
+            and beside < 0.1 + 0.01 * radius
+            and abs(body["radius"] - radius) < 0.1 + 0.01 * radius
+        ):
+            return fit
+    return None
+
+
+def finding(region: dict, process: dict, fit: str | None, protected: float) -> dict:
+    """A region as a finding in words and numbers."""
+    found = finding_of(region, Process(**process), region["diameter_mm"], fit, protected)
+    return {
+        "kind": found.code,
+        "verdict": found.verdict,
+        "sentence": found.sentence,
+        "number": found.number,
+        "unit": found.unit,
+        "limit": found.limit,
+        "because": list(found.because),
+        "clearance_mm": found.clearance,
+    }
