@@ -11,7 +11,7 @@ const rooms = {
   scene: ["app", "features", "plots", "api", "ui"],
   features: ["app"],
 };
-const features = ["signin", "shelf", "part", "direction", "people", "requirements", "farm"];
+const features = ["signin", "shelf", "part", "direction", "people", "requirements", "farm", "overhangs"];
 
 const forbid = (names, message) => ({
   "no-restricted-imports": ["error", { patterns: [{ group: names, message }] }],

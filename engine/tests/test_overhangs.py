@@ -301,3 +301,15 @@ def test_a_fitted_bore_protected_faces_and_small_gaps_are_doubted():
     (bridge,) = regions_of(narrow)
     assert bridge.over_part and bridge.drop == pytest.approx(0.3, abs=1e-3)
     assert "Only 0.30 mm above the part below" in found_in(bridge, clean_bridge=14.0).because[0]
+
+
+def test_what_hangs_where_an_island_has_met_the_rest_is_a_region_of_its_own():
+    block = box(20, 30, 40).translate((0, 0, 20))
+    ring = rod(6, 14, 96, axis="x").translate((40, 0, 24))
+    shaft = rod(40, 6, 96, axis="x").translate((25, 0, 24))
+    found = regions_of(block + ring + shaft)
+    assert [r.kind for r in found] == ["island", "bridge", "ledge"], "the ring, the shaft, and its stub beyond the ring"
+    island, between, stub = found
+    assert island.low == pytest.approx(10, abs=0.1) and island.high < 18
+    assert between.low == pytest.approx(18, abs=0.1) and between.span == pytest.approx(37 - 10, abs=0.1)
+    assert stub.reach == pytest.approx(2, abs=0.1)

@@ -59,7 +59,24 @@ def test_the_portable_limit_needs_no_record_and_a_missing_coupon_falls_back():
     for grade in ("portable", "hidden", "visible"):
         process, origins = on_the_farm({}, PETG, {}, {}, grade, {})
         assert process.limit == 45 and origins["limit"][0] == "handbook"
-        assert process == Process(), "with no record at all, everything is the starting value"
+        bridges = {"rough_bridge": 10.0} if grade == "visible" else {}
+        assert process == Process(**bridges), "with no record at all, everything is the starting value"
+
+
+def test_bridges_follow_the_grade():
+    told = {n: Reading(v, "coupon").as_dict() for n, v in (("clean_bridge", 14.0), ("rough_bridge", 26.0))}
+    limits = {}
+    for grade in ("portable", "hidden", "visible"):
+        process, origins = on_the_farm({}, PETG, {}, told, grade, {})
+        limits[grade] = (process.clean_bridge, process.rough_bridge, origins["rough_bridge"])
+    assert limits["portable"] == (10, 20, ("handbook", "portable")), "any machine, not this farm's best"
+    assert limits["hidden"] == (14, 26, ("coupon", "capability"))
+    assert limits["visible"] == (14, 14, ("coupon", "capability")), "a rough underside is not accepted where it is seen"
+
+
+def test_the_droop_of_a_process_is_that_of_its_lying_bores():
+    process, origins = on_the_farm({}, PETG, {}, {"bore_lying": Reading(0.22, "coupon").as_dict()}, "hidden", {})
+    assert process.droop == 0.22 and origins["droop"] == ("coupon", "capability")
 
 
 def test_what_is_out_of_bounds_is_refused_in_words():

@@ -211,12 +211,20 @@ def log_out(walk: Walk, copies: int) -> dict:
 def events(walk: Walk, seconds: list[float], least: float) -> list[dict]:
     """What happens at a height, lowest first: mid-air starts, bridges, stretches that wait for cooling."""
     words = {"island": "begins in mid-air", "bridge": "bridge", "bore_roof": "bore roof"}
-    out = [
-        {"z_mm": r["z_mm"], "to_mm": r["top_mm"], "kind": r["kind"], "words": words[r["kind"]]}
-        for r in walk.truth["regions"]
-        if r["kind"] in words and r["area_mm2"] > 0
-    ]
     h = walk.log["layer_mm"]
+    like: dict[tuple, list[dict]] = {}
+    for r in walk.truth["regions"]:
+        if r["kind"] in words:
+            like.setdefault((r["kind"], round(r["z_mm"] / h)), []).append(r)
+    out = [
+        {
+            "z_mm": rows[0]["z_mm"],
+            "to_mm": max(r["top_mm"] for r in rows),
+            "kind": kind,
+            "words": f"{len(rows)} × {words[kind]}" if len(rows) > 1 else words[kind],
+        }
+        for (kind, _), rows in like.items()
+    ]
     begin = None
     for k, s in enumerate([*seconds, 0.0]):
         waiting = k < len(seconds) and s <= least + 1e-6

@@ -58,8 +58,8 @@ def rim_of(plan: CrossSection, hold: CrossSection) -> Rim:
 
 
 @njit(cache=True, nogil=True)
-def _longest_chords(start, end, held, angles, lines):
-    """(angles,) longest line across the region in each direction; inf where a line ends on a free edge."""
+def _longest_chords(start, end, held, angles, lines, slack):
+    """(angles,) longest line across the region in each direction; inf where one longer than ``slack`` ends free."""
     n = len(start)
     out = np.zeros(len(angles))
     u, grip = np.empty(n), np.empty(n, np.bool_)
@@ -70,6 +70,8 @@ def _longest_chords(start, end, held, angles, lines):
             v = -start[e, 0] * s + start[e, 1] * c
             low, high = min(low, v), max(high, v)
         for line in range(lines):
+            if out[t] == np.inf:
+                break
             level = low + (line + 0.5) / lines * (high - low)
             m = 0
             for e in range(n):
@@ -84,21 +86,23 @@ def _longest_chords(start, end, held, angles, lines):
             order = np.argsort(u[:m])
             for i in range(0, m - 1, 2):  # crossings of a line come in pairs: in, out, in, out
                 a, b = order[i], order[i + 1]
-                if not (grip[a] and grip[b]):
+                if grip[a] and grip[b]:
+                    out[t] = max(out[t], u[b] - u[a])
+                elif u[b] - u[a] > slack:
                     out[t] = np.inf
-                out[t] = max(out[t], u[b] - u[a])
-            if out[t] == np.inf:
-                break
+    out[out == 0] = np.inf
     return out
 
 
-def bridge_span(rim: Rim) -> float | None:
+def bridge_span(rim: Rim, slack: float) -> float | None:
     """The longest line across the region in the direction where that is shortest, among the directions in which
     every line is held at both ends; None when there is no such direction. mm.
+
+    Lines up to ``slack`` (mm) hold themselves: at the ends of a region they cross the little that its neighbours add.
     """
     if not rim.held.any():
         return None
-    chords = _longest_chords(rim.start, rim.end, rim.held, rim.lean + TURNS, LINES)
+    chords = _longest_chords(rim.start, rim.end, rim.held, rim.lean + TURNS, LINES, slack)
     best = float(chords.min())
     return best if np.isfinite(best) else None
 

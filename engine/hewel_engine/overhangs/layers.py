@@ -4,7 +4,7 @@ The plan of a linked region is all that its layers add beyond the ones below the
 reach are the true ones and not short of a step at either end.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -36,7 +36,11 @@ class Hanging:
     """It begins in mid-air: some component of a layer touches nothing below."""
     steep: bool = False
     """In some layer it reaches out more than half a line beyond what the limit allows."""
-    tips: list[tuple[int, CrossSection, tuple]] = field(default_factory=list)
+
+    def touches(self, k: int, box: tuple, near: CrossSection) -> bool:
+        """Whether it comes as near as TOUCH in this layer or the one below; ``box`` bounds what ``near`` grew from."""
+        tips = (p for at, p in reversed(self.pieces) if at >= k - 1)
+        return any(bounds_meet(box, tip.bounds(), TOUCH) and not (near ^ tip).is_empty() for tip in tips)
 
     @cached_property
     def plan(self) -> CrossSection:
@@ -112,51 +116,48 @@ def hanging(stack: LayerStack, process: Process) -> list[Hanging]:
     wanted, begins = worth_looking(stack, process)
     done: list[Hanging] = []
     alive: list[Hanging] = []
-    for k in map(int, np.flatnonzero(wanted)):
-        here, below = stack.plan(k), stack.plan(k - 1)
-        if here is below:
+    afloat: list[CrossSection] = []  # components of the layer below that nothing holds up yet
+    for k in range(1, stack.count):
+        if not wanted[k] and not afloat:
             continue
-        pieces = [(p, True, True) for p in _floating(here, below)] if begins[k] else []
+        here, below = stack.plan(k), stack.plan(k - 1)
+        bodies = here.decompose() if begins[k] or afloat else []
+        held = below - united(afloat) if afloat else below
+        afloat = [c for c in bodies if (c ^ held).is_empty()]
+        if not wanted[k] or here is below:
+            continue
+        fresh = [c for c in afloat if (c ^ below).is_empty()]
         reached = grown(below, step)
         beyond = here - reached
-        for lone, _, _ in pieces:
-            beyond -= lone
+        for start in fresh:
+            beyond -= start
+        pieces = []
         if not beyond.is_empty():
             steep = beyond - grown(reached.simplify(COARSE), process.width / 2)
-            added = (grown(beyond, step + TOUCH) ^ here) - below
-            pieces += [(p, False, not (steep ^ p).is_empty()) for p in added.decompose()]
+            # All that the layer adds there; in a corner beside a wall the step reaches √2 times as far.
+            added = (grown(beyond, 1.5 * step) ^ here) - below
+            pieces = [(p, not (steep ^ p).is_empty()) for p in added.decompose()]
         done += [r for r in alive if r.last < k - 1]
-        alive = [r for r in alive if r.last >= k - 1]
-        for piece, lone, steep in pieces:
-            alive = _linked(alive, k, piece, lone, steep)
+        alive = [r for r in alive if r.last >= k - 1] + [Hanging(k, k, [(k, c)], True, True) for c in fresh]
+        floating = united(afloat) if afloat else None
+        for piece, is_steep in pieces:
+            floats = floating is not None and not (piece ^ floating).is_empty()
+            alive = _linked(alive, k, piece, floats, is_steep)
     return sorted(done + alive, key=lambda r: r.first)
 
 
-def _floating(here: CrossSection, below: CrossSection) -> list[CrossSection]:
-    """Components of a layer that touch nothing of the one below."""
-    return [c for c in here.decompose() if (c ^ below).is_empty()]
-
-
-def _linked(alive: list[Hanging], k: int, piece: CrossSection, lone: bool, steep: bool) -> list[Hanging]:
+def _linked(alive: list[Hanging], k: int, piece: CrossSection, floats: bool, steep: bool) -> list[Hanging]:
     """The regions with one more piece, which joins those that it touches.
 
-    An island stays a region of its own where it grows into something else: what joins it there is not in mid-air.
+    An island grows only while nothing holds it: what hangs where it has met the rest is a region of its own.
     """
-    box = piece.bounds()
-    near = grown(piece, TOUCH)
-    mine = [
-        r
-        for r in alive
-        if any(bounds_meet(box, bounds, TOUCH) and not (near ^ tip).is_empty() for _, tip, bounds in r.tips)
-    ]
-    fast = [r for r in mine if not r.island]
-    mine = [] if lone and not mine else fast or mine[:1]
+    box, near = piece.bounds(), grown(piece, TOUCH)
+    mine = [r for r in alive if r.island == floats and r.touches(k, box, near)]
     joined = Hanging(
         min((r.first for r in mine), default=k),
         k,
         [p for r in mine for p in r.pieces] + [(k, piece)],
-        all(r.island for r in mine) and (lone or bool(mine)),
+        bool(mine) and floats,
         steep or any(r.steep for r in mine),
-        [t for r in mine for t in r.tips if t[0] >= k - 1] + [(k, piece, box)],
     )
     return [*(r for r in alive if r not in mine), joined]

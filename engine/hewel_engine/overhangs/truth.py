@@ -254,7 +254,7 @@ def _measure(surface: _Surface, region: Overhang, link: Hanging | None) -> None:
         region.kind, region.reach = "bed_round" if round_ else "slope", _stands_out(surface, rows)
         return
     rim = rim_of(link.plan, link.hold(stack))
-    span = None if round_ else bridge_span(rim)
+    span = None if round_ else bridge_span(rim, surface.process.width)
     if span is not None:
         region.kind, region.span = "bridge", span
     else:

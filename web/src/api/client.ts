@@ -33,6 +33,11 @@ export type RecordIn = components["schemas"]["RecordIn"];
 export type Kind = FarmRecord["kind"];
 /** Sections of a job as they are sent; numbers with units go as they were typed. */
 export type Sections = Record<string, Record<string, unknown>>;
+export type Overhangs = components["schemas"]["OverhangsOut"];
+export type Walk = components["schemas"]["WalkOut"];
+export type Finding = components["schemas"]["FindingOut"];
+export type Gone = components["schemas"]["GoneRow"];
+export type LayerLog = components["schemas"]["LogOut"];
 export type Clash = components["schemas"]["ClashOut"];
 export type Desk = components["schemas"]["Desk"];
 export type Weights = components["schemas"]["Weights"];
@@ -158,6 +163,20 @@ export const api = {
     take<Needs>(client.POST("/api/needs/{part_id}/acknowledge", { params: { path: { part_id: part } }, body: { base } })),
   settle: (part: string, base: number) =>
     take<Needs>(client.POST("/api/needs/{part_id}/settle", { params: { path: { part_id: part } }, body: { base } })),
+
+  overhangs: (part: string) => take<Overhangs>(client.GET("/api/overhangs/of/{part_id}", { params: { path: { part_id: part } } })),
+  walkLayers: (part: string) => take<Overhangs>(client.POST("/api/overhangs/of/{part_id}", { params: { path: { part_id: part } } })),
+  layerLog: (walk: string, copies: number) =>
+    take<LayerLog>(client.GET("/api/overhangs/{walk_id}/log", { params: { path: { walk_id: walk }, query: { copies } } })),
+  layerBytes: async (walk: string, what: "outlines" | "facets", digest: string): Promise<ArrayBuffer> => {
+    const answer = await fetch(`/api/overhangs/${walk}/${what}/${digest}`);
+    if (!answer.ok) throw problem(answer.status, null);
+    return answer.arrayBuffer();
+  },
+  settleFindings: (walk: string, base: number, findings: number[], state: "accepted" | "not_applicable" | "open", reason: string) =>
+    take<Overhangs>(
+      client.POST("/api/overhangs/{walk_id}/settle", { params: { path: { walk_id: walk } }, body: { base, findings, state, reason } }),
+    ),
 
   farm: () => take<Farm>(client.GET("/api/farm")),
   beginRecord: (kind: Kind, record: RecordIn) => take<FarmRecord>(client.POST("/api/farm", { params: { query: { kind } }, body: record })),

@@ -2,7 +2,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 
-import { ApiProblem, type Job, type Part, type Sections, type SweepOut, type Weights, type Work, api } from "./client";
+import { decodeOutlines } from "../domain/layers";
+import { ApiProblem, type Job, type Part, type Sections, type SweepOut, type Walk, type Weights, type Work, api } from "./client";
 
 export const isOpen = (work: Work | undefined): boolean => work?.state === "waiting" || work?.state === "running";
 
@@ -117,6 +118,41 @@ export const useBoresIn = (part: Pick<Part, "id" | "version" | "study">, up: rea
     staleTime: Infinity,
   });
 
+/** What hangs; looked at again while the layers are being walked. */
+export const useOverhangs = (part: Pick<Part, "id" | "version" | "study">) =>
+  useQuery({
+    queryKey: ["overhangs", part.id, part.version, part.study],
+    queryFn: () => api.overhangs(part.id),
+    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
+    refetchInterval: (q) => (isOpen(q.state.data?.walk?.work) ? 250 : q.state.data?.up === null ? 1500 : false),
+  });
+
+const OUTLINES = { what: "outlines", read: decodeOutlines } as const;
+const FACETS = { what: "facets", read: (data: ArrayBuffer) => new Int16Array(data) } as const;
+
+function useLayerBytes<T>(walk: string | undefined, digest: string | null | undefined, { what, read }: { what: "outlines" | "facets"; read: (data: ArrayBuffer) => T }) {
+  return useQuery({
+    queryKey: ["layer-bytes", walk, what, digest],
+    queryFn: async () => read(await api.layerBytes(walk ?? "", what, digest ?? "")),
+    enabled: !!walk && !!digest,
+    staleTime: Infinity,
+  });
+}
+
+export const useOutlines = (walk: Walk | null | undefined) => useLayerBytes(walk?.id, walk?.outlines, OUTLINES);
+
+/** The finding of every facet by its number, 0 for none. */
+export const useFindingFacets = (walk: Walk | null | undefined) => useLayerBytes(walk?.id, walk?.facets, FACETS);
+
+export const useLayerLog = (walk: Walk | null | undefined, copies: number) =>
+  useQuery({
+    queryKey: ["layer-log", walk?.id, copies],
+    queryFn: () => api.layerLog(walk?.id ?? "", copies),
+    enabled: !!walk?.told,
+    placeholderData: (before, query) => (query?.queryKey[1] === walk?.id ? before : undefined),
+    staleTime: Infinity,
+  });
+
 export const useFarm = () => useQuery({ queryKey: ["farm"], queryFn: api.farm, staleTime: 0 });
 
 export const usePeople = () => useQuery({ queryKey: ["people"], queryFn: api.people });
@@ -147,7 +183,7 @@ export function useRefresh() {
   const client = useQueryClient();
   return (part: Pick<Part, "id" | "sheet">) =>
     Promise.all(
-      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"]].map((queryKey) => client.invalidateQueries({ queryKey })),
+      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"], ["overhangs", part.id]].map((queryKey) => client.invalidateQueries({ queryKey })),
     );
 }
 

@@ -5,12 +5,13 @@ import { Popover } from "radix-ui";
 import { type ReactNode, useMemo, useState } from "react";
 
 import { type Part, api } from "../api/client";
-import { useParts, usePart, useRefresh, useSend, useSession } from "../api/queries";
+import { useOverhangs, useParts, usePart, useRefresh, useSend, useSession } from "../api/queries";
 import { size } from "../domain/figures";
 import { mayEdit } from "../domain/roles";
 import { type Vec3, directionWords, toVec3 } from "../domain/vectors";
 import { Direction } from "../features/direction/Direction";
 import { Requirements } from "../features/requirements/Requirements";
+import { Overhangs } from "../features/overhangs/Overhangs";
 import { PartFacts } from "../features/part/PartFacts";
 import { type Command, Commands, useCommands } from "../ui/commands";
 import { Button, Input, type State, StateMark, Trouble } from "../ui/controls";
@@ -181,6 +182,7 @@ function Stages({ id }: { id: string }) {
       { name: "Stage: part", keys: "p", run: () => void navigate({ to: "/parts/$partId/facts", params: { partId: id } }) },
       { name: "Stage: requirements", keys: "r", run: () => void navigate({ to: "/parts/$partId/requirements", params: { partId: id } }) },
       { name: "Stage: direction", keys: "d", run: () => void navigate({ to: "/parts/$partId/direction", params: { partId: id } }) },
+      { name: "Stage: overhangs", keys: "h", run: () => void navigate({ to: "/parts/$partId/overhangs", params: { partId: id } }) },
     ],
     [navigate, id],
   );
@@ -197,11 +199,17 @@ function Stages({ id }: { id: string }) {
         state={data?.choice ? (data.choice.stale_because.length ? "stale" : "settled") : "open"}
         line={data?.choice ? (data.choice.stale_because.length ? `${data.choice.stale_because.join(", ")} changed` : directionWords(toVec3(data.choice.up))) : "choose one"}
       />
+      {data && <OverhangsStage part={data} />}
     </>
   );
 }
 
-function Stage({ to, id, name, state, line }: { to: "facts" | "requirements" | "direction"; id: string; name: string; state: State; line: string }) {
+function OverhangsStage({ part }: { part: Part }) {
+  const { data } = useOverhangs(part);
+  return <Stage to="overhangs" id={part.id} name="Overhangs" state={data?.stage.state ?? "empty"} line={data?.stage.line ?? " "} />;
+}
+
+function Stage({ to, id, name, state, line }: { to: "facts" | "requirements" | "direction" | "overhangs"; id: string; name: string; state: State; line: string }) {
   return (
     <Link
       to={`/parts/$partId/${to}`}
@@ -244,4 +252,8 @@ export function RequirementsPage() {
 
 export function DirectionPage() {
   return <WithPart>{(part) => <Direction key={part.id} part={part} />}</WithPart>;
+}
+
+export function OverhangsPage() {
+  return <WithPart>{(part) => <Overhangs key={part.id} part={part} />}</WithPart>;
 }

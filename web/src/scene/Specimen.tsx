@@ -1,13 +1,14 @@
 /** The part on a turntable: drag turns it, the wheel brings it nearer; no bed, no handles. */
 import { Canvas, type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
-import { Matrix4, Vector3 } from "three";
+import { Matrix4, Plane, Vector3 } from "three";
 
 import { figure } from "../domain/figures";
 import type { Vec3 } from "../domain/vectors";
-import { INK, Paper } from "./paper";
+import { INK, Paper, REGION_COLOURS } from "./paper";
+import { Section } from "./Section";
 import { type Shape, floorOf, raycast, standing, tint } from "./shape";
-import { type Picture, START, type View, eye, picture } from "./view";
+import { type Picture, type Place, START, type View, between, eye, facing, picture } from "./view";
 
 /** A facet pointed at, and where on the part, mm. */
 export interface Pointed {
@@ -28,10 +29,38 @@ export interface SpecimenProps {
   /** Called when a facet is pressed without turning the part. */
   onPick?: (pointed: Pointed, pixelsPerMm: number) => void;
   /** The region of each facet (0 for none) and the colour of each region. */
-  tints?: { regions: Uint8Array; colours: readonly number[] };
+  tints?: { regions: ArrayLike<number>; colours: readonly number[]; dyes?: readonly string[] };
+  /** The layer that the part is cut at: its height above the plate, and its outlines in the standing part's plan. */
+  cut?: { height: number; loops: readonly Float32Array[] } | null;
+  /** A place to fly to; another object flies anew. */
+  fly?: Place | null;
   /** Drawn over the part. */
   over?: (picture: Picture, width: number, height: number) => ReactNode;
   label: string;
+}
+
+const FLIGHT = 420; // ms
+
+/** Turns and moves the view to a place, unless the person asked for less motion. */
+function useFlight(place: Place | null, shape: Shape, up: Vec3, setView: (change: (v: View) => View) => void) {
+  useEffect(() => {
+    if (!place) return;
+    const there = facing(shape, up, place);
+    const still = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
+    let frame = 0;
+    let from: View | null = null;
+    const begin = performance.now();
+    const step = (now: number) => {
+      const share = still ? 1 : Math.min(1, (now - begin) / FLIGHT);
+      setView((v) => {
+        from ??= v;
+        return between(from, there, share);
+      });
+      if (share < 1) frame = requestAnimationFrame(step);
+    };
+    frame = requestAnimationFrame(step);
+    return () => cancelAnimationFrame(frame);
+  }, [place, shape, up, setView]);
 }
 
 const STILL = 4; // px: a press that moves less is no turn
@@ -45,6 +74,7 @@ export function Specimen(props: SpecimenProps) {
   const turn = (yaw: number, pitch: number) =>
     setView((v) => ({ ...v, yaw: v.yaw + yaw, pitch: Math.max(-1.5, Math.min(1.5, v.pitch + pitch)) }));
   const near = (factor: number) => setView((v) => ({ ...v, zoom: Math.max(0.3, Math.min(12, v.zoom * factor)) }));
+  useFlight(props.fly ?? null, shape, up, setView);
   const box = useRef<HTMLDivElement>(null);
   const drawn = useMemo(() => picture(shape, up, view, seen.pixels), [shape, up, view, seen.pixels]);
 
@@ -121,35 +151,51 @@ interface StandingProps extends SpecimenProps {
   under: { current: Pointed | null };
 }
 
-function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, tints, view, onSeen, under }: StandingProps) {
+function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, tints, cut = null, view, onSeen, under }: StandingProps) {
   const paper = useMemo(() => new Paper(), []);
-  const { camera, size, invalidate } = useThree();
+  const ink = useMemo(() => INK.clone(), []);
+  const { camera, size, invalidate, gl } = useThree();
+  const floor = useMemo(() => floorOf(shape, up), [shape, up]);
   const matrix = useMemo(() => standing(shape, up), [shape, up]);
   const back = useMemo(() => new Matrix4().copy(matrix).invert(), [matrix]);
   const [hotFace, setHotFace] = useState(-1);
   const pixels = (Math.min(size.width, size.height) / (2.15 * shape.radius)) * view.zoom;
 
   useEffect(() => onSeen({ pixels, width: size.width, height: size.height }), [onSeen, pixels, size.width, size.height]);
-  useEffect(() => paper.stand(up, shape.centre, floorOf(shape, up), limit), [paper, shape, up, limit]);
+  useEffect(() => paper.stand(up, shape.centre, floor, limit), [paper, shape, up, floor, limit]);
+  useEffect(() => {
+    // Ink goes the way of the paper; the plane stands a little higher, so that the cut itself keeps its rim.
+    gl.localClippingEnabled = true;
+    paper.cut = cut?.height ?? null;
+    ink.clippingPlanes = cut ? [new Plane(new Vector3(0, 0, -1), floor + cut.height + 1e-3)] : [];
+    invalidate();
+  }, [paper, ink, gl, cut, floor, invalidate]);
   const wide = faces?.wide ?? false;
   const onDesk = faces?.onDesk ?? -1;
   useEffect(() => {
     // Lines stand for layers, but never nearer to each other than the eye can part.
-    paper.pitch = layer * Math.max(1, Math.ceil(4 / (layer * pixels)));
+    paper.pitch = layer * Math.max(1, Math.ceil(5.5 / (layer * pixels)));
     paper.hot = hot;
     paper.light(faces ? hotFace : -1, onDesk, wide);
     invalidate();
   }, [paper, layer, pixels, hot, hotFace, faces, onDesk, wide, up, limit, shape, invalidate]);
   useEffect(() => {
     if (tints) tint(shape, tints.regions, tints.colours);
+    paper.dyes = tints?.dyes ?? REGION_COLOURS;
     invalidate();
-  }, [shape, tints, invalidate]);
-  useEffect(() => () => paper.dispose(), [paper]);
+  }, [paper, shape, tints, invalidate]);
+  useEffect(
+    () => () => {
+      paper.dispose();
+      ink.dispose();
+    },
+    [paper, ink],
+  );
 
   useFrame(() => {
-    camera.position.set(...eye(view)).multiplyScalar(1000);
+    camera.position.set(...eye(view)).multiplyScalar(1000).add(new Vector3(...view.at));
     camera.up.set(0, 0, 1);
-    camera.lookAt(0, 0, 0);
+    camera.lookAt(...view.at);
     camera.zoom = pixels;
     camera.updateProjectionMatrix();
   }, -1);
@@ -170,10 +216,13 @@ function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, ti
   };
   const listens = onPoint ?? onPick;
   return (
-    <group matrixAutoUpdate={false} matrix={matrix}>
-      <mesh geometry={shape.geometry} material={paper} raycast={raycast} onPointerMove={listens && point} onPointerOut={listens && leave} />
-      <lineSegments geometry={shape.edges} material={INK} raycast={() => null} />
-    </group>
+    <>
+      <group matrixAutoUpdate={false} matrix={matrix}>
+        <mesh geometry={shape.geometry} material={paper} raycast={raycast} onPointerMove={listens && point} onPointerOut={listens && leave} />
+        <lineSegments geometry={shape.edges} material={ink} raycast={() => null} />
+      </group>
+      {cut && <Section loops={cut.loops} height={floor + cut.height} />}
+    </>
   );
 }
 

@@ -34,6 +34,7 @@ const vertex = /* glsl */ `
 const fragment = /* glsl */ `
   uniform vec3 uUp;
   uniform float uFloor;
+  uniform float uCut;
   uniform float uLimit;
   uniform float uPitch;
   uniform float uHot;
@@ -52,6 +53,7 @@ const fragment = /* glsl */ `
     vec3 paper = vec3(0.905, 0.872, 0.776);
     vec3 colour = paper * light;
     float h = vHeight - uFloor;
+    if (h > uCut) discard;
     float d = dot(normalize(vNormalPart), uUp);
     bool needs = d < -uLimit && h > 0.05;
     if (needs) colour = mix(colour, vec3(0.702, 0.149, 0.118), 0.62);
@@ -63,13 +65,16 @@ const fragment = /* glsl */ `
       float t = h / uPitch;
       float width = fwidth(t);
       float line = smoothstep(0.5 - 0.9 * width, 0.5, abs(fract(t) - 0.5));
-      colour *= 1.0 - 0.16 * line * step(width, 0.6);
+      colour *= 1.0 - 0.16 * line * (1.0 - smoothstep(0.42, 0.6, width));
     }
     float facing = abs(n.z);
     colour *= mix(0.62, 1.0, smoothstep(0.02, 0.16, facing));
     gl_FragColor = vec4(colour, 1.0);
   }
 `;
+
+const UNCUT = 1e9;
+const dyed = (colours: readonly string[]) => Array.from({ length: 8 }, (_, i) => new THREE.Color().setStyle(colours[i] ?? "#000000", THREE.LinearSRGBColorSpace));
 
 export class Paper extends THREE.ShaderMaterial {
   constructor() {
@@ -84,13 +89,14 @@ export class Paper extends THREE.ShaderMaterial {
         uUp: { value: new THREE.Vector3(0, 0, 1) },
         uCentre: { value: new THREE.Vector3() },
         uFloor: { value: 0 },
+        uCut: { value: UNCUT },
         uLimit: { value: 1 },
         uPitch: { value: 0 },
         uHot: { value: 0 },
         uHotFace: { value: -1 },
         uFaceOnDesk: { value: -1 },
         uWide: { value: 0 },
-        uTints: { value: REGION_COLOURS.map((c) => new THREE.Color().setStyle(c, THREE.LinearSRGBColorSpace)) },
+        uTints: { value: dyed(REGION_COLOURS) },
       },
     });
   }
@@ -106,6 +112,16 @@ export class Paper extends THREE.ShaderMaterial {
 
   set pitch(mm: number) {
     if (this.uniforms.uPitch) this.uniforms.uPitch.value = mm;
+  }
+
+  /** Nothing higher than this above the plate is drawn; null for the whole part. */
+  set cut(mm: number | null) {
+    if (this.uniforms.uCut) this.uniforms.uCut.value = mm ?? UNCUT;
+  }
+
+  /** The colours, 8 at most, that tinted regions name by number. */
+  set dyes(colours: readonly string[]) {
+    if (this.uniforms.uTints) this.uniforms.uTints.value = dyed(colours);
   }
 
   set hot(mark: number) {

@@ -73,11 +73,11 @@ it("finds the crease near a point, and none where there is none", () => {
 
 it("puts points where the camera shows them, and turns what is seen back", () => {
   const shape = decodeShape(packed());
-  const drawn = picture(shape, [0, 0, 1], { yaw: 0, pitch: 0, zoom: 1 }, 10);
+  const drawn = picture(shape, [0, 0, 1], { yaw: 0, pitch: 0, zoom: 1, at: [0, 0, 0] }, 10);
   expect(drawn.at([3, 4, 5])).toEqual({ x: 0, y: expect.closeTo(0) as number });
   const moved = drawn.at([4, 9, 7]);
   expect([moved.x, moved.y]).toEqual([expect.closeTo(10), expect.closeTo(-20)]);
-  const tilted = picture(shape, [0.6, 0, 0.8], { yaw: 0.7, pitch: -0.3, zoom: 1 }, 10);
+  const tilted = picture(shape, [0.6, 0, 0.8], { yaw: 0.7, pitch: -0.3, zoom: 1, at: [0, 0, 0] }, 10);
   const there: Vec3 = [0.48, -0.6, 0.64];
   tilted.direction(tilted.seen(there)).forEach((v, i) => {
     expect(v).toBeCloseTo(there[i] ?? 9);

@@ -103,8 +103,24 @@ export const raycast: typeof acceleratedRaycast = function (this: THREE.Mesh, ra
   acceleratedRaycast.call(this, ray, hits);
 };
 
-/** Colours facets by region: `regions` holds one byte a facet, `colours` the colour (0 to 7) of each region. */
-export function tint(shape: Shape, regions: Uint8Array, colours: readonly number[]): void {
+/** The way that a region of the surface faces, its facets counted by their area; null where it has none. */
+export function facingOf(shape: Shape, regions: ArrayLike<number>, region: number): Vec3 | null {
+  const p = shape.geometry.getAttribute("position").array;
+  const sum: [number, number, number] = [0, 0, 0];
+  const edge = (f: number, to: number, k: number) => (p[9 * f + 3 * to + k] ?? 0) - (p[9 * f + k] ?? 0);
+  for (let f = 0; f < regions.length; f++) {
+    if (regions[f] !== region) continue;
+    for (let k = 0; k < 3; k++) {
+      const [i, j] = [(k + 1) % 3, (k + 2) % 3];
+      sum[k] = (sum[k] ?? 0) + edge(f, 1, i) * edge(f, 2, j) - edge(f, 1, j) * edge(f, 2, i);
+    }
+  }
+  const length = Math.hypot(...sum);
+  return length > 0 ? [sum[0] / length, sum[1] / length, sum[2] / length] : null;
+}
+
+/** Colours facets by region: `regions` names the region of each facet, `colours` the colour (0 to 7) of each region. */
+export function tint(shape: Shape, regions: ArrayLike<number>, colours: readonly number[]): void {
   const attribute = shape.geometry.getAttribute("tint") as THREE.BufferAttribute;
   const out = attribute.array as Float32Array;
   for (let f = 0; 3 * f < out.length; f++) {

@@ -8,9 +8,47 @@ export interface View {
   yaw: number;
   pitch: number;
   zoom: number;
+  /** The point of the room that lies in the middle of the picture. */
+  at: Vec3;
 }
 
-export const START: View = { yaw: -0.62, pitch: 0.42, zoom: 1 };
+export const START: View = { yaw: -0.62, pitch: 0.42, zoom: 1, at: [0, 0, 0] };
+
+/** A place of the part to look at: a point, which way its surface faces, and how large it is; all in the part's frame. */
+export interface Place {
+  point: Vec3;
+  normal: Vec3;
+  size: number;
+}
+
+const STEEP = 1.15; // radians: the eye never stands quite below or above, where the part could not be told apart
+
+/** The view that shows a place from where it faces, large enough to see and with what is round it. */
+export function facing(shape: Shape, up: Vec3, { point, normal, size }: Place): View {
+  const stand = standing(shape, up);
+  const at = new THREE.Vector3(...point).applyMatrix4(stand);
+  const n = new THREE.Vector3(...normal).transformDirection(stand);
+  const flat = Math.hypot(n.x, n.y);
+  return {
+    yaw: flat > 0.05 ? Math.atan2(n.x, -n.y) : START.yaw,
+    pitch: Math.max(-STEEP, Math.min(STEEP, flat > 0.05 ? Math.atan2(n.z, flat) : Math.sign(n.z) * 0.75)),
+    zoom: Math.max(1, Math.min(4, (0.5 * shape.radius) / Math.max(size, 1))),
+    at: [at.x, at.y, at.z],
+  };
+}
+
+/** From one view to another, `share` of the way; the turn goes the short way round. */
+export function between(a: View, b: View, share: number): View {
+  const ease = share * share * (3 - 2 * share);
+  const mix = (x: number, y: number) => x + (y - x) * ease;
+  const turn = ((((b.yaw - a.yaw) % (2 * Math.PI)) + 3 * Math.PI) % (2 * Math.PI)) - Math.PI;
+  return {
+    yaw: a.yaw + turn * ease,
+    pitch: mix(a.pitch, b.pitch),
+    zoom: mix(a.zoom, b.zoom),
+    at: [mix(a.at[0], b.at[0]), mix(a.at[1], b.at[1]), mix(a.at[2], b.at[2])],
+  };
+}
 
 /** Where the eye is, as a unit vector of the room (z up). */
 export const eye = ({ yaw, pitch }: View): Vec3 => [Math.sin(yaw) * Math.cos(pitch), -Math.cos(yaw) * Math.cos(pitch), Math.sin(pitch)];
@@ -34,12 +72,13 @@ export function picture(shape: Shape, up: Vec3, view: View, pixelsPerMm: number)
   const right: Vec3 = [Math.cos(view.yaw), Math.sin(view.yaw), 0];
   const above: Vec3 = [ey * right[2] - ez * right[1], ez * right[0] - ex * right[2], ex * right[1] - ey * right[0]];
   const axes: [Vec3, Vec3, Vec3] = [right, above, [ex, ey, ez]];
+  const middle: Vec3 = [dot(view.at, right), dot(view.at, above), 0];
   const plain = (v: THREE.Vector3): Vec3 => [v.x, v.y, v.z];
   return {
     pixelsPerMm,
     at: (point) => {
       const p = plain(new THREE.Vector3(...point).applyMatrix4(stand));
-      return { x: dot(p, right) * pixelsPerMm, y: -dot(p, above) * pixelsPerMm };
+      return { x: (dot(p, right) - middle[0]) * pixelsPerMm, y: -(dot(p, above) - middle[1]) * pixelsPerMm };
     },
     seen: (direction) => {
       const d = plain(new THREE.Vector3(...direction).applyMatrix3(turn));

@@ -1,0 +1,266 @@
+/** What really hangs in the chosen direction: findings, the part cut at any layer, and the layer log. */
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+
+import { type Finding, type Overhangs as Known, type Part, api } from "../../api/client";
+import { isOpen, useFindingFacets, useLayerLog, useOutlines, useOverhangs, useRefresh, useSend, useSession, useShape } from "../../api/queries";
+import { figure, hours, measure } from "../../domain/figures";
+import { KINDS } from "../../domain/layers";
+import { ORIGIN_MARK } from "../../domain/origins";
+import { mayEdit } from "../../domain/roles";
+import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
+import { LayerLog, type Stretch } from "../../plots/LayerLog";
+import { Specimen } from "../../scene/Specimen";
+import { decodeShape, facingOf } from "../../scene/shape";
+import type { Place } from "../../scene/view";
+import { type Command, useCommands } from "../../ui/commands";
+import { Button, Heading, Progress, Trouble } from "../../ui/controls";
+import { Findings, byVerdict } from "./Findings";
+import { LayerDrawn } from "./LayerDrawn";
+
+/** Of the part: fails, doubtful, holds or settled; the same three, lit. */
+const DYES = ["#b3261e", "#c98a1b", "#8fae95", "#e0382e", "#f0a81f", "#4f9a70"] as const;
+const TONE = { fails: 0, doubtful: 1, holds: 2 } as const;
+
+const toneOf = (f: Finding): number => (f.state === "open" ? TONE[f.verdict] : TONE.holds);
+
+export function Overhangs({ part }: { part: Part }) {
+  const known = useOverhangs(part);
+  const may = mayEdit(useSession().data?.role);
+  const client = useQueryClient();
+  const refresh = useRefresh();
+  const { send, trouble } = useSend();
+  const walk = known.data?.walk ?? null;
+  const view = useShape(part.id, part.view);
+  const shape = useMemo(() => (view.data ? decodeShape(view.data) : null), [view.data]);
+  const facets = useFindingFacets(walk).data;
+  const outlines = useOutlines(walk).data;
+  const [copies, setCopies] = useState(1);
+  const log = useLayerLog(walk, copies).data;
+  const [at, setAt] = useState<number | null>(null);
+  const [picked, setPicked] = useState<number | null>(null);
+  const [fly, setFly] = useState<Place | null>(null);
+  const rows = useMemo(() => walk?.rows ?? [], [walk?.rows]);
+  const here = rows.find((r) => r.number_on_part === picked) ?? null;
+  const up: Vec3 = useMemo(() => toVec3(walk?.up ?? known.data?.up ?? [0, 0, 1]), [walk?.up, known.data?.up]);
+
+  const order = useWalking(part, known.data, may, async () => {
+    const told = await send(() => api.walkLayers(part.id));
+    if (told) client.setQueryData(["overhangs", part.id, part.version, part.study], told);
+  });
+
+  const go = useCallback(
+    (f: Finding) => {
+      setPicked((now) => (now === f.number_on_part ? null : f.number_on_part));
+      setAt(null);
+      if (!shape) return;
+      const down: Vec3 = [-up[0], -up[1], -up[2]];
+      setFly({ point: toVec3(f.centre_mm), normal: (facets && facingOf(shape, facets, f.number_on_part)) ?? down, size: Math.sqrt(f.area_mm2) });
+    },
+    [shape, facets, up],
+  );
+  const settle = async (f: Finding, state: "accepted" | "not_applicable" | "open", reason: string) => {
+    if (!walk) return false;
+    const told = await send(() => api.settleFindings(walk.id, part.version, [f.number_on_part], state, reason));
+    await refresh(part);
+    return told !== undefined;
+  };
+
+  const commands = useMemo<Command[]>(() => {
+    const order = [...byVerdict(rows).filter((r) => r.state === "open"), ...rows.filter((r) => r.state !== "open")];
+    const step = (by: number) => {
+      const next = order[(order.findIndex((r) => r.number_on_part === picked) + by + order.length) % Math.max(order.length, 1)];
+      if (next && next.number_on_part !== picked) go(next);
+    };
+    return [
+      { name: "Next finding", keys: "]", run: () => step(1) },
+      { name: "Finding before", keys: "[", run: () => step(-1) },
+      { name: "Say why a finding can stay", keys: "w", run: () => document.getElementById("settle-reason")?.focus() },
+      { name: "Layer log: look at layers with the arrow keys", keys: "y", run: () => document.querySelector<HTMLElement>("[data-testid=layer-log]")?.focus() },
+      { name: "Show the whole part again", keys: "Escape", run: () => setAt(null) },
+    ];
+  }, [rows, picked, go]);
+  useCommands(commands);
+
+  const tints = useMemo(
+    () => facets && { regions: facets, colours: rows.map((r) => toneOf(r) + (r.number_on_part === picked ? 3 : 0)), dyes: DYES },
+    [facets, rows, picked],
+  );
+  const shownAt = at !== null && log ? Math.min(at, log.area_mm2.length - 1) : null;
+  const cut = useMemo(
+    () => (shownAt !== null && log && outlines ? { height: log.first_mm + shownAt * log.layer_mm, loops: outlines.layer(shownAt) } : null),
+    [shownAt, log, outlines],
+  );
+  const reach = useMemo(() => (outlines ? Math.max(1, ...extents(outlines.count, outlines.layer)) : 1), [outlines]);
+
+  if (known.error) return <div className="p-5"><Trouble message={known.error.message} hint="Load the page again." /></div>;
+  const open = rows.filter((r) => r.state === "open").length;
+  return (
+    <div className="grid h-full min-h-0 grid-cols-[384px_1fr_332px]">
+      <section className="flex min-h-0 flex-col border-r border-ink">
+        <div className="border-b border-rule px-3.5 pt-3 pb-2">
+          <Heading aside={walk?.told && <span className="figure">{open ? <b className="text-crown">{open} open</b> : "all settled"}</span>}>What hangs</Heading>
+          <LimitLine part={part} known={known.data} />
+          {walk?.truth && (
+            <p className="narrow whitespace-nowrap text-second">
+              overhang <span className="figure text-ink">{measure(walk.truth.overhang_area_mm2)} mm²</span> · all supported{" "}
+              <span className="figure text-ink">{measure(walk.truth.support_volume_mm3)} mm³</span> · first layer{" "}
+              <span className="figure text-ink">{measure(walk.truth.first_layer_mm2)} mm²</span>
+            </p>
+          )}
+          {walk && isOpen(walk.work) && <Progress doing={walk.work.doing} done={walk.work.done} total={walk.work.total} onCancel={may ? () => void api.cancel(walk.work.id) : undefined} />}
+          {walk?.work.problem && <Trouble message={walk.work.problem.message} hint={walk.work.problem.hint} />}
+          {!part.facts.watertight && <Trouble message="The surface is open, so its layers have no inside." hint="Close it in the program that made it, and import it again." />}
+          {walk && walk.stale_because.length > 0 && (
+            <div className="mt-1 flex items-center gap-3 border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
+              <span className="flex-1">Changed since: {walk.stale_because.join(", ")}.</span>
+              {may && <Button onClick={order}>Walk again</Button>}
+            </div>
+          )}
+          {walk && !walk.told && !isOpen(walk.work) && may && <Button onClick={order}>Walk the layers</Button>}
+          {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
+        </div>
+        <div className="min-h-0 flex-1 overflow-y-auto px-3.5 pb-4" tabIndex={0} aria-label="Findings">
+          {walk?.truth ? (
+            <Findings rows={rows} gone={walk.gone} here={picked} onHere={go} onSettle={may && walk.stale_because.length === 0 ? settle : null} />
+          ) : (
+            <p className="py-3 text-second">{known.data?.up === null ? "Waiting for the first candidate: no direction is known yet." : walk ? "Walking the layers …" : "Nobody has walked the layers of this direction yet."}</p>
+          )}
+        </div>
+      </section>
+      <section className="flex min-h-0 min-w-0 flex-col">
+        <div className="relative min-h-0 flex-1">
+          {shape && <Specimen shape={shape} up={up} limit={89.8} layer={walk?.process.layer ?? 0.2} tints={tints} cut={cut} fly={fly} label={`${part.name}, standing with ${directionWords(up)}`} />}
+          <Legend />
+          {here && (
+            <p className="pointer-events-none absolute top-3 right-3 max-w-[260px] bg-paper/85 px-2 text-right" aria-live="polite">
+              <b className="figure">{here.number_on_part}</b> {KINDS[here.kind]}
+            </p>
+          )}
+        </div>
+        <div className="h-[186px] shrink-0 border-t-[1.4px] border-ink">
+          {log && outlines && shownAt !== null ? (
+            <LayerDrawn loops={outlines.layer(shownAt)} log={log} at={shownAt} reach={reach} />
+          ) : (
+            <p className="px-4 py-3 text-second">{log ? "Move over the layer log, or focus it and use the arrow keys: the layer is drawn here, and the part is cut at it." : "The layers are drawn here once they are walked."}</p>
+          )}
+        </div>
+      </section>
+      <section className="flex min-h-0 flex-col border-l border-ink pl-1">
+        <div className="flex items-baseline gap-2 px-2 pt-3">
+          <h2 className="text-[15px] font-bold">Layer log</h2>
+          <label className="ml-auto text-second">
+            copies{" "}
+            <input
+              type="number"
+              min={1}
+              max={1000}
+              value={copies}
+              onChange={(e) => setCopies(Math.max(1, Math.min(1000, Math.round(Number(e.target.value)) || 1)))}
+              className="figure w-14 border border-bark bg-paper px-1 text-right text-ink"
+            />
+          </label>
+        </div>
+        <p className="px-2 text-second" data-testid="log-total">
+          {log ? (
+            <>
+              <b className="figure text-ink">{hours(log.total_s)}</b> h:mm{log.copies > 1 && ` for ${log.copies} together; one alone ${hours(log.total_one_s)}`} · {log.area_mm2.length} layers of {figure(log.layer_mm, 2)} mm
+            </>
+          ) : (
+            "time and sections of every layer"
+          )}
+        </p>
+        <div className="min-h-0 flex-1 pt-2 pb-2" onPointerLeave={() => setAt(null)}>
+          {log && walk?.truth && (
+            <LayerLog
+              layer={log.layer_mm}
+              first={log.first_mm}
+              count={log.area_mm2.length}
+              height={walk.truth.height_mm}
+              tracks={[
+                { name: "section", unit: "mm²", values: log.area_mm2, colour: "#b9ad86" },
+                { name: "layer time", unit: "s", values: log.seconds_one, over: log.copies > 1 ? log.seconds : undefined, colour: "var(--color-lichen)" },
+              ]}
+              stretches={rows.filter((r) => r.unit === "mm").map((r) => stretchOf(r, picked))}
+              events={log.events.map((e) => ({ low: e.z_mm, high: e.kind === "cooling" ? e.to_mm : e.z_mm, words: e.words }))}
+              at={shownAt}
+              onAt={setAt}
+              onStretch={(key) => {
+                const found = rows.find((r) => String(r.number_on_part) === key);
+                if (found) go(found);
+              }}
+              label="Layer log, from the plate upward"
+              said={shownAt === null ? "no layer" : `layer ${shownAt + 1}, ${figure(log.first_mm + shownAt * log.layer_mm, 1)} mm up, ${measure(log.area_mm2[shownAt])} mm², ${figure(log.seconds_one[shownAt], 1)} s`}
+            />
+          )}
+        </div>
+      </section>
+    </div>
+  );
+}
+
+const stretchOf = (r: Finding, picked: number | null): Stretch => ({
+  key: String(r.number_on_part),
+  low: r.z_mm,
+  high: r.top_mm,
+  mm: r.number,
+  colour: DYES[toneOf(r)] ?? DYES[2],
+  words: `${r.number_on_part}: ${r.sentence}`,
+  lit: r.number_on_part === picked,
+});
+
+function* extents(count: number, layer: (k: number) => Float32Array[]): Generator<number> {
+  for (let k = 0; k < count; k++) for (const loop of layer(k)) yield loop.reduce((a, v) => Math.max(a, Math.abs(v)), 0);
+}
+
+/** Orders a walk as soon as somebody who may looks at a direction that nobody has walked yet. */
+function useWalking(part: Part, known: Known | undefined, may: boolean, order: () => Promise<void>): () => void {
+  const asked = useRef<string | null>(null);
+  const latest = useRef(order);
+  useEffect(() => {
+    latest.current = order;
+  });
+  const missing = known !== undefined && known.up !== null && known.walk === null && part.facts.watertight;
+  useEffect(() => {
+    const key = JSON.stringify([part.id, known?.up]);
+    if (!may || !missing || asked.current === key) return;
+    asked.current = key;
+    void latest.current();
+  }, [may, missing, part.id, known?.up]);
+  return () => void latest.current();
+}
+
+/** The limit that all of this rests on, its convention, and where it comes from. */
+function LimitLine({ part, known }: { part: Part; known: Known | undefined }) {
+  const { numbers, origins } = part.process;
+  const n = (name: string) => Number(numbers[name]);
+  const from = (name: string) => {
+    const mark = ORIGIN_MARK[origins[name]?.origin ?? "handbook"];
+    return <span title={mark.long}>{mark.sign}</span>;
+  };
+  return (
+    <div className="narrow whitespace-nowrap text-second" data-testid="limit-line">
+      <p>
+        {known?.up ? <b className="text-ink">{directionWords(toVec3(known.up))}</b> : "no direction yet"}
+        {known?.up && !known.chosen && " · the first candidate, none chosen yet"}
+      </p>
+      <p>
+        limit <span className="figure text-ink">{figure(n("limit"), 0)}°</span> from the vertical {from("limit")} · bridges clean to <span className="figure text-ink">{figure(n("clean_bridge"), 0)}</span>, rough to{" "}
+        <span className="figure text-ink">{figure(n("rough_bridge"), 0)} mm</span> {from("rough_bridge")}
+      </p>
+    </div>
+  );
+}
+
+function Legend() {
+  return (
+    <ul className="pointer-events-none absolute top-3 left-3 space-y-0.5 text-[12px]">
+      {(["fails", "doubtful", "holds or settled"] as const).map((words, i) => (
+        <li key={words} className="flex items-center gap-1.5">
+          <span className="inline-block size-3 border border-ink" style={{ background: DYES[i] }} aria-hidden="true" />
+          {words}
+        </li>
+      ))}
+    </ul>
+  );
+}

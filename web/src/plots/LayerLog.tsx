@@ -1,0 +1,197 @@
+/** The part as a bored core: a strip as high as the part, with one track beside the other; any layer can be looked at. */
+import { type ReactNode, useEffect, useRef, useState } from "react";
+
+import { figure } from "../domain/figures";
+
+export interface Track {
+  name: string;
+  unit: string;
+  values: readonly number[];
+  /** A second column, drawn as a line over the first. */
+  over?: readonly number[];
+  colour: string;
+}
+
+/** Something that reaches over a stretch of layers, drawn as a bar as long as its number. */
+export interface Stretch {
+  key: string;
+  low: number;
+  high: number;
+  mm: number;
+  colour: string;
+  words: string;
+  lit: boolean;
+}
+
+export interface Event {
+  low: number;
+  high: number;
+  words: string;
+}
+
+export interface LayerLogProps {
+  layer: number;
+  first: number;
+  count: number;
+  height: number;
+  tracks: readonly Track[];
+  stretches: readonly Stretch[];
+  events: readonly Event[];
+  at: number | null;
+  onAt: (layer: number) => void;
+  onStretch: (key: string) => void;
+  label: string;
+  /** What the layer looked at is, in words: for those who hear the page. */
+  said: string;
+}
+
+const AXIS = 30;
+const HEAD = 34;
+const FOOT = 8;
+const TRACK = 66;
+const SPANS = 74;
+const STEPS = [0.5, 1, 2, 4, 5, 10, 20, 40, 50, 100, 200];
+
+export function LayerLog(props: LayerLogProps) {
+  const { layer, first, count, height, tracks, stretches, events, at, onAt, onStretch } = props;
+  const box = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState({ width: 330, height: 600 });
+  useEffect(() => {
+    const element = box.current;
+    if (!element) return;
+    const watch = new ResizeObserver(([entry]) => entry && setSize({ width: entry.contentRect.width, height: entry.contentRect.height }));
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, []);
+  const tall = Math.max(40, size.height - HEAD - FOOT);
+  const y = (mm: number) => HEAD + tall * (1 - mm / height);
+  const spansAt = AXIS + tracks.length * TRACK;
+  const eventsAt = spansAt + SPANS;
+  const longest = stretches.reduce((a, s) => Math.max(a, s.mm), 0);
+  const step = STEPS.find((s) => (s / height) * tall > 44) ?? 500;
+  const ticks = Array.from({ length: Math.floor(height / step) + 1 }, (_, i) => i * step);
+  const layerAt = (clientY: number) => {
+    const top = box.current?.getBoundingClientRect().top ?? 0;
+    const mm = height * (1 - (clientY - top - HEAD) / tall);
+    return Math.max(0, Math.min(count - 1, Math.floor(mm / layer)));
+  };
+  const keys: Record<string, number> = { ArrowUp: 1, ArrowDown: -1, PageUp: 10, PageDown: -10, Home: -Infinity, End: Infinity };
+  const z = at === null ? null : first + at * layer;
+  return (
+    <div
+      ref={box}
+      className="relative h-full min-h-0 w-full touch-none overflow-hidden"
+      role="slider"
+      aria-label={props.label}
+      aria-orientation="vertical"
+      aria-valuemin={1}
+      aria-valuemax={count}
+      aria-valuenow={(at ?? 0) + 1}
+      aria-valuetext={props.said}
+      tabIndex={0}
+      data-testid="layer-log"
+      onPointerMove={(e) => onAt(layerAt(e.clientY))}
+      onPointerDown={(e) => onAt(layerAt(e.clientY))}
+      onKeyDown={(e) => {
+        const by = keys[e.key];
+        if (by === undefined) return;
+        e.preventDefault();
+        onAt(Math.max(0, Math.min(count - 1, (at ?? (by < 0 ? count : -1)) + by)));
+      }}
+    >
+      <svg width={size.width} height={size.height} className="absolute inset-0" aria-hidden="true">
+        {ticks.map((mm) => (
+          <g key={mm}>
+            <path d={`M${AXIS} ${y(mm)} H${size.width}`} stroke="var(--color-rule)" strokeWidth="0.8" />
+            <text x={AXIS - 5} y={y(mm) + 4} textAnchor="end" className="figure fill-second text-[11px]">
+              {figure(mm, step < 1 ? 1 : 0)}
+            </text>
+          </g>
+        ))}
+        {tracks.map((t, i) => (
+          <Column key={t.name} x={AXIS + i * TRACK} track={t} y={y} layer={layer} />
+        ))}
+        <Head x={spansAt} name="free span" unit="mm" most={longest} />
+        {stretches.map((s) => {
+          const wide = Math.max(2, (s.mm / (longest || 1)) * (SPANS - 10));
+          const high = Math.max(4, y(s.low) - y(s.high));
+          return (
+            <g key={s.key} data-stretch={s.key} className="cursor-pointer" onPointerDown={(e) => e.stopPropagation()} onClick={() => onStretch(s.key)}>
+              <title>{s.words}</title>
+              <rect x={spansAt + 2} y={Math.min(y(s.high), y(s.low) - high)} width={wide} height={high} fill={s.colour} stroke={s.lit ? "var(--color-ink)" : "none"} strokeWidth="1.6" />
+              {high >= 13 && (
+                <text x={spansAt + 5} y={(y(s.low) + y(s.high)) / 2 + 4} className="figure fill-white text-[11px] font-semibold [paint-order:stroke] [stroke-width:2px]" stroke={s.colour}>
+                  {figure(s.mm, 1)}
+                </text>
+              )}
+            </g>
+          );
+        })}
+        <Head x={eventsAt} name="events" unit="" most={0} />
+        {spread(events.map((e) => y(e.low))).map((at, i) => {
+          const e = events[i];
+          return (
+            e && (
+              <g key={`${e.low}-${e.words}-${i}`}>
+                <path d={`M${eventsAt + 5} ${y(e.low)} V${y(e.high)}`} stroke="var(--color-bark)" strokeWidth={e.high > e.low ? 2 : 0} />
+                <circle cx={eventsAt + 5} cy={y(e.low)} r="3" fill="var(--color-paper)" stroke="var(--color-ink)" strokeWidth="1.2" />
+                <text x={eventsAt + 12} y={at + 3.5} className="narrow fill-second text-[11px]">
+                  {e.words}
+                </text>
+              </g>
+            )
+          );
+        })}
+        {[AXIS, ...tracks.map((_, i) => AXIS + (i + 1) * TRACK), eventsAt].map((x) => (
+          <path key={x} d={`M${x} ${HEAD - 4} V${HEAD + tall}`} stroke="var(--color-ink)" strokeWidth={x === AXIS ? 1.4 : 0.8} />
+        ))}
+        {z !== null && (
+          <g pointerEvents="none">
+            <rect x={AXIS} y={y(z + layer / 2)} width={size.width - AXIS} height={Math.max(1.5, (layer / height) * tall)} fill="var(--color-ochre-mark)" opacity="0.9" />
+            <path d={`M${AXIS - 1} ${y(z)} l-7 -4.5 v9 z`} fill="var(--color-ochre-mark)" />
+          </g>
+        )}
+      </svg>
+    </div>
+  );
+}
+
+function Head({ x, name, unit, most }: { x: number; name: string; unit: string; most: number }): ReactNode {
+  return (
+    <g>
+      <text x={x + 3} y={11} className="narrow fill-ink text-[11.5px] font-semibold">
+        {name}
+      </text>
+      <text x={x + 3} y={24} className="figure fill-second text-[10.5px]">
+        {most > 0 ? `${figure(most, most < 100 ? 1 : 0)} ${unit}` : unit}
+      </text>
+    </g>
+  );
+}
+
+function Column({ x, track, y, layer }: { x: number; track: Track; y: (mm: number) => number; layer: number }) {
+  const most = [...track.values, ...(track.over ?? [])].reduce((a, b) => Math.max(a, b), 0);
+  const along = (v: number) => x + 1 + (v / (most || 1)) * (TRACK - 6);
+  const steps = (values: readonly number[]) => values.map((v, k) => `L${along(v).toFixed(1)} ${y(k * layer).toFixed(1)} V${y((k + 1) * layer).toFixed(1)}`).join(" ");
+  return (
+    <g>
+      <Head x={x} name={track.name} unit={track.unit} most={most} />
+      <path d={`M${x + 1} ${y(0)} ${steps(track.values)} L${x + 1} ${y(track.values.length * layer)} Z`} fill={track.colour} opacity="0.75" />
+      {track.over && <path d={`M${along(track.over[0] ?? 0)} ${y(0)} ${steps(track.over)}`} fill="none" stroke="var(--color-ink)" strokeWidth="1" strokeDasharray="3 2" />}
+    </g>
+  );
+}
+
+const LINE = 12; // px between the words of two events
+
+/** Heights (px, any order) moved apart so that no words lie on others; the order along the strip stays. */
+function spread(heights: readonly number[]): number[] {
+  const order = heights.map((h, i) => [h, i] as const).sort((a, b) => b[0] - a[0]);
+  const out = [...heights];
+  let last = Infinity;
+  for (const [h, i] of order) {
+    last = Math.min(h, last - LINE);
+    out[i] = last;
+  }
+  return out;
+}
