@@ -23,7 +23,9 @@ from hewel_engine.io.reading import take_in
 from hewel_engine.io.stl import write_stl
 from hewel_engine.orientation.study import study
 from hewel_engine.orientation.sweep import facet_sums, sweep
+from hewel_engine.overhangs.truth import truth_of
 from hewel_engine.parts.facts import facts_of
+from hewel_engine.printing.paths import layer_paths
 from hewel_engine.processes import Process
 from hewel_engine.tolerances import OVERHANG_MARGIN
 
@@ -127,7 +129,7 @@ def bench_sections(mesh: Mesh, layers: int = 500) -> list[dict]:
     ready = [stack() for _ in range(6)]
     ours, wall, integrals = cost(lambda: ready.pop().integrals)
     lines, lines_wall, outlines = cost(lambda: raw_outlines(ready.pop()))
-    full, full_wall, _ = cost(lambda: stack().outlines(), 1)
+    full, full_wall, _ = cost(lambda: stack().plan(0), 1)
     turned = trimesh.Trimesh(stack().points, mesh.faces, process=False)
     heights = pitch / 2 + pitch * np.arange(layers)
     turned.triangles, turned.face_normals  # noqa: B018
@@ -136,20 +138,33 @@ def bench_sections(mesh: Mesh, layers: int = 500) -> list[dict]:
     )
     total = sum(s.length for s in sections[:: layers // 20] if s is not None)
     agree = abs(total / integrals[:: layers // 20, 6].sum() - 1)
-    assert len(outlines[1]) - 1 >= layers
+    assert len(outlines[1]) - 1 >= layers  # a loop a layer at least
     title = f"{len(mesh.faces):,} facets, {layers} layers"
     return [
         row(f"layer integrals: {title}", ours, wall, theirs, "mesh library's multi-plane section", 100, agree),
         row("closed outlines, same", lines, lines_wall, theirs, "mesh library's multi-plane section", 50, agree),
-        row("  as polygons with holes", full, full_wall),
+        row("  as plans of the clipping library", full, full_wall),
+    ]
+
+
+def bench_layers(mesh: Mesh, layers: int = 500) -> list[dict]:
+    """What a walk up the layers costs; meant to stay under 5 s for 100,000 facets and 500 layers."""
+    up = np.array([0.2, -0.3, 1.0]) / np.linalg.norm([0.2, -0.3, 1.0])
+    pitch = LayerStack(mesh, up, 1.0).height / layers
+    process, rays = Process(layer=pitch), RayScene(mesh)
+    small = LayerStack(mesh, up, pitch * 50)
+    truth_of(small, Process(layer=0.5), [], rays), layer_paths(small, Process(layer=0.5))
+    truth, truth_wall, found = cost(lambda: truth_of(LayerStack(mesh, up, pitch), process, [], rays), 1)
+    paths, paths_wall, _ = cost(lambda: layer_paths(LayerStack(mesh, up, pitch), process), 1)
+    title = f"{len(mesh.faces):,} facets, {layers} layers"
+    return [
+        row(f"layer truth, {len(found.regions)} regions (mark 5 s): {title}", truth, truth_wall),
+        row("lines and time of every layer, same", paths, paths_wall),
     ]
 
 
 def raw_outlines(s: LayerStack):
-    from hewel_engine.geometry.sections import _outlines
-
-    edges = s.mesh.edges
-    return _outlines(s.points, s.mesh.faces, edges.ids, len(edges.pairs), s.first, s.pitch, np.ones(s.count, bool))
+    return s.loops
 
 
 def bench_errand(mesh: Mesh) -> list[dict]:
@@ -175,7 +190,7 @@ def row(title, ours, wall, theirs=None, baseline="", mark=None, differ=None) -> 
 
 def main() -> None:
     mesh = wavy_torus()
-    rows = bench_sweep(mesh) + bench_sections(mesh) + bench_errand(mesh)
+    rows = bench_sweep(mesh) + bench_sections(mesh) + bench_layers(mesh) + bench_errand(mesh)
     for r in rows:
         line = f"{r['sum']:<58} {r['cpu_s']:8.3f} s cpu {r['wall_s']:8.3f} s"
         if r["ratio"]:

@@ -3,6 +3,7 @@
 import numpy as np
 import shapely
 from manifold3d import CrossSection, FillRule, JoinType, OpType
+from numba import njit
 
 from hewel_engine.geometry.mesh import Array
 
@@ -42,7 +43,15 @@ def bounds_meet(a: tuple, b: tuple, gap: float) -> bool:
 
 def length(plan: CrossSection) -> float:
     """Of all its outlines, those of holes included."""
-    return sum(float(np.linalg.norm(p - np.roll(p, -1, axis=0), axis=1).sum()) for p in plan.to_polygons())
+    return sum(_round(loop) for loop in plan.to_polygons())
+
+
+@njit(cache=True, nogil=True)
+def _round(loop):
+    total = 0.0
+    for i in range(len(loop)):
+        total += np.sqrt((loop[i, 0] - loop[i - 1, 0]) ** 2 + (loop[i, 1] - loop[i - 1, 1]) ** 2)
+    return total
 
 
 def as_polygons(plan: CrossSection) -> shapely.Geometry:

@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 from manifold3d import CrossSection
 from numba import njit
+from scipy.spatial import cKDTree
 
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.plans import as_polygons, grown
@@ -98,11 +99,15 @@ def bridge_span(rim: Rim, slack: float) -> float | None:
     """The longest line across the region in the direction where that is shortest, among the directions in which
     every line is held at both ends; None when there is no such direction. mm.
 
-    Lines up to ``slack`` (mm) hold themselves: at the ends of a region they cross the little that its neighbours add.
+    ``slack`` (mm) is what holds itself, so that the steps by which a region ends on a curved wall do not matter: lines
+    no longer than that, and ends no further than that from a held edge (unless all of the region is as near).
     """
     if not rim.held.any():
         return None
-    chords = _longest_chords(rim.start, rim.end, rim.held, rim.lean + TURNS, LINES, slack)
+    middle = (rim.start + rim.end) / 2
+    near = cKDTree(middle[rim.held]).query(middle)[0] <= slack
+    held = rim.held if near.all() else near
+    chords = _longest_chords(rim.start, rim.end, held, rim.lean + TURNS, LINES, slack)
     best = float(chords.min())
     return best if np.isfinite(best) else None
 

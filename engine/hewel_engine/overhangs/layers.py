@@ -21,8 +21,6 @@ TOUCH = 2e-3
 GRIP = 0.05
 """mm: how far into the layer below its hold on a region is looked at."""
 
-COARSE = 5e-3
-"""mm: how exactly half a line is looked at."""
 
 
 @dataclass(eq=False)
@@ -133,7 +131,7 @@ def hanging(stack: LayerStack, process: Process) -> list[Hanging]:
             beyond -= start
         pieces = []
         if not beyond.is_empty():
-            steep = beyond - grown(reached.simplify(COARSE), process.width / 2)
+            steep = grown(beyond, -process.width / 4)  # left where a strip held along one side is half a line wide
             # All that the layer adds there; in a corner beside a wall the step reaches √2 times as far.
             added = (grown(beyond, 1.5 * step) ^ here) - below
             pieces = [(p, not (steep ^ p).is_empty()) for p in added.decompose()]

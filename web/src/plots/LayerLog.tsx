@@ -120,7 +120,7 @@ export function LayerLog(props: LayerLogProps) {
               <title>{s.words}</title>
               <rect x={spansAt + 2} y={Math.min(y(s.high), y(s.low) - high)} width={wide} height={high} fill={s.colour} stroke={s.lit ? "var(--color-ink)" : "none"} strokeWidth="1.6" />
               {high >= 13 && (
-                <text x={spansAt + 5} y={(y(s.low) + y(s.high)) / 2 + 4} className="figure fill-white text-[11px] font-semibold [paint-order:stroke] [stroke-width:2px]" stroke={s.colour}>
+                <text x={eventsAt - 4} y={(y(s.low) + y(s.high)) / 2 + 4} textAnchor="end" className="figure fill-ink text-[11px] font-semibold [paint-order:stroke] [stroke-width:3px]" stroke="var(--color-paper)">
                   {figure(s.mm, 1)}
                 </text>
               )}

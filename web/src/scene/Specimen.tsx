@@ -231,7 +231,7 @@ const STEPS = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000];
 function ScaleBar({ pixelsPerMm }: { pixelsPerMm: number }) {
   const length = [...STEPS].reverse().find((s) => s * pixelsPerMm <= 130) ?? 0.1;
   return (
-    <div className="pointer-events-none absolute bottom-2 left-3 text-second">
+    <div className="pointer-events-none absolute bottom-2 left-3 bg-paper/85 text-second">
       <svg width={length * pixelsPerMm + 2} height="8" aria-hidden="true">
         <path d={`M1 0 v8 M1 4 h${length * pixelsPerMm} m0 -4 v8`} stroke="currentColor" strokeWidth="1.2" fill="none" />
       </svg>

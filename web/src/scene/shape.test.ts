@@ -3,7 +3,7 @@ import { expect, it } from "vitest";
 
 import type { Vec3 } from "../domain/vectors";
 import { creaseNear, decodeShape, floorOf, raycast, tint } from "./shape";
-import { picture } from "./view";
+import { START, between, eye, facing, picture } from "./view";
 
 /** A tetrahedron with a corner at (1, 2, 3), packed as the server packs it. */
 function packed(): ArrayBuffer {
@@ -82,4 +82,17 @@ it("puts points where the camera shows them, and turns what is seen back", () =>
   tilted.direction(tilted.seen(there)).forEach((v, i) => {
     expect(v).toBeCloseTo(there[i] ?? 9);
   });
+});
+
+it("flies to a place by the short way round, and looks from where nothing hides it", () => {
+  const shape = decodeShape(packed());
+  const there = facing(shape, [0, 0, 1], { point: [2, 2, 4], normal: [0, -1, 0], size: 2 });
+  expect(there.yaw).toBeCloseTo(0);
+  expect(eye(there)[1]).toBeLessThan(-0.5);
+  expect(there.at).toEqual([-1, -2, -1].map((v) => expect.closeTo(v) as number));
+  const below = facing(shape, [0, 0, 1], { point: [2, 3, 3], normal: [0, 0, -1], size: 2 });
+  expect(eye(below)[2]).toBeLessThan(-0.3);
+  const half = between({ ...START, yaw: 3 }, { ...START, yaw: -3 }, 0.5);
+  expect(Math.cos(half.yaw)).toBeCloseTo(-1);
+  expect(between(START, there, 1)).toEqual({ ...there, yaw: expect.closeTo(there.yaw) as number });
 });

@@ -103,20 +103,30 @@ export const raycast: typeof acceleratedRaycast = function (this: THREE.Mesh, ra
   acceleratedRaycast.call(this, ray, hits);
 };
 
-/** The way that a region of the surface faces, its facets counted by their area; null where it has none. */
-export function facingOf(shape: Shape, regions: ArrayLike<number>, region: number): Vec3 | null {
+/** A region of the surface: which way it faces, its facets counted by their area, and its facet nearest to `near`. */
+export function facingOf(shape: Shape, regions: ArrayLike<number>, region: number, near: Vec3): { normal: Vec3; point: Vec3 } | null {
   const p = shape.geometry.getAttribute("position").array;
-  const sum: [number, number, number] = [0, 0, 0];
-  const edge = (f: number, to: number, k: number) => (p[9 * f + 3 * to + k] ?? 0) - (p[9 * f + k] ?? 0);
+  const sum = new THREE.Vector3();
+  const [a, b, c] = [new THREE.Vector3(), new THREE.Vector3(), new THREE.Vector3()];
+  const aim = new THREE.Vector3(...near);
+  let best = Infinity;
+  let point: Vec3 = near;
   for (let f = 0; f < regions.length; f++) {
     if (regions[f] !== region) continue;
-    for (let k = 0; k < 3; k++) {
-      const [i, j] = [(k + 1) % 3, (k + 2) % 3];
-      sum[k] = (sum[k] ?? 0) + edge(f, 1, i) * edge(f, 2, j) - edge(f, 1, j) * edge(f, 2, i);
-    }
+    [a, b, c].forEach((v, i) => v.fromArray(p, 9 * f + 3 * i));
+    const middle = new THREE.Vector3().add(a).add(b).add(c).divideScalar(3);
+    const far = middle.distanceToSquared(aim);
+    if (far < best) [best, point] = [far, [middle.x, middle.y, middle.z]];
+    sum.add(b.sub(a).cross(c.sub(a)));
   }
-  const length = Math.hypot(...sum);
-  return length > 0 ? [sum[0] / length, sum[1] / length, sum[2] / length] : null;
+  return sum.length() > 0 ? { normal: [...sum.normalize().toArray()] as Vec3, point } : null;
+}
+
+/** Whether nothing of the part stands between a point of its surface and an eye far away; all in the part's frame. */
+export function seenFrom(shape: Shape, point: Vec3, towards: Vec3): boolean {
+  const tree = (shape.geometry.boundsTree ??= new MeshBVH(shape.geometry, { indirect: true })) as MeshBVH;
+  const ray = new THREE.Ray(new THREE.Vector3(...point), new THREE.Vector3(...towards)).recast(1e-3 * shape.radius);
+  return tree.raycastFirst(ray, THREE.DoubleSide) === null;
 }
 
 /** Colours facets by region: `regions` names the region of each facet, `colours` the colour (0 to 7) of each region. */

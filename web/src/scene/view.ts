@@ -2,7 +2,7 @@
 import * as THREE from "three";
 
 import { type Vec3, dot, unit } from "../domain/vectors";
-import { type Shape, standing } from "./shape";
+import { type Shape, seenFrom, standing } from "./shape";
 
 export interface View {
   yaw: number;
@@ -23,18 +23,27 @@ export interface Place {
 
 const STEEP = 1.15; // radians: the eye never stands quite below or above, where the part could not be told apart
 
-/** The view that shows a place from where it faces, large enough to see and with what is round it. */
+/** The view that shows a place from where it faces, large enough to see, and from a side where nothing hides it. */
 export function facing(shape: Shape, up: Vec3, { point, normal, size }: Place): View {
   const stand = standing(shape, up);
+  const back = new THREE.Matrix4().copy(stand).invert();
   const at = new THREE.Vector3(...point).applyMatrix4(stand);
   const n = new THREE.Vector3(...normal).transformDirection(stand);
   const flat = Math.hypot(n.x, n.y);
-  return {
-    yaw: flat > 0.05 ? Math.atan2(n.x, -n.y) : START.yaw,
-    pitch: Math.max(-STEEP, Math.min(STEEP, flat > 0.05 ? Math.atan2(n.z, flat) : Math.sign(n.z) * 0.75)),
+  const sloped = flat > 0.05;
+  const best: View = {
+    yaw: sloped ? Math.atan2(n.x, -n.y) : START.yaw,
+    pitch: Math.max(-STEEP, Math.min(STEEP, sloped ? Math.atan2(n.z, flat) : Math.sign(n.z) * 0.75)),
     zoom: Math.max(1, Math.min(4, (0.5 * shape.radius) / Math.max(size, 1))),
     at: [at.x, at.y, at.z],
   };
+  const turns = [0, 1, -1, 2, -2, 3, -3, 4, -4, 5, -5, 6].map((k) => (k * Math.PI) / 6);
+  const views = [best.pitch, Math.sign(best.pitch || 1) * 0.35, Math.sign(best.pitch || 1) * STEEP].flatMap((pitch) => turns.map((t) => ({ ...best, pitch, yaw: best.yaw + t })));
+  const clear = (v: View) => {
+    const e = new THREE.Vector3(...eye(v)).transformDirection(back);
+    return e.dot(new THREE.Vector3(...normal)) > 0.1 && seenFrom(shape, point, [e.x, e.y, e.z]);
+  };
+  return views.find(clear) ?? best;
 }
 
 /** From one view to another, `share` of the way; the turn goes the short way round. */

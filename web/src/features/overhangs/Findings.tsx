@@ -67,7 +67,7 @@ function Row({ finding, here, onHere, onSettle }: { finding: Finding; here: bool
   const settled = finding.state !== "open" && finding.state !== "none";
   return (
     <div className={`border-b border-rule ${here ? "bg-lit/60" : ""}`} data-finding={finding.number_on_part} data-verdict={finding.verdict} data-state={finding.state}>
-      <button type="button" aria-expanded={here} onClick={() => onHere(finding)} className="grid w-full grid-cols-[24px_1fr_auto] items-baseline gap-x-1 py-1.5 text-left hover:bg-raised">
+      <button type="button" aria-expanded={here} onClick={() => onHere(finding)} className="grid w-full grid-cols-[24px_1fr_auto] items-baseline gap-x-1 py-1.5 pr-1.5 text-left hover:bg-raised">
         <span className="figure text-second">{finding.number_on_part}</span>
         <span>
           <span className="font-semibold">{KINDS[finding.kind]}</span>{" "}

@@ -55,7 +55,9 @@ export function Overhangs({ part }: { part: Part }) {
       setAt(null);
       if (!shape) return;
       const down: Vec3 = [-up[0], -up[1], -up[2]];
-      setFly({ point: toVec3(f.centre_mm), normal: (facets && facingOf(shape, facets, f.number_on_part)) ?? down, size: Math.sqrt(f.area_mm2) });
+      const centre = toVec3(f.centre_mm);
+      const face = facets && facingOf(shape, facets, f.number_on_part, centre);
+      setFly({ point: face?.point ?? centre, normal: face?.normal ?? down, size: Math.sqrt(f.area_mm2) });
     },
     [shape, facets, up],
   );
@@ -254,7 +256,7 @@ function LimitLine({ part, known }: { part: Part; known: Known | undefined }) {
 
 function Legend() {
   return (
-    <ul className="pointer-events-none absolute top-3 left-3 space-y-0.5 text-[12px]">
+    <ul className="pointer-events-none absolute top-3 left-3 space-y-0.5 bg-paper/85 pr-1 text-[12px]">
       {(["fails", "doubtful", "holds or settled"] as const).map((words, i) => (
         <li key={words} className="flex items-center gap-1.5">
           <span className="inline-block size-3 border border-ink" style={{ background: DYES[i] }} aria-hidden="true" />
