@@ -37,7 +37,7 @@ def intake(work_id: str) -> None:
             with still_ours(work) as ours:
                 if not ours.result:  # an earlier attempt may have made it
                     part = create_part(ours, pieces)
-                    study = order_study_of_new_part(ours.by, part)
+                    study = order_study_of_new_part(ours.by, part, later=bool(ours.order.get("later")))
                     tell(ours, {"part": str(part.id), "study": str(study.id)})
         elif name == "sweep":
             with still_ours(work) as ours:

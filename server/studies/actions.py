@@ -40,11 +40,13 @@ def keep_sweep(study_id: str, sweep: bytes) -> None:
         before.delete()
 
 
-def order_study_of_new_part(user, part) -> Study:
+def order_study_of_new_part(user, part, later: bool = False) -> Study:
+    """``later``: nobody waits for it."""
     from studies.tasks import study_directions
 
     study = Study.objects.create(part=part, process=process_numbers(part), digest=digest_of(part))
-    study.work = order_work(user, "study", {"study": str(study.id)}, study_directions)
+    order = {"study": str(study.id)} | ({"later": True} if later else {})
+    study.work = order_work(user, "study", order, study_directions)
     study.save(update_fields=["work"])
     return study
 

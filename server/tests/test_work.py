@@ -258,3 +258,10 @@ def test_store_notices_damage():
     Chunk.objects.filter(blob=blob).update(data=b"other content")
     with pytest.raises(ValueError, match="damaged"):
         store.get(blob)
+
+
+def test_what_nobody_waits_for_comes_after_what_people_ask_for(engineer, part):
+    asked = order_study_of_new_part(engineer, part)
+    demo = order_study_of_new_part(engineer, part, later=True)
+    priority = lambda study: ProcrastinateJob.objects.get(id=study.work.job).priority
+    assert priority(demo) < priority(asked)

@@ -22,6 +22,8 @@ from work.models import Work
 log = logging.getLogger(__name__)
 MOST_ATTEMPTS = 3  # a task that ends its worker every time is at fault itself
 PRIORITY = {"intake": 10, "walk": 7, "direction": 5}  # what somebody is looking at goes before what can wait
+LATER = 20
+"""What nobody waits for (an order marked ``later``: the demo's own parts) comes after all that people ask for."""
 LOOK_UP = 0.25  # seconds between looks at whether somebody cancelled
 
 
@@ -41,7 +43,7 @@ def _queue(work: Work) -> None:
         queueing_lock=None,
         task_name=work.task,
         task_kwargs={"work_id": str(work.id)},
-        priority=PRIORITY.get(work.kind, 0),
+        priority=PRIORITY.get(work.kind, 0) - (LATER if work.order.get("later") else 0),
     )
     work.job = JobManager(DjangoConnector()).defer_job(entry).id
     work.save(update_fields=["job"])

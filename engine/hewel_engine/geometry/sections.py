@@ -15,8 +15,10 @@ from numba import njit
 
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.plans import alike, enclosed
+from hewel_engine.geometry.plans import enclosed
 
+STRAIGHT = 1e-4
+"""mm: points that stand off a straight outline by less say nothing; a flat face has one at every facet's edge."""
 INTEGRALS = ("area", "sx", "sy", "sxx", "syy", "sxy", "perimeter")
 
 
@@ -143,6 +145,54 @@ def _outlines(points, faces, edge_ids, n_edges, first, pitch, wanted):
     return xy[:n_points].copy(), starts[: n_loops + 1].copy(), loop_layer[:n_loops].copy(), broken
 
 
+@njit(cache=True, nogil=True)
+def _straightened(xy, starts, stray):
+    """Loops without the points that stand off the line through their neighbours by less than ``stray``, each begun at
+    its leftmost (then lowest) point, so that a straight wall has the very same loop in every layer.
+    """
+    out, begins = np.empty_like(xy), np.empty_like(starts)
+    n = 0
+    for loop in range(len(starts) - 1):
+        a, m = starts[loop], starts[loop + 1] - starts[loop]
+        begins[loop] = n
+        first = 0
+        for i in range(1, m):
+            dx = xy[a + i, 0] - xy[a + first, 0]
+            if dx < -1e-7 or (dx < 1e-7 and xy[a + i, 1] < xy[a + first, 1]):
+                first = i
+        kept = n
+        out[n] = xy[a + first]
+        n += 1
+        for step in range(1, m):
+            i, j = a + (first + step) % m, a + (first + step + 1) % m
+            ux, uy = xy[j, 0] - out[n - 1, 0], xy[j, 1] - out[n - 1, 1]
+            vx, vy = xy[i, 0] - out[n - 1, 0], xy[i, 1] - out[n - 1, 1]
+            length = np.sqrt(ux * ux + uy * uy)
+            off = abs(ux * vy - uy * vx) / length if length > 0 else np.sqrt(vx * vx + vy * vy)
+            if off > stray or ux * vx + uy * vy < 0:
+                out[n] = xy[i]
+                n += 1
+        if n - kept < 3:
+            n = kept
+    begins[-1] = n
+    return out[:n].copy(), begins
+
+
+@njit(cache=True, nogil=True)
+def _alike(xy, starts, before, here, after):
+    """Whether the loops ``here`` to ``after`` are those from ``before`` to ``here`` again, to a ten-millionth."""
+    if after - here != here - before:
+        return False
+    for i in range(after - here):
+        a, b = starts[before + i], starts[here + i]
+        if starts[before + i + 1] - a != starts[here + i + 1] - b:
+            return False
+        for k in range(starts[here + i + 1] - b):
+            if abs(xy[a + k, 0] - xy[b + k, 0]) > 1e-7 or abs(xy[a + k, 1] - xy[b + k, 1]) > 1e-7:
+                return False
+    return True
+
+
 @dataclass(frozen=True, eq=False)
 class LayerStack:
     """A part standing with ``up`` vertical, cut at the middle of every layer: heights (k + ½)·pitch above z0.
@@ -202,10 +252,15 @@ class LayerStack:
 
     @cached_property
     def _plans(self) -> list[CrossSection]:
+        xy, starts, layers = self.loops
+        xy, starts = _straightened(xy, starts, STRAIGHT)
         out: list[CrossSection] = []
         for k in range(self.count):
-            here = enclosed(self.outline(k))
-            out.append(out[-1] if out and alike(here, out[-1]) else here)
+            a, b = layers[k], layers[k + 1]
+            if k and _alike(xy, starts, layers[k - 1], a, b):
+                out.append(out[-1])
+            else:
+                out.append(enclosed([xy[i:j] for i, j in pairwise(starts[a : b + 1])]))
         return out
 
     def plan(self, k: int) -> CrossSection:

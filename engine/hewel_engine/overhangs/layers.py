@@ -22,7 +22,6 @@ GRIP = 0.05
 """mm: how far into the layer below its hold on a region is looked at."""
 
 
-
 @dataclass(eq=False)
 class Hanging:
     """Pieces of layers ``first`` to ``last`` that hang and touch each other."""

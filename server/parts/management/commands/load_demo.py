@@ -52,5 +52,5 @@ class Command(BaseCommand):
         engineer = User.objects.get(username=people[0][0])
         for part in files():
             work = order_intake(engineer, SimpleUploadedFile(part.file_name, part.data), part.name, "auto")
-            work.order |= {"note": part.problem, "job": part.job}
+            work.order |= {"note": part.problem, "job": part.job, "later": True}
             Work.objects.filter(id=work.id).update(order=work.order)
