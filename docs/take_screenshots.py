@@ -71,7 +71,7 @@ def main(address: str) -> None:
         see(d, "[data-testid=sum]")
         time.sleep(2)
         keep(d, "requirements")
-        page.send_keys("h")
+        page.send_keys("v")
         log = see(d, "[data-testid=layer-log]", 120)
         ActionChains(d).move_to_element_with_offset(log, 0, 90).perform()
         see(d, "[data-testid=layer-drawn]")

@@ -81,7 +81,7 @@ def test_pointing_at_the_net_turns_the_ghost_at_once_and_a_click_asks_about_that
     see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
     wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 120)
     words = lambda: page.find_element(By.CSS_SELECTOR, "[data-testid=pointed-words]").text
-    ghost = page.find_element(By.CSS_SELECTOR, "[data-testid=pointed] canvas")
+    ghost = see(page, "[data-testid=pointed] canvas")
     seen = set()
     for x, y in ((40, 30), (-50, 20), (10, -60)):
         ActionChains(page).move_to_element_with_offset(disc, x, y).perform()

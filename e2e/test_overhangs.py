@@ -142,6 +142,14 @@ def test_the_layer_log_cuts_the_part_and_counts_copies(walked):
     assert one in text(page, "[data-testid=log-total]") and total(page) != one
 
 
+def test_every_key_of_the_page_does_one_thing(walked):
+    walked.find_element(By.TAG_NAME, "body").send_keys("?")
+    see(walked, "[data-testid=keys]")
+    keys = [k.text for k in walked.find_elements(By.CSS_SELECTOR, "[data-testid=keys] kbd")]
+    assert len(keys) == len(set(keys)) and {"v", "y", "h", "w"} <= set(keys)
+    walked.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+
+
 def test_nobody_but_an_engineer_is_asked_to_settle(address, walked):
     part = walked.current_url.split("/parts/")[1].split("/")[0]
     technician = next(p for p in PEOPLE if p[0] == "tolland")

@@ -71,6 +71,15 @@ def requirements(page):
     see(page, "[data-testid=held]")
 
 
+def overhangs(page):
+    open_part(page, "Sheave fork")
+    see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
+    press(page, "v")
+    see(page, "[data-testid=layer-log]", 120)
+    see(page, "[data-finding] button").click()
+    see(page, "[data-testid=finding-told]")
+
+
 def farm(page):
     press(page, "f")
     see(page, "[data-testid=record]")
@@ -90,6 +99,7 @@ VIEWS = {
     "keys": keys,
     "people": people,
     "requirements": requirements,
+    "overhangs": overhangs,
     "farm": farm,
 }
 

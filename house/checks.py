@@ -1,8 +1,11 @@
 """Every check and every test, one after the other; all of them run even when one has failed."""
 
 import subprocess
+import tempfile
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import IO
 
 from house import steps
 from house.database import Cluster
@@ -25,7 +28,7 @@ def _node(*words) -> list:
 
 def run_checks(only: list[str]) -> int:
     """Runs the named groups (all when none is named); the last line of each is its verdict."""
-    groups = ["lint", "types", "web", "house", "engine", "server", "e2e"]
+    groups = [name for batch in BATCHES for name in batch]
     unknown = set(only) - set(groups)
     if unknown:
         raise SystemExit(f"There is no group {', '.join(sorted(unknown))}; there are {', '.join(groups)}.")
@@ -39,26 +42,39 @@ def run_checks(only: list[str]) -> int:
         build=bool({"server", "e2e"} & set(wanted)) and "types" not in wanted,
     )
     failed = []
-    for name in groups:
-        if name in wanted:
-            print(f"\n== {name}", flush=True)
-            started = time.monotonic()
-            good = _group(name)
-            if name == "types" and good and {"server", "e2e"} & set(wanted):
-                steps.web_build()
-            print(f"== {name}: {'passed' if good else 'FAILED'} in {time.monotonic() - started:.0f} s", flush=True)
-            failed += [] if good else [name]
+    for batch in BATCHES:
+        together = [name for name in batch if name in wanted]
+        with ThreadPoolExecutor() as pool:
+            for name, (good, seconds, said) in zip(together, pool.map(_timed, together), strict=True):
+                if name == "types" and good and {"server", "e2e"} & set(wanted):
+                    steps.web_build()
+                print(f"\n== {name}\n{said}", flush=True)
+                print(f"== {name}: {'passed' if good else 'FAILED'} in {seconds:.0f} s", flush=True)
+                failed += [] if good else [name]
     print(f"\nHewel: {'all checks passed' if not failed else 'failed: ' + ', '.join(failed)}")
     return 1 if failed else 0
 
 
-def _group(name: str) -> bool:
+BATCHES = (("lint", "types"), ("web", "house"), ("engine", "server"), ("e2e",))
+"""Groups that run beside each other; the browser has the machine to itself."""
+
+
+def _timed(name: str) -> tuple[bool, float, str]:
+    """Whether a group is good, its seconds, and what it said."""
+    started = time.monotonic()
+    with tempfile.TemporaryFile("w+", errors="replace") as said:
+        good = _group(name, said)
+        said.seek(0)
+        return good, time.monotonic() - started, said.read()
+
+
+def _group(name: str, said: IO[str]) -> bool:
     if name == "lint":
-        return _all(_lint(), ROOT, environment(Path())) & _all(
-            [_node("run", "-s", "lint")], WEB, steps.node_environment()
+        return _all(_lint(), ROOT, environment(Path()), said) & _all(
+            [_node("run", "-s", "lint")], WEB, steps.node_environment(), said
         )
     if name == "web":
-        return _all([_node("run", "-s", "test")], WEB, steps.node_environment())
+        return _all([_node("run", "-s", "test")], WEB, steps.node_environment(), said)
     if name == "house":
         words = [
             "-q",
@@ -72,11 +88,11 @@ def _group(name: str) -> bool:
             "no:django",
             "house/tests",
         ]
-        return _all([[BIN / "python", "-m", "pytest", *words]], ROOT, environment(Path()))
+        return _all([[BIN / "python", "-m", "pytest", *words]], ROOT, environment(Path()), said)
     if name == "engine":
-        return _all([[BIN / "python", "-m", "pytest"]], ROOT / "engine", environment(Path()))
+        return _all([[BIN / "python", "-m", "pytest"]], ROOT / "engine", environment(Path()), said)
     if name == "e2e":
-        return _all([[BIN / "python", "-m", "pytest"]], ROOT / "e2e", environment(Path()))
+        return _all([[BIN / "python", "-m", "pytest"]], ROOT / "e2e", environment(Path()), said)
     home = data_home("test")
     cluster = Cluster(home)
     cluster.create()
@@ -84,28 +100,31 @@ def _group(name: str) -> bool:
     try:
         env = environment(home, cluster.dsn("postgres"))
         if name == "types":
-            return _types(env)
-        return _all([[BIN / "python", "-m", "pytest"]], ROOT / "server", env)
+            return _types(env, said)
+        return _all([[BIN / "python", "-m", "pytest"]], ROOT / "server", env, said)
     finally:
         cluster.stop()
 
 
-def _types(env: dict[str, str]) -> bool:
+def _types(env: dict[str, str], said: IO[str]) -> bool:
     """Makes the schema and its types anew; they must be what is committed, and the front end must compile with them."""
     made = subprocess.run([BIN / "python", "-m", "hewel.schema"], env=env, capture_output=True, text=True)
     if made.returncode:
-        print(made.stderr)
+        print(made.stderr, file=said)
         return False
     files = [WEB / "openapi.json", WEB / "src/api/schema.ts"]
     before = [f.read_text() for f in files]
     files[0].write_text(made.stdout)
-    good = _all([_node("run", "-s", "types"), _node("exec", "--", "tsc", "--noEmit")], WEB, steps.node_environment())
+    good = _all(
+        [_node("run", "-s", "types"), _node("exec", "--", "tsc", "--noEmit")], WEB, steps.node_environment(), said
+    )
     stale = [f.relative_to(ROOT) for f, text in zip(files, before, strict=True) if f.read_text() != text]
     if stale:
-        print("These were out of date and have been made anew; look at them and commit:", *stale)
+        print("These were out of date and have been made anew; look at them and commit:", *stale, file=said)
     return good and not stale
 
 
-def _all(commands: list[list], folder: Path, env: dict[str, str]) -> bool:
-    codes = [subprocess.run([str(w) for w in c], cwd=folder, env=env).returncode for c in commands]
+def _all(commands: list[list], folder: Path, env: dict[str, str], said: IO[str]) -> bool:
+    run = lambda words: subprocess.run(words, cwd=folder, env=env, stdout=said, stderr=subprocess.STDOUT)
+    codes = [run([str(w) for w in c]).returncode for c in commands]
     return not any(codes)

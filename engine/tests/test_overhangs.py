@@ -1,5 +1,7 @@
 """Layer truth against bodies whose answer is known, for two limits, three layer heights, turned and cut finer."""
 
+import json
+
 import manifold3d as m3
 import numpy as np
 import pytest
@@ -178,6 +180,39 @@ def test_a_ball_on_the_plate_is_a_round_whose_chamfer_the_formula_gives(limit, l
     assert r.reach == pytest.approx(12 * np.cos(np.radians(limit)) - first, abs=0.3 + 12 * np.radians(360 / sides) / 2)
 
 
+@pytest.mark.parametrize("layer", LAYERS)
+@pytest.mark.parametrize("limit", LIMITS)
+def test_a_rod_lying_on_the_plate_is_a_round_on_either_side(limit, layer):
+    found = regions_of(rod(40, 10, 256, axis="x"), limit=limit, layer=layer)
+    assert [(r.kind, r.needs_support) for r in found] == [("bed_round", True)] * len(found)
+    reach = 10 * np.cos(np.radians(limit)) - np.sqrt(2 * 10 * layer / 2)
+    assert max(r.reach for r in found) == pytest.approx(reach, abs=0.4)
+    strip = 10 * np.radians(90 - limit) * 40  # arc × length, on each side; whole facets of it
+    assert sum(r.area for r in found) == pytest.approx(2 * strip, abs=3 * 10 * np.radians(360 / 256) * 40)
+
+
+CURVED = {
+    "ball": lambda: m3.Manifold.sphere(12, 96),
+    "lying rod": lambda: rod(40, 10, 96, axis="x"),
+    "lying bore": lambda: box(34, 20, 34) - rod(40, 10, 96, axis="y"),
+    "cone": lambda: (
+        on_base(m3.Manifold.cylinder(5, 4, 12, 128), 6) + m3.Manifold.cylinder(2, 12, 12, 128).translate((0, 0, 11))
+    ),
+}
+
+
+@pytest.mark.parametrize("seed", range(2))
+@pytest.mark.parametrize("name", CURVED)
+def test_curved_undersides_turned_and_cut_finer(name, seed):
+    solid, turn = CURVED[name](), rotation(seed)
+    plain = regions_of(solid, bores=True)
+    turned = regions_of(mesh_of(solid.refine(2)).moved(turn, np.array([4.0, 9, -2])), turn @ UP, bores=True)
+    assert words(plain) == words(turned)
+    for a, b in zip(plain, sorted(turned, key=lambda r: r.low), strict=True):
+        assert b.area == pytest.approx(a.area, rel=1e-3)
+        assert (b.span or b.reach) == pytest.approx(a.span or a.reach, abs=0.1)
+
+
 def test_a_chamfer_on_the_plate_is_no_round():
     block = box(30, 30, 10).translate((0, 0, 5)) - sum(
         (box(6, 40, 6).rotate((0, a, 0)).translate((x, 0, 0)) for x, a in ((-15, 30), (15, -30))), m3.Manifold()
@@ -252,6 +287,7 @@ def test_every_facet_beyond_the_limit_belongs_to_exactly_one_region(seed):
     assert len(owned) == len(set(owned.tolist()))
     beyond = beyond_limit(mesh, up, 45.0)
     assert set(owned.tolist()) == set(np.flatnonzero(beyond).tolist())
+    json.dumps([r.as_dict() for r in found], allow_nan=False)
     own = sum(r.area for r in found if len(r.facets))
     assert own == pytest.approx(mesh.areas[beyond].sum(), rel=1e-9)
 

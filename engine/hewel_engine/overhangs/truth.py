@@ -272,12 +272,14 @@ def _bulges(surface: _Surface, rows: np.ndarray) -> bool:
 
 
 def _stands_out(surface: _Surface, rows: np.ndarray) -> float:
-    """How far (mm, in plan) facets stand out from the layer just below them."""
+    """How far (mm, in plan) facets stand out from the layer just below them; their whole extent over none."""
     stack = surface.stack
     k = int(np.clip(np.ceil(surface.low[rows].min() / stack.pitch - 0.5) - 1, 0, stack.count - 1))
     below = as_polygons(stack.plan(k))
     corners = stack.points[np.unique(stack.mesh.faces[rows])]
-    return float(shapely.distance(shapely.points(corners[:, :2]), below).max()) if not below.is_empty else np.inf
+    if below.is_empty:
+        return float(np.linalg.norm(np.ptp(corners[:, :2], axis=0)))
+    return float(shapely.distance(shapely.points(corners[:, :2]), below).max())
 
 
 def _in_part(stack: LayerStack, point: Array) -> Array:

@@ -182,7 +182,7 @@ function Stages({ id }: { id: string }) {
       { name: "Stage: part", keys: "p", run: () => void navigate({ to: "/parts/$partId/facts", params: { partId: id } }) },
       { name: "Stage: requirements", keys: "r", run: () => void navigate({ to: "/parts/$partId/requirements", params: { partId: id } }) },
       { name: "Stage: direction", keys: "d", run: () => void navigate({ to: "/parts/$partId/direction", params: { partId: id } }) },
-      { name: "Stage: overhangs", keys: "h", run: () => void navigate({ to: "/parts/$partId/overhangs", params: { partId: id } }) },
+      { name: "Stage: overhangs", keys: "v", run: () => void navigate({ to: "/parts/$partId/overhangs", params: { partId: id } }) },
     ],
     [navigate, id],
   );
