@@ -14,8 +14,9 @@ export function Button({ plain, className = "", ...rest }: ButtonHTMLAttributes<
   );
 }
 
-export function Input({ label, className = "", ...rest }: InputHTMLAttributes<HTMLInputElement> & { label: string }) {
-  const id = useId();
+export function Input({ label, className = "", id: given, ...rest }: InputHTMLAttributes<HTMLInputElement> & { label: string }) {
+  const own = useId();
+  const id = given ?? own;
   return (
     <div className={className}>
       <label htmlFor={id} className="block text-second">
