@@ -1,6 +1,7 @@
 """Every check and every test, one after the other; all of them run even when one has failed."""
 
 import subprocess
+import sys
 import tempfile
 import time
 from concurrent.futures import ThreadPoolExecutor
@@ -44,11 +45,13 @@ def run_checks(only: list[str]) -> int:
     failed = []
     for batch in BATCHES:
         together = [name for name in batch if name in wanted]
+        run = _timed if len(together) > 1 else _aloud
         with ThreadPoolExecutor() as pool:
-            for name, (good, seconds, said) in zip(together, pool.map(_timed, together), strict=True):
+            for name, (good, seconds, said) in zip(together, pool.map(run, together), strict=True):
                 if name == "types" and good and {"server", "e2e"} & set(wanted):
                     steps.web_build()
-                print(f"\n== {name}\n{said}", flush=True)
+                if said:
+                    print(f"\n== {name}\n{said}", flush=True)
                 print(f"== {name}: {'passed' if good else 'FAILED'} in {seconds:.0f} s", flush=True)
                 failed += [] if good else [name]
     print(f"\nHewel: {'all checks passed' if not failed else 'failed: ' + ', '.join(failed)}")
@@ -57,6 +60,13 @@ def run_checks(only: list[str]) -> int:
 
 BATCHES = (("lint", "types"), ("web", "house"), ("engine", "server"), ("e2e",))
 """Groups that run beside each other; the browser has the machine to itself."""
+
+
+def _aloud(name: str) -> tuple[bool, float, str]:
+    """A group by itself: what it says is on the screen at once."""
+    started = time.monotonic()
+    print(f"\n== {name}", flush=True)
+    return _group(name, sys.stdout), time.monotonic() - started, ""
 
 
 def _timed(name: str) -> tuple[bool, float, str]:
