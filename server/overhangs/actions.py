@@ -14,7 +14,6 @@ from store import actions as store
 from work.actions import order_work
 from work.models import Work
 
-BROKEN_OFF = (Work.State.CANCELLED, Work.State.FAILED, Work.State.REFUSED)
 STATES = {"accepted": "accepted", "not_applicable": "not applicable", "open": "open again"}
 """What a person can say of a finding; *remedied* is said by the walk that finds it no more."""
 
@@ -40,7 +39,7 @@ def order_walk(user, part) -> Walk:
             422,
         )
     digest = queries.digest_of(part, there[0])
-    made = part.walks.filter(digest=digest).exclude(work__state__in=BROKEN_OFF).first()
+    made = part.walks.filter(digest=digest).exclude(work__state__in=Work.BROKEN_OFF).first()
     if made:
         return made
     process = process_of(part.workshop, part.job["process"])["numbers"]

@@ -6,11 +6,10 @@ import numpy as np
 
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.errors import InputError
-from hewel_engine.geometry.features import find_bores
 from hewel_engine.geometry.frames import direction_words, unit
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
-from hewel_engine.io.packing import pack_outlines, unpack_bores, unpack_solid, unpack_surfaces
+from hewel_engine.io.packing import bores_of, pack_outlines, unpack_solid
 from hewel_engine.overhangs.findings import finding_of
 from hewel_engine.overhangs.truth import truth_of
 from hewel_engine.printing.paths import hop, layer_paths, seconds_of
@@ -26,7 +25,7 @@ def walk(solid: bytes, view: bytes, bores: list | None, up: list, process: dict)
     yield ("doing", 0, 4, "preparing the part")
     mesh, process = unpack_solid(solid), Process(**process)
     rays = RayScene(mesh)
-    known = find_bores(mesh, rays, unpack_surfaces(solid)) if bores is None else unpack_bores(view, bores)
+    known = bores_of(mesh, rays, solid, view, bores)
     stack = LayerStack(mesh, unit(up), process.layer)
     yield ("doing", 1, 4, f"cutting {stack.count:,} layers")
     yield ("result", "outlines", pack_outlines(stack))

@@ -56,7 +56,7 @@ def stale_because(walk: Walk) -> list[str]:
     return changed or ["engine"]
 
 
-WORDS = {"limit": "overhang limit", "layer": "layer height", "width": "line width", "up": "direction"}
+WORDS = {"limit": "overhang limit", "layer": "layer height", "width": "line width"}
 
 
 def changes(walk: Walk, process: dict, up: list[float]) -> list[str]:

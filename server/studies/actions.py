@@ -58,11 +58,8 @@ def order_study(user, part, base: int, settings: dict) -> Study:
     said = validated(ProcessIn, settings, "process").model_dump(mode="json")
     process_of(user.workshop, said)  # refuses what no record or bound allows
     part.sheet = sheets.amend(user, part.sheet_id, base, {"process": said}, "process")
-    made = part.studies.filter(digest=digest_of(part)).exclude(work__state__in=BROKEN_OFF).first()
+    made = part.studies.filter(digest=digest_of(part)).exclude(work__state__in=Work.BROKEN_OFF).first()
     return made or order_study_of_new_part(user, part)
-
-
-BROKEN_OFF = (Work.State.CANCELLED, Work.State.FAILED, Work.State.REFUSED)
 
 
 @transaction.atomic

@@ -7,12 +7,10 @@ import numpy as np
 
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.errors import InputError
-from hewel_engine.geometry.features import Bore, find_bores
 from hewel_engine.geometry.frames import direction_words, unit
-from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.exports import export
-from hewel_engine.io.packing import unpack_bores, unpack_solid, unpack_surfaces
+from hewel_engine.io.packing import bores_of, unpack_solid
 from hewel_engine.orientation.candidates import Candidate, swept_directions, typed
 from hewel_engine.orientation.ranking import ENOUGH, RELATIVE, rank, weighted_order, weighted_scores
 from hewel_engine.orientation.study import examined
@@ -39,11 +37,6 @@ def columns(swept: Sweep) -> bytes:
     return json.dumps({"ups": np.round(swept.ups, 6).tolist(), "fields": table}, separators=(",", ":")).encode()
 
 
-def _bores(solid: bytes, mesh: Mesh, rays: RayScene, view: bytes, told: list | None) -> list[Bore]:
-    """The part's bores: as its facts tell them, or looked for where nobody has yet."""
-    return find_bores(mesh, rays, unpack_surfaces(solid)) if told is None else unpack_bores(view, told)
-
-
 def directions(solid: bytes, view: bytes, bores: list | None, flat_normals: list, process: dict) -> Iterator[tuple]:
     """Events of a study: result ``sweep`` (bytes), then ``candidates`` (ranked list) after every few candidates."""
     yield ("doing", 0, 1, "preparing the part")
@@ -53,7 +46,7 @@ def directions(solid: bytes, view: bytes, bores: list | None, flat_normals: list
     yield ("doing", 0, 1, f"sweeping {len(ups):,} directions")
     swept = sweep(mesh, ups, process, rays)
     yield ("result", "sweep", columns(swept))
-    known = _bores(solid, mesh, rays, view, bores)
+    known = bores_of(mesh, rays, solid, view, bores)
     for total, found in examined(mesh, rays, swept, sources, process, known):
         done = len(found)
         if done and (done % 4 == 1 or done == total):
@@ -69,7 +62,7 @@ def direction(
     yield ("doing", 0, 1, "slicing this direction")
     mesh = unpack_solid(solid)
     rays = RayScene(mesh)
-    fresh = typed(mesh, rays, up, Process(**process), _bores(solid, mesh, rays, view, bores))
+    fresh = typed(mesh, rays, up, Process(**process), bores_of(mesh, rays, solid, view, bores))
     others = [k for k in known if float(np.dot(k["up"], fresh.up)) < 1 - 1e-9]
     yield ("result", "candidates", ranked([*others, fresh.as_dict()]))
 

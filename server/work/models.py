@@ -16,6 +16,8 @@ class Work(models.Model):
         FAILED = "failed"
         CANCELLED = "cancelled"
 
+    BROKEN_OFF = (State.CANCELLED, State.FAILED, State.REFUSED)
+
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     workshop = models.ForeignKey("accounts.Workshop", on_delete=models.CASCADE)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)

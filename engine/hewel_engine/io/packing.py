@@ -13,9 +13,10 @@ from dataclasses import asdict
 
 import numpy as np
 
-from hewel_engine.geometry.features import Bore
+from hewel_engine.geometry.features import Bore, find_bores
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
+from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.geometry.surfaces import Surface, Surfaces
 
@@ -99,6 +100,11 @@ def unpack_bores(view: bytes, told: list[dict]) -> list[Bore]:
         )
         for i, b in enumerate(told, start=1)
     ]
+
+
+def bores_of(mesh: Mesh, rays: RayScene, solid: bytes, view: bytes, told: list[dict] | None) -> list[Bore]:
+    """The bores of a stored part: as its facts tell them, or looked for where nobody has yet (``told`` None)."""
+    return find_bores(mesh, rays, unpack_surfaces(solid)) if told is None else unpack_bores(view, told)
 
 
 def unpack_faces(view: bytes, mesh: Mesh) -> Faces:

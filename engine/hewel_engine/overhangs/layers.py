@@ -13,8 +13,8 @@ from manifold3d import CrossSection
 from hewel_engine.geometry.mesh import Array, Mesh, components
 from hewel_engine.geometry.plans import bounds_meet, grown, united
 from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.overhangs.support import beyond_limit
 from hewel_engine.processes import Process
-from hewel_engine.tolerances import CONTACT_BAND, overhang_threshold
 
 TOUCH = 2e-3
 """mm: pieces of successive layers that come this near are one region."""
@@ -92,7 +92,7 @@ def worth_looking(stack: LayerStack, process: Process) -> tuple[np.ndarray, np.n
     h, z = stack.pitch, stack.points[:, 2]
     faces = stack.mesh.faces
     tops = z[faces].max(axis=1)
-    hang = (stack.mesh.normals @ stack.up < overhang_threshold(process.limit)) & (tops > CONTACT_BAND)
+    hang = beyond_limit(stack.mesh, stack.up, process.limit)
     change = np.zeros(stack.count + 1, int)
     low = np.clip(np.floor(z[faces[hang]].min(axis=1) / h - 0.5), 0, stack.count).astype(int)
     high = np.clip(np.ceil(tops[hang] / h - 0.5) + 1, 0, stack.count).astype(int)

@@ -15,7 +15,7 @@ def teardrop(diameter: float, limit: float) -> dict:
 
 def capped_teardrop(diameter: float, limit: float) -> dict:
     """The apex cut flat level with the bore's top: the flat, 2·(apex − c)·tan α, is a short bridge."""
-    apex = diameter / 2 / math.sin(math.radians(limit))
+    apex = teardrop(diameter, limit)["apex_mm"]
     return {"key": "capped_teardrop", "cap_mm": diameter / 2, "flat_mm": 2 * (apex - diameter / 2) * _tan(limit)}
 
 
