@@ -3,12 +3,15 @@
 import numpy as np
 
 from hewel_engine.geometry.mending import mended
+from hewel_engine.loads.cases import read_loads
 from hewel_engine.loads.regions import catch
 from hewel_engine.orientation.needs import needs_columns
 from hewel_engine.orientation.study import study
 from hewel_engine.overhangs.duties import Needs
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
+from hewel_engine.strength.reserves import field
+from hewel_engine.strength.stressing import stressed
 
 
 def warm() -> None:
@@ -19,6 +22,26 @@ def warm() -> None:
     study(facts, Process(layer=1.0))
     everything = catch(solid, None, {"box": [[0, 0, 0], [20, 20, 20]]})
     needs_columns(solid, Needs([everything]), np.eye(3), 45.0)
+    _warm_strength()
+
+
+def _warm_strength() -> None:
+    """A thin sheet and a block: the two kinds of coarse lattices, in single and in double precision."""
+    for sides in ((30.0, 30.0, 1.0), (12.0, 12.0, 12.0)):
+        solid, _ = mended(_block(*sides))
+        base = {"on": {"plane": {"point": [0, 0, 0], "normal": [-1, 0, 0]}}}
+        pull = {"on": {"plane": {"point": [sides[0], 0, 0], "normal": [1, 0, 0]}}, "force_n": [1, 0, 1]}
+        loads = read_loads({"fixed": [base], "cases": [{"name": "pull", "loads": [pull]}]})
+        for up in (None, np.array([0, 0, 1.0])):
+            found = stressed(solid, None, loads, Process(layer=1.0), cubes=4000, up=up)
+        field(found, Process().stock, np.eye(3))
+
+
+def _block(x: float, y: float, z: float) -> np.ndarray:
+    """(12, 3, 3) triangles of a box with a corner in the origin."""
+    points = np.array([[a, b, c] for c in (0, z) for b in (0, y) for a in (0, x)], float)
+    quads = [[0, 2, 3, 1], [4, 5, 7, 6], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]]
+    return points[[t for a, b, c, d in quads for t in ([a, b, c], [a, c, d])]]
 
 
 if __name__ == "__main__":

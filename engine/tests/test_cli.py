@@ -62,12 +62,14 @@ LOADS = {
 }
 
 
-def test_loads_are_read_and_checked_on_the_part(part, capsys, tmp_path):
+def test_loads_are_read_and_checked_on_the_part(part, capsys, tmp_path, monkeypatch):
+    monkeypatch.setattr("hewel_engine.strength.stressing.FINE", 12_000)
     file = tmp_path / "loads.json"
     file.write_text(json.dumps(LOADS))
     code, got = run(capsys, "directions", part, "--up=0,0,1", "--loads", file)
-    assert code == 0 and got["candidates"][0]["reserve"] is None
-    assert "no_strength_yet" in [w["code"] for w in got["warnings"]]
+    assert code == 0 and 0.05 < got["candidates"][0]["reserve"] < 50
+    lying = run(capsys, "directions", part, "--up=0,1,0", "--loads", file, "--solid", "--factor", "2")[1]
+    assert lying["candidates"][0]["reserve"] > 0.6 * got["candidates"][0]["reserve"]  # layers along the bend
     LOADS["cases"][0]["loads"][0]["on"] = {"box": [[200, 0, 0], [210, 9, 9]], "name": "far away"}
     for text in (json.dumps(LOADS), "not json", '{"cases": [{"name": "a", "loads": [{"force_n": [1, 0, 0]}]}]}'):
         file.write_text(text)

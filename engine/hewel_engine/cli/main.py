@@ -9,6 +9,8 @@ import sys
 import time
 from collections.abc import Callable
 
+import numpy as np
+
 from hewel_engine import CONTRACT
 from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.frames import unit
@@ -23,6 +25,9 @@ from hewel_engine.orientation.study import study
 from hewel_engine.overhangs.truth import truth_of
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
+from hewel_engine.strength.allowables import Circumstances
+from hewel_engine.strength.reserves import field, reserves, sections_of
+from hewel_engine.strength.stressing import Stressed, bare, stressed
 from hewel_engine.tolerances import MAX_BYTES
 
 
@@ -38,6 +43,20 @@ def _direction(text: str):
         raise InputError("bad_options", f"{text!r} is not a direction.", "Write it like 0,0,1.") from None
 
 
+def _share(text: str) -> float:
+    value = float(text)
+    if not 0 < value <= 1:
+        raise argparse.ArgumentTypeError("must be more than 0 and at most 1")
+    return value
+
+
+def _factor(text: str) -> float:
+    value = float(text)
+    if not 0 < value < 1000:
+        raise argparse.ArgumentTypeError("must be more than 0")
+    return value
+
+
 def facts(intake: Intake, args, process: Process) -> dict:
     found = facts_of(intake.mesh, surfaces=intake.surfaces)
     intake.warnings.extend(found.notes)
@@ -48,11 +67,16 @@ def directions(intake: Intake, args, process: Process) -> dict:
     mesh, rays = intake.mesh, RayScene(intake.mesh)
     if args.up:
         bores = facts_of(mesh, rays, intake.surfaces).bores or []
-        found = rank([typed(mesh, rays, _direction(args.up), process, bores)])
-        swept = 1
+        found, swept = [typed(mesh, rays, _direction(args.up), process, bores)], 1
     else:
         result = study(facts_of(mesh, rays, intake.surfaces), process, rays)
         found, swept = result.candidates, len(result.swept.ups)
+    if args.loads:
+        held = _stressed(intake, args, process)
+        least = field(held, process.stock, np.array([c.up for c in found]), args.factor or 1.0).min(axis=0)
+        for candidate, reserve in zip(found, least, strict=True):
+            candidate.measures["reserve"] = float(reserve)
+    found = rank(found)
     return {"swept": swept, "candidates": [c.as_dict() for c in found]}
 
 
@@ -66,10 +90,48 @@ def overhangs(intake: Intake, args, process: Process) -> dict:
     return told | truth_of(LayerStack(mesh, up, process.layer), process, bores, rays).as_dict()
 
 
+SHOWN = 3
+"""Candidates whose strength is told when no direction is named."""
+
+
+def strength(intake: Intake, args, process: Process) -> dict:
+    if not args.loads:
+        raise InputError("bad_options", "Strength needs loads.", "Name a loads file with --loads.")
+    mesh = intake.mesh
+    found = _stressed(intake, args, process)
+    if args.up:
+        ups = [_direction(args.up)]
+    else:
+        rays = RayScene(mesh)
+        ups = [c.up for c in study(facts_of(mesh, rays, intake.surfaces), process, rays).candidates[:SHOWN]]
+    cases = [r.as_dict() for up in ups for r in reserves(found, process.stock, up, args.factor or 1.0)]
+    return {
+        "voxel_mm": found.size,
+        "excluded_mm": {"held": found.zones[0], "loaded": found.zones[1]},
+        "cases": cases,
+        "sections": sections_of(found, LayerStack(mesh, ups[0], process.layer), process, args.solid),
+    }
+
+
+def _stressed(intake: Intake, args, process: Process) -> Stressed:
+    mesh = intake.mesh
+    if not mesh.closed:
+        raise InputError(
+            "not_closed", "The surface is open: it has no inside to carry a load.", "Close it and export again."
+        )
+    around = Circumstances(args.temperature, bond=args.bond, sustained=args.sustained, cyclic=args.cyclic)
+    loads = bare(read_loads(_loads_of(args.loads), len(mesh.faces)))
+    bores = facts_of(mesh, surfaces=intake.surfaces).bores or []
+    found = stressed(mesh, None, loads, process, around, solid=args.solid, bores=bores)
+    intake.warnings.extend(found.notes)
+    return found
+
+
 VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {
     "facts": facts,
     "directions": directions,
     "overhangs": overhangs,
+    "strength": strength,
 }
 
 
@@ -92,6 +154,11 @@ def parser() -> argparse.ArgumentParser:
     p.add_argument("--variable-lines", action="store_true")
     # A common option of the contract that no verb depends on yet.
     p.add_argument("--policy", choices=["none", "designed", "allowed"], default="designed")
+    p.add_argument("--solid", action="store_true", help="strength: dense, and of the same stiffness every way")
+    p.add_argument("--factor", type=_factor, help="strength: required factor, 1 when left out")
+    for name in ("bond", "sustained", "cyclic"):
+        p.add_argument(f"--{name}", type=_share, help="strength: knock-down, 0 to 1")
+    p.add_argument("--temperature", type=float, help="strength: °C in service")
     p.add_argument("--loads", metavar="FILE", help="load cases as JSON; see the loads file")
     return p
 
@@ -145,11 +212,9 @@ def main(argv: list[str] | None = None) -> int:
         )
         loads = read_loads(_loads_of(args.loads)) if args.loads else None
         intake = take_in(_read(args.file), args.units)
-        result = VERBS[args.verb](intake, args, process)
         if loads:
             check_on(intake.mesh, None, loads)
-            said = "The loads were read and checked; strength is not computed yet, so every reserve is null."
-            intake.warnings.append(Note("no_strength_yet", said))
+        result = VERBS[args.verb](intake, args, process)
         answer = {"contract": CONTRACT, "verb": args.verb, "file": args.file, **result, "warnings": intake.warnings}
         answer["seconds"] = round(time.monotonic() - started, 4)
         print(json.dumps(answer, allow_nan=False))

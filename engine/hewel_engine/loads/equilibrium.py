@@ -13,7 +13,7 @@ from hewel_engine.geometry.frames import direction_words
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.loads.cases import Case, Hold, Load, LoadSet
-from hewel_engine.loads.regions import Patch, catch, cut
+from hewel_engine.loads.regions import Patch, catch, cut, finely
 
 G = 9.80665
 """m/s²."""
@@ -99,12 +99,12 @@ def pure_moment(patch: Patch, moment: Array, name: str) -> Acting:
     return Acting(patch.middles, np.cross(np.linalg.solve(turn(second), moment), r) * a[:, None])
 
 
-def acting(mesh: Mesh, faces: Faces | None, load: Load, density: float) -> Acting:
-    """Where and how a load acts. Raises ``bad_loads``."""
+def acting(mesh: Mesh, faces: Faces | None, load: Load, density: float, size: float = np.inf) -> Acting:
+    """Where and how a load acts, on pieces of surface with sides up to ``size`` mm. Raises ``bad_loads``."""
     vector = np.array(load.vector)
     if load.kind == "acceleration":
         return Acting(mesh.centre_of_mass[None], body_force(abs(mesh.volume), density, vector)[None])
-    patch = catch(mesh, faces, load.on.shape, load.on.name)
+    patch = finely(catch(mesh, faces, load.on.shape, load.on.name), size)
     if load.kind == "pressure":
         return Acting(patch.middles, -patch.normals * (patch.areas * load.pressure)[:, None])
     if load.kind == "moment":
@@ -177,18 +177,18 @@ class _Footing:
     hold: np.ndarray
 
 
-def _projectors(hold: Hold, patch: Patch) -> Array:
-    """(3k, 3, 3) on the directions that the corners of a held patch are held along."""
+def projectors(hold: Hold, points: Array, normals: Array) -> Array:
+    """(k, 3, 3) on the directions that ``points`` (k, 3) of a held face with these ``normals`` are held along."""
     if hold.how in ("sliding", "pressed"):
-        n = np.repeat(patch.normals, 3, axis=0)
+        n = normals
     elif hold.how == "pinned":  # the true radius: chords would resist turning
         body = hold.on.shape["cylinder"]
-        axis, n = np.array(body["axis"]), patch.triangles.reshape(-1, 3) - body["point"]
+        axis, n = np.array(body["axis"]), points - body["point"]
         n = n - np.outer(n @ axis, axis)
         n /= np.linalg.norm(n, axis=1, keepdims=True)
     else:
         axes = np.array([letter in hold.axes for letter in "xyz"], float)
-        return np.broadcast_to(np.diag(axes), (3 * len(patch.facets), 3, 3))
+        return np.broadcast_to(np.diag(axes), (len(points), 3, 3))
     return np.einsum("ia,ib->iab", n, n)
 
 
@@ -199,7 +199,12 @@ def _footing(mesh: Mesh, faces: Faces | None, holds: list[Hold]) -> _Footing:
     return _Footing(
         np.concatenate([p.triangles.reshape(-1, 3) for p in patches]),
         np.concatenate([np.repeat(p.areas / 3, 3) for p in patches]),
-        np.concatenate([_projectors(h, p) for h, p in zip(holds, patches, strict=True)]),
+        np.concatenate(
+            [
+                projectors(h, p.triangles.reshape(-1, 3), np.repeat(p.normals, 3, axis=0))
+                for h, p in zip(holds, patches, strict=True)
+            ]
+        ),
         np.concatenate([np.repeat(p.normals, 3, axis=0) for p in patches]),
         np.concatenate([np.full(3 * len(p.facets), h.how == "pressed") for h, p in zip(holds, patches, strict=True)]),
         np.concatenate([np.full(3 * len(p.facets), i) for i, p in enumerate(patches)]),

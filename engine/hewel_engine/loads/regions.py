@@ -82,6 +82,23 @@ def cut(patch: Patch, normal: Array, offset: float) -> Patch:
     return Patch(*(np.concatenate([getattr(p, n) for p in out]) for n in ("triangles", "normals", "facets")))
 
 
+def finely(patch: Patch, size: float) -> Patch:
+    """The same surface in pieces whose sides are no longer than ``size`` mm."""
+    done: list[Patch] = []
+    while len(patch.facets):
+        t = patch.triangles
+        sides = np.linalg.norm(t - np.roll(t, -1, axis=1), axis=2)  # side k from corner k to the next
+        long = sides.max(axis=1) > size
+        done.append(patch.within(~long))
+        patch = patch.within(long)
+        turn = (np.argmax(sides[long], axis=1)[:, None] + np.arange(3)) % 3
+        a, b, c = np.take_along_axis(patch.triangles, turn[:, :, None], axis=1).transpose(1, 0, 2)
+        middle = (a + b) / 2
+        halves = np.concatenate([np.stack([a, middle, c], axis=1), np.stack([middle, b, c], axis=1)])
+        patch = Patch(halves, np.tile(patch.normals, (2, 1)), np.tile(patch.facets, 2))
+    return Patch(*(np.concatenate([getattr(p, n) for p in done]) for n in ("triangles", "normals", "facets")))
+
+
 def whole(mesh: Mesh, facets: np.ndarray) -> Patch:
     return Patch(mesh.triangles[facets], mesh.normals[facets], facets)
 

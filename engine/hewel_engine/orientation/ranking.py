@@ -17,8 +17,11 @@ GOALS = {
     "time_s": -1,
     "protected_scar_mm2": -1,
     "bores_lying": -1,
+    "reserve": +1,
 }
 ENOUGH = {"tipping_deg": 30.0, "drag_ratio": 4.0}
+SAFE = 3.0
+"""Reserve, the required factor counted in, beyond which more buys nothing."""
 """Beyond this a measure buys nothing more, so it no longer makes a direction stand out."""
 
 
@@ -29,7 +32,8 @@ def goal_table(candidates: list[Candidate]) -> Array:
         row = []
         for name, sign in GOALS.items():
             value = c.measures.get(name)
-            value = 0.0 if value is None else min(float(value), ENOUGH.get(name, np.inf))
+            enough = SAFE if name == "reserve" else ENOUGH.get(name, np.inf)
+            value = 0.0 if value is None else min(float(value), enough)
             row.append(sign * float(f"{value:.3g}"))
         rows.append(row)
     return np.array(rows).reshape(len(candidates), len(GOALS))
@@ -86,15 +90,20 @@ def weighted_order(measures: dict[str, Array], weights: dict[str, float]) -> tup
 
 
 def rank(candidates: list[Candidate]) -> list[Candidate]:
-    """Best first, with ``rank`` and ``nondominated`` filled in: what stands before what does not, then the least
-    support-needing area (what scars a protected face counts twice), then stability.
+    """Best first, with ``rank`` and ``nondominated`` filled in: what stands before what does not, what holds its loads
+    before what does not (by reserve, the strongest first), then the least support-needing area (what scars a
+    protected face counts twice), then stability.
     """
     keep = nondominated(goal_table(candidates)) if candidates else []
 
     def order(i):
         m = candidates[i].measures
+        reserve = m.get("reserve")
+        fails = reserve is not None and reserve < 1
         return (
             m["tipping_deg"] < STANDS,
+            fails,
+            -round(reserve, 2) if fails else 0.0,
             round(m["needing_area_mm2"] + (m.get("protected_scar_mm2") or 0.0), 1),
             -round(m["tipping_deg"], 2),
             m["support_volume_mm3"],

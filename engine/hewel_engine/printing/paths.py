@@ -25,6 +25,11 @@ COPY_GAP = 5.0
 """mm between copies that are printed together."""
 
 
+def shell_width(process: Process) -> float:
+    """mm of all perimeters together."""
+    return process.width + (process.perimeters - 1) * process.spacing
+
+
 @dataclass(frozen=True, eq=False)
 class Paths:
     """Of every layer, (count,): lengths mm, and ``seconds`` spent extruding at speed, flow and acceleration."""
@@ -92,8 +97,7 @@ def _area_after_first_line(outline: float, area: float, core: float, shell: floa
 
 def layer_paths(stack: LayerStack, process: Process) -> Paths:
     """The lines of every layer of one copy."""
-    plans = _fine(stack)
-    shell = process.width + (process.perimeters - 1) * process.spacing
+    plans, shell = _fine(stack), shell_width(process)
     skin = process.top_bottom
     covers = _common(plans, skin) if skin else []
     core, known = CrossSection(), {}
@@ -101,14 +105,41 @@ def layer_paths(stack: LayerStack, process: Process) -> Paths:
     for k, plan in enumerate(plans):
         if k == 0 or plan is not plans[k - 1]:
             core, known = grown(plan, -shell), {}
-        open_ended = skin > 0 and (k < skin or k + skin >= stack.count)
-        below, above = (plan, plan) if open_ended or not skin else (covers[k - skin], covers[k + 1])
-        near = (id(below), id(above), open_ended)
+        near, bare = _bare(k, plan, core, covers, skin, stack.count)
         if near not in known:
-            bare = core if open_ended else CrossSection() if below is plan and above is plan else core - (below ^ above)
-            known[near] = _laid(plan, core, float(bare.area()), shell, process)
+            known[near] = _laid(plan, core, float(bare().area()), shell, process)
         out[:, k] = known[near]
     return Paths(*out)
+
+
+def _bare(k: int, plan, core, covers: list[CrossSection], skin: int, count: int):
+    """A key for what lies over and under layer ``k``, and a call for the part of its core that skins must close."""
+    open_ended = skin > 0 and (k < skin or k + skin >= count)
+    below, above = (plan, plan) if open_ended or not skin else (covers[k - skin], covers[k + 1])
+
+    def bare() -> CrossSection:
+        if open_ended:
+            return core
+        return CrossSection() if below is plan and above is plan else core - (below ^ above)
+
+    return (id(below), id(above), open_ended), bare
+
+
+def layer_cores(stack: LayerStack, process: Process) -> list[CrossSection]:
+    """What every layer fills sparsely: inside the perimeters, and away from skins. Like layers share one object."""
+    plans, shell = _fine(stack), shell_width(process)
+    skin = process.top_bottom
+    covers = _common(plans, skin) if skin else []
+    inside, known, out = CrossSection(), {}, []
+    for k, plan in enumerate(plans):
+        if k == 0 or plan is not plans[k - 1]:
+            inside, known = grown(plan, -shell), {}
+        near, bare = _bare(k, plan, inside, covers, skin, stack.count)
+        if near not in known:
+            closed = bare()
+            known[near] = inside if closed.is_empty() else inside - closed
+        out.append(known[near])
+    return out
 
 
 def _fine(stack: LayerStack) -> list[CrossSection]:

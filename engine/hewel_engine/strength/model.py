@@ -1,0 +1,236 @@
+"""A part as a lattice that is held and loaded: what the sum for its stress is made of.
+
+Inside, lengths are in cubes and stiffness in E·size: a displacement of 1 is one cube, a force of 1 is E·size² newtons.
+A held face is a bed of springs on its true surface, so stiff that a cube's side of material gives HOLD times as much;
+the face need not lie on the lattice, and what each face answers is read off its springs.
+"""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numba import njit
+
+from hewel_engine.errors import InputError, Note
+from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.patches import Faces
+from hewel_engine.geometry.voxels import Grid, Voxels
+from hewel_engine.loads.cases import Case, Hold
+from hewel_engine.loads.equilibrium import G, acting, held_patch, projectors
+from hewel_engine.loads.regions import bad_loads, finely
+from hewel_engine.strength.bricks import brick
+from hewel_engine.strength.lattice import LEAST_SHARE, Lattice, Ties, lattice_of, pieces, tie
+from hewel_engine.strength.operators import Bricks
+
+HOLD = 30.0
+FINEST = 0.7
+"""Pieces of held and loaded surface are this long in cubes at most, so that every cube feels its own part."""
+BESIDE = 2.0
+"""Cubes that a loaded or held point may lie away from material that counts; farther, it stands on a sliver."""
+GAUSS = np.array([[4, 1, 1], [1, 4, 1], [1, 1, 4]]) / 6
+"""Three points of a triangle, equal in weight, exact to second order."""
+
+
+@dataclass(frozen=True, eq=False)
+class Footing:
+    """Points (k) of held surface: ``points`` mm, ``areas`` mm², ``held`` (k, 3, 3) on the directions held, outward
+    ``normals``, ``hold`` (k,) which hold, ``pressed`` (k,) where it can only push, ``ties`` to the lattice.
+    """
+
+    points: Array
+    areas: Array
+    held: Array
+    normals: Array
+    hold: np.ndarray
+    pressed: np.ndarray
+    ties: Ties
+
+
+@dataclass(frozen=True, eq=False)
+class Loading:
+    """One case's forces: ``nodal`` (n, 3) N, and the ``points`` (k, 3) mm and ``forces`` (k, 3) N they come from."""
+
+    case: Case
+    nodal: Array
+    points: Array
+    forces: Array
+
+
+@dataclass(frozen=True, eq=False)
+class Model:
+    """``stiffness`` (m,) of each cell as a share of solid material, ``law`` (6, 6) of solid material for E = 1,
+    ``modulus`` MPa.
+    """
+
+    grid: Grid
+    lattice: Lattice
+    share: np.ndarray
+    stiffness: Array
+    law: Array
+    modulus: float
+    footing: Footing
+    loadings: tuple[Loading, ...]
+    notes: tuple[Note, ...] = ()
+
+    @property
+    def force_unit(self) -> float:
+        """N of a force of 1."""
+        return self.modulus * self.grid.size**2
+
+    def bricks(self, working: np.ndarray | None = None) -> Bricks:
+        """The operator, with the springs of the footing that are ``working`` (all when left out)."""
+        foot = self.footing
+        rows = np.arange(len(foot.areas)) if working is None else np.flatnonzero(working)
+        owners, which = np.unique(foot.ties.cells[rows], return_inverse=True)
+        own = np.zeros((len(owners), 24, 24))
+        springs = HOLD * foot.areas[rows, None, None] / self.grid.size**2 * foot.held[rows]
+        _sprung(which, foot.ties.weights[rows], springs, own)
+        return Bricks(self.lattice, brick(self.law), self.stiffness, own, owners)
+
+    def answers(self, displacement: Array, working: np.ndarray | None = None) -> Array:
+        """(k, 3) N that the points of the footing give back at ``displacement`` (n, 3) in cubes."""
+        foot = self.footing
+        moved = foot.ties.at(self.lattice, displacement)
+        stiff = HOLD * foot.areas / self.grid.size**2 * (1.0 if working is None else working)
+        return -self.force_unit * stiff[:, None] * np.einsum("kab,kb->ka", foot.held, moved)
+
+
+@njit(cache=True, nogil=True)
+def _sprung(which, weights, springs, own):
+    """Adds N_a·S·N_b of every point to the matrix of its cell."""
+    for p in range(len(which)):
+        for a in range(8):
+            for b in range(8):
+                w = weights[p, a] * weights[p, b]
+                for i in range(3):
+                    for j in range(3):
+                        own[which[p], 3 * a + i, 3 * b + j] += w * springs[p, i, j]
+
+
+def _gauss(patch) -> tuple[Array, Array, Array]:
+    """Points, areas and normals of a patch: three points a piece."""
+    points = np.einsum("gc,kcd->kgd", GAUSS, patch.triangles).reshape(-1, 3)
+    return points, np.repeat(patch.areas / 3, 3), np.repeat(patch.normals, 3, axis=0)
+
+
+def _tied(lattice: Lattice, grid: Grid, points: Array, name: str) -> Ties:
+    ties = tie(lattice, grid, points)
+    if len(ties.away) and np.median(ties.away) > BESIDE:
+        raise bad_loads(
+            f"“{name}” stands on a sliver: no material that carries it within {BESIDE * grid.size:.2g} mm.",
+            "Put it on a thicker part of the body, or ask for a finer answer.",
+        )
+    return ties
+
+
+def footing_of(mesh: Mesh, faces: Faces | None, holds: list[Hold], lattice: Lattice, grid: Grid) -> Footing:
+    """The springs of the held faces. Raises ``bad_loads``."""
+    rows = []
+    for i, hold in enumerate(holds):
+        points, areas, normals = _gauss(finely(held_patch(mesh, faces, hold), FINEST * grid.size))
+        held = projectors(hold, points, normals)
+        marks = np.full(len(points), i), np.full(len(points), hold.how == "pressed")
+        rows.append((points, areas, held, normals, *marks))
+    joined = [np.concatenate(column) for column in zip(*rows, strict=True)]
+    named = " and ".join(h.on.name or "the held face" for h in holds)
+    return Footing(*joined, _tied(lattice, grid, joined[0], named))
+
+
+def loading_of(
+    mesh: Mesh, faces: Faces | None, case: Case, lattice: Lattice, grid: Grid, mass: Array, by: float
+) -> Loading:
+    """The forces of a case, times its factor and ``by``. ``mass`` (m,) tonnes of each cell, for accelerations.
+
+    Raises ``bad_loads``.
+    """
+    nodal = np.zeros((len(lattice.nodes), 3))
+    points, forces = [np.zeros((0, 3))], [np.zeros((0, 3))]
+    for load in case.loads:
+        if load.kind == "acceleration":
+            at, pull = grid.middles(lattice.cells), np.outer(mass, 1e3 * G * np.array(load.vector))
+            ties = tie(lattice, grid, at)
+        else:
+            found = acting(mesh, faces, load, 0.0, FINEST * grid.size)
+            at, pull = found.points, found.forces
+            ties = _tied(lattice, grid, at, load.on.name or f"a load of {case.name}")
+        nodal += ties.spread(lattice, pull)
+        points.append(at)
+        forces.append(pull)
+    scale = case.factor * by
+    return Loading(case, scale * nodal, np.concatenate(points), scale * np.concatenate(forces))
+
+
+def model_of(
+    mesh: Mesh,
+    faces: Faces | None,
+    holds: list[Hold],
+    cases: list[tuple[Case, float]],
+    voxels: Voxels,
+    stiffness: np.ndarray,
+    mass: np.ndarray,
+    law: Array,
+    modulus: float,
+) -> Model:
+    """The part's model. ``cases`` with the factor the load takes beside its own (shock); ``stiffness`` and ``mass``
+    (z, y, x): share of solid stiffness, and tonnes, of every cube. Loose bits that nothing loads are left out and
+    noted. Raises ``bad_loads``.
+    """
+    grid, share = voxels.grid, voxels.share
+    if not holds:
+        raise bad_loads("Nothing is held.", "Mark at least one face as held.")
+    label, count = pieces(share)
+    notes: list[Note] = []
+    keep = share >= LEAST_SHARE
+    if count == 0:
+        raise InputError("bad_options", "The part is thinner than the grid everywhere.", "Ask for a finer answer.")
+    lattice = lattice_of(keep)
+    footing = footing_of(mesh, faces, holds, lattice, grid)
+    loadings = [loading_of(mesh, faces, case, lattice, grid, mass[keep], by) for case, by in cases]
+    if count > 1:
+        notes += _checked_pieces(label[keep], count, lattice, grid, footing, loadings, share[keep])
+        held = np.zeros(count + 1, bool)
+        held[label[keep][footing.ties.cells]] = True
+        keep &= held[label]
+        lattice = lattice_of(keep)
+        footing = footing_of(mesh, faces, holds, lattice, grid)
+        loadings = [loading_of(mesh, faces, case, lattice, grid, mass[keep], by) for case, by in cases]
+    return Model(
+        grid, lattice, share[keep], stiffness[keep].astype(float), law, modulus, footing, tuple(loadings), tuple(notes)
+    )
+
+
+def _checked_pieces(label, count, lattice, grid, footing, loadings, share) -> list[Note]:
+    """Refuses a load on a piece that nothing holds; says what is left out."""
+    held = np.zeros(count + 1, bool)
+    held[label[footing.ties.cells]] = True
+    volume = np.bincount(label, share, count + 1) * grid.size**3
+    loose = [i for i in range(1, count + 1) if not held[i]]
+    for loading in loadings:
+        ties = tie(lattice, grid, loading.points)
+        pull = np.zeros((count + 1, 3))
+        for d in range(3):
+            pull[:, d] = np.bincount(label[ties.cells], np.abs(loading.forces[:, d]), count + 1)
+        weight_only = all(load.kind == "acceleration" for load in loading.case.loads)
+        for i in loose:
+            if pull[i].sum() > 1e-3 * pull.sum() and not weight_only:
+                where = grid.middles(lattice.cells[label == i]).mean(axis=0)
+                place = ", ".join(f"{x:.1f}" for x in where)
+                raise bad_loads(
+                    f"“{loading.case.name}” pulls at a piece of {volume[i]:.3g} mm³ round ({place}) mm that nothing "
+                    "holds: it is not joined to the held piece.",
+                    "Hold that piece too, join the bodies, or let the load act on the held one.",
+                )
+    if not loose:
+        return []
+    lost = sum(volume[i] for i in loose)
+    return [
+        Note(
+            "loose_pieces",
+            f"{len(loose)} pieces of together {lost:.3g} mm³ are joined to nothing that is held; they carry nothing "
+            "and were left out.",
+        )
+    ]
+
+
+def scaled(model: Model, stiffness: Array, law: Array) -> Model:
+    """The same part with another stiffness of its cells."""
+    return replace(model, stiffness=stiffness, law=law)

@@ -1,0 +1,90 @@
+"""Solving a model: all cases on one set-up, faces that can only push let go where they would have to pull."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from hewel_engine.errors import InputError
+from hewel_engine.geometry.mesh import Array
+from hewel_engine.strength.bricks import MIDDLE
+from hewel_engine.strength.model import Loading, Model
+from hewel_engine.strength.multigrid import Cycle, solved
+
+ACCURACY = 1e-6
+LET_GO = 12
+"""Rounds of letting go and taking up again before a pressed face is called undecided."""
+FAR = 0.2
+"""A displacement beyond this share of the part's size is no answer but a motion that nothing holds."""
+
+Watch = Callable[[str, float], None]
+"""Told what is being done and which share of it is done; may raise to stop."""
+
+
+@dataclass(frozen=True, eq=False)
+class Answered:
+    """One case: ``displacement`` (n, 3) mm at the nodes, ``answers`` (k, 3) N of the footing's points."""
+
+    loading: Loading
+    displacement: Array
+    answers: Array
+    rounds: int
+
+
+def _quiet(what: str, share: float) -> None:
+    pass
+
+
+def solve(model: Model, watch: Watch = _quiet, accuracy: float = ACCURACY) -> list[Answered]:
+    """Every case of the model. Raises ``bad_loads`` where a case has no equilibrium."""
+    watch("setting up", 0.0)
+    whole = model.bricks()
+    cycle = Cycle(whole)
+    return [_case(model, whole, cycle, loading, watch, accuracy) for loading in model.loadings]
+
+
+def _case(model: Model, whole, cycle: Cycle, loading: Loading, watch: Watch, accuracy: float) -> Answered:
+    force = loading.nodal / model.force_unit
+    goal = np.log(1 / accuracy)
+
+    def told(rounds: int, residual: float) -> None:
+        watch(loading.case.name, float(np.clip(np.log(1 / max(residual, 1e-300)) / goal, 0, 1)))
+
+    found = solved(whole, cycle, force, accuracy=accuracy, watch=told)
+    rounds, working = found.rounds, np.ones(len(model.footing.areas), bool)
+    if model.footing.pressed.any():
+        for _ in range(LET_GO):
+            outward = (model.footing.ties.at(model.lattice, found.displacement) * model.footing.normals).sum(axis=1)
+            now = ~model.footing.pressed | (outward > 0)
+            if (now == working).all():
+                break
+            working = now
+            found = solved(model.bricks(working), cycle, force, found.displacement, accuracy, watch=told)
+            rounds += found.rounds
+    size = max(model.grid.shape)
+    if found.residual > 100 * accuracy or (np.abs(found.displacement).max() > FAR * size and _runs_away(model, found)):
+        raise InputError(
+            "bad_loads",
+            f"“{loading.case.name}” finds no rest: the part moves, or lifts off, without anything to hold it.",
+            "Hold another face, or hold this one otherwise.",
+        )
+    return Answered(loading, found.displacement * model.grid.size, model.answers(found.displacement, working), rounds)
+
+
+def _runs_away(model: Model, found) -> bool:
+    """Whether the part moves as a whole far more than it deforms."""
+    strain = np.abs(strains(model, found.displacement)).max()
+    return bool(strain * max(model.grid.shape) < 1e-3 * np.abs(found.displacement).max())
+
+
+def strains(model: Model, displacement: Array) -> Array:
+    """(m, 6) strains at the middle of every cell, for displacements (n, 3) in cubes."""
+    out = np.zeros((len(model.lattice), 6))
+    for a in range(8):
+        out += displacement[model.lattice.corners[:, a]] @ MIDDLE[:, 3 * a : 3 * a + 3].T
+    return out
+
+
+def stresses(model: Model, answered: Answered) -> Array:
+    """(m, 6) MPa at the middle of every cell, as solid material has it at that strain."""
+    return model.modulus * strains(model, answered.displacement / model.grid.size) @ model.law.T

@@ -1,0 +1,243 @@
+"""From loads to the stress at every point that counts, case by case: one solution that all directions are read from."""
+
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from hewel_engine.errors import Note
+from hewel_engine.geometry.features import Bore, edge_geometry
+from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.patches import Faces
+from hewel_engine.geometry.voxels import filled
+from hewel_engine.loads.cases import Case, LoadSet
+from hewel_engine.loads.equilibrium import balance
+from hewel_engine.loads.regions import bad_loads
+from hewel_engine.processes import Process
+from hewel_engine.strength import fabric
+from hewel_engine.strength.allowables import Circumstances, Factor, knock_downs, product
+from hewel_engine.strength.bricks import isotropic, layered
+from hewel_engine.strength.model import Model, model_of
+from hewel_engine.strength.recovery import Points, at_points, surface_points
+from hewel_engine.strength.solution import Answered, Watch, solve, stresses
+from hewel_engine.tolerances import SMOOTH_EDGE
+
+COARSE, FINE = 20_000, 250_000
+"""Cubes of material of the first answer and of the full one."""
+MOST = 1_000_000
+"""Cubes of material that memory and patience allow."""
+MOST_ROOM = 120_000_000
+"""Cubes of the grid, empty ones too."""
+ACROSS_BORE = 32
+"""Cubes across a bore that carries load: its peak is then within 6 %."""
+HELD_LINES, LOADED_LINES = 3.0, 1.0
+"""Zone left out round held and loaded faces, in line widths; never less than ZONE_CUBES cubes."""
+ZONE_CUBES = 2.0
+AS_TESTED = Circumstances()
+PRESSED_HARD = 0.25
+"""Share of the greatest traction of a load from which on its place counts as loaded."""
+
+
+@dataclass(frozen=True, eq=False)
+class CaseStress:
+    """One case: ``stress`` (k, 6) MPa at the points, to be held against solid material; its knock-downs."""
+
+    case: Case
+    stress: np.ndarray
+    answered: Answered
+    factors: list[Factor]
+
+
+@dataclass(frozen=True, eq=False)
+class Stressed:
+    """``points`` with those that count ``kept`` (k,); ``relief`` (k,) of the core at them."""
+
+    mesh: Mesh
+    model: Model
+    points: Points
+    kept: np.ndarray
+    cases: list[CaseStress]
+    zones: tuple[float, float]
+    """mm left out round held and loaded faces."""
+    up: Array | None
+    """The build direction whose layers the part was solved with; None when it does not depend on one."""
+    notes: list[Note] = field(default_factory=list)
+
+    @property
+    def size(self) -> float:
+        return self.model.grid.size
+
+
+def size_for(mesh: Mesh, cubes: int) -> float:
+    """mm: the side of cubes of which about ``cubes`` hold material."""
+    size = (abs(mesh.volume) / cubes) ** (1 / 3)
+    room = float(np.prod(np.maximum(mesh.box[1] - mesh.box[0], size)))
+    return float(max(size, (room / MOST_ROOM) ** (1 / 3)))
+
+
+def cases_of(loads: LoadSet) -> list[Case]:
+    """Every case and every combination."""
+    return [*loads.cases, *loads.combined()]
+
+
+def loaded_bores(bores: list[Bore], foot: Array, pushed: Array) -> list[Bore]:
+    """Bores on whose wall something is held or loaded: points (k, 3) mm of both."""
+    points, out = np.concatenate([foot, pushed]), []
+    for bore in bores:
+        r = points - bore.centre
+        along = r @ bore.axis
+        off = np.linalg.norm(r - np.outer(along, bore.axis), axis=1)
+        on = (np.abs(off - bore.diameter / 2) < 0.06 * bore.diameter) & (np.abs(along) < 0.55 * bore.depth)
+        if on.any():
+            out.append(bore)
+    return out
+
+
+def bare(loads: LoadSet) -> LoadSet:
+    """The loads as they stand, every case static: knock-downs then come only from what is asked for."""
+    return replace(loads, cases=tuple(replace(case, nature="static", cycles=None) for case in loads.cases))
+
+
+def check_cases(mesh: Mesh, faces: Faces | None, loads: LoadSet, density: float) -> None:
+    """Raises ``bad_loads`` that names a motion which nothing holds, or says that there is nothing to reckon."""
+    if not loads.holds:
+        raise bad_loads("Nothing is held.", "Mark at least one face as held.")
+    if not loads.cases:
+        raise bad_loads("There is no load case.", "Write down at least one load.")
+    for case in cases_of(loads):
+        free = balance(mesh, faces, case, list(loads.holds), density).free
+        if free:
+            raise bad_loads(
+                f"“{case.name}”: the part {' and '.join(free)}.", "Hold a face that stops it, or hold one otherwise."
+            )
+
+
+def stressed(
+    mesh: Mesh,
+    faces: Faces | None,
+    loads: LoadSet,
+    process: Process,
+    around: Circumstances = AS_TESTED,
+    cubes: int | None = None,
+    up: Array | None = None,
+    solid: bool = False,
+    bores: list[Bore] | None = None,
+    watch: Watch = lambda what, share: None,
+) -> Stressed:
+    """Solves every case. Without ``up`` stiffness does not depend on the build direction; with it, walls, skins, core
+    and the layers' own stiffness are those of that direction. ``solid``: dense and isotropic all the same.
+    Raises ``bad_loads``.
+    """
+    material = process.stock
+    check_cases(mesh, faces, loads, material.density)
+    watch("dividing the part", 0.0)
+    voxels = filled(mesh, size_for(mesh, cubes or FINE))
+    woven = _fabric(mesh, voxels, process, up, solid)
+    poisson = material.poisson
+    law = isotropic(poisson) if solid or up is None else layered(material.e_z / material.e_xy, poisson, up)
+    lines = {c.name: knock_downs(material, c.nature, c.cycles, around) for c in cases_of(loads)}
+    asked = [(case, product(lines[case.name], "load")) for case in cases_of(loads)]
+    model = model_of(mesh, faces, list(loads.holds), asked, voxels, woven.stiffness, woven.mass, law, material.e_xy)
+    answers = solve(model, watch)
+    watch("reading the stress", 1.0)
+    points = surface_points(mesh, model)
+    relief = woven.relief[tuple(model.lattice.cells.T)][points.cells]
+    zones = tuple(
+        max(lines_ * process.width, cells * model.grid.size)
+        for lines_, cells in ((HELD_LINES, ZONE_CUBES), (LOADED_LINES, ZONE_CUBES))
+    )
+    kept = _kept(model, points, zones)
+    edge = _sharp_edges(mesh, points, process.width)
+    found = []
+    for answered in answers:
+        raw = stresses(model, answered)
+        stress = at_points(model, points, raw)
+        if len(edge):
+            stress[edge] = _averaged(model, points.places[edge], raw, process.width)
+        stress *= relief[:, None]
+        case = answered.loading.case
+        found.append(CaseStress(case, stress.astype(np.float32), answered, lines[case.name]))
+    notes = [*model.notes, *_said(mesh, model, bores or [], points, edge, process.width)]
+    return Stressed(mesh, model, points, kept, found, zones, up, notes)
+
+
+def _fabric(mesh, voxels, process: Process, up, solid: bool) -> fabric.Fabric:
+    if solid:
+        return fabric.solid(voxels, process)
+    return fabric.screening(mesh, voxels, process) if up is None else fabric.layered(mesh, voxels, process, up)
+
+
+def _kept(model: Model, points: Points, zones: tuple[float, float]) -> np.ndarray:
+    """Points outside the zones: where a face is held, and where a load presses hard, the sum has no limit."""
+    kept = np.ones(len(points.places), bool)
+    spots = [(model.footing.points, zones[0])]
+    for loading in model.loadings:
+        size = np.linalg.norm(loading.forces, axis=1)
+        weight_only = all(load.kind == "acceleration" for load in loading.case.loads)
+        if len(size) and not weight_only:
+            spots.append((loading.points[size > PRESSED_HARD * size.max()], zones[1]))
+    for places, zone in spots:
+        if len(places):
+            away, _ = cKDTree(places).query(points.places, distance_upper_bound=zone)
+            kept &= ~np.isfinite(away)
+    return kept
+
+
+def _sharp_edges(mesh: Mesh, points: Points, length: float) -> np.ndarray:
+    """Points nearer than ``length`` mm to an edge that turns inward sharply: there the sum grows without limit."""
+    pairs, _, _, angle = edge_geometry(mesh)
+    steep = angle > SMOOTH_EDGE
+    if not steep.any():
+        return np.zeros(0, np.int64)
+    first, second = pairs[steep, 0], pairs[steep, 1]
+    inward = ((mesh.centroids[second] - mesh.centroids[first]) * mesh.normals[first]).sum(axis=1) > 0
+    spots = []
+    for a, b in zip(first[inward], second[inward], strict=True):
+        shared = np.intersect1d(mesh.faces[a], mesh.faces[b])
+        if len(shared) >= 2:
+            p, q = mesh.vertices[shared[0]], mesh.vertices[shared[1]]
+            count = max(2, int(np.ceil(2 * np.linalg.norm(q - p) / length)) + 1)
+            spots.append(p + np.linspace(0, 1, count)[:, None] * (q - p))
+    if not spots:
+        return np.zeros(0, np.int64)
+    away, _ = cKDTree(np.concatenate(spots)).query(points.places, distance_upper_bound=length)
+    return np.flatnonzero(np.isfinite(away))
+
+
+def _averaged(model: Model, places: Array, raw: Array, length: float) -> Array:
+    """(k, 6) mean over the material within ``length`` mm of each place, the eight nearest cubes at least."""
+    tree = cKDTree(model.grid.middles(model.lattice.cells))
+    out = np.empty((len(places), 6))
+    count = max(8, int(np.ceil(4.2 * (length / model.grid.size) ** 3)))
+    away, near = tree.query(places, k=min(count, len(model.lattice)))
+    weight = model.share[near] * (away <= max(length, 1.0 * model.grid.size))
+    weight[:, 0] += 1e-9
+    for d in range(6):
+        out[:, d] = (raw[:, d][near] * weight).sum(axis=1) / weight.sum(axis=1)
+    return out
+
+
+def _said(mesh: Mesh, model: Model, bores: list[Bore], points: Points, edge, width: float) -> list[Note]:
+    notes = []
+    size = model.grid.size
+    pushed = np.concatenate([row.points for row in model.loadings])
+    for bore in loaded_bores(bores, model.footing.points, pushed):
+        across = bore.diameter / size
+        if across < ACROSS_BORE:
+            place = ", ".join(f"{x:.1f}" for x in bore.centre)
+            notes.append(
+                Note(
+                    "under_resolved",
+                    f"The bore {bore.diameter:.3g} mm at ({place}) mm has {across:.0f} cubes across, fewer than "
+                    f"{ACROSS_BORE}: its peak may read some {12 if across >= 16 else 25} % low.",
+                )
+            )
+    if len(edge):
+        notes.append(
+            Note(
+                "averaged_edges",
+                f"At sharp inner edges, where stress has no limit, it is the mean over {width:.2g} mm. A root radius "
+                "makes it a number.",
+            )
+        )
+    return notes

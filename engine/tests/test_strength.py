@@ -1,0 +1,364 @@
+"""From stress to reserve: criterion, sections, knock-downs, and the whole way by closed forms."""
+
+import json
+
+import manifold3d as m3
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from shapes import box, mesh_of, rod, rotation
+
+from hewel_engine.cli.main import main
+from hewel_engine.errors import InputError
+from hewel_engine.geometry.frames import sphere_directions
+from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.geometry.voxels import filled
+from hewel_engine.io.stl import write_stl
+from hewel_engine.loads.cases import read_loads
+from hewel_engine.materials import MATERIALS
+from hewel_engine.parts.facts import facts_of
+from hewel_engine.processes import Process
+from hewel_engine.strength import fabric
+from hewel_engine.strength.allowables import Circumstances, cyclic, heat, knock_downs, product, strengths
+from hewel_engine.strength.criterion import (
+    Strengths,
+    indices,
+    on_layers,
+    principal,
+    tensors,
+    von_mises,
+    worst_by_direction,
+)
+from hewel_engine.strength.reserves import demand, field, reserves, sections_of
+from hewel_engine.strength.statics import section_of
+from hewel_engine.strength.stressing import stressed
+
+PETG = Strengths(45, 55, 28, 50, 20)
+UPS = sphere_directions()
+
+
+def random_stress(seed, count):
+    rng = np.random.default_rng(seed)
+    return rng.normal(size=(count, 6)) * np.exp(rng.normal(size=(count, 1)))
+
+
+# --------------------------------------------------------------------------- the criterion
+
+
+def test_a_pull_at_45_degrees_to_the_layers():
+    pull, up = np.array([[12.0, 0, 0, 0, 0, 0]]), np.array([1, 0, 1]) / np.sqrt(2)
+    felt = on_layers(pull, up)
+    assert felt.across[0] == pytest.approx(6) and felt.between[0] == pytest.approx(6)
+    used = indices(pull, up, PETG)
+    assert used.interlayer[0] == pytest.approx(np.hypot(6 / 28, 6 / 20))
+    assert used.mode(0) == "interlayer_mixed"
+
+
+@pytest.mark.parametrize(
+    ("stress", "up", "index", "mode"),
+    [
+        ([0, 0, 14, 0, 0, 0], [0, 0, 1], 14 / 28, "interlayer_tension"),
+        ([14, 0, 0, 0, 0, 0], [0, 0, 1], 14 / 45, "in_layer"),
+        ([0, 0, -25, 0, 0, 0], [0, 0, 1], 25 / 50, "compression"),
+        ([-25, 0, 0, 0, 0, 0], [0, 0, 1], 25 / 55, "compression"),
+        ([0, 0, 0, 0, 8, 0], [0, 0, 1], max(8 / 20, np.sqrt(3) * 8 / 45), "interlayer_shear"),
+        ([0, 0, 0, 8, 0, 0], [0, 0, 1], np.sqrt(3) * 8 / 45, "in_layer"),
+        ([9, 9, 9, 0, 0, 0], [0, 0, 1], 9 / 28, "interlayer_tension"),
+    ],
+)
+def test_what_fails_and_by_how_much(stress, up, index, mode):
+    used = indices(np.array([stress], float), np.array(up, float), PETG)
+    assert used.worst[0] == pytest.approx(index) and used.mode(0) == mode
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_stresses_in_the_layer_are_those_of_the_turned_tensor(seed):
+    stress, turn = random_stress(seed, 200), rotation(seed)
+    felt = on_layers(stress, turn[2])
+    local = turn @ tensors(stress) @ turn.T
+    plane = np.linalg.eigvalsh(local[:, :2, :2])
+    assert np.allclose(felt.across, local[:, 2, 2]) and np.allclose(
+        felt.between, np.hypot(local[:, 0, 2], local[:, 1, 2])
+    )
+    assert np.allclose(felt.least, plane[:, 0]) and np.allclose(felt.greatest, plane[:, 1])
+    values = np.linalg.eigvalsh(tensors(stress))
+    assert np.allclose(principal(stress), values, atol=1e-7)
+    a, b, c = values.T
+    assert np.allclose(von_mises(stress), np.sqrt(((a - b) ** 2 + (b - c) ** 2 + (c - a) ** 2) / 2))
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_the_worst_over_all_directions_is_what_trying_every_point_finds(seed):
+    stress = random_stress(seed, 4000)
+    some = UPS[seed::61]
+    worst, at = worst_by_direction(stress, some, PETG)
+    each = [indices(stress, up, PETG) for up in some]
+    assert worst == pytest.approx([u.worst.max() for u in each], rel=1e-5)
+    assert [u.interlayer[k] for u, k in zip(each, at, strict=True)] == pytest.approx(
+        [u.interlayer.max() for u in each], rel=1e-5
+    )
+    opposite, _ = worst_by_direction(stress, -some, PETG)
+    assert opposite == pytest.approx(worst, rel=1e-6)
+
+
+def test_a_field_where_nothing_can_be_left_out():
+    """An even pull: every point has the same bound, and the answer is the closed form for every direction."""
+    worst, _ = worst_by_direction(np.tile([20.0, 0, 0, 0, 0, 0], (5000, 1)), UPS, PETG)
+    c, s = UPS[:, 0], np.sqrt(1 - UPS[:, 0] ** 2)
+    between = np.hypot(20 * c * c / 28, 20 * np.abs(c) * s / 20)
+    assert worst == pytest.approx(np.maximum(between, 20 / 45), rel=1e-5)
+
+
+# --------------------------------------------------------------------------- sections
+
+
+def test_sections_by_hand():
+    circle = section_of(m3.CrossSection.circle(5, 512).translate((3, -7)))
+    assert circle.area == pytest.approx(np.pi * 25, rel=1e-3) and circle.centre == pytest.approx([3, -7])
+    assert circle.xx == pytest.approx(np.pi * 625 / 4, rel=1e-3) == circle.yy
+    assert circle.shear_factor == pytest.approx((4 / 3, 4 / 3), rel=1e-3)
+    assert circle.torsion == pytest.approx(np.pi * 625 / 2, rel=2e-3)
+    assert circle.twist / circle.torsion == pytest.approx(2 / (np.pi * 125), rel=0.01)
+    strip = section_of(m3.CrossSection.square((40, 2), True))
+    assert strip.xx == pytest.approx(2 * 40**3 / 12) and strip.yy == pytest.approx(40 * 8 / 12)
+    assert strip.shear_factor == pytest.approx((1.5, 1.5))
+    assert strip.torsion == pytest.approx(40 * 8 / 3, rel=0.1)
+    assert strip.twist / strip.torsion == pytest.approx(3 / (40 * 4), rel=0.1)
+    square = section_of(m3.CrossSection.square((10, 10), True).rotate(33))
+    assert square.torsion == pytest.approx(0.1406e4, rel=0.09)
+    assert square.twist / square.torsion == pytest.approx(4.81e-3, rel=0.09)
+    assert abs(square.xy) < 1e-6 and square.xx == pytest.approx(1e4 / 12)
+    for inner, rel in ((4.5, 0.01), (2.5, 0.03)):
+        ring = section_of(m3.CrossSection.circle(5, 512) - m3.CrossSection.circle(inner, 512))
+        polar = np.pi / 2 * (5**4 - inner**4)
+        assert ring.torsion == pytest.approx(polar, rel=rel)
+        assert ring.twist / ring.torsion == pytest.approx(5 / polar, rel=0.03)
+    tube = section_of(m3.CrossSection.square((10, 10), True) - m3.CrossSection.square((8, 8), True))
+    assert tube.torsion == pytest.approx(9**4 / 9, rel=0.1)
+    assert tube.twist / tube.torsion == pytest.approx(1 / (2 * 81), rel=0.12)
+
+
+def test_a_core_counts_by_its_share():
+    plan, core = m3.CrossSection.square((10, 10), True), m3.CrossSection.square((6, 8), True)
+    got = section_of(plan, core, 0.04)
+    assert got.area == pytest.approx(100 - 0.96 * 48) and got.xx == pytest.approx((1e4 - 0.96 * 8 * 216) / 12)
+
+
+TOP = {"plane": {"point": [0, 0, 50], "normal": [0, 0, 1]}}
+BAR = {
+    "fixed": [{"on": {"plane": {"point": [0, 0, -50], "normal": [0, 0, -1]}}}],
+    "cases": [
+        {"name": "push", "loads": [{"on": TOP, "force_n": [10, 0, 0]}]},
+        {"name": "pull", "loads": [{"on": TOP, "force_n": [0, 0, 900]}]},
+        {"name": "twist", "loads": [{"on": TOP, "moment_nmm": [0, 0, 800]}]},
+    ],
+}
+SOLID = Process(infill=1.0)
+
+
+@pytest.fixture(scope="module")
+def bar():
+    """A square bar 10 × 12 × 100, standing, held at its foot."""
+    return stressed(mesh_of(box(10, 12, 100)), None, read_loads(BAR), SOLID, cubes=12_000, solid=True)
+
+
+def test_the_ledger_of_a_bar(bar):
+    rows = sections_of(bar, LayerStack(bar.mesh, np.array([0, 0, 1.0]), 0.5), SOLID)
+    push = [r for r in rows if r["case"] == "push"]
+    assert len(push) == 200 and all(r["area_mm2"] == pytest.approx(120) for r in push)
+    for r in push[::20]:
+        moment = 10 * (100 - r["z_mm"])
+        assert r["bending_nmm"] == pytest.approx(moment, abs=1) and r["shear_n"] == pytest.approx(10, abs=1e-3)
+        assert r["sigma_max_mpa"] == pytest.approx(moment * 5 / (12 * 1000 / 12), rel=1e-3, abs=5e-3)
+        assert r["tau_max_mpa"] == pytest.approx(1.5 * 10 / 120, rel=1e-2)
+    pull, twist = ([r for r in rows if r["case"] == name] for name in ("pull", "twist"))
+    assert all(r["normal_force_n"] == pytest.approx(900, abs=0.01) for r in pull)
+    assert all(r["sigma_max_mpa"] == pytest.approx(7.5, rel=1e-3) for r in pull)
+    assert all(abs(r["torque_nmm"]) == pytest.approx(800, abs=0.1) for r in twist)
+
+
+def test_sections_and_finite_elements_agree_on_a_bar(bar):
+    """Away from the clamp both give M·y/I and N/A, and a torque's shear within the estimate's few per cent."""
+    up = np.array([0, 0, 1.0])
+    layers = demand(bar, bar.cases[0], MATERIALS["petg"], up, 5.0)
+    z = 5.0 * np.arange(len(layers)) + 2.5
+    hand = 10 * (100 - z + 2.5) * 5 / 1000 / 28  # the fibre at the layer's lower side; I = 12·10³/12
+    assert layers[2:18] == pytest.approx(hand[2:18], rel=0.06, abs=0.005)
+    push, pull, twist = reserves(bar, MATERIALS["petg"], up)
+    assert push.mode == "interlayer_tension" and push.z < 8 and push.reserve == pytest.approx(28 / 5, rel=0.1)
+    assert pull.mode == "interlayer_tension" and pull.reserve == pytest.approx(28 / 7.5, rel=0.12)
+    assert twist.mode == "interlayer_shear" and twist.reserve == pytest.approx(
+        20 / (800 / (0.2193 * 12 * 100)), rel=0.12
+    )
+    assert "splits between layers" in push.sentence and "“push”" in push.sentence
+
+
+def test_turning_the_layers_along_the_pull(bar):
+    along = reserves(bar, MATERIALS["petg"], np.array([1.0, 0, 0]))[1]
+    tilted = reserves(bar, MATERIALS["petg"], np.array([1, 0, 1]) / np.sqrt(2))[1]
+    assert along.mode == "in_layer" and along.reserve == pytest.approx(45 / 7.5, rel=0.12)
+    assert tilted.mode == "interlayer_mixed"
+    assert tilted.reserve == pytest.approx(1 / np.hypot(3.75 / 28, 3.75 / 20), rel=0.12)
+    every = field(bar, MATERIALS["petg"], UPS)
+    assert every.shape == (3, len(UPS))
+    best = UPS[int(np.argmax(every[1]))]
+    assert abs(best[2]) < 0.4  # layers along the pull
+    here = int(np.argmax(UPS[:, 2]))
+    assert every[:, here] == pytest.approx([r.reserve for r in reserves(bar, MATERIALS["petg"], UPS[here])], rel=1e-4)
+
+
+def test_a_reserve_falls_as_the_load_grows(bar):
+    twice = json.loads(json.dumps(BAR))
+    for case in twice["cases"]:
+        case["factor"] = 2.0
+    double = stressed(bar.mesh, None, read_loads(twice), SOLID, cubes=12_000, solid=True)
+    for up in rotation(3):
+        one, two = (reserves(found, MATERIALS["petg"], up) for found in (bar, double))
+        assert [r.reserve for r in two] == pytest.approx([r.reserve / 2 for r in one], rel=1e-4)
+
+
+def turned_loads(turn):
+    told = json.loads(json.dumps(BAR))
+    regions = [told["fixed"][0]["on"]] + [c["loads"][0]["on"] for c in told["cases"]]
+    for region in regions:
+        for key in ("point", "normal"):
+            region["plane"][key] = (turn @ region["plane"][key]).tolist()
+    for case in told["cases"]:
+        for key in ("force_n", "moment_nmm"):
+            if key in case["loads"][0]:
+                case["loads"][0][key] = (turn @ case["loads"][0][key]).tolist()
+    return read_loads(told)
+
+
+@pytest.mark.parametrize(("seed", "rel"), [(None, 1e-3), (4, 0.08)])
+def test_turning_part_loads_and_direction_together_changes_nothing(bar, seed, rel):
+    """A quarter turn keeps the grid: then to rounding. Askew the grid cuts the part otherwise: to what it resolves."""
+    turn = np.array([[0, 0, 1.0], [1, 0, 0], [0, 1, 0]]) if seed is None else rotation(seed)
+    mesh = Mesh(bar.mesh.vertices @ turn.T, bar.mesh.faces)
+    found = stressed(mesh, None, turned_loads(turn), SOLID, cubes=12_000, solid=True)
+    for up in ([0, 0, 1.0], [1.0, 0, 0], [0.6, 0, 0.8]):
+        here, there = reserves(bar, MATERIALS["petg"], np.array(up)), reserves(found, MATERIALS["petg"], turn @ up)
+        assert [r.reserve for r in there] == pytest.approx([r.reserve for r in here], rel=rel)
+
+
+# --------------------------------------------------------------------------- walls, skins, core
+
+
+def test_the_fabric_weighs_what_the_lines_weigh():
+    mesh, process = mesh_of(box(40, 30, 20)), Process()
+    voxels = filled(mesh, 0.5)
+    wall = process.width + 2 * process.spacing
+    full = 1e9 / process.stock.density
+    core = (40 - 2 * wall) * (30 - 2 * wall) * (20 - 2 * 4 * 0.2)
+    standing = fabric.layered(mesh, voxels, process, np.array([0, 0, 1.0]))
+    assert standing.mass.sum() * full == pytest.approx(24000 - 0.8 * core, rel=0.01)
+    lying = fabric.layered(mesh, voxels, process, np.array([1.0, 0, 0]))
+    core = (40 - 8 * 0.2) * (30 - 2 * wall) * (20 - 2 * wall)
+    assert lying.mass.sum() * full == pytest.approx(24000 - 0.8 * core, rel=0.01)
+    all_round = fabric.screening(mesh, voxels, process)
+    core = (40 - 2 * wall) * (30 - 2 * wall) * (20 - 2 * wall)
+    assert all_round.mass.sum() * full == pytest.approx(24000 - 0.8 * core, rel=0.01)
+    assert fabric.solid(voxels, process).mass.sum() * full == pytest.approx(24000, rel=1e-5)
+    assert standing.stiffness.min() == pytest.approx(0.2**2, rel=1e-5)  # the core: φ^m
+    assert standing.relief.min() == pytest.approx(0.2**0.5, rel=1e-5)
+
+
+def test_more_perimeters_carry_more():
+    mesh = mesh_of(box(20, 20, 60))
+    loads = read_loads(json.loads(json.dumps(BAR).replace("50", "30")))
+    found = [
+        stressed(mesh, None, loads, Process(perimeters=n, infill=f), cubes=20_000, up=np.array([0, 0, 1.0]))
+        for n, f in ((2, 0.2), (4, 0.2), (4, 1.0))
+    ]
+    thin, thick, full = (reserves(f, MATERIALS["petg"], np.array([0, 0, 1.0]))[0].reserve for f in found)
+    assert thin < thick < full
+
+
+# --------------------------------------------------------------------------- knock-downs
+
+
+def test_the_knock_downs_line_by_line():
+    petg = MATERIALS["petg"]
+    assert knock_downs(petg, "static", None, Circumstances()) == []
+    lines = knock_downs(petg, "sustained", None, Circumstances(50.5, scatter=True, bond=0.9))
+    assert [(f.key, round(f.value, 4), f.on) for f in lines] == [
+        ("sustained", 0.4, "all"), ("heat", 0.5, "all"), ("scatter", 0.8, "all"), ("bond", 0.9, "across"),
+    ]  # fmt: skip
+    assert product(lines, "all") == pytest.approx(0.16) and product(lines, "across") == 0.9
+    (shock,) = knock_downs(petg, "shock", None, Circumstances())
+    assert shock.value == 2 and shock.on == "load"
+    assert cyclic(1e6) == pytest.approx(0.25) and cyclic(1) == 1 and cyclic(1e3) == pytest.approx(0.625)
+    assert heat(23, 78) == 1 and heat(78, 78) == 0 and heat(100, 78) == 0 and heat(10, 78) == 1
+    assert [f.key for f in knock_downs(MATERIALS["pa"], "cyclic", 1e5, Circumstances(wet=True))] == ["cyclic", "wet"]
+    assert knock_downs(petg, "static", None, Circumstances(wet=True)) == []
+    tried = petg.with_own({n: {"value": 30.0, "origin": "coupon"} for n in ("x_t", "z_t", "z_s")})
+    assert knock_downs(tried, "static", None, Circumstances(scatter=True)) == []
+    low, high = strengths(petg, "low"), strengths(petg, "high")
+    assert low.z_t == pytest.approx(0.4 * 45) and high.z_t == pytest.approx(0.8 * 45) and low.x_t == high.x_t == 45
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(0.1, 1), st.floats(0.1, 1), st.floats(1, 5))
+def test_factors_act_where_they_say(bond, sustained, factor):
+    s = strengths(MATERIALS["petg"]).times(sustained, bond)
+    assert s.z_t == pytest.approx(28 * bond * sustained) and s.x_t == pytest.approx(45 * sustained)
+    assert s.z_c == pytest.approx(50 * sustained)
+
+
+# --------------------------------------------------------------------------- what cannot be reckoned
+
+
+def test_a_motion_left_free_is_named():
+    loads = json.loads(json.dumps(BAR))
+    loads["fixed"] = [{"on": {"plane": {"point": [0, 0, -50], "normal": [0, 0, -1]}}, "how": "sliding"}]
+    with pytest.raises(InputError, match="slides along") as error:
+        stressed(mesh_of(box(10, 12, 100)), None, read_loads(loads), SOLID, cubes=2000)
+    assert error.value.code == "bad_loads" and "push" in error.value.message
+    loads["fixed"] = []
+    with pytest.raises(InputError, match="Nothing is held"):
+        stressed(mesh_of(box(10, 12, 100)), None, read_loads(loads), SOLID, cubes=2000)
+
+
+def test_a_bore_that_is_not_resolved_is_told():
+    mesh = mesh_of(box(60, 30, 10) - rod(20, 4, 64).translate((20, 0, 0)))
+    told = {
+        "fixed": [{"on": {"plane": {"point": [-30, 0, 0], "normal": [-1, 0, 0]}}}],
+        "cases": [{"name": "pull", "loads": [
+            {"on": {"cylinder": {"point": [20, 0, 0], "axis": [0, 0, 1], "radius": 4}}, "force_n": [200, 0, 0]}]}],
+    }  # fmt: skip
+    found = stressed(mesh, None, read_loads(told), SOLID, cubes=20_000, bores=facts_of(mesh).bores)
+    (note,) = [n for n in found.notes if n["code"] == "under_resolved"]
+    assert "8 mm" in note["message"]
+
+
+# --------------------------------------------------------------------------- the command line
+
+
+def run(capsys, *argv):
+    code = main([str(a) for a in argv])
+    return code, json.loads(capsys.readouterr().out)
+
+
+def test_strength_by_contract(capsys, tmp_path, monkeypatch):
+    monkeypatch.setattr("hewel_engine.strength.stressing.FINE", 12_000)
+    part, loads = tmp_path / "bar.stl", tmp_path / "loads.json"
+    part.write_bytes(write_stl(mesh_of(box(10, 12, 100))))
+    loads.write_text(json.dumps(BAR))
+    base = ["strength", part, "--loads", loads, "--up", "0,0,1", "--solid", "--layer", "0.5", "--json"]
+    code, got = run(capsys, *base)
+    assert code == 0 and [c["name"] for c in got["cases"]] == ["push", "pull", "twist"]
+    for c in got["cases"]:
+        assert {"name", "up", "reserve", "mode", "stress_mpa", "at_mm", "z_mm", "peak", "deflection_mm"} <= set(c)
+        assert set(c["peak"]) == {"interlayer_tension_mpa", "interlayer_shear_mpa", "in_layer_mpa", "von_mises_mpa"}
+    row = {"case", "z_mm", "area_mm2", "normal_force_n", "bending_nmm", "shear_n", "sigma_max_mpa", "tau_max_mpa"}
+    assert row <= set(got["sections"][0]) and got["excluded_mm"]["held"] > 0
+    code, less = run(capsys, *base, "--factor", "2", "--bond", "0.8", "--sustained", "0.5", "--temperature", "50.5")
+    first, second = (g["cases"][1]["reserve"] for g in (got, less))
+    assert second == pytest.approx(first * 0.8 * 0.5 * 0.5 / 2, rel=1e-3)
+    for words in (["--bond", "1.5"], ["--factor", "0"], ["--bond", "x"]):
+        code, got = run(capsys, *base, *words)
+        assert code == 2 and got["error"]["code"] == "bad_options"
+    code, got = run(capsys, "strength", part, "--up", "0,0,1")
+    assert code == 2 and got["error"]["code"] == "bad_options" and "--loads" in got["error"]["hint"]

@@ -1,0 +1,86 @@
+"""Cubes filled by a part: shares, depths, lattices, ties."""
+
+import numpy as np
+import pytest
+from shapes import box, mesh_of, rod, rotation, sphere, torus
+
+from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.voxels import Grid, depths, filled, grid_over
+from hewel_engine.strength.lattice import lattice_of, pieces, tie
+
+
+def material(voxels) -> float:
+    return float(voxels.share.sum(dtype=float)) * voxels.grid.size**3
+
+
+@pytest.mark.parametrize("size", [0.7, 1.0, 2.3])
+@pytest.mark.parametrize("turned", [None, 1, 2])
+def test_the_cubes_hold_the_parts_volume(size, turned):
+    for mesh in (sphere(9), torus(12, 4), mesh_of(box(20, 13, 7) - rod(20, 3))):
+        if turned:
+            mesh = Mesh(mesh.vertices @ rotation(turned).T, mesh.faces)
+        voxels = filled(mesh, size)
+        assert material(voxels) == pytest.approx(mesh.volume, rel=1e-5)
+        assert voxels.share.min() >= 0 and voxels.share.max() <= 1
+
+
+def test_a_box_on_the_grid_is_exact_and_beside_it_cut():
+    on = filled(mesh_of(box(10, 6, 4)), 2.0)
+    assert on.share.shape == (2, 3, 5) and (on.share == 1).all()
+    beside = filled(mesh_of(box(9, 9, 9)), 2.0).share  # 4.5 cubes: the outer ones are three quarters full
+    assert beside.shape == (5, 5, 5) and beside[2, 2, 0] == pytest.approx(0.75, abs=1e-6)
+    assert beside[0, 0, 0] == pytest.approx(0.75**3, abs=1e-6)
+
+
+def test_bodies_that_overlap_count_once():
+    both = Mesh(
+        np.concatenate([mesh_of(box(4, 4, 4)).vertices, mesh_of(box(4, 4, 4)).vertices + 1.0]),
+        np.concatenate([mesh_of(box(4, 4, 4)).faces, mesh_of(box(4, 4, 4)).faces + 8]),
+    )
+    assert material(filled(both, 0.5)) == pytest.approx(2 * 64 - 27, rel=1e-6)
+
+
+def test_a_window_of_the_grid_is_filled_like_the_whole():
+    mesh = mesh_of(box(20, 13, 7) - rod(20, 3))
+    whole = filled(mesh, 0.5)
+    z, y, x = (slice(2, 9), slice(5, 19), slice(11, 30))
+    low = whole.grid.origin + 0.5 * np.array([x.start, y.start, z.start])
+    part = filled(mesh, 0.5, Grid(low, 0.5, (7, 14, 19)))
+    assert np.allclose(part.share, whole.share[z, y, x], atol=1e-5)
+
+
+def test_depth_is_the_distance_to_the_surface():
+    mesh = sphere(8)
+    grid = grid_over(mesh, 0.8)
+    deep = depths(mesh, grid, 3.0)
+    cells = np.argwhere(deep < 3)
+    off = np.abs(8 - np.linalg.norm(grid.middles(cells), axis=1))
+    assert np.abs(deep[tuple(cells.T)] - off).max() < 0.01
+    plate = mesh_of(box(30, 30, 5))
+    assert depths(plate, grid_over(plate, 1.0), 9.0)[2, 15, 15] == pytest.approx(2.5)
+
+
+def test_forces_tied_to_a_lattice_keep_their_sum_and_their_moment():
+    mesh = sphere(7)
+    voxels = filled(mesh, 1.1)
+    lattice, grid = lattice_of(voxels.share >= 0.05), voxels.grid
+    rng = np.random.default_rng(3)
+    points = mesh.centroids[rng.integers(0, len(mesh.faces), 300)]
+    forces = rng.normal(size=(300, 3))
+    ties = tie(lattice, grid, points)
+    nodal = ties.spread(lattice, forces)
+    at = grid.origin + lattice.nodes[:, ::-1] * grid.size
+    assert np.allclose(nodal.sum(axis=0), forces.sum(axis=0))
+    assert np.allclose(np.cross(at, nodal).sum(axis=0), np.cross(points, forces).sum(axis=0))
+    linear = at @ rotation(4) + 2.0
+    assert np.allclose(ties.at(lattice, linear), points @ rotation(4) + 2.0)
+
+
+def test_cubes_that_touch_along_an_edge_are_two_pieces():
+    share = np.zeros((2, 3, 3), np.float32)
+    share[0, 0, 0] = share[0, 1, 1] = share[1, 1, 1] = 1
+    assert pieces(share)[1] == 2
+    share[0, 0, 1] = 0.04  # too little material to join them
+    assert pieces(share)[1] == 2
+    share[0, 0, 1] = 0.5
+    assert pieces(share)[1] == 1
