@@ -15,6 +15,7 @@ import numpy as np
 import trimesh
 
 from bench.serving import measure
+from bench.stress import bench_directions, bench_solver
 from hewel_engine.geometry.frames import sphere_directions
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
@@ -191,6 +192,7 @@ def row(title, ours, wall, theirs=None, baseline="", mark=None, differ=None) -> 
 def main() -> None:
     mesh = wavy_torus()
     rows = bench_sweep(mesh) + bench_sections(mesh) + bench_layers(mesh) + bench_errand(mesh)
+    rows += bench_solver(row) + bench_directions(row)
     for r in rows:
         line = f"{r['sum']:<58} {r['cpu_s']:8.3f} s cpu {r['wall_s']:8.3f} s"
         if r["ratio"]:

@@ -34,6 +34,7 @@ from hewel_engine.strength.criterion import (
 from hewel_engine.strength.reserves import demand, field, reserves, sections_of
 from hewel_engine.strength.statics import section_of
 from hewel_engine.strength.stressing import stressed
+from hewel_engine.strength.windows import looked_closely, unresolved
 
 PETG = Strengths(45, 55, 28, 50, 20)
 UPS = sphere_directions()
@@ -321,16 +322,48 @@ def test_a_motion_left_free_is_named():
         stressed(mesh_of(box(10, 12, 100)), None, read_loads(loads), SOLID, cubes=2000)
 
 
-def test_a_bore_that_is_not_resolved_is_told():
-    mesh = mesh_of(box(60, 30, 10) - rod(20, 4, 64).translate((20, 0, 0)))
+# --------------------------------------------------------------------------- a closer look
+
+
+def test_a_closer_look_reads_the_peak_that_a_coarse_grid_misses():
+    wide, bore, thick, force = 60.0, 12.0, 6.0, 3000.0
+    mesh = mesh_of(box(140, wide, thick) - rod(40, bore / 2, 128))
+    want = (2 + (1 - bore / wide) ** 3) * force / ((wide - bore) * thick)
+    told = {
+        "fixed": [{"on": {"plane": {"point": [-70, 0, 0], "normal": [-1, 0, 0]}}}],
+        "cases": [{"name": "pull", "loads": [
+            {"on": {"plane": {"point": [70, 0, 0], "normal": [1, 0, 0]}}, "force_n": [force, 0, 0]}]}],
+    }  # fmt: skip
+    loads = read_loads(told)
+    coarse = stressed(mesh, None, loads, SOLID, cubes=20_000, solid=True)
+    up = np.array([1.0, 0, 0])
+    (before,) = reserves(coarse, MATERIALS["petg"], up)
+    assert before.peak["interlayer_tension_mpa"] < 0.88 * want
+    fine = looked_closely(coarse, mesh, None, loads, SOLID, [up], [], solid=True)
+    (after,) = reserves(fine, MATERIALS["petg"], up)
+    assert after.peak["interlayer_tension_mpa"] == pytest.approx(want, rel=0.06)
+    assert "closer_look" in [n["code"] for n in fine.notes] and any(n["code"].startswith("peak_") for n in fine.notes)
+    # Far from the window nothing was changed.
+    far = np.abs(coarse.points.places[:, 0]) > 40
+    assert np.array_equal(coarse.cases[0].stress[far], fine.cases[0].stress[np.abs(fine.points.places[:, 0]) > 40])
+
+
+def test_a_loaded_bore_is_resolved_or_told():
+    mesh = mesh_of(box(60, 30, 6) - rod(20, 4, 64).translate((20, 0, 0)))
     told = {
         "fixed": [{"on": {"plane": {"point": [-30, 0, 0], "normal": [-1, 0, 0]}}}],
         "cases": [{"name": "pull", "loads": [
             {"on": {"cylinder": {"point": [20, 0, 0], "axis": [0, 0, 1], "radius": 4}}, "force_n": [200, 0, 0]}]}],
     }  # fmt: skip
-    found = stressed(mesh, None, read_loads(told), SOLID, cubes=20_000, bores=facts_of(mesh).bores)
-    (note,) = [n for n in found.notes if n["code"] == "under_resolved"]
-    assert "8 mm" in note["message"]
+    loads, bores = read_loads(told), facts_of(mesh).bores
+    found = stressed(mesh, None, loads, SOLID, cubes=6_000, solid=True)
+    (note,) = unresolved(found, bores)
+    assert note["code"] == "under_resolved" and "8 mm" in note["message"]
+    looked = looked_closely(found, mesh, None, loads, SOLID, [], bores, solid=True)
+    assert not [n for n in looked.notes if n["code"] == "under_resolved"]
+    near = lambda f: f.kept & (np.hypot(f.points.places[:, 0] - 20, f.points.places[:, 1]) < 5)
+    low, high = (f.cases[0].stress[near(f), 0].max() for f in (found, looked))
+    assert high > 1.1 * low
 
 
 # --------------------------------------------------------------------------- the command line
@@ -346,6 +379,7 @@ def test_strength_by_contract(capsys, tmp_path, monkeypatch):
     part, loads = tmp_path / "bar.stl", tmp_path / "loads.json"
     part.write_bytes(write_stl(mesh_of(box(10, 12, 100))))
     loads.write_text(json.dumps(BAR))
+    monkeypatch.setattr("hewel_engine.strength.windows.ROOM", 20_000)
     base = ["strength", part, "--loads", loads, "--up", "0,0,1", "--solid", "--layer", "0.5", "--json"]
     code, got = run(capsys, *base)
     assert code == 0 and [c["name"] for c in got["cases"]] == ["push", "pull", "twist"]

@@ -17,17 +17,18 @@ from hewel_engine.geometry.frames import unit
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.reading import Intake, take_in
-from hewel_engine.loads.cases import read_loads
+from hewel_engine.loads.cases import LoadSet, read_loads
 from hewel_engine.loads.equilibrium import check_on
 from hewel_engine.orientation.candidates import typed
 from hewel_engine.orientation.ranking import rank
 from hewel_engine.orientation.study import study
 from hewel_engine.overhangs.truth import truth_of
-from hewel_engine.parts.facts import facts_of
+from hewel_engine.parts.facts import Facts, facts_of
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.reserves import field, reserves, sections_of
 from hewel_engine.strength.stressing import Stressed, bare, stressed
+from hewel_engine.strength.windows import looked_closely
 from hewel_engine.tolerances import MAX_BYTES
 
 
@@ -72,7 +73,7 @@ def directions(intake: Intake, args, process: Process) -> dict:
         result = study(facts_of(mesh, rays, intake.surfaces), process, rays)
         found, swept = result.candidates, len(result.swept.ups)
     if args.loads:
-        held = _stressed(intake, args, process)
+        held, _, _ = _stressed(intake, args, process)
         least = field(held, process.stock, np.array([c.up for c in found]), args.factor or 1.0).min(axis=0)
         for candidate, reserve in zip(found, least, strict=True):
             candidate.measures["reserve"] = float(reserve)
@@ -98,12 +99,13 @@ def strength(intake: Intake, args, process: Process) -> dict:
     if not args.loads:
         raise InputError("bad_options", "Strength needs loads.", "Name a loads file with --loads.")
     mesh = intake.mesh
-    found = _stressed(intake, args, process)
+    found, loads, facts_ = _stressed(intake, args, process)
     if args.up:
         ups = [_direction(args.up)]
     else:
-        rays = RayScene(mesh)
-        ups = [c.up for c in study(facts_of(mesh, rays, intake.surfaces), process, rays).candidates[:SHOWN]]
+        ups = [c.up for c in study(facts_, process, RayScene(mesh)).candidates[:SHOWN]]
+    found = looked_closely(found, mesh, None, loads, process, ups, facts_.bores or [], args.solid)
+    intake.warnings.extend(found.notes)
     cases = [r.as_dict() for up in ups for r in reserves(found, process.stock, up, args.factor or 1.0)]
     return {
         "voxel_mm": found.size,
@@ -113,7 +115,7 @@ def strength(intake: Intake, args, process: Process) -> dict:
     }
 
 
-def _stressed(intake: Intake, args, process: Process) -> Stressed:
+def _stressed(intake: Intake, args, process: Process) -> tuple[Stressed, LoadSet, Facts]:
     mesh = intake.mesh
     if not mesh.closed:
         raise InputError(
@@ -121,10 +123,8 @@ def _stressed(intake: Intake, args, process: Process) -> Stressed:
         )
     around = Circumstances(args.temperature, bond=args.bond, sustained=args.sustained, cyclic=args.cyclic)
     loads = bare(read_loads(_loads_of(args.loads), len(mesh.faces)))
-    bores = facts_of(mesh, surfaces=intake.surfaces).bores or []
-    found = stressed(mesh, None, loads, process, around, solid=args.solid, bores=bores)
-    intake.warnings.extend(found.notes)
-    return found
+    found = stressed(mesh, None, loads, process, around, solid=args.solid)
+    return found, loads, facts_of(mesh, surfaces=intake.surfaces)
 
 
 VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {

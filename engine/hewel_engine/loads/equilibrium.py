@@ -20,6 +20,8 @@ G = 9.80665
 FREE = 1e-9
 """Stiffness against a motion, relative to the stiffest, below which nothing holds against it."""
 ROUNDS = 60
+MOST_PIECES = 200_000
+"""Pieces of one face, about: a face that is large beside the pieces asked for is taken in larger ones."""
 
 
 def body_force(volume: float, density: float, acceleration_g) -> Array:
@@ -104,7 +106,8 @@ def acting(mesh: Mesh, faces: Faces | None, load: Load, density: float, size: fl
     vector = np.array(load.vector)
     if load.kind == "acceleration":
         return Acting(mesh.centre_of_mass[None], body_force(abs(mesh.volume), density, vector)[None])
-    patch = finely(catch(mesh, faces, load.on.shape, load.on.name), size)
+    patch = catch(mesh, faces, load.on.shape, load.on.name)
+    patch = finely(patch, max(size, float(np.sqrt(patch.area / MOST_PIECES))))
     if load.kind == "pressure":
         return Acting(patch.middles, -patch.normals * (patch.areas * load.pressure)[:, None])
     if load.kind == "moment":

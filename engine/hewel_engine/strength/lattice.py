@@ -69,6 +69,9 @@ class Ties:
     away: Array
     """(k,) how far a point is from its cell, in cubes."""
 
+    def within(self, rows: np.ndarray) -> "Ties":
+        return Ties(self.cells[rows], self.weights[rows], self.away[rows])
+
     def spread(self, lattice: Lattice, forces: Array) -> Array:
         """(n, 3) nodal forces of forces (k, 3) at the points."""
         out = np.zeros((len(lattice.nodes), 3))

@@ -15,7 +15,7 @@ from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.geometry.voxels import Grid, Voxels
 from hewel_engine.loads.cases import Case, Hold
-from hewel_engine.loads.equilibrium import G, acting, held_patch, projectors
+from hewel_engine.loads.equilibrium import MOST_PIECES, G, acting, held_patch, projectors
 from hewel_engine.loads.regions import bad_loads, finely
 from hewel_engine.strength.bricks import brick
 from hewel_engine.strength.lattice import LEAST_SHARE, Lattice, Ties, lattice_of, pieces, tie
@@ -44,6 +44,10 @@ class Footing:
     pressed: np.ndarray
     ties: Ties
 
+    def within(self, rows: np.ndarray) -> "Footing":
+        own = (getattr(self, name)[rows] for name in ("points", "areas", "held", "normals", "hold", "pressed"))
+        return Footing(*own, self.ties.within(rows))
+
 
 @dataclass(frozen=True, eq=False)
 class Loading:
@@ -70,6 +74,9 @@ class Model:
     footing: Footing
     loadings: tuple[Loading, ...]
     notes: tuple[Note, ...] = ()
+    driven: tuple[np.ndarray, Array] | None = None
+    """Cells (k,) and the matrices (k, 24, 24) of the springs by which a window's rim follows the part it was cut from.
+    """
 
     @property
     def force_unit(self) -> float:
@@ -80,10 +87,12 @@ class Model:
         """The operator, with the springs of the footing that are ``working`` (all when left out)."""
         foot = self.footing
         rows = np.arange(len(foot.areas)) if working is None else np.flatnonzero(working)
-        owners, which = np.unique(foot.ties.cells[rows], return_inverse=True)
+        rim, follow = self.driven or (np.zeros(0, np.int64), np.zeros((0, 24, 24)))
+        owners, which = np.unique(np.r_[foot.ties.cells[rows], rim], return_inverse=True)
         own = np.zeros((len(owners), 24, 24))
+        np.add.at(own, which[len(rows) :], follow)
         springs = HOLD * foot.areas[rows, None, None] / self.grid.size**2 * foot.held[rows]
-        _sprung(which, foot.ties.weights[rows], springs, own)
+        _sprung(which[: len(rows)], foot.ties.weights[rows], springs, own)
         return Bricks(self.lattice, brick(self.law), self.stiffness, own, owners)
 
     def answers(self, displacement: Array, working: np.ndarray | None = None) -> Array:
@@ -112,9 +121,9 @@ def _gauss(patch) -> tuple[Array, Array, Array]:
     return points, np.repeat(patch.areas / 3, 3), np.repeat(patch.normals, 3, axis=0)
 
 
-def _tied(lattice: Lattice, grid: Grid, points: Array, name: str) -> Ties:
+def _tied(lattice: Lattice, grid: Grid, points: Array, name: str, check: bool = True) -> Ties:
     ties = tie(lattice, grid, points)
-    if len(ties.away) and np.median(ties.away) > BESIDE:
+    if check and len(ties.away) and np.median(ties.away) > BESIDE:
         raise bad_loads(
             f"“{name}” stands on a sliver: no material that carries it within {BESIDE * grid.size:.2g} mm.",
             "Put it on a thicker part of the body, or ask for a finer answer.",
@@ -122,26 +131,36 @@ def _tied(lattice: Lattice, grid: Grid, points: Array, name: str) -> Ties:
     return ties
 
 
-def footing_of(mesh: Mesh, faces: Faces | None, holds: list[Hold], lattice: Lattice, grid: Grid) -> Footing:
-    """The springs of the held faces. Raises ``bad_loads``."""
+def footing_of(
+    mesh: Mesh, faces: Faces | None, holds: list[Hold], lattice: Lattice, grid: Grid, check: bool = True
+) -> Footing:
+    """The springs of the held faces. Raises ``bad_loads``; without ``check`` a face may lie elsewhere."""
     rows = []
     for i, hold in enumerate(holds):
-        points, areas, normals = _gauss(finely(held_patch(mesh, faces, hold), FINEST * grid.size))
+        patch = held_patch(mesh, faces, hold)
+        points, areas, normals = _gauss(finely(patch, max(FINEST * grid.size, np.sqrt(patch.area / MOST_PIECES))))
         held = projectors(hold, points, normals)
         marks = np.full(len(points), i), np.full(len(points), hold.how == "pressed")
         rows.append((points, areas, held, normals, *marks))
     joined = [np.concatenate(column) for column in zip(*rows, strict=True)]
     named = " and ".join(h.on.name or "the held face" for h in holds)
-    return Footing(*joined, _tied(lattice, grid, joined[0], named))
+    return Footing(*joined, _tied(lattice, grid, joined[0], named, check))
 
 
 def loading_of(
-    mesh: Mesh, faces: Faces | None, case: Case, lattice: Lattice, grid: Grid, mass: Array, by: float
+    mesh: Mesh,
+    faces: Faces | None,
+    case: Case,
+    lattice: Lattice,
+    grid: Grid,
+    mass: Array,
+    by: float,
+    within: bool = False,
 ) -> Loading:
     """The forces of a case, times its factor and ``by``. ``mass`` (m,) tonnes of each cell, for accelerations.
-
-    Raises ``bad_loads``.
+    ``within``: only what acts inside the grid. Raises ``bad_loads``.
     """
+    end = grid.origin + grid.size * np.array(grid.shape[::-1]) + 1e-6 * grid.size
     nodal = np.zeros((len(lattice.nodes), 3))
     points, forces = [np.zeros((0, 3))], [np.zeros((0, 3))]
     for load in case.loads:
@@ -151,7 +170,10 @@ def loading_of(
         else:
             found = acting(mesh, faces, load, 0.0, FINEST * grid.size)
             at, pull = found.points, found.forces
-            ties = _tied(lattice, grid, at, load.on.name or f"a load of {case.name}")
+            if within:
+                rows = ((at >= grid.origin - 1e-6 * grid.size) & (at <= end)).all(axis=1)
+                at, pull = at[rows], pull[rows]
+            ties = _tied(lattice, grid, at, load.on.name or f"a load of {case.name}", not within)
         nodal += ties.spread(lattice, pull)
         points.append(at)
         forces.append(pull)

@@ -6,10 +6,10 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from hewel_engine.errors import Note
-from hewel_engine.geometry.features import Bore, edge_geometry
+from hewel_engine.geometry.features import edge_geometry
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
-from hewel_engine.geometry.voxels import filled
+from hewel_engine.geometry.voxels import Voxels, filled
 from hewel_engine.loads.cases import Case, LoadSet
 from hewel_engine.loads.equilibrium import balance
 from hewel_engine.loads.regions import bad_loads
@@ -28,8 +28,6 @@ MOST = 1_000_000
 """Cubes of material that memory and patience allow."""
 MOST_ROOM = 120_000_000
 """Cubes of the grid, empty ones too."""
-ACROSS_BORE = 32
-"""Cubes across a bore that carries load: its peak is then within 6 %."""
 HELD_LINES, LOADED_LINES = 3.0, 1.0
 """Zone left out round held and loaded faces, in line widths; never less than ZONE_CUBES cubes."""
 ZONE_CUBES = 2.0
@@ -46,6 +44,8 @@ class CaseStress:
     stress: np.ndarray
     answered: Answered
     factors: list[Factor]
+    shock: float
+    """What the load was multiplied by beside its own factor."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,6 +62,8 @@ class Stressed:
     up: Array | None
     """The build direction whose layers the part was solved with; None when it does not depend on one."""
     notes: list[Note] = field(default_factory=list)
+    looked_at: tuple = ()
+    """Windows that were read on a finer grid."""
 
     @property
     def size(self) -> float:
@@ -78,19 +80,6 @@ def size_for(mesh: Mesh, cubes: int) -> float:
 def cases_of(loads: LoadSet) -> list[Case]:
     """Every case and every combination."""
     return [*loads.cases, *loads.combined()]
-
-
-def loaded_bores(bores: list[Bore], foot: Array, pushed: Array) -> list[Bore]:
-    """Bores on whose wall something is held or loaded: points (k, 3) mm of both."""
-    points, out = np.concatenate([foot, pushed]), []
-    for bore in bores:
-        r = points - bore.centre
-        along = r @ bore.axis
-        off = np.linalg.norm(r - np.outer(along, bore.axis), axis=1)
-        on = (np.abs(off - bore.diameter / 2) < 0.06 * bore.diameter) & (np.abs(along) < 0.55 * bore.depth)
-        if on.any():
-            out.append(bore)
-    return out
 
 
 def bare(loads: LoadSet) -> LoadSet:
@@ -121,7 +110,6 @@ def stressed(
     cubes: int | None = None,
     up: Array | None = None,
     solid: bool = False,
-    bores: list[Bore] | None = None,
     watch: Watch = lambda what, share: None,
 ) -> Stressed:
     """Solves every case. Without ``up`` stiffness does not depend on the build direction; with it, walls, skins, core
@@ -132,7 +120,7 @@ def stressed(
     check_cases(mesh, faces, loads, material.density)
     watch("dividing the part", 0.0)
     voxels = filled(mesh, size_for(mesh, cubes or FINE))
-    woven = _fabric(mesh, voxels, process, up, solid)
+    woven = woven_for(mesh, voxels, process, up, solid)
     poisson = material.poisson
     law = isotropic(poisson) if solid or up is None else layered(material.e_z / material.e_xy, poisson, up)
     lines = {c.name: knock_downs(material, c.nature, c.cycles, around) for c in cases_of(loads)}
@@ -140,13 +128,27 @@ def stressed(
     model = model_of(mesh, faces, list(loads.holds), asked, voxels, woven.stiffness, woven.mass, law, material.e_xy)
     answers = solve(model, watch)
     watch("reading the stress", 1.0)
+    zones = zones_of(process, model.grid.size)
+    points, kept, stress = read_stress(mesh, model, woven, answers, process, zones)
+    found = [
+        CaseStress(row.loading.case, s, row, lines[row.loading.case.name], by)
+        for row, s, (_, by) in zip(answers, stress, asked, strict=True)
+    ]
+    notes = [*model.notes, *_said(_sharp_edges(mesh, points, process.width), process.width)]
+    return Stressed(mesh, model, points, kept, found, zones, up, notes)
+
+
+def zones_of(process: Process, size: float) -> tuple[float, float]:
+    """mm left out round held and round loaded faces, on cubes of ``size`` mm."""
+    return max(HELD_LINES * process.width, ZONE_CUBES * size), max(LOADED_LINES * process.width, ZONE_CUBES * size)
+
+
+def read_stress(
+    mesh: Mesh, model: Model, woven: fabric.Fabric, answers: list[Answered], process: Process, zones
+) -> tuple[Points, np.ndarray, list[np.ndarray]]:
+    """The points of a solved model, which of them count (k,), and each case's stress (k, 6) MPa at them."""
     points = surface_points(mesh, model)
     relief = woven.relief[tuple(model.lattice.cells.T)][points.cells]
-    zones = tuple(
-        max(lines_ * process.width, cells * model.grid.size)
-        for lines_, cells in ((HELD_LINES, ZONE_CUBES), (LOADED_LINES, ZONE_CUBES))
-    )
-    kept = _kept(model, points, zones)
     edge = _sharp_edges(mesh, points, process.width)
     found = []
     for answered in answers:
@@ -154,14 +156,12 @@ def stressed(
         stress = at_points(model, points, raw)
         if len(edge):
             stress[edge] = _averaged(model, points.places[edge], raw, process.width)
-        stress *= relief[:, None]
-        case = answered.loading.case
-        found.append(CaseStress(case, stress.astype(np.float32), answered, lines[case.name]))
-    notes = [*model.notes, *_said(mesh, model, bores or [], points, edge, process.width)]
-    return Stressed(mesh, model, points, kept, found, zones, up, notes)
+        found.append((stress * relief[:, None]).astype(np.float32))
+    return points, _kept(model, points, zones), found
 
 
-def _fabric(mesh, voxels, process: Process, up, solid: bool) -> fabric.Fabric:
+def woven_for(mesh: Mesh, voxels: Voxels, process: Process, up: Array | None, solid: bool) -> fabric.Fabric:
+    """What fills the cubes: dense, with a shell all round, or as the layers square to ``up`` lie."""
     if solid:
         return fabric.solid(voxels, process)
     return fabric.screening(mesh, voxels, process) if up is None else fabric.layered(mesh, voxels, process, up)
@@ -217,21 +217,8 @@ def _averaged(model: Model, places: Array, raw: Array, length: float) -> Array:
     return out
 
 
-def _said(mesh: Mesh, model: Model, bores: list[Bore], points: Points, edge, width: float) -> list[Note]:
+def _said(edge: np.ndarray, width: float) -> list[Note]:
     notes = []
-    size = model.grid.size
-    pushed = np.concatenate([row.points for row in model.loadings])
-    for bore in loaded_bores(bores, model.footing.points, pushed):
-        across = bore.diameter / size
-        if across < ACROSS_BORE:
-            place = ", ".join(f"{x:.1f}" for x in bore.centre)
-            notes.append(
-                Note(
-                    "under_resolved",
-                    f"The bore {bore.diameter:.3g} mm at ({place}) mm has {across:.0f} cubes across, fewer than "
-                    f"{ACROSS_BORE}: its peak may read some {12 if across >= 16 else 25} % low.",
-                )
-            )
     if len(edge):
         notes.append(
             Note(

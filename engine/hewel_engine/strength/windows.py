@@ -1,0 +1,263 @@
+"""A closer look: a window of the part on a finer grid, its rim moved as the whole part moves there.
+
+Saint-Venant: what the coarser grid gets wrong at a notch fades within a few of its cubes, so the rim may follow it.
+The window's inside, away from the rim, then replaces what was read on the coarser grid.
+"""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from hewel_engine.errors import Note
+from hewel_engine.geometry.features import Bore
+from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.patches import Faces
+from hewel_engine.geometry.voxels import Grid, filled
+from hewel_engine.loads.cases import LoadSet
+from hewel_engine.processes import Process
+from hewel_engine.strength.lattice import lattice_of, pieces, tie
+from hewel_engine.strength.model import HOLD, Footing, Loading, Model, footing_of, loading_of
+from hewel_engine.strength.recovery import Points
+from hewel_engine.strength.reserves import reserves
+from hewel_engine.strength.solution import Watch, solve
+from hewel_engine.strength.stressing import Stressed, read_stress, woven_for, zones_of
+
+ACROSS_BORE = 32
+"""Cubes across a bore that carries load: its peak is then within 6 %."""
+RIM = 4.0
+"""Cubes of the coarser grid between the rim and what is read: the error of the rim has faded there."""
+ROOM = 400_000
+"""Cubes of a window, empty ones too."""
+SETTLED = 0.03
+"""Change of the worst index by one refinement, below which it has settled."""
+FINER = 8.0
+"""Times finer than the whole, at most: beyond, the coarse cubes say too little about the rim."""
+
+
+@dataclass(frozen=True)
+class Window:
+    """``low`` and ``high`` (3,) mm: what is to be read closely; ``size`` mm of its cubes; ``why`` in words."""
+
+    low: Array
+    high: Array
+    size: float
+    why: str
+
+
+def loaded_bores(bores: list[Bore], foot: Array, pushed: Array) -> list[Bore]:
+    """Bores on whose wall something is held or loaded: points (k, 3) mm of both."""
+    points, out = np.concatenate([foot, pushed]), []
+    for bore in bores:
+        r = points - bore.centre
+        along = r @ bore.axis
+        off = np.linalg.norm(r - np.outer(along, bore.axis), axis=1)
+        on = (np.abs(off - bore.diameter / 2) < 0.06 * bore.diameter) & (np.abs(along) < 0.55 * bore.depth)
+        if on.any():
+            out.append(bore)
+    return out
+
+
+def bore_windows(found: Stressed, bores: list[Bore]) -> list[Window]:
+    """Loaded and held bores that the grid does not resolve, each with its surroundings, ACROSS_BORE cubes across."""
+    out = []
+    pushed = np.concatenate([row.points for row in found.model.loadings])
+    for bore in loaded_bores(bores, found.model.footing.points, pushed):
+        if bore.diameter / found.size >= ACROSS_BORE:
+            continue
+        across = 0.75 * bore.diameter * np.sqrt(np.maximum(0, 1 - bore.axis**2))
+        reach = across + 0.5 * bore.depth * np.abs(bore.axis)
+        size = max(bore.diameter / ACROSS_BORE, found.size / FINER)
+        out.append(Window(bore.centre - reach, bore.centre + reach, size, f"bore {bore.diameter:.3g} mm"))
+    return out
+
+
+def unresolved(found: Stressed, bores: list[Bore]) -> list[Note]:
+    """The loaded bores that stay coarser than ACROSS_BORE, each by name."""
+    notes = []
+    for window in bore_windows(found, bores):
+        looked = [
+            w.size for w in found.looked_at if np.allclose(w.low, window.low) and np.allclose(w.high, window.high)
+        ]
+        bore = float(window.why.split()[1])
+        across = bore / min([found.size, *looked])
+        if across < 0.98 * ACROSS_BORE:
+            place = ", ".join(f"{x:.1f}" for x in (window.low + window.high) / 2)
+            said = f"The bore {bore:.3g} mm at ({place}) mm has {across:.0f} cubes across, fewer than {ACROSS_BORE}: "
+            notes.append(Note("under_resolved", said + f"its peak may read some {12 if across >= 16 else 25} % low."))
+    return notes
+
+
+def peak_window(found: Stressed, place: Array, name: str, times: float = 2.0) -> Window:
+    """The surroundings of a case's worst point, ``times`` finer than what it was read on."""
+    reach = 5 * found.size
+    return Window(place - reach, place + reach, found.size / times, f"worst place of “{name}”")
+
+
+def looked_closely(
+    found: Stressed,
+    mesh: Mesh,
+    faces: Faces | None,
+    loads: LoadSet,
+    process: Process,
+    ups: list[Array],
+    bores: list[Bore],
+    solid: bool = False,
+    watch: Watch = lambda what, share: None,
+) -> Stressed:
+    """``found`` with every loaded bore resolved, as far as FINER allows, and the worst place of each case in the
+    directions ``ups`` read twice as finely, and once more where that still changed it by more than SETTLED. How much
+    the last step changed is told.
+    """
+    for window in bore_windows(found, bores):
+        watch(f"looking closer at the {window.why}", 0.0)
+        found = closer(found, mesh, faces, loads, process, window, solid, watch)
+    found = replace(found, notes=[*found.notes, *unresolved(found, bores)])
+    worst = 0.0
+    done: list[Array] = []
+    for up in ups:
+        for name, place in worst_places(found, process, up):
+            if any(np.linalg.norm(place - p) < 3 * found.size for p in done):
+                continue
+            done.append(place)
+            change = 0.0
+            for times in (2.0, 4.0):
+                watch(f"looking closer at the worst place of {name}", 0.0)
+                before = dict(_least(found, process, up))[name]
+                found = closer(found, mesh, faces, loads, process, peak_window(found, place, name, times), solid, watch)
+                change = abs(dict(_least(found, process, up))[name] / before - 1)
+                if change <= SETTLED:
+                    break
+            worst = max(worst, change)
+    if done:
+        said = f"The last refinement changed the worst index by {100 * worst:.0f} %" + (
+            "." if worst <= 2 * SETTLED else ": it has not settled; a sharp edge or too thin a wall lies there."
+        )
+        found = replace(
+            found, notes=[*found.notes, Note("peak_settled" if worst <= 2 * SETTLED else "peak_open", said)]
+        )
+    return found
+
+
+def _least(found: Stressed, process: Process, up: Array) -> list[tuple[str, float]]:
+    return [(r.name, 1 / r.reserve if r.reserve else 0.0) for r in reserves(found, process.stock, up)]
+
+
+def worst_places(found: Stressed, process: Process, up: Array) -> list[tuple[str, Array]]:
+    """Of each case that is felt at all: its name and the place of its least reserve on the layers square to ``up``."""
+    return [(r.name, np.array(r.at)) for r in reserves(found, process.stock, up) if r.reserve]
+
+
+def closer(
+    found: Stressed,
+    mesh: Mesh,
+    faces: Faces | None,
+    loads: LoadSet,
+    process: Process,
+    window: Window,
+    solid: bool = False,
+    watch: Watch = lambda what, share: None,
+) -> Stressed:
+    """``found`` with the points inside ``window`` read anew on its finer grid. Unchanged, with a note, where the
+    window would be too large or holds nothing.
+    """
+    grid = _grid(found, window)
+    if np.prod(grid.shape) > ROOM * 4:
+        return found
+    voxels = filled(mesh, grid.size, grid)
+    if (voxels.share >= 0.5).sum() < 64:
+        return found
+    woven = woven_for(mesh, voxels, process, found.up, solid)
+    model = _cut_out(found, mesh, faces, loads, voxels, woven)
+    answers = solve(model, watch)
+    points, kept, stress = read_stress(mesh, model, woven, answers, process, zones_of(process, grid.size))
+    inside = ((points.places >= window.low) & (points.places <= window.high)).all(axis=1)
+    outside = ~((found.points.places >= window.low) & (found.points.places <= window.high)).all(axis=1)
+    join = lambda old, new: np.concatenate([old[outside], new[inside]])
+    merged = Points(
+        join(found.points.places, points.places),
+        join(found.points.normals, points.normals),
+        join(found.points.cells, np.full(len(points.cells), -1)),
+    )
+    cases = [replace(row, stress=join(row.stress, s)) for row, s in zip(found.cases, stress, strict=True)]
+    told = Note("closer_look", f"Read on cubes of {grid.size:.2g} mm at the {window.why}.")
+    return replace(
+        found, points=merged, kept=join(found.kept, kept), cases=cases, notes=[*found.notes, told],
+        looked_at=(*found.looked_at, replace(window, size=grid.size)),
+    )  # fmt: skip
+
+
+def _grid(found: Stressed, window: Window) -> Grid:
+    """The window and its rim, within the part's own grid; the size grown until it fits the room."""
+    whole = found.model.grid
+    end = whole.origin + whole.size * np.array(whole.shape[::-1])
+    low = np.maximum(window.low - RIM * whole.size, whole.origin)
+    high = np.minimum(window.high + RIM * whole.size, end)
+    size = max(window.size, (np.prod(high - low) / ROOM) ** (1 / 3))
+    count = np.maximum(np.ceil((high - low) / size - 1e-9).astype(int), 1)
+    return Grid(low, float(size), tuple(int(n) for n in count[::-1]))
+
+
+def _cut_out(found: Stressed, mesh: Mesh, faces, loads: LoadSet, voxels, woven) -> Model:
+    grid, whole = voxels.grid, found.model
+    label, count = pieces(voxels.share)
+    keep = label > 0
+    if count > 1:  # bits that the window cuts off and the rim does not reach
+        keep = np.isin(label, _reached(label, whole.grid, grid))
+    lattice = lattice_of(keep)
+    foot = _within(footing_of(mesh, faces, list(loads.holds), lattice, grid, check=False), grid)
+    rim = _rim(lattice, whole.grid, grid)
+    cells, corner = _owners(lattice, rim)
+    follow = np.zeros((len(rim), 24, 24))
+    for d in range(3):
+        follow[np.arange(len(rim)), 3 * corner + d, 3 * corner + d] = HOLD
+    there = tie(whole.lattice, whole.grid, grid.origin + lattice.nodes[rim][:, ::-1] * grid.size)
+    loadings = []
+    for row in found.cases:
+        case, by = row.case, row.shock
+        fine = loading_of(mesh, faces, case, lattice, grid, woven.mass[keep], by, within=True)
+        nodal = fine.nodal
+        nodal[rim] += HOLD * whole.modulus * grid.size * there.at(whole.lattice, row.answered.displacement)
+        loadings.append(Loading(case, nodal, fine.points, fine.forces))
+    return Model(
+        grid, lattice, voxels.share[keep], woven.stiffness[keep].astype(float), whole.law, whole.modulus, foot,
+        tuple(loadings), (), (cells, follow),
+    )  # fmt: skip
+
+
+def _open_sides(whole: Grid, grid: Grid) -> list[tuple[int, int]]:
+    """(axis of [z, y, x], side) where the window's rim cuts through the part's own grid."""
+    end = whole.origin + whole.size * np.array(whole.shape[::-1])
+    out = []
+    for d in range(3):
+        if grid.origin[d] > whole.origin[d] + 1e-9 * whole.size:
+            out.append((2 - d, 0))
+        if grid.origin[d] + grid.size * grid.shape[2 - d] < end[d] - 1e-9 * whole.size:
+            out.append((2 - d, 1))
+    return out
+
+
+def _reached(label: np.ndarray, whole: Grid, grid: Grid) -> np.ndarray:
+    found = [np.unique(np.take(label, -1 if side else 0, axis=axis)) for axis, side in _open_sides(whole, grid)]
+    return np.setdiff1d(np.unique(np.concatenate(found)) if found else np.unique(label), [0])
+
+
+def _rim(lattice, whole: Grid, grid: Grid) -> np.ndarray:
+    on = np.zeros(len(lattice.nodes), bool)
+    for axis, side in _open_sides(whole, grid):
+        on |= lattice.nodes[:, axis] == (grid.shape[axis] if side else 0)
+    return np.flatnonzero(on)
+
+
+def _owners(lattice, nodes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """A cell of each node, and which of its corners the node is."""
+    cell, corner = np.full(len(lattice.nodes), -1), np.zeros(len(lattice.nodes), int)
+    for a in range(8):
+        cell[lattice.corners[:, a]], corner[lattice.corners[:, a]] = np.arange(len(lattice)), a
+    return cell[nodes], corner[nodes]
+
+
+def _within(foot: Footing, grid: Grid) -> Footing:
+    end = grid.origin + grid.size * np.array(grid.shape[::-1])
+    hair = 1e-6 * grid.size
+    rows = ((foot.points >= grid.origin - hair) & (foot.points <= end + hair)).all(axis=1)
+    return foot.within(rows)
