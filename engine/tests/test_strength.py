@@ -3,6 +3,7 @@
 import json
 
 import manifold3d as m3
+import meshio
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -375,11 +376,11 @@ def run(capsys, *argv):
 
 
 def test_strength_by_contract(capsys, tmp_path, monkeypatch):
-    monkeypatch.setattr("hewel_engine.strength.stressing.FINE", 12_000)
+    monkeypatch.setattr("hewel_engine.strength.stressing.FINE", 4_000)
     part, loads = tmp_path / "bar.stl", tmp_path / "loads.json"
     part.write_bytes(write_stl(mesh_of(box(10, 12, 100))))
     loads.write_text(json.dumps(BAR))
-    monkeypatch.setattr("hewel_engine.strength.windows.ROOM", 20_000)
+    monkeypatch.setattr("hewel_engine.strength.windows.ROOM", 5_000)
     base = ["strength", part, "--loads", loads, "--up", "0,0,1", "--solid", "--layer", "0.5", "--json"]
     code, got = run(capsys, *base)
     assert code == 0 and [c["name"] for c in got["cases"]] == ["push", "pull", "twist"]
@@ -391,7 +392,17 @@ def test_strength_by_contract(capsys, tmp_path, monkeypatch):
     code, less = run(capsys, *base, "--factor", "2", "--bond", "0.8", "--sustained", "0.5", "--temperature", "50.5")
     first, second = (g["cases"][1]["reserve"] for g in (got, less))
     assert second == pytest.approx(first * 0.8 * 0.5 * 0.5 / 2, rel=1e-3)
-    for words in (["--bond", "1.5"], ["--factor", "0"], ["--bond", "x"]):
+    code, got = run(capsys, *base, "--vtu", tmp_path / "field.vtu")
+    field_ = meshio.read(tmp_path / "field.vtu")
+    stress = field_.cell_data["pull: stress, MPa"][0]
+    z = field_.points[field_.cells[0].data].mean(axis=1)[:, 2]
+    assert stress[np.abs(z) < 20, 2] == pytest.approx(7.5, rel=0.02)
+    corners = field_.points[field_.cells[0].data[0]]  # the format's own order: a positive volume
+    assert np.linalg.det(corners[[1, 3, 4]] - corners[0]) == pytest.approx(got["voxel_mm"] ** 3)
+    assert np.allclose(corners[6] - corners[0], got["voxel_mm"])
+    moved = field_.point_data["push: displacement, mm"]
+    assert np.linalg.norm(moved, axis=1).max() == pytest.approx(got["cases"][0]["deflection_mm"])
+    for words in (["--vtu", tmp_path / "no" / "such"], ["--bond", "1.5"], ["--factor", "0"], ["--bond", "x"]):
         code, got = run(capsys, *base, *words)
         assert code == 2 and got["error"]["code"] == "bad_options"
     code, got = run(capsys, "strength", part, "--up", "0,0,1")

@@ -8,6 +8,7 @@ import json
 import sys
 import time
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 
@@ -16,6 +17,7 @@ from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.frames import unit
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.io.fields import write_vtu
 from hewel_engine.io.reading import Intake, take_in
 from hewel_engine.loads.cases import LoadSet, read_loads
 from hewel_engine.loads.equilibrium import check_on
@@ -106,6 +108,8 @@ def strength(intake: Intake, args, process: Process) -> dict:
         ups = [c.up for c in study(facts_, process, RayScene(mesh)).candidates[:SHOWN]]
     found = looked_closely(found, mesh, None, loads, process, ups, facts_.bores or [], args.solid)
     intake.warnings.extend(found.notes)
+    if args.vtu:
+        _written(args.vtu, lambda path: write_vtu(path, found, process.stock, ups[0]))
     cases = [r.as_dict() for up in ups for r in reserves(found, process.stock, up, args.factor or 1.0)]
     return {
         "voxel_mm": found.size,
@@ -113,6 +117,15 @@ def strength(intake: Intake, args, process: Process) -> dict:
         "cases": cases,
         "sections": sections_of(found, LayerStack(mesh, ups[0], process.layer), process, args.solid),
     }
+
+
+def _written(name: str, write: Callable[[Path], None]) -> None:
+    try:
+        write(Path(name))
+    except OSError as error:
+        raise InputError(
+            "bad_options", f"{name} cannot be written: {error.strerror}.", "Check the folder and its permissions."
+        ) from None
 
 
 def _stressed(intake: Intake, args, process: Process) -> tuple[Stressed, LoadSet, Facts]:
@@ -158,6 +171,7 @@ def parser() -> argparse.ArgumentParser:
     p.add_argument("--factor", type=_factor, help="strength: required factor, 1 when left out")
     for name in ("bond", "sustained", "cyclic"):
         p.add_argument(f"--{name}", type=_share, help="strength: knock-down, 0 to 1")
+    p.add_argument("--vtu", metavar="FILE", help="strength: write the stress field for any VTK viewer")
     p.add_argument("--temperature", type=float, help="strength: °C in service")
     p.add_argument("--loads", metavar="FILE", help="load cases as JSON; see the loads file")
     return p
