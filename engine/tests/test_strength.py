@@ -32,8 +32,11 @@ from hewel_engine.strength.criterion import (
     von_mises,
     worst_by_direction,
 )
+from hewel_engine.strength.explorer import explored
+from hewel_engine.strength.fasteners import fasteners
 from hewel_engine.strength.reserves import demand, field, reserves, sections_of
-from hewel_engine.strength.statics import section_of
+from hewel_engine.strength.statics import perforated, section_of
+from hewel_engine.strength.stock import beside
 from hewel_engine.strength.stressing import stressed
 from hewel_engine.strength.windows import looked_closely, unresolved
 
@@ -278,6 +281,23 @@ def test_more_perimeters_carry_more():
     assert thin < thick < full
 
 
+def test_perimeters_against_infill():
+    """On a short bar under bending: both carry more with more of either, and the mass is that of the lines."""
+    mesh, process = mesh_of(box(20, 20, 40)), Process(layer=0.4, top_bottom=2)
+    loads = read_loads(json.loads(json.dumps(BAR).replace("50", "20")))
+    up = np.array([0, 0, 1.0])
+    pairs = list(explored(mesh, None, loads, process, up, Circumstances(), 1.0, (2, 5), (0.1, 1.0), 6000))
+    assert [(p.perimeters, p.infill) for p in pairs] == [(2, 0.1), (2, 1.0), (5, 0.1), (5, 1.0)]
+    thin, full, thick, full_too = pairs
+    assert thin.reserve < thick.reserve < full.reserve == pytest.approx(full_too.reserve, rel=1e-6)
+    assert full.mass == pytest.approx(16 * 1.27, rel=1e-4)
+    (hollow,) = explored(mesh, None, loads, process, up, Circumstances(), 1.0, (3,), (0.0,), 6000)
+    assert 0 < hollow.reserve < full.reserve and hollow.mass < thick.mass
+    wall = process.width + 4 * process.spacing
+    core = (20 - 2 * wall) ** 2 * (40 - 2 * 2 * 0.4)
+    assert thick.mass == pytest.approx((16000 - 0.9 * core) * 1.27e-3, rel=0.02)
+
+
 # --------------------------------------------------------------------------- knock-downs
 
 
@@ -321,6 +341,52 @@ def test_a_motion_left_free_is_named():
     loads["fixed"] = []
     with pytest.raises(InputError, match="Nothing is held"):
         stressed(mesh_of(box(10, 12, 100)), None, read_loads(loads), SOLID, cubes=2000)
+
+
+# --------------------------------------------------------------------------- fasteners, stock, perforated layers
+
+
+def test_what_each_bolt_has_to_hold():
+    """A bracket on two washers, pulled off its seat: each holds half, and a pull off the middle pries."""
+    plate = box(60, 20, 6).translate((0, 0, 3)) + box(6, 20, 24).translate((0, 0, 12))
+    washer = lambda x: {
+        "on": {"plane": {"point": [0, 0, 6], "normal": [0, 0, 1]}, "name": f"bolt at {x}"},
+        "how": "bolted", "washer": {"centre_mm": [x, 0, 6], "outer_mm": 10},
+    }  # fmt: skip
+    pull = {"on": {"plane": {"point": [0, 0, 24], "normal": [0, 0, 1]}}, "force_n": [0, 0, 100]}
+    loads = read_loads({"fixed": [washer(-20), washer(20)], "cases": [{"name": "off", "loads": [pull]}]})
+    found = stressed(mesh_of(plate), None, loads, SOLID, cubes=12_000, solid=True)
+    both = fasteners(found, found.cases[0], list(loads.holds), MATERIALS["petg"])
+    assert [f.name for f in both] == ["bolt at -20", "bolt at 20"]
+    for bolt in both:
+        assert bolt.pull == pytest.approx(50, rel=0.02) and bolt.thickness == pytest.approx(6, abs=0.01)
+        assert bolt.through == pytest.approx(50 / (np.pi * 10 * 6), rel=0.02)
+        assert bolt.pressure > 50 / (np.pi * 25) and bolt.pressure_limit == 25
+        # Between a hinge and a clamp: the arm of 20 mm less the washer's half, shared with the middle of the plate.
+        assert 0.05 * 50 * 20 < bolt.prying < 0.75 * 50 * 20
+
+
+def test_the_stock_side_by_side(bar):
+    up, around = np.array([0, 0, 1.0]), Circumstances(40.0)
+    rows = beside(bar, MATERIALS["petg"], list(MATERIALS.values()), up, around, 2.0)
+    assert [r.reserve for r in rows] == sorted((r.reserve for r in rows), reverse=True) and len(rows) == len(MATERIALS)
+    by = {r.key: r for r in rows}
+    assert by["petg"].mass == pytest.approx(15.24) and by["pc"].mass == pytest.approx(12 * 1.19)
+    assert by["petg"].cost == pytest.approx(15.24e-3 * 22) and by["petg"].heat_margin == 38
+    here = min(r.reserve for r in reserves(bar, MATERIALS["petg"], up, 2.0))
+    assert by["petg"].reserve == pytest.approx(here * (78 - 40) / 55, rel=1e-3)
+    assert by["tpu"].deflection == pytest.approx(by["petg"].deflection * 2000 / 26, rel=1e-6)
+
+
+def test_layers_that_holes_perforate_together():
+    block = box(60, 20, 30).translate((0, 0, 15))
+    for x, z in ((-20, 10), (0, 10), (20, 10), (0, 24)):
+        block -= rod(40, 4.5, axis="y").translate((x, 0, z))
+    upright = LayerStack(mesh_of(block), np.array([0, 1.0, 0]), 0.5)
+    (run,) = perforated(upright)
+    assert run.holes == 4 and run.low == pytest.approx(0) and run.high == pytest.approx(20)
+    assert run.net == pytest.approx(1800 - 4 * np.pi * 4.5**2, rel=0.01) and run.gross == pytest.approx(1800)
+    assert perforated(LayerStack(mesh_of(block), np.array([0, 0, 1.0]), 0.5)) == []
 
 
 # --------------------------------------------------------------------------- a closer look
@@ -382,17 +448,13 @@ def test_strength_by_contract(capsys, tmp_path, monkeypatch):
     loads.write_text(json.dumps(BAR))
     monkeypatch.setattr("hewel_engine.strength.windows.ROOM", 5_000)
     base = ["strength", part, "--loads", loads, "--up", "0,0,1", "--solid", "--layer", "0.5", "--json"]
-    code, got = run(capsys, *base)
+    code, got = run(capsys, *base, "--vtu", tmp_path / "field.vtu")
     assert code == 0 and [c["name"] for c in got["cases"]] == ["push", "pull", "twist"]
     for c in got["cases"]:
         assert {"name", "up", "reserve", "mode", "stress_mpa", "at_mm", "z_mm", "peak", "deflection_mm"} <= set(c)
         assert set(c["peak"]) == {"interlayer_tension_mpa", "interlayer_shear_mpa", "in_layer_mpa", "von_mises_mpa"}
     row = {"case", "z_mm", "area_mm2", "normal_force_n", "bending_nmm", "shear_n", "sigma_max_mpa", "tau_max_mpa"}
     assert row <= set(got["sections"][0]) and got["excluded_mm"]["held"] > 0
-    code, less = run(capsys, *base, "--factor", "2", "--bond", "0.8", "--sustained", "0.5", "--temperature", "50.5")
-    first, second = (g["cases"][1]["reserve"] for g in (got, less))
-    assert second == pytest.approx(first * 0.8 * 0.5 * 0.5 / 2, rel=1e-3)
-    code, got = run(capsys, *base, "--vtu", tmp_path / "field.vtu")
     field_ = meshio.read(tmp_path / "field.vtu")
     stress = field_.cell_data["pull: stress, MPa"][0]
     z = field_.points[field_.cells[0].data].mean(axis=1)[:, 2]
@@ -402,6 +464,9 @@ def test_strength_by_contract(capsys, tmp_path, monkeypatch):
     assert np.allclose(corners[6] - corners[0], got["voxel_mm"])
     moved = field_.point_data["push: displacement, mm"]
     assert np.linalg.norm(moved, axis=1).max() == pytest.approx(got["cases"][0]["deflection_mm"])
+    code, less = run(capsys, *base, "--factor", "2", "--bond", "0.8", "--sustained", "0.5", "--temperature", "50.5")
+    first, second = (g["cases"][1]["reserve"] for g in (got, less))
+    assert second == pytest.approx(first * 0.8 * 0.5 * 0.5 / 2, rel=1e-3)
     for words in (["--vtu", tmp_path / "no" / "such"], ["--bond", "1.5"], ["--factor", "0"], ["--bond", "x"]):
         code, got = run(capsys, *base, *words)
         assert code == 2 and got["error"]["code"] == "bad_options"

@@ -100,6 +100,8 @@ SHOWN = 3
 def strength(intake: Intake, args, process: Process) -> dict:
     if not args.loads:
         raise InputError("bad_options", "Strength needs loads.", "Name a loads file with --loads.")
+    if args.vtu and not Path(args.vtu).resolve().parent.is_dir():
+        raise InputError("bad_options", f"There is no folder for {args.vtu}.", "Name one that exists.")
     mesh = intake.mesh
     found, loads, facts_ = _stressed(intake, args, process)
     if args.up:

@@ -24,6 +24,8 @@ from hewel_engine.strength.operators import Bricks
 HOLD = 30.0
 FINEST = 0.7
 """Pieces of held and loaded surface are this long in cubes at most, so that every cube feels its own part."""
+AIR = 1e-4
+"""Stiffness of a cube's material, as a share of solid, below which it is none."""
 BESIDE = 2.0
 """Cubes that a loaded or held point may lie away from material that counts; farther, it stands on a sliver."""
 GAUSS = np.array([[4, 1, 1], [1, 4, 1], [1, 1, 4]]) / 6
@@ -181,6 +183,11 @@ def loading_of(
     return Loading(case, scale * nodal, np.concatenate(points), scale * np.concatenate(forces))
 
 
+def carrying(share: np.ndarray, stiffness: np.ndarray) -> np.ndarray:
+    """``share`` (z, y, x), 0 where there is only air: a core without infill."""
+    return np.where(stiffness >= AIR * share, share, np.float32(0))
+
+
 def model_of(
     mesh: Mesh,
     faces: Faces | None,
@@ -196,7 +203,7 @@ def model_of(
     (z, y, x): share of solid stiffness, and tonnes, of every cube. Loose bits that nothing loads are left out and
     noted. Raises ``bad_loads``.
     """
-    grid, share = voxels.grid, voxels.share
+    grid, share = voxels.grid, carrying(voxels.share, stiffness)
     if not holds:
         raise bad_loads("Nothing is held.", "Mark at least one face as held.")
     label, count = pieces(share)

@@ -219,3 +219,46 @@ def ledger(stack: LayerStack, points: Array, forces: Array, zones=None, core_sha
         z = stack.first + k * stack.pitch
         cuts.append(cut_stress(section, through(at, turned, z, section.centre), k, z))
     return cuts
+
+
+@dataclass(frozen=True)
+class Perforated:
+    """Layers ``low`` to ``high`` mm above the plate through which ``holes`` holes run side by side; least ``net`` mm²
+    of their section, and what it would be without holes.
+    """
+
+    low: float
+    high: float
+    holes: int
+    net: float
+    gross: float
+
+    def as_dict(self) -> dict:
+        return {
+            "low_mm": self.low, "high_mm": self.high, "holes": self.holes, "net_mm2": self.net,
+            "gross_mm2": self.gross,
+        }  # fmt: skip
+
+
+def perforated(stack: LayerStack, least_loss: float = 0.1) -> list[Perforated]:
+    """Runs of layers that two holes or more perforate together, taking at least ``least_loss`` of the section."""
+    out: list[Perforated] = []
+    run: list[tuple[float, int, float, float]] = []
+
+    def close() -> None:
+        if run:
+            z, holes, net, gross = zip(*run, strict=True)
+            k = int(np.argmin(np.array(net) / np.array(gross)))
+            out.append(Perforated(z[0] - stack.pitch / 2, z[-1] + stack.pitch / 2, max(holes), net[k], gross[k]))
+            run.clear()
+
+    for k in range(stack.count):
+        areas = np.array([_signed(loop) for loop in stack.plan(k).to_polygons()])
+        holes, gross = int((areas < 0).sum()), float(areas[areas > 0].sum()) if len(areas) else 0.0
+        net = float(areas.sum()) if len(areas) else 0.0
+        if holes >= 2 and net < (1 - least_loss) * gross:
+            run.append((stack.first + k * stack.pitch, holes, net, gross))
+        else:
+            close()
+    close()
+    return out

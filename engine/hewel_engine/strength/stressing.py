@@ -61,6 +61,8 @@ class Stressed:
     """mm left out round held and loaded faces."""
     up: Array | None
     """The build direction whose layers the part was solved with; None when it does not depend on one."""
+    mass: float = 0.0
+    """Tonnes of plastic in the part."""
     notes: list[Note] = field(default_factory=list)
     looked_at: tuple = ()
     """Windows that were read on a finer grid."""
@@ -135,7 +137,8 @@ def stressed(
         for row, s, (_, by) in zip(answers, stress, asked, strict=True)
     ]
     notes = [*model.notes, *_said(_sharp_edges(mesh, points, process.width), process.width)]
-    return Stressed(mesh, model, points, kept, found, zones, up, notes)
+    mass = float(woven.mass.sum(dtype=float))
+    return Stressed(mesh, model, points, kept, found, zones, up, mass, notes)
 
 
 def zones_of(process: Process, size: float) -> tuple[float, float]:

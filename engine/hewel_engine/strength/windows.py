@@ -16,7 +16,7 @@ from hewel_engine.geometry.voxels import Grid, filled
 from hewel_engine.loads.cases import LoadSet
 from hewel_engine.processes import Process
 from hewel_engine.strength.lattice import lattice_of, pieces, tie
-from hewel_engine.strength.model import HOLD, Footing, Loading, Model, footing_of, loading_of
+from hewel_engine.strength.model import HOLD, Footing, Loading, Model, carrying, footing_of, loading_of
 from hewel_engine.strength.recovery import Points
 from hewel_engine.strength.reserves import reserves
 from hewel_engine.strength.solution import Watch, solve
@@ -199,7 +199,7 @@ def _grid(found: Stressed, window: Window) -> Grid:
 
 def _cut_out(found: Stressed, mesh: Mesh, faces, loads: LoadSet, voxels, woven) -> Model:
     grid, whole = voxels.grid, found.model
-    label, count = pieces(voxels.share)
+    label, count = pieces(carrying(voxels.share, woven.stiffness))
     keep = label > 0
     if count > 1:  # bits that the window cuts off and the rim does not reach
         keep = np.isin(label, _reached(label, whole.grid, grid))
