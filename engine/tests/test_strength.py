@@ -1,6 +1,7 @@
 """From stress to reserve: criterion, sections, knock-downs, and the whole way by closed forms."""
 
 import json
+from dataclasses import replace
 
 import manifold3d as m3
 import meshio
@@ -34,6 +35,7 @@ from hewel_engine.strength.criterion import (
 )
 from hewel_engine.strength.explorer import explored
 from hewel_engine.strength.fasteners import fasteners
+from hewel_engine.strength.fixes import fixes
 from hewel_engine.strength.reserves import demand, field, reserves, sections_of
 from hewel_engine.strength.statics import perforated, section_of
 from hewel_engine.strength.stock import beside
@@ -387,6 +389,44 @@ def test_layers_that_holes_perforate_together():
     assert run.holes == 4 and run.low == pytest.approx(0) and run.high == pytest.approx(20)
     assert run.net == pytest.approx(1800 - 4 * np.pi * 4.5**2, rel=0.01) and run.gross == pytest.approx(1800)
     assert perforated(LayerStack(mesh_of(block), np.array([0, 0, 1.0]), 0.5)) == []
+
+
+# --------------------------------------------------------------------------- what would fix it
+
+
+@pytest.fixture(scope="module")
+def weak():
+    """A bar that is pushed until it splits at its foot, printed standing with a sparse core."""
+    told = json.loads(json.dumps(BAR))
+    told["cases"] = told["cases"][:1]
+    told["cases"][0]["factor"] = 9.0
+    process = Process(layer=0.4, perimeters=2)
+    up, loads = np.array([0, 0, 1.0]), read_loads(told)
+    found = stressed(mesh_of(box(10, 12, 100)), None, loads, process, cubes=8_000, up=up)
+    return found, loads, process, up
+
+
+def test_fixes_are_reckoned_side_by_side(weak):
+    found, loads, process, up = weak
+    (before,) = reserves(found, process.stock, up)
+    assert before.reserve < 1
+    got = {f.key: f for f in fixes(found, None, loads, process, up, UPS[::17], Circumstances())}
+    assert {"turn", "perimeters", "neck"} <= set(got)
+    turn, more, neck = got["turn"], got["perimeters"], got["neck"]
+    best = np.array(turn.numbers["up"])
+    assert abs(best[2]) < 0.5 and turn.reserve > 1.3 * before.reserve and turn.mass == 0 and turn.seconds
+    assert turn.reserve == pytest.approx(reserves(found, process.stock, best)[0].reserve, rel=1e-4)
+    assert more.reserve > before.reserve and more.mass > 0
+    assert more.seconds >= 0  # every layer of so small a part waits for cooling as it is
+    # Pure bending: as thick as the cube root of what is missing.
+    assert neck.reserve == 1 and neck.numbers["now_mm"] == pytest.approx(10, rel=0.02)
+    assert neck.numbers["to_mm"] == pytest.approx(10 * before.reserve ** (-1 / 3), rel=0.02) and neck.mass > 0
+
+
+def test_nothing_is_fixed_where_nothing_is_felt(weak):
+    found, loads, process, up = weak
+    none = replace(found, cases=[replace(found.cases[0], stress=0 * found.cases[0].stress)])
+    assert fixes(none, None, loads, process, up, UPS[:3], Circumstances()) == []
 
 
 # --------------------------------------------------------------------------- a closer look

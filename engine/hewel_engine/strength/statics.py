@@ -101,7 +101,7 @@ def _full_torsion(plan: CrossSection) -> tuple[float, float]:
     polar = m[3] + m[4] - (m[1] ** 2 + m[2] ** 2) / area
     quotient = 4 * np.pi * area / length(plan) ** 2
     rounded = float(np.clip((quotient - ROUND[1]) / (ROUND[0] - ROUND[1]), 0, 1))
-    inner = 2 * _inscribed(plan)
+    inner = 2 * neck(plan)
     share = np.pi**2 * inner**4 / (16 * area**2)
     return area**4 / (ELLIPSE * polar), inner / (1 + share) * (1 + 0.15 * (share - rounded))
 
@@ -133,7 +133,7 @@ def _signed(loop: Array) -> float:
     return float((loop[:, 0] * q[:, 1] - q[:, 0] * loop[:, 1]).sum() / 2)
 
 
-def _inscribed(plan: CrossSection) -> float:
+def neck(plan: CrossSection) -> float:
     """Radius of the largest circle inside, to 1 %."""
     low, high = 0.0, float(np.sqrt(plan.area() / np.pi)) * 1.01
     while high - low > 0.01 * high:
