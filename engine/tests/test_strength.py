@@ -455,6 +455,12 @@ def test_a_closer_look_reads_the_peak_that_a_coarse_grid_misses():
     assert np.array_equal(coarse.cases[0].stress[far], fine.cases[0].stress[np.abs(fine.points.places[:, 0]) > 40])
 
 
+def loads_on_the_face_round_the_bore(told):
+    other = json.loads(json.dumps(told))
+    other["cases"][0]["loads"] = [{"on": {"plane": {"point": [0, 0, 3], "normal": [0, 0, 1]}}, "force_n": [0, 0, 5]}]
+    return read_loads(other)
+
+
 def test_a_loaded_bore_is_resolved_or_told():
     mesh = mesh_of(box(60, 30, 6) - rod(20, 4, 64).translate((20, 0, 0)))
     told = {
@@ -463,6 +469,10 @@ def test_a_loaded_bore_is_resolved_or_told():
             {"on": {"cylinder": {"point": [20, 0, 0], "axis": [0, 0, 1], "radius": 4}}, "force_n": [200, 0, 0]}]}],
     }  # fmt: skip
     loads, bores = read_loads(told), facts_of(mesh).bores
+    flat = loads_on_the_face_round_the_bore(told)
+    assert (
+        unresolved(stressed(mesh, None, flat, SOLID, cubes=6_000, solid=True), bores) == []
+    )  # its wall carries nothing
     found = stressed(mesh, None, loads, SOLID, cubes=6_000, solid=True)
     (note,) = unresolved(found, bores)
     assert note["code"] == "under_resolved" and "8 mm" in note["message"]

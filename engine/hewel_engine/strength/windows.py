@@ -26,7 +26,7 @@ ACROSS_BORE = 32
 """Cubes across a bore that carries load: its peak is then within 6 %."""
 RIM = 4.0
 """Cubes of the coarser grid between the rim and what is read: the error of the rim has faded there."""
-ROOM = 400_000
+ROOM = 200_000
 """Cubes of a window, empty ones too."""
 SETTLED = 0.03
 """Change of the worst index by one refinement, below which it has settled."""
@@ -51,7 +51,8 @@ def loaded_bores(bores: list[Bore], foot: Array, pushed: Array) -> list[Bore]:
         r = points - bore.centre
         along = r @ bore.axis
         off = np.linalg.norm(r - np.outer(along, bore.axis), axis=1)
-        on = (np.abs(off - bore.diameter / 2) < 0.06 * bore.diameter) & (np.abs(along) < 0.55 * bore.depth)
+        # Well inside its ends: a face that the bore opens into is no wall of it.
+        on = (np.abs(off - bore.diameter / 2) < 0.05 * bore.diameter) & (np.abs(along) < 0.48 * bore.depth)
         if on.any():
             out.append(bore)
     return out
