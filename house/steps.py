@@ -1,5 +1,6 @@
 """The steps of setting up. Each is skipped when it has been done for the same inputs."""
 
+import json
 import os
 import shutil
 import subprocess
@@ -93,6 +94,15 @@ def npm(*words: str) -> None:
     run(["node", env["HEWEL_NPM"], *words], cwd=WEB, env=env)
 
 
+def same_lock(lock: bytes, made: bytes) -> bool:
+    """Whether two locks name the same packages, but for optional ones that only one of them has."""
+    before, after = (json.loads(text)["packages"] for text in (lock, made))
+    only_one = before.keys() ^ after.keys()
+    return all(before[name] == after[name] for name in before.keys() & after.keys()) and all(
+        (before | after)[name].get("optional") for name in only_one
+    )
+
+
 def web_packages() -> None:
     stamp = Stamp("web-packages", WEB / "package-lock.json", WEB / "package.json", needs=WEB / "node_modules")
     if stamp.fresh():
@@ -102,11 +112,12 @@ def web_packages() -> None:
         try:
             npm("ci", "--no-audit", "--no-fund")
         except SystemExit:
-            # Optional packages of foreign platforms may be absent from a registry; then install must leave the
-            # lock as it is, so that what was installed is what was locked.
+            # A registry may lack, or have anew, optional packages of foreign platforms; then install must leave all
+            # else as it is locked, so that what was installed is what was locked.
             npm("install", "--no-audit", "--no-fund")
-            if (WEB / "package-lock.json").read_bytes() != lock:
-                (WEB / "package-lock.json").write_bytes(lock)
+            made = (WEB / "package-lock.json").read_bytes()
+            (WEB / "package-lock.json").write_bytes(lock)
+            if not same_lock(lock, made):
                 raise SystemExit("\nnpm install would change package-lock.json; nothing was kept of it.") from None
         stamp.set()
 

@@ -1,5 +1,6 @@
 """Set-up's own rules: ports, folders, stamps, and the checks that name what is missing."""
 
+import json
 import os
 import socket
 import subprocess
@@ -106,3 +107,13 @@ def test_the_script_answers_a_wrong_verb_with_the_right_ones():
     assert done.returncode == 2
     for verb in ("up", "test", "bench", "engine", "backup", "restore", "worker", "reset-demo"):
         assert verb in done.stderr
+
+
+def test_a_lock_may_gain_or_lose_foreign_optional_packages_and_nothing_else():
+    lock = lambda **packages: json.dumps({"packages": packages}).encode()
+    ours, foreign = {"version": "1"}, {"version": "1", "optional": True}
+    assert steps.same_lock(lock(a=ours), lock(a=ours, b=foreign))
+    assert steps.same_lock(lock(a=ours, b=foreign), lock(a=ours))
+    assert not steps.same_lock(lock(a=ours), lock(a=ours, b=ours))
+    assert not steps.same_lock(lock(a=ours), lock(a={"version": "2"}))
+    assert not steps.same_lock(lock(a=ours, b=foreign), lock(a=ours, b=foreign | {"version": "2"}))
