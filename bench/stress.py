@@ -112,7 +112,7 @@ def bench_directions(row) -> list[dict]:
     out = []
     for name, stress, mark in (("a part's", mixed, 80), ("an even pull's", even, 30)):
         worst_by_direction(stress[:100], ups, strength)
-        (worst, _), cpu, wall = spent(lambda s=stress: worst_by_direction(s, ups, strength))
+        found, cpu, wall = spent(lambda s=stress: worst_by_direction(s, ups, strength))
         some = half[:: len(half) // 24]
 
         def loop(s=stress, some=some):
@@ -127,7 +127,7 @@ def bench_directions(row) -> list[dict]:
 
         _, theirs, _ = spent(loop)
         brute = [indices(stress, up, strength).worst.max() for up in some]
-        apart = np.abs(worst[: len(ups) // 2 : len(half) // 24] / brute - 1).max()
+        apart = np.abs(found.index[: len(ups) // 2 : len(half) // 24] / brute - 1).max()
         title = f"worst index, 225,000 points of {name} stress, every direction"
         out.append(row(title, cpu, wall, theirs / len(some) * len(half), "numpy loop", mark, apart))
     return out

@@ -64,16 +64,22 @@ class Material:
         return self.readings["shrinkage"].value / 100
 
     def with_own(self, said: dict[str, dict]) -> "Material":
-        """The grade as a farm's record has it: what the record says in place of the starting values."""
-        return Material(self.key, self.name, self.readings | {name: Reading(**r) for name, r in said.items()})
+        """The grade as a farm's record has it: what the record says in place of the starting values. Where it says the
+        strength between layers and not the one between lines, the latter follows it.
+        """
+        own = {name: Reading(**r) for name, r in said.items()}
+        if "z_t" in own:
+            own = {"x_a": own["z_t"]} | own
+        return Material(self.key, self.name, self.readings | own)
 
 
 def _generic(key: str) -> Material:
     starts = dict(zip(_COLUMNS, _TABLE[key][1:], strict=True)) | {"sticky": key in _STICKY, "warps": key in _WARPS}
+    starts["x_a"] = starts["z_t"]  # neighbouring lines are welded as layers are, until a coupon says more
     found = readings(MATERIAL, {}, starts)
     for name in found:
         span = _SPANS.get((key, name))
-        if name == "z_t":
+        if name in ("x_a", "z_t"):
             span = tuple(share * starts["x_t"] for share in ACROSS_SHARE)
         if span:
             found[name] = Reading(found[name].value, "handbook", *span)

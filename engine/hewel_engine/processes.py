@@ -124,7 +124,7 @@ def on_the_farm(machine: dict, material: dict, profile: dict, capability: dict, 
             values[name], origins[name] = _start(name), ("handbook", "portable")
     if grade == "visible":  # a rough underside is not accepted on a face that is seen
         values["rough_bridge"], origins["rough_bridge"] = values["clean_bridge"], origins["clean_bridge"]
-    strengths = {name: capability[name] for name in ("x_t", "z_t", "z_s") if name in capability}
+    strengths = {name: capability[name] for name in ("x_t", "x_a", "z_t", "z_s") if name in capability}
     for name, value in typed.items():
         values[name], origins[name] = value, ("own", "job")
     values["perimeters"], values["top_bottom"] = int(values["perimeters"]), int(values["top_bottom"])

@@ -138,6 +138,7 @@ CAPABILITY = (
     Field("adhesion_hot", "adhesion, hot plate", "MPa", 0.15, 0.001, 50),
     Field("adhesion_cold", "adhesion, cold plate", "MPa", 0.03, 0, 50),
     Field("x_t", "strength along the layers", "MPa", None, 0.1, 2000),
+    Field("x_a", "strength across the lines of a layer", "MPa", None, 0.1, 2000),
     Field("z_t", "strength across the layers", "MPa", None, 0.1, 2000),
     Field("z_s", "shear strength between layers", "MPa", None, 0.1, 2000),
 )
@@ -147,6 +148,7 @@ MATERIAL = (
     Field("e_xy", "stiffness in the layer, E_xy", "MPa", None, 0.1, 1e6),
     Field("e_z", "stiffness across the layers, E_z", "MPa", None, 0.1, 1e6),
     Field("x_t", "tensile strength in the layer, X_t", "MPa", None, 0.1, 2000),
+    Field("x_a", "tensile strength across the lines of a layer, X_a", "MPa", None, 0.1, 2000),
     Field("z_t", "tensile strength across the layers, Z_t", "MPa", None, 0.1, 2000),
     Field("z_s", "shear strength between layers, Z_s", "MPa", None, 0.1, 2000),
     Field("x_c", "compressive strength in the layer, X_c", "MPa", None, 0.1, 2000),

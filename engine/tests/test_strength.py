@@ -26,6 +26,7 @@ from hewel_engine.strength import fabric
 from hewel_engine.strength.allowables import Circumstances, cyclic, heat, knock_downs, product, strengths
 from hewel_engine.strength.criterion import (
     Strengths,
+    across_lines,
     indices,
     on_layers,
     principal,
@@ -36,9 +37,9 @@ from hewel_engine.strength.criterion import (
 from hewel_engine.strength.explorer import explored
 from hewel_engine.strength.fasteners import fasteners
 from hewel_engine.strength.fixes import fixes
-from hewel_engine.strength.reserves import demand, field, reserves, sections_of
+from hewel_engine.strength.reserves import demand, felt, field, plate_of, reserves, sections_of
 from hewel_engine.strength.statics import perforated, section_of
-from hewel_engine.strength.stock import beside
+from hewel_engine.strength.stock import Service, beside
 from hewel_engine.strength.stressing import stressed
 from hewel_engine.strength.windows import looked_closely, unresolved
 
@@ -100,19 +101,58 @@ def test_stresses_in_the_layer_are_those_of_the_turned_tensor(seed):
 def test_the_worst_over_all_directions_is_what_trying_every_point_finds(seed):
     stress = random_stress(seed, 4000)
     some = UPS[seed::61]
-    worst, at = worst_by_direction(stress, some, PETG)
+    found = worst_by_direction(stress, some, PETG)
+    worst, at = found.index, found.parting
     each = [indices(stress, up, PETG) for up in some]
     assert worst == pytest.approx([u.worst.max() for u in each], rel=1e-5)
     assert [u.interlayer[k] for u, k in zip(each, at, strict=True)] == pytest.approx(
         [u.interlayer.max() for u in each], rel=1e-5
     )
-    opposite, _ = worst_by_direction(stress, -some, PETG)
-    assert opposite == pytest.approx(worst, rel=1e-6)
+    assert worst_by_direction(stress, -some, PETG).index == pytest.approx(worst, rel=1e-6)
+
+
+@pytest.mark.parametrize("slope", [20, 45, 70, 90])
+def test_a_pull_square_to_the_perimeters(slope):
+    """Pulled down a slope that leans ``slope`` degrees off the level, the lines beside each other feel σ·cos²(90 − …):
+    of the layer's own plane, σ·cos² of the lean; along the outline they feel nothing of it.
+    """
+    up, lean = np.array([0, 0, 1.0]), np.radians(slope)
+    normal = np.array([np.sin(lean), 0, np.cos(lean)])
+    down, along = np.array([np.cos(lean), 0, -np.sin(lean)]), np.array([0, 1.0, 0])
+    pull = lambda d: 10 * np.outer(d, d)[*zip(*((0, 0), (1, 1), (2, 2), (0, 1), (1, 2), (2, 0)), strict=True)]
+    felt_ = across_lines(np.array([pull(down), pull(along)]), up, np.tile(normal, (2, 1)))
+    assert felt_ == pytest.approx([10 * np.cos(lean) ** 2, 0], abs=1e-9)
+    weak = replace(PETG, x_a=2.0)
+    assert indices(pull(down)[None], up, weak, normal[None]).in_layer[0] == pytest.approx(
+        max(10 * np.cos(lean) ** 2 / 2, 10 / 45)
+    )
+    assert indices(pull(down)[None], up, weak).in_layer[0] == pytest.approx(10 / 45)
+
+
+def test_on_level_faces_no_perimeter_shows():
+    top = np.array([[0.05, 0, 1.0]]) / np.hypot(0.05, 1)
+    assert across_lines(np.array([[10.0, 0, 0, 0, 0, 0]]), np.array([0, 0, 1.0]), top) == 0
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_lines_told_apart_over_all_directions(seed):
+    stress, weak = random_stress(seed, 3000), replace(PETG, x_a=15.0)
+    normals = np.random.default_rng(seed).normal(size=(3000, 3))
+    normals /= np.linalg.norm(normals, axis=1)[:, None]
+    normals[::3] = 0
+    some = UPS[seed::61]
+    found = worst_by_direction(stress, some, weak, normals)
+    each = [indices(stress, up, weak, normals).worst for up in some]
+    assert found.index == pytest.approx([e.max() for e in each], rel=1e-4)
+    # The points that are kept decide every direction by themselves.
+    few = [indices(stress[found.rows], up, weak, normals[found.rows]).worst.max() for up in some]
+    assert found.index == pytest.approx(few, rel=1e-4) and len(found.rows) < 400
+    assert (found.index > worst_by_direction(stress, some, PETG).index * (1 - 1e-6)).all()
 
 
 def test_a_field_where_nothing_can_be_left_out():
     """An even pull: every point has the same bound, and the answer is the closed form for every direction."""
-    worst, _ = worst_by_direction(np.tile([20.0, 0, 0, 0, 0, 0], (5000, 1)), UPS, PETG)
+    worst = worst_by_direction(np.tile([20.0, 0, 0, 0, 0, 0], (5000, 1)), UPS, PETG).index
     c, s = UPS[:, 0], np.sqrt(1 - UPS[:, 0] ** 2)
     between = np.hypot(20 * c * c / 28, 20 * np.abs(c) * s / 20)
     assert worst == pytest.approx(np.maximum(between, 20 / 45), rel=1e-5)
@@ -370,7 +410,9 @@ def test_what_each_bolt_has_to_hold():
 
 def test_the_stock_side_by_side(bar):
     up, around = np.array([0, 0, 1.0]), Circumstances(40.0)
-    rows = beside(bar, MATERIALS["petg"], list(MATERIALS.values()), up, around, 2.0)
+    cases, services = [felt(bar, row) for row in bar.cases], [Service() for _ in bar.cases]
+    petg, mass, plate = MATERIALS["petg"], 1e6 * bar.mass, plate_of(bar, up)
+    rows = beside(cases, services, petg, mass, list(MATERIALS.values()), up, plate, around, 2.0)
     assert [r.reserve for r in rows] == sorted((r.reserve for r in rows), reverse=True) and len(rows) == len(MATERIALS)
     by = {r.key: r for r in rows}
     assert by["petg"].mass == pytest.approx(15.24) and by["pc"].mass == pytest.approx(12 * 1.19)

@@ -19,13 +19,13 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.fields import write_vtu
 from hewel_engine.io.reading import Intake, take_in
-from hewel_engine.loads.cases import LoadSet, read_loads
+from hewel_engine.loads.cases import read_loads
 from hewel_engine.loads.equilibrium import check_on
 from hewel_engine.orientation.candidates import typed
 from hewel_engine.orientation.ranking import rank
 from hewel_engine.orientation.study import study
 from hewel_engine.overhangs.truth import truth_of
-from hewel_engine.parts.facts import Facts, facts_of
+from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.reserves import field, reserves, sections_of
@@ -75,7 +75,7 @@ def directions(intake: Intake, args, process: Process) -> dict:
         result = study(facts_of(mesh, rays, intake.surfaces), process, rays)
         found, swept = result.candidates, len(result.swept.ups)
     if args.loads:
-        held, _, _ = _stressed(intake, args, process)
+        held = _stressed(intake, args, process)
         least = field(held, process.stock, np.array([c.up for c in found]), args.factor or 1.0).min(axis=0)
         for candidate, reserve in zip(found, least, strict=True):
             candidate.measures["reserve"] = float(reserve)
@@ -103,12 +103,12 @@ def strength(intake: Intake, args, process: Process) -> dict:
     if args.vtu and not Path(args.vtu).resolve().parent.is_dir():
         raise InputError("bad_options", f"There is no folder for {args.vtu}.", "Name one that exists.")
     mesh = intake.mesh
-    found, loads, facts_ = _stressed(intake, args, process)
+    found, facts_ = _stressed(intake, args, process), facts_of(mesh, surfaces=intake.surfaces)
     if args.up:
         ups = [_direction(args.up)]
     else:
         ups = [c.up for c in study(facts_, process, RayScene(mesh)).candidates[:SHOWN]]
-    found = looked_closely(found, mesh, None, loads, process, ups, facts_.bores or [], args.solid)
+    found = looked_closely(found, mesh, None, args.read, process, ups, facts_.bores or [], args.solid)
     intake.warnings.extend(found.notes)
     if args.vtu:
         _written(args.vtu, lambda path: write_vtu(path, found, process.stock, ups[0]))
@@ -130,16 +130,14 @@ def _written(name: str, write: Callable[[Path], None]) -> None:
         ) from None
 
 
-def _stressed(intake: Intake, args, process: Process) -> tuple[Stressed, LoadSet, Facts]:
+def _stressed(intake: Intake, args, process: Process) -> Stressed:
     mesh = intake.mesh
     if not mesh.closed:
         raise InputError(
             "not_closed", "The surface is open: it has no inside to carry a load.", "Close it and export again."
         )
     around = Circumstances(args.temperature, bond=args.bond, sustained=args.sustained, cyclic=args.cyclic)
-    loads = bare(read_loads(_loads_of(args.loads), len(mesh.faces)))
-    found = stressed(mesh, None, loads, process, around, solid=args.solid)
-    return found, loads, facts_of(mesh, surfaces=intake.surfaces)
+    return stressed(mesh, None, args.read, process, around, solid=args.solid)
 
 
 VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {
@@ -226,10 +224,10 @@ def main(argv: list[str] | None = None) -> int:
             inner_width=args.width,
             variable_lines=args.variable_lines,
         )
-        loads = read_loads(_loads_of(args.loads)) if args.loads else None
+        args.read = bare(read_loads(_loads_of(args.loads))) if args.loads else None
         intake = take_in(_read(args.file), args.units)
-        if loads:
-            check_on(intake.mesh, None, loads)
+        if args.read:
+            check_on(intake.mesh, None, args.read)
         result = VERBS[args.verb](intake, args, process)
         answer = {"contract": CONTRACT, "verb": args.verb, "file": args.file, **result, "warnings": intake.warnings}
         answer["seconds"] = round(time.monotonic() - started, 4)

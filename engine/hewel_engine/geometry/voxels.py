@@ -26,6 +26,11 @@ class Grid:
         """(n, 3) mm: centres of ``cells`` (n, 3) [z, y, x]."""
         return self.origin + (cells[:, ::-1] + 0.5) * self.size
 
+    def holds(self, points: Array) -> np.ndarray:
+        """(n,) whether ``points`` (n, 3) mm lie in the grid or on its border."""
+        place = self.places(points)
+        return ((place >= -1e-6) & (place <= np.array(self.shape[::-1]) + 1e-6)).all(axis=1)
+
     def places(self, points: Array) -> Array:
         """(n, 3) in cubes from the origin, in the order x, y, z."""
         return (points - self.origin) / self.size

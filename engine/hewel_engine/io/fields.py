@@ -29,7 +29,7 @@ def write_vtu(path: Path, found: Stressed, material: Material, up: Array) -> Non
     points = {}
     for row in found.cases:
         stress = stresses(model, row.answered)
-        used = indices(stress, np.asarray(up, float), allowed(material, row))
+        used = indices(stress, np.asarray(up, float), allowed(material, row.factors))
         name = row.case.name
         cells[f"{name}: stress, MPa"] = [stress]
         cells[f"{name}: von Mises, MPa"] = [von_mises(stress)]

@@ -5,7 +5,9 @@ float64, facets (m, 3) int32, and, where the file named exact surfaces, the surf
 their list as JSON. ``HWV2``: vertices (n, 3) float32, facets (m, 3) uint32, the face of each facet and the wide face
 (m,) int32 each, features (m,) int16. ``HWL1``, the outlines of a standing part: three counts instead (layers, loops,
 points), where each layer's loops start (layers + 1,) and where each loop starts (loops + 1,) uint32, points (p, 2)
-float32, mm from the part's middle.
+float32, mm from the part's middle. ``HWF1``, a field over the part: cells along x, y, z and cases (uint32), the least
+corner and a cell's side (4,) float32 mm, the greatest value of each case (cases,) float32, then each case's cells
+(z, y, x) uint8, 255 for that value.
 """
 
 import json
@@ -19,6 +21,7 @@ from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.geometry.surfaces import Surface, Surfaces
+from hewel_engine.geometry.voxels import Grid
 
 SHOWN = 0.02
 """mm: outlines for the page stray no further than this."""
@@ -115,3 +118,12 @@ def unpack_faces(view: bytes, mesh: Mesh) -> Faces:
     start = 12 + 12 * n + 12 * m
     face, wide = (np.frombuffer(view, "<i4", m, start + 4 * m * i).astype(np.int32) for i in (0, 1))
     return Faces(face, wide)
+
+
+def pack_field(grid: Grid, values: np.ndarray) -> bytes:
+    """``values`` (cases, z, y, x), none below 0."""
+    most = np.maximum(values.reshape(len(values), -1).max(axis=1, initial=0.0), 1e-9)
+    cells = np.ceil(254.5 * values / most[:, None, None, None]).clip(0, 255).astype(np.uint8)
+    counts = np.array([*grid.shape[::-1], len(values)], "<u4")
+    where = np.array([*grid.origin, grid.size], "<f4")
+    return b"HWF1" + counts.tobytes() + where.tobytes() + most.astype("<f4").tobytes() + cells.tobytes()

@@ -63,6 +63,11 @@ class Case:
     nature: str = "static"
     cycles: float | None = None
 
+    @property
+    def weight_only(self) -> bool:
+        """Whether nothing acts on the surface."""
+        return all(load.kind == "acceleration" for load in self.loads)
+
 
 @dataclass(frozen=True)
 class Combination:

@@ -13,15 +13,13 @@ from hewel_engine.geometry.frames import direction_words
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.loads.cases import Case, Hold, Load, LoadSet
-from hewel_engine.loads.regions import Patch, catch, cut, finely
+from hewel_engine.loads.regions import Patch, catch, cut, in_pieces
 
 G = 9.80665
 """m/s²."""
 FREE = 1e-9
 """Stiffness against a motion, relative to the stiffest, below which nothing holds against it."""
 ROUNDS = 60
-MOST_PIECES = 200_000
-"""Pieces of one face, about: a face that is large beside the pieces asked for is taken in larger ones."""
 
 
 def body_force(volume: float, density: float, acceleration_g) -> Array:
@@ -106,8 +104,7 @@ def acting(mesh: Mesh, faces: Faces | None, load: Load, density: float, size: fl
     vector = np.array(load.vector)
     if load.kind == "acceleration":
         return Acting(mesh.centre_of_mass[None], body_force(abs(mesh.volume), density, vector)[None])
-    patch = catch(mesh, faces, load.on.shape, load.on.name)
-    patch = finely(patch, max(size, float(np.sqrt(patch.area / MOST_PIECES))))
+    patch = in_pieces(catch(mesh, faces, load.on.shape, load.on.name), size)
     if load.kind == "pressure":
         return Acting(patch.middles, -patch.normals * (patch.areas * load.pressure)[:, None])
     if load.kind == "moment":

@@ -19,6 +19,7 @@ PLANE_TURN = 10.0
 """Degrees: a facet of a plane region looks along the plane's normal, or against it, within this."""
 COARSEST = 8
 """Sides of the coarsest cylinder whose facets are known as such."""
+MOST_PIECES = 200_000  # of one face: what is large beside the pieces asked for is taken in larger ones
 ENOUGH_AREA = 1e-9  # mm²: less is rounding
 
 
@@ -97,6 +98,11 @@ def finely(patch: Patch, size: float) -> Patch:
         halves = np.concatenate([np.stack([a, middle, c], axis=1), np.stack([middle, b, c], axis=1)])
         patch = Patch(halves, np.tile(patch.normals, (2, 1)), np.tile(patch.facets, 2))
     return Patch(*(np.concatenate([getattr(p, n) for p in done]) for n in ("triangles", "normals", "facets")))
+
+
+def in_pieces(patch: Patch, size: float) -> Patch:
+    """``finely``, in larger pieces where there would be more than about MOST_PIECES."""
+    return finely(patch, max(size, float(np.sqrt(patch.area / MOST_PIECES))))
 
 
 def whole(mesh: Mesh, facets: np.ndarray) -> Patch:

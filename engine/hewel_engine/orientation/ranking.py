@@ -20,9 +20,9 @@ GOALS = {
     "reserve": +1,
 }
 ENOUGH = {"tipping_deg": 30.0, "drag_ratio": 4.0}
-SAFE = 3.0
-"""Reserve, the required factor counted in, beyond which more buys nothing."""
 """Beyond this a measure buys nothing more, so it no longer makes a direction stand out."""
+SAFE = 3.0
+"""The same for the reserve, the required factor counted in; it is no measure of stability."""
 
 
 def goal_table(candidates: list[Candidate]) -> Array:
@@ -32,8 +32,7 @@ def goal_table(candidates: list[Candidate]) -> Array:
         row = []
         for name, sign in GOALS.items():
             value = c.measures.get(name)
-            enough = SAFE if name == "reserve" else ENOUGH.get(name, np.inf)
-            value = 0.0 if value is None else min(float(value), enough)
+            value = 0.0 if value is None else min(float(value), (ENOUGH | {"reserve": SAFE}).get(name, np.inf))
             row.append(sign * float(f"{value:.3g}"))
         rows.append(row)
     return np.array(rows).reshape(len(candidates), len(GOALS))

@@ -109,4 +109,4 @@ def strengths(material: Material, bound: str = "value") -> Strengths:
         end = getattr(reading, bound)
         return float(reading.value if end is None else end)
 
-    return Strengths(*(read(name) for name in ("x_t", "x_c", "z_t", "z_c", "z_s")))
+    return Strengths(*(read(name) for name in ("x_t", "x_c", "z_t", "z_c", "z_s", "x_a")))

@@ -3,7 +3,9 @@
 With σ_n = b·S·b, τ_n = |S·b − σ_n·b| for build direction b and stress S, the interlayer index is
 I = √((⟨σ_n⟩/Z_t)² + (τ_n/Z_s)²), ⟨σ⟩ = max(σ, 0). Inside the layer: the greatest principal stress of the layer plane
 against X_t and the least against X_c, the push across the layers against Z_c, and von Mises' stress against X_t where
-the greatest principal stress in size pulls, X_c where it pushes. A reserve is 1 over the greatest index.
+the greatest principal stress in size pulls, X_c where it pushes. On the surface the perimeters run along the outline, so
+the pull square to it, m·S·m with m the normal n laid into the layer, is held against X_a of neighbouring lines as well.
+A reserve is 1 over the greatest index.
 Stresses MPa, written [xx, yy, zz, xy, yz, zx].
 """
 
@@ -18,24 +20,30 @@ from hewel_engine.strength.bricks import PAIRS
 MODES = ("interlayer_tension", "interlayer_shear", "interlayer_mixed", "in_layer", "compression")
 ALONE = 0.8
 """Share of the squared index above which tension or shear is named alone."""
+LINED = 0.2
+"""Sine of the slope (about 12°) from which the perimeters of each layer show; on flatter faces skins lie crosswise."""
 LANES, BLOCK = 64, 1024
 """Points handled side by side, and points between two looks at the bound."""
 
 
 @dataclass(frozen=True)
 class Strengths:
-    """MPa: along (x) and across (z) the layers, in tension (t), compression (c) and shear (s)."""
+    """MPa: along (x) and across (z) the layers, in tension (t), compression (c) and shear (s); ``x_a`` in tension
+    between neighbouring lines of a layer, infinite where lines are not told apart.
+    """
 
     x_t: float
     x_c: float
     z_t: float
     z_c: float
     z_s: float
+    x_a: float = np.inf
 
     def times(self, all_of_it: float, across: float = 1.0) -> "Strengths":
         """Every strength times ``all_of_it``; the tension and shear across the layers times ``across`` as well."""
         k = all_of_it
-        return Strengths(k * self.x_t, k * self.x_c, k * across * self.z_t, k * self.z_c, k * across * self.z_s)
+        x_t, x_c, x_a = k * self.x_t, k * self.x_c, k * self.x_a
+        return Strengths(x_t, x_c, k * across * self.z_t, k * self.z_c, k * across * self.z_s, x_a)
 
 
 def tensors(stress: Array) -> Array:
@@ -134,13 +142,26 @@ class Indices:
         return MODES[4] if self.compression[k] >= (1 - 1e-9) * self.in_layer[k] else MODES[3]
 
 
-def indices(stress: Array, up: Array, strength: Strengths) -> Indices:
-    """Of stresses (k, 6) for one build direction."""
+def across_lines(stress: Array, up: Array, normals: Array) -> Array:
+    """(k,) MPa of pull square to the perimeters at surface points with outward ``normals`` (k, 3); 0 inside (where the
+    normal is 0) and on faces so level that no perimeter shows.
+    """
+    flat = normals - (normals @ up)[:, None] * up
+    slope = np.linalg.norm(flat, axis=1)
+    m = flat / np.where(slope >= LINED, slope, np.inf)[:, None]
+    return np.maximum(np.einsum("ka,kab,kb->k", m, tensors(stress), m), 0)
+
+
+def indices(stress: Array, up: Array, strength: Strengths, normals: Array | None = None) -> Indices:
+    """Of stresses (k, 6) for one build direction; with ``normals`` (k, 3) of the surface, lines are told apart."""
     felt, s = on_layers(stress, up), strength
+    in_layer = np.maximum(np.maximum(felt.greatest, 0) / s.x_t, yielding(stress, s))
+    if normals is not None:
+        in_layer = np.maximum(in_layer, across_lines(stress, up, normals) / s.x_a)
     return Indices(
         np.maximum(felt.across, 0) / s.z_t,
         felt.between / s.z_s,
-        np.maximum(np.maximum(felt.greatest, 0) / s.x_t, yielding(stress, s)),
+        in_layer,
         np.maximum(np.maximum(-felt.least, 0) / s.x_c, np.maximum(-felt.across, 0) / s.z_c),
     )
 
@@ -224,29 +245,76 @@ def _interlayer_worst(s, bound, ups, pull, shear):
 
 @njit(cache=True, nogil=True)
 def _inside_worst(s, bound, ups, x_t, x_c, z_c):
+    """Greatest share of X_t, X_c or Z_c for every direction, and its point."""
     n = s.shape[1]
-    worst, lanes = np.zeros(len(ups), np.float32), np.zeros(LANES, np.float32)
+    worst, where = np.zeros(len(ups), np.float32), np.zeros(len(ups), np.int64)
+    lanes, one = np.zeros(LANES, np.float32), np.zeros(LANES, np.float32)
     for d in range(len(ups)):
-        best = np.float32(0)
+        best, at = np.float32(0), 0
         for first in range(0, n, BLOCK):
             if bound[first] <= best:
                 break
             lanes[:] = 0
             _inside(s, ups[d], x_t, x_c, z_c, first, min(first + BLOCK, n), lanes)
-            best = max(best, lanes.max())
+            if lanes.max() > best:
+                best, at = lanes.max(), first
         worst[d] = best
-    return worst
+        for p in range(at, min(at + BLOCK, n)):
+            one[0] = 0
+            _inside(s, ups[d], x_t, x_c, z_c, p, p + 1, one)
+            if one[0] >= best * np.float32(1 - 1e-6):
+                where[d] = p
+                break
+    return worst, where
 
 
-def worst_by_direction(stress: Array, ups: Array, strength: Strengths) -> tuple[Array, np.ndarray]:
-    """(d,) greatest index of any kind over all points (k, 6), for every direction of ``ups`` (d, 3), and (d,) the
-    point where the layers are nearest to parting.
+@njit(cache=True, nogil=True, fastmath=True)
+def _lined_worst(s, n, felt, bound, ups, lined):
+    """Greatest pull square to the perimeters for every direction, and its point: stresses ``s`` (6, k), normals ``n``
+    (3, k) and what acts on their faces ``felt`` (4, k), S·n and n·S·n, by falling ``bound`` MPa.
+    """
+    worst, where = np.zeros(len(ups), np.float32), np.zeros(len(ups), np.int64)
+    for d in range(len(ups)):
+        x, y, z = ups[d, 0], ups[d, 1], ups[d, 2]
+        best, at = np.float32(0), 0
+        for p in range(s.shape[1]):
+            if bound[p] <= best:
+                break
+            c = n[0, p] * x + n[1, p] * y + n[2, p] * z
+            slope = np.float32(1) - c * c
+            if slope < lined:
+                continue
+            across = (
+                s[0, p] * x * x + s[1, p] * y * y + s[2, p] * z * z
+                + np.float32(2) * (s[3, p] * x * y + s[4, p] * y * z + s[5, p] * z * x)
+            )  # fmt: skip
+            beside = felt[0, p] * x + felt[1, p] * y + felt[2, p] * z
+            pull = (felt[3, p] - np.float32(2) * c * beside + c * c * across) / slope
+            if pull > best:
+                best, at = pull, p
+        worst[d], where[d] = best, at
+    return worst, where
+
+
+@dataclass(frozen=True, eq=False)
+class Worst:
+    """Over all points, for every direction (d,): the greatest ``index`` of any kind, and the point ``parting`` where
+    the layers are nearest to parting. ``rows``: every point that is the worst of some kind in some direction.
+    """
+
+    index: Array
+    parting: np.ndarray
+    rows: np.ndarray
+
+
+def worst_by_direction(stress: Array, ups: Array, strength: Strengths, normals: Array | None = None) -> Worst:
+    """Of stresses (k, 6) for directions ``ups`` (d, 3); with ``normals`` (k, 3) of the surface, lines are told apart.
 
     Points are looked at by falling bound ⟨σ₁⟩²/Z_t² + ((σ₁ − σ₃)/2)²/Z_s², which no direction can pass: the rest is
     left out as soon as the bound is below what was found. An index is the same for b and −b.
     """
     if not len(stress):
-        return np.zeros(len(ups)), np.zeros(len(ups), np.int64)
+        return Worst(np.zeros(len(ups)), np.zeros(len(ups), np.int64), np.zeros(0, np.int64))
     p = principal(stress)
     pull, shear = 1 / strength.z_t**2, 1 / strength.z_s**2
     bound = np.maximum(p[:, 2], 0) ** 2 * pull + ((p[:, 2] - p[:, 0]) / 2) ** 2 * shear
@@ -259,13 +327,33 @@ def worst_by_direction(stress: Array, ups: Array, strength: Strengths) -> tuple[
     s = strength
     bound = np.maximum(p[:, 2] / s.x_t, -p[:, 0] / min(s.x_c, s.z_c))
     falling = np.argsort(-bound, kind="stable")
-    inside = _inside_worst(
+    inside, within = _inside_worst(
         np.ascontiguousarray(stress[falling].T, kind), (bound[falling] * (1 + 1e-5)).astype(kind), half,
         kind(1 / s.x_t), kind(1 / s.x_c), kind(1 / s.z_c),
     )  # fmt: skip
-    everywhere = float(yielding(stress, s, p).max())
-    worst = np.maximum(np.maximum(np.sqrt(squared), inside), everywhere)
-    return worst[back].astype(float), order[at][back]
+    yields = yielding(stress, s, p)
+    worst = np.maximum(np.maximum(np.sqrt(squared), inside), float(yields.max()))
+    rows = [order[at], falling[within], [int(np.argmax(yields))]]
+    if normals is not None and np.isfinite(s.x_a):
+        pulls, lined = _across_lines_worst(stress, normals, p, half)
+        worst = np.maximum(worst, pulls / s.x_a)
+        rows.append(lined)
+    return Worst(worst[back].astype(float), order[at][back], np.unique(np.concatenate(rows)))
+
+
+def _across_lines_worst(stress: Array, normals: Array, p: Array, half: np.ndarray) -> tuple[Array, np.ndarray]:
+    """Greatest pull square to the perimeters (d,) MPa for every direction, and its point."""
+    on = np.flatnonzero((np.abs(normals).sum(axis=1) > 0) & (p[:, 2] > 0))
+    on = on[np.argsort(-p[on, 2], kind="stable")]
+    if not len(on):
+        return np.zeros(len(half)), on
+    s, n = stress[on], normals[on]
+    traction = np.einsum("kab,kb->ka", tensors(s), n)
+    felt = np.column_stack([traction, (traction * n).sum(axis=1)])
+    rows = lambda a: np.ascontiguousarray(a.T, np.float32)
+    bound = (p[on, 2] * (1 + 1e-5)).astype(np.float32)
+    pulls, at = _lined_worst(rows(s), rows(n), rows(felt), bound, half, np.float32(LINED**2))
+    return pulls.astype(float), on[at]
 
 
 def _half_sphere(ups: Array) -> tuple[np.ndarray, np.ndarray]:

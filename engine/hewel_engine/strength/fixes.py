@@ -75,10 +75,10 @@ def fixes(
     if least.reserve is None:
         return []
     row = next(r for r in found.cases if r.case.name == least.name)
-    now = print_seconds(LayerStack(mesh, up, process.layer), process)
-    out = [_turned(found, process, ups, factor, now)]
-    out += _perimeters(found, faces, loads, process, up, around, factor, least.reserve, now)
     stack = LayerStack(mesh, up, process.layer)
+    now = print_seconds(stack, process)
+    out = [_turned(found, process, ups, factor, now)]
+    out += _perimeters(found, stack, faces, loads, process, around, factor, least.reserve, now)
     cut, section = _cut_at(found, row, stack, process, least.z)
     if cut is not None and least.reserve < 1:
         out += [f for f in (_thicker(stack, cut, section, least, process), _rounder(cut, section, least, stack)) if f]
@@ -93,15 +93,15 @@ def _turned(found: Stressed, process: Process, ups: Array, factor: float, now: f
     return Fix("turn", words, float(every[k]), 0.0, seconds, {"up": ups[k].tolist()})
 
 
-def _perimeters(found, faces, loads, process, up, around, factor, reserve, now) -> list[Fix]:
+def _perimeters(found, stack, faces, loads, process, around, factor, reserve, now) -> list[Fix]:
     if process.infill >= 1:
         return []
     counts = tuple(process.perimeters + more for more in (0, *MORE))
-    base, *others = explored(found.mesh, faces, loads, process, up, around, factor, counts, (process.infill,))
+    base, *others = explored(found.mesh, faces, loads, process, stack.up, around, factor, counts, (process.infill,))
     out = []
     for more, pair in zip(MORE, others, strict=True):
         made = replace(process, perimeters=pair.perimeters)
-        seconds = print_seconds(LayerStack(found.mesh, up, process.layer), made) - now
+        seconds = print_seconds(stack, made) - now
         words = f"{more} more perimeter{'s' if more > 1 else ''}"
         told = reserve * (pair.reserve or 0.0) / (base.reserve or 1.0)
         out.append(Fix("perimeters", words, told, pair.mass - base.mass, seconds, {"perimeters": pair.perimeters}))

@@ -5,7 +5,7 @@ A held face is a bed of springs on its true surface, so stiff that a cube's side
 the face need not lie on the lattice, and what each face answers is read off its springs.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
@@ -15,8 +15,8 @@ from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.geometry.voxels import Grid, Voxels
 from hewel_engine.loads.cases import Case, Hold
-from hewel_engine.loads.equilibrium import MOST_PIECES, G, acting, held_patch, projectors
-from hewel_engine.loads.regions import bad_loads, finely
+from hewel_engine.loads.equilibrium import G, acting, held_patch, projectors
+from hewel_engine.loads.regions import bad_loads, in_pieces
 from hewel_engine.strength.bricks import brick
 from hewel_engine.strength.lattice import LEAST_SHARE, Lattice, Ties, lattice_of, pieces, tie
 from hewel_engine.strength.operators import Bricks
@@ -139,8 +139,7 @@ def footing_of(
     """The springs of the held faces. Raises ``bad_loads``; without ``check`` a face may lie elsewhere."""
     rows = []
     for i, hold in enumerate(holds):
-        patch = held_patch(mesh, faces, hold)
-        points, areas, normals = _gauss(finely(patch, max(FINEST * grid.size, np.sqrt(patch.area / MOST_PIECES))))
+        points, areas, normals = _gauss(in_pieces(held_patch(mesh, faces, hold), FINEST * grid.size))
         held = projectors(hold, points, normals)
         marks = np.full(len(points), i), np.full(len(points), hold.how == "pressed")
         rows.append((points, areas, held, normals, *marks))
@@ -162,7 +161,6 @@ def loading_of(
     """The forces of a case, times its factor and ``by``. ``mass`` (m,) tonnes of each cell, for accelerations.
     ``within``: only what acts inside the grid. Raises ``bad_loads``.
     """
-    end = grid.origin + grid.size * np.array(grid.shape[::-1]) + 1e-6 * grid.size
     nodal = np.zeros((len(lattice.nodes), 3))
     points, forces = [np.zeros((0, 3))], [np.zeros((0, 3))]
     for load in case.loads:
@@ -173,7 +171,7 @@ def loading_of(
             found = acting(mesh, faces, load, 0.0, FINEST * grid.size)
             at, pull = found.points, found.forces
             if within:
-                rows = ((at >= grid.origin - 1e-6 * grid.size) & (at <= end)).all(axis=1)
+                rows = grid.holds(at)
                 at, pull = at[rows], pull[rows]
             ties = _tied(lattice, grid, at, load.on.name or f"a load of {case.name}", not within)
         nodal += ties.spread(lattice, pull)
@@ -238,9 +236,8 @@ def _checked_pieces(label, count, lattice, grid, footing, loadings, share) -> li
         pull = np.zeros((count + 1, 3))
         for d in range(3):
             pull[:, d] = np.bincount(label[ties.cells], np.abs(loading.forces[:, d]), count + 1)
-        weight_only = all(load.kind == "acceleration" for load in loading.case.loads)
         for i in loose:
-            if pull[i].sum() > 1e-3 * pull.sum() and not weight_only:
+            if pull[i].sum() > 1e-3 * pull.sum() and not loading.case.weight_only:
                 where = grid.middles(lattice.cells[label == i]).mean(axis=0)
                 place = ", ".join(f"{x:.1f}" for x in where)
                 raise bad_loads(
@@ -258,8 +255,3 @@ def _checked_pieces(label, count, lattice, grid, footing, loadings, share) -> li
             "and were left out.",
         )
     ]
-
-
-def scaled(model: Model, stiffness: Array, law: Array) -> Model:
-    """The same part with another stiffness of its cells."""
-    return replace(model, stiffness=stiffness, law=law)

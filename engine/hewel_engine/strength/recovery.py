@@ -44,8 +44,7 @@ def surface_points(mesh: Mesh, model: Model) -> Points:
     near = ((t.max(axis=1) >= low) & (t.min(axis=1) <= high)).all(axis=1) & (mesh.areas > 0)
     patch = finely(whole(mesh, np.flatnonzero(near)), grid.size)
     places, normals = patch.middles, patch.normals
-    hair = 1e-6 * grid.size
-    inside = ((places > low - hair) & (places < high + hair)).all(axis=1)
+    inside = grid.holds(places)
     places, normals = places[inside], normals[inside]
     # One point for each half-cube and side that the surface looks to.
     half = np.floor(2 * grid.places(places)).astype(np.int64)

@@ -9,7 +9,7 @@ from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.materials import Material
 from hewel_engine.printing.paths import layer_cores
 from hewel_engine.processes import Process
-from hewel_engine.strength.allowables import product, strengths
+from hewel_engine.strength.allowables import Factor, product, strengths
 from hewel_engine.strength.criterion import Strengths, indices, on_layers, von_mises, worst_by_direction
 from hewel_engine.strength.statics import ledger
 from hewel_engine.strength.stressing import CaseStress, Stressed
@@ -55,56 +55,87 @@ class Reserve:
         )
 
 
-def allowed(material: Material, row: CaseStress, bound: str = "value") -> Strengths:
+@dataclass(frozen=True, eq=False)
+class Felt:
+    """What a case makes felt: ``stress`` (k, 6) MPa at ``places`` (k, 3) mm of the part with outward ``normals`` (k, 3),
+    zero inside; ``deflection`` mm at most.
+    """
+
+    name: str
+    places: Array
+    normals: Array
+    stress: Array
+    deflection: float
+
+    def within(self, rows: np.ndarray) -> "Felt":
+        return Felt(self.name, self.places[rows], self.normals[rows], self.stress[rows], self.deflection)
+
+
+def felt(found: Stressed, row: CaseStress) -> Felt:
+    """A case at all points that count."""
+    keep, at = found.kept, found.points
+    most = float(np.linalg.norm(row.answered.displacement, axis=1).max())
+    return Felt(row.case.name, at.places[keep], at.normals[keep], row.stress[keep].astype(float), most)
+
+
+def allowed(material: Material, factors: list[Factor], bound: str = "value") -> Strengths:
     """The strengths of a case, the factors on the weld counted in."""
-    return strengths(material, bound).times(1.0, product(row.factors, "across"))
+    return strengths(material, bound).times(1.0, product(factors, "across"))
 
 
-def kept_back(row: CaseStress, factor: float) -> float:
+def kept_back(factors: list[Factor], factor: float) -> float:
     """What multiplies 1/index to a reserve: Π k_i / γ of the factors on all strengths."""
-    return product(row.factors, "all") / factor
+    return product(factors, "all") / factor
+
+
+def plate_of(found: Stressed, up: Array) -> float:
+    """mm along ``up`` at which the part stands on the plate."""
+    return float(found.mesh.extents(np.asarray(up, float)[None])[0][0])
 
 
 def reserves(
     found: Stressed, material: Material, up: Array, factor: float = 1.0, bound: str = "value"
 ) -> list[Reserve]:
     """Every case on the layers square to ``up`` (3,)."""
-    return [reserve_of(found, row, material, up, factor, bound) for row in found.cases]
+    plate = plate_of(found, up)
+    return [
+        reserve_of(felt(found, row), up, plate, allowed(material, row.factors, bound), kept_back(row.factors, factor))
+        for row in found.cases
+    ]
 
 
-def reserve_of(
-    found: Stressed, row: CaseStress, material: Material, up: Array, factor: float = 1.0, bound: str = "value"
-) -> Reserve:
-    places, stress = found.points.places[found.kept], row.stress[found.kept].astype(float)
-    strength = allowed(material, row, bound)
-    used = indices(stress, up, strength)
+def reserve_of(case: Felt, up: Array, plate: float, strength: Strengths, kept: float = 1.0) -> Reserve:
+    """A case on the layers square to ``up``, with the part's lowest point at ``plate`` mm along it; ``kept`` is what
+    multiplies 1/index.
+    """
+    stress = case.stress
+    used = indices(stress, up, strength, case.normals)
     worst = used.worst
     k = int(np.argmax(worst))
     mode = used.mode(k)
-    felt, mises = on_layers(stress, up), von_mises(stress)
+    on, mises = on_layers(stress, up), von_mises(stress)
     acts = {
-        "interlayer_tension": felt.across[k], "interlayer_shear": felt.between[k],
-        "interlayer_mixed": float(np.hypot(felt.across[k], felt.between[k])),
-        "in_layer": max(felt.greatest[k], mises[k]), "compression": max(-felt.least[k], -felt.across[k]),
+        "interlayer_tension": on.across[k], "interlayer_shear": on.between[k],
+        "interlayer_mixed": float(np.hypot(on.across[k], on.between[k])),
+        "in_layer": max(on.greatest[k], mises[k]), "compression": max(-on.least[k], -on.across[k]),
     }  # fmt: skip
-    low = found.mesh.extents(np.asarray(up, float)[None])[0][0]
     peak = {
-        "interlayer_tension_mpa": float(np.maximum(felt.across, 0).max()),
-        "interlayer_shear_mpa": float(felt.between.max()),
-        "in_layer_mpa": float(np.maximum(felt.greatest, 0).max()),
+        "interlayer_tension_mpa": float(np.maximum(on.across, 0).max()),
+        "interlayer_shear_mpa": float(on.between.max()),
+        "in_layer_mpa": float(np.maximum(on.greatest, 0).max()),
         "von_mises_mpa": float(mises.max()),
     }
     none = worst[k] < 1e-9
     return Reserve(
-        row.case.name,
+        case.name,
         tuple(float(x) for x in up),
-        None if none else float(kept_back(row, factor) / worst[k]),
+        None if none else float(kept / worst[k]),
         mode,
         float(acts[mode]),
-        tuple(float(x) for x in places[k]),
-        float(places[k] @ up - low),
+        tuple(float(x) for x in case.places[k]),
+        float(case.places[k] @ up - plate),
         peak,
-        float(np.linalg.norm(row.answered.displacement, axis=1).max()),
+        case.deflection,
     )
 
 
@@ -112,8 +143,9 @@ def field(found: Stressed, material: Material, ups: Array, factor: float = 1.0) 
     """(cases, d) reserve of every case for every direction of ``ups`` (d, 3)."""
     out = []
     for row in found.cases:
-        worst, _ = worst_by_direction(row.stress[found.kept].astype(float), ups, allowed(material, row))
-        out.append(kept_back(row, factor) / np.maximum(worst, 1e-9))
+        case = felt(found, row)
+        worst = worst_by_direction(case.stress, ups, allowed(material, row.factors), case.normals)
+        out.append(kept_back(row.factors, factor) / np.maximum(worst.index, 1e-9))
     return np.array(out)
 
 
@@ -121,12 +153,13 @@ def demand(found: Stressed, row: CaseStress, material: Material, up: Array, laye
     """(layers,) greatest share of the allowed strength that anything in the layer uses: 1 is the limit, 0 where no
     point lies.
     """
-    places, stress = found.points.places[found.kept], row.stress[found.kept].astype(float)
+    case = felt(found, row)
     low, high = (e[0] for e in found.mesh.extents(np.asarray(up, float)[None]))
     count = max(1, int(np.ceil((high - low) / layer - 0.5 - 1e-9)))
-    k = np.clip(((places @ up - low) / layer).astype(int), 0, count - 1)
+    k = np.clip(((case.places @ up - low) / layer).astype(int), 0, count - 1)
     out = np.zeros(count)
-    np.maximum.at(out, k, indices(stress, up, allowed(material, row)).worst / kept_back(row, factor))
+    used = indices(case.stress, up, allowed(material, row.factors), case.normals).worst
+    np.maximum.at(out, k, used / kept_back(row.factors, factor))
     return out
 
 

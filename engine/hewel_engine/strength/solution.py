@@ -31,11 +31,11 @@ class Answered:
     rounds: int
 
 
-def _quiet(what: str, share: float) -> None:
+def quiet(what: str, share: float) -> None:
     pass
 
 
-def solve(model: Model, watch: Watch = _quiet, accuracy: float = ACCURACY) -> list[Answered]:
+def solve(model: Model, watch: Watch = quiet, accuracy: float = ACCURACY) -> list[Answered]:
     """Every case of the model. Raises ``bad_loads`` where a case has no equilibrium."""
     watch("setting up", 0.0)
     whole = model.bricks()

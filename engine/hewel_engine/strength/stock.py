@@ -4,14 +4,13 @@ Stress in a part of one material does not depend on its modulus, and hardly on i
 goes with 1/E.
 """
 
-from dataclasses import dataclass, replace
+import math
+from dataclasses import dataclass
 
 from hewel_engine.geometry.mesh import Array
-from hewel_engine.loads.cases import Case
 from hewel_engine.materials import Material
 from hewel_engine.strength.allowables import Circumstances, knock_downs
-from hewel_engine.strength.reserves import reserve_of, reserves
-from hewel_engine.strength.stressing import CaseStress, Stressed
+from hewel_engine.strength.reserves import Felt, allowed, kept_back, reserve_of
 
 
 @dataclass(frozen=True)
@@ -43,24 +42,37 @@ class Beside:
         }  # fmt: skip
 
 
+@dataclass(frozen=True)
+class Service:
+    """How a case comes: its nature, and how often."""
+
+    nature: str = "static"
+    cycles: float | None = None
+
+
 def beside(
-    found: Stressed,
+    cases: list[Felt],
+    services: list[Service],
     used: Material,
+    mass: float,
     materials: list[Material],
     up: Array,
+    plate: float,
     around: Circumstances,
     factor: float,
 ) -> list[Beside]:
-    """The materials, strongest first. ``used`` is the one the stress was solved with."""
+    """The materials, strongest first. ``cases`` with how each comes, shock already in their stress; ``used`` is the
+    material the stress was solved with, ``mass`` g of it in the part.
+    """
     out = []
     for material in materials:
-        least = None
-        for row in found.cases:
-            told = reserve_of(found, _in(row, material, around), material, up, factor)
-            if least is None or (told.reserve or 1e9) < (least.reserve or 1e9):
-                least = told
-        grams = 1e6 * found.mass * material.density / used.density
-        bend = max(r.deflection for r in reserves(found, used, up)) * used.e_xy / material.e_xy
+        told = []
+        for case, service in zip(cases, services, strict=True):
+            factors = knock_downs(material, service.nature, service.cycles, around)
+            told.append(reserve_of(case, up, plate, allowed(material, factors), kept_back(factors, factor)))
+        least = min(told, key=lambda r: math.inf if r.reserve is None else r.reserve)
+        grams = mass * material.density / used.density
+        bend = max(r.deflection for r in told) * used.e_xy / material.e_xy
         margin = None if around.temperature is None else float(material.softening_c - around.temperature)
         out.append(
             Beside(
@@ -69,9 +81,4 @@ def beside(
                 float(grams), float(grams * 1e-3 * material.price),
             )
         )  # fmt: skip
-    return sorted(out, key=lambda b: -(b.reserve or 1e9))
-
-
-def _in(row: CaseStress, material: Material, around: Circumstances) -> CaseStress:
-    case: Case = row.case
-    return replace(row, factors=knock_downs(material, case.nature, case.cycles, around))
+    return sorted(out, key=lambda b: -(math.inf if b.reserve is None else b.reserve))

@@ -13,19 +13,18 @@ from hewel_engine.geometry.voxels import Voxels, filled
 from hewel_engine.loads.cases import Case, LoadSet
 from hewel_engine.loads.equilibrium import balance
 from hewel_engine.loads.regions import bad_loads
+from hewel_engine.materials import Material
 from hewel_engine.processes import Process
 from hewel_engine.strength import fabric
 from hewel_engine.strength.allowables import Circumstances, Factor, knock_downs, product
 from hewel_engine.strength.bricks import isotropic, layered
 from hewel_engine.strength.model import Model, model_of
 from hewel_engine.strength.recovery import Points, at_points, surface_points
-from hewel_engine.strength.solution import Answered, Watch, solve, stresses
+from hewel_engine.strength.solution import Answered, Watch, quiet, solve, stresses
 from hewel_engine.tolerances import SMOOTH_EDGE
 
 COARSE, FINE = 20_000, 250_000
 """Cubes of material of the first answer and of the full one."""
-MOST = 1_000_000
-"""Cubes of material that memory and patience allow."""
 MOST_ROOM = 120_000_000
 """Cubes of the grid, empty ones too."""
 HELD_LINES, LOADED_LINES = 3.0, 1.0
@@ -50,7 +49,7 @@ class CaseStress:
 
 @dataclass(frozen=True, eq=False)
 class Stressed:
-    """``points`` with those that count ``kept`` (k,); ``relief`` (k,) of the core at them."""
+    """``points`` with those that count ``kept`` (k,), and the stress of every case at them."""
 
     mesh: Mesh
     model: Model
@@ -66,6 +65,8 @@ class Stressed:
     notes: list[Note] = field(default_factory=list)
     looked_at: tuple = ()
     """Windows that were read on a finer grid."""
+    change: float | None = None
+    """Share by which the last refinement changed the worst index; None where nothing was refined."""
 
     @property
     def size(self) -> float:
@@ -112,7 +113,7 @@ def stressed(
     cubes: int | None = None,
     up: Array | None = None,
     solid: bool = False,
-    watch: Watch = lambda what, share: None,
+    watch: Watch = quiet,
 ) -> Stressed:
     """Solves every case. Without ``up`` stiffness does not depend on the build direction; with it, walls, skins, core
     and the layers' own stiffness are those of that direction. ``solid``: dense and isotropic all the same.
@@ -131,14 +132,26 @@ def stressed(
     answers = solve(model, watch)
     watch("reading the stress", 1.0)
     zones = zones_of(process, model.grid.size)
-    points, kept, stress = read_stress(mesh, model, woven, answers, process, zones)
+    points, kept, stress, averaged = read_stress(mesh, model, woven, answers, process, zones)
     found = [
         CaseStress(row.loading.case, s, row, lines[row.loading.case.name], by)
         for row, s, (_, by) in zip(answers, stress, asked, strict=True)
     ]
-    notes = [*model.notes, *_said(_sharp_edges(mesh, points, process.width), process.width)]
+    notes = list(model.notes)
+    if averaged:
+        said = f"At sharp inner edges, where stress has no limit, it is the mean over {process.width:.2g} mm."
+        notes.append(Note("averaged_edges", said + " A root radius makes it a number."))
     mass = float(woven.mass.sum(dtype=float))
     return Stressed(mesh, model, points, kept, found, zones, up, mass, notes)
+
+
+def in_service(found: Stressed, loads: LoadSet, material: Material, around: Circumstances) -> Stressed:
+    """The same stresses, with the knock-downs of ``loads`` (the same cases) in ``around``; shock is in the stresses."""
+    rows = [
+        replace(row, case=case, factors=knock_downs(material, case.nature, case.cycles, around))
+        for row, case in zip(found.cases, cases_of(loads), strict=True)
+    ]
+    return replace(found, cases=rows)
 
 
 def zones_of(process: Process, size: float) -> tuple[float, float]:
@@ -148,8 +161,10 @@ def zones_of(process: Process, size: float) -> tuple[float, float]:
 
 def read_stress(
     mesh: Mesh, model: Model, woven: fabric.Fabric, answers: list[Answered], process: Process, zones
-) -> tuple[Points, np.ndarray, list[np.ndarray]]:
-    """The points of a solved model, which of them count (k,), and each case's stress (k, 6) MPa at them."""
+) -> tuple[Points, np.ndarray, list[np.ndarray], bool]:
+    """The points of a solved model, which of them count (k,), each case's stress (k, 6) MPa at them, and whether any
+    of it is a mean at a sharp inner edge.
+    """
     points = surface_points(mesh, model)
     relief = woven.relief[tuple(model.lattice.cells.T)][points.cells]
     edge = _sharp_edges(mesh, points, process.width)
@@ -160,7 +175,7 @@ def read_stress(
         if len(edge):
             stress[edge] = _averaged(model, points.places[edge], raw, process.width)
         found.append((stress * relief[:, None]).astype(np.float32))
-    return points, _kept(model, points, zones), found
+    return points, _kept(model, points, zones), found, len(edge) > 0
 
 
 def woven_for(mesh: Mesh, voxels: Voxels, process: Process, up: Array | None, solid: bool) -> fabric.Fabric:
@@ -176,8 +191,7 @@ def _kept(model: Model, points: Points, zones: tuple[float, float]) -> np.ndarra
     spots = [(model.footing.points, zones[0])]
     for loading in model.loadings:
         size = np.linalg.norm(loading.forces, axis=1)
-        weight_only = all(load.kind == "acceleration" for load in loading.case.loads)
-        if len(size) and not weight_only:
+        if len(size) and not loading.case.weight_only:
             spots.append((loading.points[size > PRESSED_HARD * size.max()], zones[1]))
     for places, zone in spots:
         if len(places):
@@ -218,16 +232,3 @@ def _averaged(model: Model, places: Array, raw: Array, length: float) -> Array:
     for d in range(6):
         out[:, d] = (raw[:, d][near] * weight).sum(axis=1) / weight.sum(axis=1)
     return out
-
-
-def _said(edge: np.ndarray, width: float) -> list[Note]:
-    notes = []
-    if len(edge):
-        notes.append(
-            Note(
-                "averaged_edges",
-                f"At sharp inner edges, where stress has no limit, it is the mean over {width:.2g} mm. A root radius "
-                "makes it a number.",
-            )
-        )
-    return notes

@@ -16,10 +16,10 @@ from hewel_engine.geometry.voxels import Grid, filled
 from hewel_engine.loads.cases import LoadSet
 from hewel_engine.processes import Process
 from hewel_engine.strength.lattice import lattice_of, pieces, tie
-from hewel_engine.strength.model import HOLD, Footing, Loading, Model, carrying, footing_of, loading_of
+from hewel_engine.strength.model import HOLD, Loading, Model, carrying, footing_of, loading_of
 from hewel_engine.strength.recovery import Points
 from hewel_engine.strength.reserves import reserves
-from hewel_engine.strength.solution import Watch, solve
+from hewel_engine.strength.solution import Watch, quiet, solve
 from hewel_engine.strength.stressing import Stressed, read_stress, woven_for, zones_of
 
 ACROSS_BORE = 32
@@ -42,6 +42,8 @@ class Window:
     high: Array
     size: float
     why: str
+    bore: float = 0.0
+    """Diameter mm of the bore that it is for; 0 for none."""
 
 
 def loaded_bores(bores: list[Bore], foot: Array, pushed: Array) -> list[Bore]:
@@ -68,7 +70,9 @@ def bore_windows(found: Stressed, bores: list[Bore]) -> list[Window]:
         across = 0.75 * bore.diameter * np.sqrt(np.maximum(0, 1 - bore.axis**2))
         reach = across + 0.5 * bore.depth * np.abs(bore.axis)
         size = max(bore.diameter / ACROSS_BORE, found.size / FINER)
-        out.append(Window(bore.centre - reach, bore.centre + reach, size, f"bore {bore.diameter:.3g} mm"))
+        out.append(
+            Window(bore.centre - reach, bore.centre + reach, size, f"bore {bore.diameter:.3g} mm", bore.diameter)
+        )
     return out
 
 
@@ -79,11 +83,10 @@ def unresolved(found: Stressed, bores: list[Bore]) -> list[Note]:
         looked = [
             w.size for w in found.looked_at if np.allclose(w.low, window.low) and np.allclose(w.high, window.high)
         ]
-        bore = float(window.why.split()[1])
-        across = bore / min([found.size, *looked])
+        across = window.bore / min([found.size, *looked])
         if across < 0.98 * ACROSS_BORE:
             place = ", ".join(f"{x:.1f}" for x in (window.low + window.high) / 2)
-            said = f"The bore {bore:.3g} mm at ({place}) mm has {across:.0f} cubes across, fewer than {ACROSS_BORE}: "
+            said = f"The {window.why} at ({place}) mm has {across:.0f} cubes across, fewer than {ACROSS_BORE}: "
             notes.append(Note("under_resolved", said + f"its peak may read some {12 if across >= 16 else 25} % low."))
     return notes
 
@@ -103,7 +106,7 @@ def looked_closely(
     ups: list[Array],
     bores: list[Bore],
     solid: bool = False,
-    watch: Watch = lambda what, share: None,
+    watch: Watch = quiet,
 ) -> Stressed:
     """``found`` with every loaded bore resolved, as far as FINER allows, and the worst place of each case in the
     directions ``ups`` read twice as finely, and once more where that still changed it by more than SETTLED. How much
@@ -130,12 +133,11 @@ def looked_closely(
                     break
             worst = max(worst, change)
     if done:
-        said = f"The last refinement changed the worst index by {100 * worst:.0f} %" + (
-            "." if worst <= 2 * SETTLED else ": it has not settled; a sharp edge or too thin a wall lies there."
-        )
-        found = replace(
-            found, notes=[*found.notes, Note("peak_settled" if worst <= 2 * SETTLED else "peak_open", said)]
-        )
+        settled = worst <= 2 * SETTLED
+        said = f"The last refinement changed the worst index by {100 * worst:.0f} %"
+        said += "." if settled else ": it has not settled; a sharp edge or too thin a wall lies there."
+        note = Note("peak_settled" if settled else "peak_open", said)
+        found = replace(found, notes=[*found.notes, note], change=worst)
     return found
 
 
@@ -156,10 +158,10 @@ def closer(
     process: Process,
     window: Window,
     solid: bool = False,
-    watch: Watch = lambda what, share: None,
+    watch: Watch = quiet,
 ) -> Stressed:
-    """``found`` with the points inside ``window`` read anew on its finer grid. Unchanged, with a note, where the
-    window would be too large or holds nothing.
+    """``found`` with the points inside ``window`` read anew on its finer grid. Unchanged where the window would be
+    too large or holds nothing.
     """
     grid = _grid(found, window)
     if np.prod(grid.shape) > ROOM * 4:
@@ -170,7 +172,7 @@ def closer(
     woven = woven_for(mesh, voxels, process, found.up, solid)
     model = _cut_out(found, mesh, faces, loads, voxels, woven)
     answers = solve(model, watch)
-    points, kept, stress = read_stress(mesh, model, woven, answers, process, zones_of(process, grid.size))
+    points, kept, stress, _ = read_stress(mesh, model, woven, answers, process, zones_of(process, grid.size))
     inside = ((points.places >= window.low) & (points.places <= window.high)).all(axis=1)
     outside = ~((found.points.places >= window.low) & (found.points.places <= window.high)).all(axis=1)
     join = lambda old, new: np.concatenate([old[outside], new[inside]])
@@ -205,7 +207,8 @@ def _cut_out(found: Stressed, mesh: Mesh, faces, loads: LoadSet, voxels, woven) 
     if count > 1:  # bits that the window cuts off and the rim does not reach
         keep = np.isin(label, _reached(label, whole.grid, grid))
     lattice = lattice_of(keep)
-    foot = _within(footing_of(mesh, faces, list(loads.holds), lattice, grid, check=False), grid)
+    foot = footing_of(mesh, faces, list(loads.holds), lattice, grid, check=False)
+    foot = foot.within(grid.holds(foot.points))
     rim = _rim(lattice, whole.grid, grid)
     cells, corner = _owners(lattice, rim)
     follow = np.zeros((len(rim), 24, 24))
@@ -255,10 +258,3 @@ def _owners(lattice, nodes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     for a in range(8):
         cell[lattice.corners[:, a]], corner[lattice.corners[:, a]] = np.arange(len(lattice)), a
     return cell[nodes], corner[nodes]
-
-
-def _within(foot: Footing, grid: Grid) -> Footing:
-    end = grid.origin + grid.size * np.array(grid.shape[::-1])
-    hair = 1e-6 * grid.size
-    rows = ((foot.points >= grid.origin - hair) & (foot.points <= end + hair)).all(axis=1)
-    return foot.within(rows)

@@ -1,0 +1,150 @@
+"""What a solution tells of one build direction, and of all of them: small enough to be kept and read again.
+
+Nothing told here holds a knock-down on all strengths or a required factor: RF = told · Π k_i / γ, so they can be
+changed without another solution. Factors on the weld and on the load are in.
+"""
+
+from dataclasses import asdict, dataclass
+
+import numpy as np
+
+from hewel_engine.geometry.mesh import Array
+from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.loads.cases import Hold
+from hewel_engine.materials import Material
+from hewel_engine.processes import Process
+from hewel_engine.strength.criterion import indices, worst_by_direction
+from hewel_engine.strength.fasteners import fasteners
+from hewel_engine.strength.lattice import tie
+from hewel_engine.strength.reserves import Felt, allowed, demand, felt, kept_back, plate_of, sections_of
+from hewel_engine.strength.statics import perforated
+from hewel_engine.strength.stressing import CaseStress, Stressed
+
+BOUNDS = ("value", "low", "high")
+FIGURES = 6
+"""Significant figures that are kept."""
+
+
+@dataclass(frozen=True)
+class Movement:
+    """A permitted movement: of ``point`` (3,) mm along ``direction`` (3,), under the case so named, or under any."""
+
+    point: tuple[float, float, float]
+    direction: tuple[float, float, float]
+
+
+def moved(found: Stressed, row: CaseStress, movements: list[Movement]) -> list[float]:
+    """mm that each point moves along its direction."""
+    if not movements:
+        return []
+    model = found.model
+    ties = tie(model.lattice, model.grid, np.array([m.point for m in movements], float))
+    motion = ties.at(model.lattice, row.answered.displacement)
+    return [float(u @ np.array(m.direction)) for u, m in zip(motion, movements, strict=True)]
+
+
+def decisive(case: Felt, up: Array, factors: list, materials: list[Material]) -> Felt:
+    """The points of a case that any of ``materials``, at any end of its ranges, fails at first on these layers."""
+    rows = set()
+    for material in materials:
+        for strength in {allowed(material, factors, bound) for bound in BOUNDS}:
+            used = indices(case.stress, up, strength, case.normals)
+            kinds = (used.tension, used.shear, used.interlayer, used.in_layer, used.compression)
+            rows |= {int(np.argmax(kind)) for kind in kinds}
+    return case.within(np.array(sorted(rows)))
+
+
+def told_in(
+    found: Stressed,
+    process: Process,
+    up: Array,
+    holds: list[Hold],
+    materials: list[Material],
+    movements: list[Movement],
+) -> dict:
+    """Every case on the layers square to ``up``, as plain JSON: the points it would fail at (``felt``), the ``demand``
+    of every layer (share of the strength used), the same by the section sweep (``by_section``), its columns
+    (``sections``), how far points move, what the fasteners hold. ``materials``: those that may be asked about later.
+    """
+    stack = LayerStack(found.mesh, up, process.layer)
+    ledgers: dict[str, list[dict]] = {}
+    for cut in sections_of(found, stack, process):
+        ledgers.setdefault(cut["case"], []).append(cut)
+    stock = [process.stock, *materials]
+    cases = []
+    for row in found.cases:
+        cuts = ledgers.get(row.case.name, [])
+        strength = allowed(process.stock, row.factors)
+        kept = kept_back(row.factors, 1.0)
+        by_section = np.zeros(stack.count)
+        for cut in cuts:
+            pull, shear = max(cut["sigma_max_mpa"], 0.0) / strength.z_t, cut["tau_max_mpa"] / strength.z_s
+            push = max(-cut["sigma_min_mpa"], 0.0) / strength.z_c
+            by_section[cut["layer"]] = max(np.hypot(pull, shear), push)
+        cases.append(
+            {
+                "felt": packed(decisive(felt(found, row), up, row.factors, stock)),
+                "demand": _short(kept * demand(found, row, process.stock, up, process.layer)),
+                "by_section": _short(by_section),
+                "sections": {name: _short([c[name] for c in cuts]) for name in (cuts[0] if cuts else {}) if name != "case"},
+                "moved_mm": _short(moved(found, row, movements)),
+                "fasteners": [f.as_dict() for f in fasteners(found, row, holds, process.stock)],
+            }
+        )
+    return {
+        "up": np.asarray(up, float).tolist(),
+        "plate_mm": plate_of(found, up),
+        "own_layers": found.up is not None,
+        "voxel_mm": found.size,
+        "excluded_mm": list(found.zones),
+        "layer_mm": stack.pitch,
+        "first_mm": stack.first,
+        "area_mm2": _short(stack.integrals[:, 0]),
+        "mass_g": 1e6 * found.mass,
+        "change": found.change,
+        "notes": [asdict(n) for n in found.notes],
+        "perforated": [p.as_dict() for p in perforated(stack)],
+        "cases": cases,
+    }
+
+
+def all_directions(found: Stressed, process: Process, ups: Array) -> list[tuple[Array, Felt]]:
+    """For every case the reserve (d,) of every direction, and the points that decide it in one of them."""
+    out = []
+    for row in found.cases:
+        case = felt(found, row)
+        worst = worst_by_direction(case.stress, ups, allowed(process.stock, row.factors), case.normals)
+        kept = kept_back(row.factors, 1.0)
+        out.append((kept / np.maximum(worst.index, 1e-9), case.within(worst.rows)))
+    return out
+
+
+def field_of(cases: list[Felt], material: Material, factors: list[list], ups: Array) -> Array:
+    """(cases, d) reserve for directions ``ups`` (d, 3), from the points that were kept: exact in the directions that
+    they were kept for, and between them as near as those lie to each other.
+    """
+    out = []
+    for case, lines in zip(cases, factors, strict=True):
+        worst = worst_by_direction(case.stress, ups, allowed(material, lines), case.normals)
+        out.append(1 / np.maximum(worst.index, 1e-9))
+    return np.array(out).reshape(len(cases), len(ups))
+
+
+def packed(case: Felt) -> dict:
+    return {
+        "name": case.name, "places": _short(case.places), "normals": _short(case.normals),
+        "stress": _short(case.stress), "deflection": case.deflection,
+    }  # fmt: skip
+
+
+def unpacked(said: dict) -> Felt:
+    column = lambda name, width: np.array(said[name], float).reshape(-1, width)
+    return Felt(said["name"], column("places", 3), column("normals", 3), column("stress", 6), said["deflection"])
+
+
+def _short(values) -> list:
+    """Rounded to FIGURES significant figures."""
+    values = np.asarray(values, float)
+    if values.ndim > 1:
+        return [_short(row) for row in values]
+    return [float(f"{v:.{FIGURES}g}") for v in values]
