@@ -218,6 +218,24 @@ def test_a_pin_turns_and_a_slide_slides():
     assert np.abs((found.answers[foot.hold == 0] * along).sum(axis=1)).max() < 1e-9  # and it cannot hold a turn
 
 
+@pytest.mark.parametrize("turn", [np.eye(3), rotation(4), rotation(15)])
+def test_what_hangs_on_a_pin_by_its_weight_rests(turn):
+    """Nothing holds the turn about the pin, and nothing drives it; the cubes, cut askew, must not either."""
+    solid = box(24, 8, 60) - rod(20, 5, 32, axis="y").translate((0, 0, 24))
+    upright = mesh_of(solid)
+    mesh = Mesh(upright.vertices @ turn.T, upright.faces)
+    bore = {"cylinder": {"point": list(turn @ [0, 0, 24]), "axis": list(turn @ [0, 1, 0]), "radius": 5}}
+    weight = {"acceleration_g": list(turn @ [0, 0, -1])}
+    for size in (2.0, 1.3):
+        model = modelled(mesh, size, [{"on": bore, "how": "pinned"}], [weight])
+        (found,) = solve(model)
+        assert found.rounds < 25 and model.free.motion.shape[2] == 2  # the turn, and the run along the pin
+        told = found.answers.sum(axis=0)
+        assert told == pytest.approx(-found.loading.forces.sum(axis=0), rel=1e-3, abs=1e-4)
+        # Stretched by its weight below the pin, and nowhere else: no turn is left in it.
+        assert np.linalg.norm(found.displacement, axis=1).max() < 0.01
+
+
 def test_a_pressed_face_lets_go():
     """A block on the table, tipped by a side force at its top: it stands on its far edge, and nothing pulls."""
     mesh = mesh_of(box(20, 20, 20))

@@ -211,6 +211,23 @@ def _footing(mesh: Mesh, faces: Faces | None, holds: list[Hold]) -> _Footing:
     )
 
 
+def motions(r: Array) -> Array:
+    """(k, 3, 6): how points at ``r`` (k, 3) move with the six motions of a rigid body, u + ω × r."""
+    skew = np.zeros((len(r), 3, 3))
+    skew[:, 0, 1], skew[:, 0, 2], skew[:, 1, 2] = r[:, 2], -r[:, 1], r[:, 0]
+    skew -= skew.transpose(0, 2, 1)
+    return np.concatenate([np.broadcast_to(np.eye(3), skew.shape), skew], axis=2)
+
+
+def held_motions(motion: Array, held: Array, areas: Array) -> tuple[Array, Array, np.ndarray]:
+    """Stiffness (6,) of the motions (columns of (6, 6)) that held points resist each by itself, and which are held at
+    all. ``motion`` (k, 3, 6) of the points, ``held`` (k, 3, 3) the projectors on what is held there.
+    """
+    stiff = np.einsum("i,iam,iab,ibn->mn", areas, motion, held, motion, optimize=True)
+    values, vectors = np.linalg.eigh(stiff)
+    return values, vectors, values > FREE * max(values.max(), 1e-300)
+
+
 def balance(mesh: Mesh, faces: Faces | None, case: Case, holds: list[Hold], density: float) -> Balance:
     """Sums a case (with its factor) and balances it against the held faces. Raises ``bad_loads``."""
     loads = [acting(mesh, faces, load, density) for load in case.loads]
@@ -221,17 +238,11 @@ def balance(mesh: Mesh, faces: Faces | None, case: Case, holds: list[Hold], dens
     foot = _footing(mesh, faces, holds)
     centre = np.average(foot.points, axis=0, weights=foot.areas)
     length = max(mesh.diagonal, 1e-9)
-    r = (foot.points - centre) / length
-    skew = np.zeros((len(r), 3, 3))
-    skew[:, 0, 1], skew[:, 0, 2], skew[:, 1, 2] = r[:, 2], -r[:, 1], r[:, 0]
-    skew -= skew.transpose(0, 2, 1)
-    motion = np.concatenate([np.broadcast_to(np.eye(3), skew.shape), skew], axis=2)  # (k, 3, 6): u + ω × r
+    motion = motions((foot.points - centre) / length)
     load = np.concatenate([force, total.moment(centre) / length])
-    working = np.ones(len(r), bool)
+    working = np.ones(len(foot.points), bool)
     for _ in range(ROUNDS):
-        stiff = np.einsum("i,iam,iab,ibn->mn", foot.areas * working, motion, foot.held, motion)
-        values, vectors = np.linalg.eigh(stiff)
-        firm = values > FREE * max(values.max(), 1e-300)
+        values, vectors, firm = held_motions(motion, foot.held, foot.areas * working)
         part = vectors.T @ load
         shift = vectors[:, firm] @ (part[firm] / values[firm])
         answer = -np.einsum("i,iab,ibm,m->ia", foot.areas * working, foot.held, motion, shift)

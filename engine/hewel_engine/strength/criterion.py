@@ -3,8 +3,8 @@
 With σ_n = b·S·b, τ_n = |S·b − σ_n·b| for build direction b and stress S, the interlayer index is
 I = √((⟨σ_n⟩/Z_t)² + (τ_n/Z_s)²), ⟨σ⟩ = max(σ, 0). Inside the layer: the greatest principal stress of the layer plane
 against X_t and the least against X_c, the push across the layers against Z_c, and von Mises' stress against X_t where
-the greatest principal stress in size pulls, X_c where it pushes. On the surface the perimeters run along the outline, so
-the pull square to it, m·S·m with m the normal n laid into the layer, is held against X_a of neighbouring lines as well.
+the greatest principal stress in size pulls, X_c where it pushes. On the surface the perimeters run along the outline;
+the pull square to it, m·S·m with m the normal laid into the layer, is held against X_a of neighbouring lines as well.
 A reserve is 1 over the greatest index.
 Stresses MPa, written [xx, yy, zz, xy, yz, zx].
 """
@@ -54,10 +54,19 @@ def tensors(stress: Array) -> Array:
     return out
 
 
+@njit(cache=True, nogil=True)
+def _von_mises(s):
+    out = np.empty(len(s))
+    for p in range(len(s)):
+        x, y, z, xy, yz, zx = s[p, 0], s[p, 1], s[p, 2], s[p, 3], s[p, 4], s[p, 5]
+        square = ((x - y) ** 2 + (y - z) ** 2 + (z - x) ** 2) / 2 + 3 * (xy * xy + yz * yz + zx * zx)
+        out[p] = np.sqrt(square)
+    return out
+
+
 def von_mises(stress: Array) -> Array:
     """(k,) MPa."""
-    x, y, z, xy, yz, zx = np.asarray(stress).T
-    return np.sqrt(((x - y) ** 2 + (y - z) ** 2 + (z - x) ** 2) / 2 + 3 * (xy**2 + yz**2 + zx**2))
+    return _von_mises(np.asarray(stress, float))
 
 
 @njit(cache=True, nogil=True)
@@ -98,22 +107,30 @@ class OnLayers:
     least: Array
 
 
+@njit(cache=True, nogil=True)
+def _on_layers(s, up):
+    """The plane's two principal stresses come from its trace and its determinant; the latter is b·cof(S)·b."""
+    out = np.empty((4, len(s)))
+    bx, by, bz = up[0], up[1], up[2]
+    for p in range(len(s)):
+        x, y, z, xy, yz, zx = s[p, 0], s[p, 1], s[p, 2], s[p, 3], s[p, 4], s[p, 5]
+        tx, ty, tz = x * bx + xy * by + zx * bz, xy * bx + y * by + yz * bz, zx * bx + yz * by + z * bz
+        across = tx * bx + ty * by + tz * bz
+        ax, ay, az = tx - across * bx, ty - across * by, tz - across * bz
+        half = (x + y + z - across) / 2
+        minor = (
+            bx * bx * (y * z - yz * yz) + by * by * (x * z - zx * zx) + bz * bz * (x * y - xy * xy)
+            + 2 * (bx * by * (zx * yz - xy * z) + by * bz * (xy * zx - yz * x) + bz * bx * (xy * yz - zx * y))
+        )  # fmt: skip
+        apart = np.sqrt(max(half * half - minor, 0.0))
+        out[0, p], out[1, p] = across, np.sqrt(ax * ax + ay * ay + az * az)
+        out[2, p], out[3, p] = half + apart, half - apart
+    return out
+
+
 def on_layers(stress: Array, up: Array) -> OnLayers:
     """Of stresses (k, 6) on layers square to ``up`` (3,)."""
-    s = tensors(stress)
-    traction = s @ np.asarray(up, float)
-    across = traction @ up
-    between = np.linalg.norm(traction - across[:, None] * up, axis=1)
-    # The plane's two principal stresses from its trace and its determinant; the latter is b·cof(S)·b.
-    half = (np.trace(s, axis1=1, axis2=2) - across) / 2
-    x, y, z, xy, yz, zx = np.asarray(stress).T
-    bx, by, bz = up
-    minor = (
-        bx * bx * (y * z - yz * yz) + by * by * (x * z - zx * zx) + bz * bz * (x * y - xy * xy)
-        + 2 * (bx * by * (zx * yz - xy * z) + by * bz * (xy * zx - yz * x) + bz * bx * (xy * yz - zx * y))
-    )  # fmt: skip
-    apart = np.sqrt(np.maximum(half * half - minor, 0))
-    return OnLayers(across, between, half + apart, half - apart)
+    return OnLayers(*_on_layers(np.asarray(stress, float), np.asarray(up, float)))
 
 
 @dataclass(frozen=True, eq=False)
@@ -142,14 +159,28 @@ class Indices:
         return MODES[4] if self.compression[k] >= (1 - 1e-9) * self.in_layer[k] else MODES[3]
 
 
+@njit(cache=True, nogil=True)
+def _across_lines(s, up, normals, lined):
+    out = np.zeros(len(s))
+    for p in range(len(s)):
+        c = normals[p, 0] * up[0] + normals[p, 1] * up[1] + normals[p, 2] * up[2]
+        mx, my, mz = normals[p, 0] - c * up[0], normals[p, 1] - c * up[1], normals[p, 2] - c * up[2]
+        slope = mx * mx + my * my + mz * mz
+        if slope < lined:
+            continue
+        pull = (
+            s[p, 0] * mx * mx + s[p, 1] * my * my + s[p, 2] * mz * mz
+            + 2 * (s[p, 3] * mx * my + s[p, 4] * my * mz + s[p, 5] * mz * mx)
+        )  # fmt: skip
+        out[p] = max(pull / slope, 0.0)
+    return out
+
+
 def across_lines(stress: Array, up: Array, normals: Array) -> Array:
     """(k,) MPa of pull square to the perimeters at surface points with outward ``normals`` (k, 3); 0 inside (where the
     normal is 0) and on faces so level that no perimeter shows.
     """
-    flat = normals - (normals @ up)[:, None] * up
-    slope = np.linalg.norm(flat, axis=1)
-    m = flat / np.where(slope >= LINED, slope, np.inf)[:, None]
-    return np.maximum(np.einsum("ka,kab,kb->k", m, tensors(stress), m), 0)
+    return _across_lines(np.asarray(stress, float), np.asarray(up, float), np.asarray(normals, float), LINED**2)
 
 
 def indices(stress: Array, up: Array, strength: Strengths, normals: Array | None = None) -> Indices:

@@ -9,9 +9,11 @@ from hewel_engine.loads.cases import LoadSet
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.reserves import reserves
-from hewel_engine.strength.stressing import COARSE, stressed
+from hewel_engine.strength.stressing import stressed
 
 PERIMETERS = tuple(range(2, 9))
+COMPARING = 20_000
+"""Cubes: shells of two lines and of eight must be told apart."""
 INFILLS = (0.0, 0.1, 0.2, 0.4, 0.6, 1.0)
 
 
@@ -42,7 +44,7 @@ def explored(
     factor: float = 1.0,
     perimeters: tuple[int, ...] = PERIMETERS,
     infills: tuple[float, ...] = INFILLS,
-    cubes: int = COARSE,
+    cubes: int = COMPARING,
 ) -> Iterator[Filled]:
     """Each pair solved with its own walls, skins and core in the layers square to ``up``, on the coarse grid: good for
     comparing pairs, not for a last word. A hollow part (infill 0) keeps its shell only. Raises ``bad_loads``.

@@ -111,12 +111,10 @@ def _perimeters(found, stack, faces, loads, process, around, factor, reserve, no
 
 
 def _cut_at(found: Stressed, row: CaseStress, stack: LayerStack, process: Process, z: float) -> tuple:
-    points = np.concatenate([row.answered.loading.points, found.model.footing.points])
-    forces = np.concatenate([row.answered.loading.forces, row.answered.answers])
     solid = process.infill >= 1
     cores = None if solid else layer_cores(stack, process)
     share = process.infill**process.stiffness_power
-    cuts = ledger(stack, points, forces, cores and cores.__getitem__, share)
+    cuts = ledger(stack, *read.acting_in(found, row), cores and cores.__getitem__, share)
     cut = min(cuts, key=lambda c: abs(c.z - z), default=None)
     if cut is None:
         return None, None

@@ -25,7 +25,7 @@ class Compared:
 
 
 def compared(how: str, spot: list[float] | None, found: Reserve, diagonal: float) -> Compared:
-    """An expected break of kind ``how`` at ``spot`` (3,) mm against a case's worst place; ``diagonal`` mm of the part."""
+    """An expected break ``how`` at ``spot`` (3,) mm against a case's worst place; ``diagonal`` mm of the part."""
     way = found.mode in EXPECTED[how] if how in EXPECTED else None
     if spot is None:
         return Compared(way, None, None)

@@ -15,7 +15,7 @@ from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.geometry.voxels import Grid, Voxels
 from hewel_engine.loads.cases import Case, Hold
-from hewel_engine.loads.equilibrium import G, acting, held_patch, projectors
+from hewel_engine.loads.equilibrium import G, acting, held_motions, held_patch, motions, projectors
 from hewel_engine.loads.regions import bad_loads, in_pieces
 from hewel_engine.strength.bricks import brick
 from hewel_engine.strength.lattice import LEAST_SHARE, Lattice, Ties, lattice_of, pieces, tie
@@ -62,6 +62,41 @@ class Loading:
 
 
 @dataclass(frozen=True, eq=False)
+class Free:
+    """Motions of the whole that nothing holds: a pin's turn, a slide's run. ``motion`` (n, 3, f) of the nodes,
+    ``weight`` (n,) of the material at them; Σ weight·motionᵢ·motionⱼ = 1 for i = j, else 0.
+    """
+
+    motion: Array
+    weight: Array
+
+    def unpushed(self, forces: Array) -> Array:
+        """``forces`` (n, 3) without what drives these motions: the cut of the part into cubes moves its weight by a
+        hair, and a hair is enough where nothing holds. As an acceleration of the material, so that it shows nowhere.
+        """
+        driven = np.einsum("nda,nd->a", self.motion, forces)
+        return forces - self.weight[:, None] * (self.motion @ driven)
+
+    def at_rest(self, displacement: Array) -> Array:
+        """``displacement`` (n, 3) without these motions, which mean nothing."""
+        return displacement - self.motion @ np.einsum("nda,n,nd->a", self.motion, self.weight, displacement)
+
+
+def free_of(lattice: Lattice, share: np.ndarray, footing: Footing, grid: Grid) -> Free | None:
+    """None where every motion is held."""
+    places = grid.origin + lattice.nodes[:, ::-1] * grid.size
+    centre = places.mean(axis=0)
+    length = float(np.ptp(places, axis=0).max())
+    _, ways, firm = held_motions(motions((footing.points - centre) / length), footing.held, footing.areas)
+    if firm.all():
+        return None
+    weight = np.bincount(lattice.corners.ravel(), np.repeat(share, 8), len(places)) / 8
+    motion = motions((places - centre) / length) @ ways[:, ~firm]
+    gram = np.einsum("nda,n,ndb->ab", motion, weight, motion, optimize=True)
+    return Free(motion @ np.linalg.inv(np.linalg.cholesky(gram)).T, weight)
+
+
+@dataclass(frozen=True, eq=False)
 class Model:
     """``stiffness`` (m,) of each cell as a share of solid material, ``law`` (6, 6) of solid material for E = 1,
     ``modulus`` MPa.
@@ -79,6 +114,8 @@ class Model:
     driven: tuple[np.ndarray, Array] | None = None
     """Cells (k,) and the matrices (k, 24, 24) of the springs by which a window's rim follows the part it was cut from.
     """
+
+    free: "Free | None" = None
 
     @property
     def force_unit(self) -> float:
@@ -220,9 +257,11 @@ def model_of(
         lattice = lattice_of(keep)
         footing = footing_of(mesh, faces, holds, lattice, grid)
         loadings = [loading_of(mesh, faces, case, lattice, grid, mass[keep], by) for case, by in cases]
+    free = free_of(lattice, share[keep].astype(float), footing, grid)
     return Model(
-        grid, lattice, share[keep], stiffness[keep].astype(float), law, modulus, footing, tuple(loadings), tuple(notes)
-    )
+        grid, lattice, share[keep], stiffness[keep].astype(float), law, modulus, footing, tuple(loadings), tuple(notes),
+        free=free,
+    )  # fmt: skip
 
 
 def _checked_pieces(label, count, lattice, grid, footing, loadings, share) -> list[Note]:

@@ -11,7 +11,7 @@ from hewel_engine.printing.paths import layer_cores
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Factor, product, strengths
 from hewel_engine.strength.criterion import Strengths, indices, on_layers, von_mises, worst_by_direction
-from hewel_engine.strength.statics import ledger
+from hewel_engine.strength.statics import ledgers
 from hewel_engine.strength.stressing import CaseStress, Stressed
 
 MODE_WORDS = {
@@ -57,8 +57,8 @@ class Reserve:
 
 @dataclass(frozen=True, eq=False)
 class Felt:
-    """What a case makes felt: ``stress`` (k, 6) MPa at ``places`` (k, 3) mm of the part with outward ``normals`` (k, 3),
-    zero inside; ``deflection`` mm at most.
+    """What a case makes felt: ``stress`` (k, 6) MPa at ``places`` (k, 3) mm of the part, outward ``normals`` (k, 3)
+    there, zero inside; ``deflection`` mm at most.
     """
 
     name: str
@@ -167,10 +167,12 @@ def sections_of(found: Stressed, stack: LayerStack, process: Process, solid: boo
     """The section ledger of every case: statics of its loads and of what the held faces answer to them."""
     core = None if solid or process.infill >= 1 else layer_cores(stack, process)
     share = process.infill**process.stiffness_power
-    out = []
-    for row in found.cases:
-        points = np.concatenate([row.answered.loading.points, found.model.footing.points])
-        forces = np.concatenate([row.answered.loading.forces, row.answered.answers])
-        for cut in ledger(stack, points, forces, core and core.__getitem__, share):
-            out.append({"case": row.case.name} | cut.as_dict())
-    return out
+    acting = [acting_in(found, row) for row in found.cases]
+    cuts = ledgers(stack, acting, core and core.__getitem__, share)
+    return [{"case": row.case.name} | cut.as_dict() for row, own in zip(found.cases, cuts, strict=True) for cut in own]
+
+
+def acting_in(found: Stressed, row: CaseStress) -> tuple[Array, Array]:
+    """Points (k, 3) mm and forces (k, 3) N of a case: its loads and what the held faces answer; they balance."""
+    points = np.concatenate([row.answered.loading.points, found.model.footing.points])
+    return points, np.concatenate([row.answered.loading.forces, row.answered.answers])

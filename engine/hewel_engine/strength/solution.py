@@ -45,6 +45,8 @@ def solve(model: Model, watch: Watch = quiet, accuracy: float = ACCURACY) -> lis
 
 def _case(model: Model, whole, cycle: Cycle, loading: Loading, watch: Watch, accuracy: float) -> Answered:
     force = loading.nodal / model.force_unit
+    if model.free:
+        force = model.free.unpushed(force)
     goal = np.log(1 / accuracy)
 
     def told(rounds: int, residual: float) -> None:
@@ -67,7 +69,8 @@ def _case(model: Model, whole, cycle: Cycle, loading: Loading, watch: Watch, acc
             f"“{loading.case.name}” finds no rest: the part moves, or lifts off, without anything to hold it.",
             "Hold another face, or hold this one otherwise.",
         )
-    return Answered(loading, found.displacement * model.grid.size, model.answers(found.displacement, working), rounds)
+    moved = model.free.at_rest(found.displacement) if model.free else found.displacement
+    return Answered(loading, moved * model.grid.size, model.answers(moved, working), rounds)
 
 
 def _runs_away(model: Model, found) -> bool:

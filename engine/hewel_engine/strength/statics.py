@@ -152,11 +152,21 @@ class Through:
     moment: Array
 
 
-def through(points: Array, forces: Array, height: float, centre: Array) -> Through:
-    """Of forces (k, 3) at ``points`` (k, 3), all in the plate's frame: the sum over those above the cut."""
-    above = points[:, 2] > height
-    arm = points[above] - np.array([centre[0], centre[1], height])
-    return Through(forces[above].sum(axis=0), np.cross(arm, forces[above]).sum(axis=0))
+class Above:
+    """Forces (k, 3) N at points (k, 3) mm of the plate's frame, ready to be summed over those above any height."""
+
+    def __init__(self, points: Array, forces: Array):
+        order = np.argsort(-points[:, 2], kind="stable")
+        self._heights = -points[order, 2]
+        nothing = np.zeros((1, 3))
+        self._forces = np.concatenate([nothing, np.cumsum(forces[order], axis=0)])
+        self._moments = np.concatenate([nothing, np.cumsum(np.cross(points[order], forces[order]), axis=0)])
+
+    def through(self, height: float, centre: Array) -> Through:
+        """What passes through the cut at ``height``, about the section's ``centre`` (2,)."""
+        k = int(np.searchsorted(self._heights, -height))
+        force = self._forces[k]
+        return Through(force, self._moments[k] - np.cross([centre[0], centre[1], height], force))
 
 
 @dataclass(frozen=True)
@@ -204,11 +214,20 @@ def ledger(stack: LayerStack, points: Array, forces: Array, zones=None, core_sha
     """The cuts of every layer for forces (k, 3) N at ``points`` (k, 3) mm in the part's frame, which must be in
     balance (loads and answers together). ``zones(k)`` gives a layer's core.
     """
+    return ledgers(stack, [(points, forces)], zones, core_share)[0]
+
+
+def ledgers(stack: LayerStack, acting: list[tuple[Array, Array]], zones=None, core_share: float = 1.0):
+    """``ledger`` for several sets of (points, forces): every section is reckoned once."""
     low = stack.mesh.box.mean(axis=0)
-    at = (points - low) @ stack.turn.T
-    at[:, 2] -= ((stack.mesh.vertices[stack.mesh.used] - low) @ stack.turn[2]).min()
-    turned = forces @ stack.turn.T
-    cuts, section, before = [], None, None
+    plate = ((stack.mesh.vertices[stack.mesh.used] - low) @ stack.turn[2]).min()
+    sums = []
+    for points, forces in acting:
+        at = (points - low) @ stack.turn.T
+        at[:, 2] -= plate
+        sums.append(Above(at, forces @ stack.turn.T))
+    cuts: list[list[Cut]] = [[] for _ in acting]
+    section, before = None, None
     for k in range(stack.count):
         plan = stack.plan(k)
         core = zones(k) if zones else None
@@ -217,7 +236,8 @@ def ledger(stack: LayerStack, points: Array, forces: Array, zones=None, core_sha
         if section is None:
             continue
         z = stack.first + k * stack.pitch
-        cuts.append(cut_stress(section, through(at, turned, z, section.centre), k, z))
+        for own, above in zip(cuts, sums, strict=True):
+            own.append(cut_stress(section, above.through(z, section.centre), k, z))
     return cuts
 
 

@@ -23,7 +23,7 @@ from hewel_engine.strength.recovery import Points, at_points, surface_points
 from hewel_engine.strength.solution import Answered, Watch, quiet, solve, stresses
 from hewel_engine.tolerances import SMOOTH_EDGE
 
-COARSE, FINE = 20_000, 250_000
+COARSE, FINE = 10_000, 250_000
 """Cubes of material of the first answer and of the full one."""
 MOST_ROOM = 120_000_000
 """Cubes of the grid, empty ones too."""
@@ -195,8 +195,10 @@ def _kept(model: Model, points: Points, zones: tuple[float, float]) -> np.ndarra
             spots.append((loading.points[size > PRESSED_HARD * size.max()], zones[1]))
     for places, zone in spots:
         if len(places):
-            away, _ = cKDTree(places).query(points.places, distance_upper_bound=zone)
-            kept &= ~np.isfinite(away)
+            low, high = places.min(axis=0) - zone, places.max(axis=0) + zone
+            near = np.flatnonzero(((points.places >= low) & (points.places <= high)).all(axis=1))
+            away, _ = cKDTree(places).query(points.places[near], distance_upper_bound=zone)
+            kept[near[np.isfinite(away)]] = False
     return kept
 
 

@@ -4,7 +4,7 @@ Nothing told here holds a knock-down on all strengths or a required factor: RF =
 changed without another solution. Factors on the weld and on the load are in.
 """
 
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -13,14 +13,17 @@ from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.loads.cases import Hold
 from hewel_engine.materials import Material
 from hewel_engine.processes import Process
-from hewel_engine.strength.criterion import indices, worst_by_direction
+from hewel_engine.strength.criterion import across_lines, on_layers, principal, von_mises, worst_by_direction
 from hewel_engine.strength.fasteners import fasteners
 from hewel_engine.strength.lattice import tie
 from hewel_engine.strength.reserves import Felt, allowed, demand, felt, kept_back, plate_of, sections_of
 from hewel_engine.strength.statics import perforated
 from hewel_engine.strength.stressing import CaseStress, Stressed
 
-BOUNDS = ("value", "low", "high")
+SECTION = (
+    "layer", "z_mm", "area_mm2", "normal_force_n", "bending_nmm", "shear_n", "torque_nmm", "sigma_max_mpa",
+    "sigma_min_mpa", "tau_max_mpa",
+)  # fmt: skip
 FIGURES = 6
 """Significant figures that are kept."""
 
@@ -43,15 +46,31 @@ def moved(found: Stressed, row: CaseStress, movements: list[Movement]) -> list[f
     return [float(u @ np.array(m.direction)) for u, m in zip(motion, movements, strict=True)]
 
 
-def decisive(case: Felt, up: Array, factors: list, materials: list[Material]) -> Felt:
-    """The points of a case that any of ``materials``, at any end of its ranges, fails at first on these layers."""
-    rows = set()
-    for material in materials:
-        for strength in {allowed(material, factors, bound) for bound in BOUNDS}:
-            used = indices(case.stress, up, strength, case.normals)
-            kinds = (used.tension, used.shear, used.interlayer, used.in_layer, used.compression)
-            rows |= {int(np.argmax(kind)) for kind in kinds}
+def decisive(case: Felt, up: Array) -> Felt:
+    """The points that a material of whatever strengths fails at first on these layers, by whatever way."""
+    on, lines, p = on_layers(case.stress, up), across_lines(case.stress, up, case.normals), principal(case.stress)
+    mises, pulls = von_mises(case.stress), p[:, 2] + p[:, 0] >= 0
+    kinds = (on.across, on.between, on.greatest, -on.least, -on.across, lines, mises * pulls, mises * ~pulls)
+    rows = {int(np.argmax(kind)) for kind in kinds}
+    rows |= set(_outermost(np.maximum(on.across, 0) ** 2, on.between**2))
     return case.within(np.array(sorted(rows)))
+
+
+def _outermost(x: Array, y: Array) -> list[int]:
+    """Places of the points (x, y) ≥ 0 that are greatest in a·x + b·y for some a, b > 0: a corner of the hull's chain
+    (Andrew's monotone chain over the points that no other passes in both).
+    """
+    order = np.lexsort((-y, -x))
+    ahead = np.r_[-np.inf, np.maximum.accumulate(y[order])[:-1]]
+    chain: list[int] = []
+    for i in order[y[order] > ahead]:
+        while len(chain) > 1:
+            a, b = chain[-2], chain[-1]
+            if (x[b] - x[a]) * (y[i] - y[a]) - (y[b] - y[a]) * (x[i] - x[a]) > 0:
+                break
+            chain.pop()
+        chain.append(int(i))
+    return chain
 
 
 def told_in(
@@ -59,18 +78,16 @@ def told_in(
     process: Process,
     up: Array,
     holds: list[Hold],
-    materials: list[Material],
     movements: list[Movement],
 ) -> dict:
     """Every case on the layers square to ``up``, as plain JSON: the points it would fail at (``felt``), the ``demand``
     of every layer (share of the strength used), the same by the section sweep (``by_section``), its columns
-    (``sections``), how far points move, what the fasteners hold. ``materials``: those that may be asked about later.
+    (``sections``), how far points move, what the fasteners hold.
     """
     stack = LayerStack(found.mesh, up, process.layer)
     ledgers: dict[str, list[dict]] = {}
     for cut in sections_of(found, stack, process):
         ledgers.setdefault(cut["case"], []).append(cut)
-    stock = [process.stock, *materials]
     cases = []
     for row in found.cases:
         cuts = ledgers.get(row.case.name, [])
@@ -83,10 +100,10 @@ def told_in(
             by_section[cut["layer"]] = max(np.hypot(pull, shear), push)
         cases.append(
             {
-                "felt": packed(decisive(felt(found, row), up, row.factors, stock)),
+                "felt": packed(decisive(felt(found, row), up)),
                 "demand": _short(kept * demand(found, row, process.stock, up, process.layer)),
                 "by_section": _short(by_section),
-                "sections": {name: _short([c[name] for c in cuts]) for name in (cuts[0] if cuts else {}) if name != "case"},
+                "sections": {name: _short([c[name] for c in cuts]) for name in SECTION},
                 "moved_mm": _short(moved(found, row, movements)),
                 "fasteners": [f.as_dict() for f in fasteners(found, row, holds, process.stock)],
             }
@@ -102,7 +119,7 @@ def told_in(
         "area_mm2": _short(stack.integrals[:, 0]),
         "mass_g": 1e6 * found.mass,
         "change": found.change,
-        "notes": [asdict(n) for n in found.notes],
+        "notes": list(found.notes),
         "perforated": [p.as_dict() for p in perforated(stack)],
         "cases": cases,
     }

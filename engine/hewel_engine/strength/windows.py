@@ -30,6 +30,8 @@ ROOM = 200_000
 """Cubes of a window, empty ones too."""
 SETTLED = 0.03
 """Change of the worst index by one refinement, below which it has settled."""
+ACCURACY = 1e-4
+"""Of a window's solution: its rim is no better known."""
 FINER = 8.0
 """Times finer than the whole, at most: beyond, the coarse cubes say too little about the rim."""
 
@@ -171,7 +173,7 @@ def closer(
         return found
     woven = woven_for(mesh, voxels, process, found.up, solid)
     model = _cut_out(found, mesh, faces, loads, voxels, woven)
-    answers = solve(model, watch)
+    answers = solve(model, watch, ACCURACY)
     points, kept, stress, _ = read_stress(mesh, model, woven, answers, process, zones_of(process, grid.size))
     inside = ((points.places >= window.low) & (points.places <= window.high)).all(axis=1)
     outside = ~((found.points.places >= window.low) & (found.points.places <= window.high)).all(axis=1)
