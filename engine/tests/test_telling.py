@@ -141,7 +141,10 @@ def test_what_was_expected_beside_what_was_found(post):
     assert found.mode == "interlayer_tension"
     same = compared("between layers", list(found.at), found, 62.0)
     assert same.way and same.place and same.away == 0
-    elsewhere = compared("across lines", [0, 0, 60], replace(found, at=(0, 0, 10)), 62.0)
+    x, y, z = found.at
+    assert compared("between layers", [x + 30, y, z - 2], found, 62.0).away == pytest.approx(2), "one layer, one place"
+    lines = replace(found, at=(30, 0, 10), mode="in_layer")
+    elsewhere = compared("between layers", [0, 0, 50], lines, 62.0)
     assert not elsewhere.way and not elsewhere.place and elsewhere.away == 50
     assert compared("creeps", None, found, 62.0) == type(same)(None, None, None)
 

@@ -47,6 +47,13 @@ def readings(said: dict) -> dict:
     return {name: {k: v for k, v in r.items() if k != "typed"} for name, r in said["values"].items()}
 
 
+def stocked(workshop) -> list[dict]:
+    """The workshop's material records, by name: ``name``, ``grade`` and ``own`` readings."""
+    rows = Sheet.objects.filter(workshop=workshop, kind=PREFIX + "material", struck=None)
+    said = sorted((r.content["record"] for r in rows), key=lambda r: r["name"].lower())
+    return [{"name": r["name"], "grade": r["grade"], "own": readings(r)} for r in said]
+
+
 def _content(workshop, kind: str, sheet_id) -> dict:
     """A record also when it lies in the bin: a job that rests on it goes on as before."""
     if not sheet_id:

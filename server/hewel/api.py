@@ -29,6 +29,7 @@ from needs.api import router as needs  # noqa: E402
 from overhangs.api import router as overhangs  # noqa: E402
 from parts.api import router as parts  # noqa: E402
 from sheets.api import router as sheets  # noqa: E402
+from strength.api import router as strength  # noqa: E402
 from studies.api import router as studies  # noqa: E402
 from work.api import router as work  # noqa: E402
 
@@ -40,4 +41,5 @@ api.add_router("/farm", farm)
 api.add_router("/parts", parts)
 api.add_router("/needs", needs)
 api.add_router("/studies", studies)
+api.add_router("/strength", strength)
 api.add_router("/overhangs", overhangs)

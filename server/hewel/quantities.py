@@ -12,6 +12,7 @@ UNITS = {
     "pressure": ("MPa", "0.4 MPa, 6 bar or 90 psi"),
     "length": ("mm", "12 mm, 1.5 cm or 0.5 in"),
     "acceleration": ("g", "1 g or 9.81 m/s²"),
+    "temperature": ("°C", "45 °C or 113 °F"),
 }
 """What can be asked for: the unit it is kept in, and how it may be written."""
 

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "needs",
     "work",
     "parts",
+    "strength",
     "studies",
     "overhangs",
 ]

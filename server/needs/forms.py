@@ -59,6 +59,10 @@ class Acceleration(Amount):
     what = "acceleration"
 
 
+class Temperature(Amount):
+    what = "temperature"
+
+
 class Anything(Form):
     """A number in whatever unit it was typed."""
 
@@ -225,6 +229,20 @@ class Loads(Form):
     cases: Annotated[list[CaseRow], Field(max_length=60), AfterValidator(_distinct)] = []
     combinations: Annotated[list[CombinationRow], Field(max_length=40), AfterValidator(_distinct)] = []
     movements: Annotated[list[MovementRow], Field(max_length=40), AfterValidator(_distinct)] = []
+
+
+class Service(Form):
+    """What the part meets in use beside its loads: the knock-downs of its strength, and the factor asked for."""
+
+    temperature: Temperature | None = None
+    """Where it says none, the warmest that a requirement names."""
+    wet: bool = False
+    bond: float | None = Field(None, gt=0, le=1, allow_inf_nan=False)
+    """Weld of the batch, as a share of the coupon's."""
+    factor: float | None = Field(None, ge=1, le=100, allow_inf_nan=False)
+    """Required factor; where it says none, the one for what a failure does."""
+    untested: bool = True
+    """Whether scatter counts while no coupon of every strength stands."""
 
 
 class TouchRow(Form):

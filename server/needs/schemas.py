@@ -106,5 +106,6 @@ class JobOut(Schema):
     loads: forms.Loads
     touching: forms.Touching
     evidence: forms.Evidences
+    service: forms.Service
     caution: forms.Caution | None
     settled: forms.Settled | None

@@ -127,6 +127,8 @@ def throw_away(now: datetime) -> int:
             digests += part.studies.exclude(sweep=None).values_list("sweep_id", flat=True)
             for name in ("facets_id", "outlines_id"):
                 digests += part.walks.values_list(name, flat=True)
+            for name in ("net_id", "stands__volume_id", "stands__field_id"):
+                digests += part.checks.values_list(name, flat=True)
             record(part.sheet.struck_by, "thrown away", part, before={"name": part.name})
             part.delete()
             part.sheet.delete()

@@ -28,6 +28,7 @@ class Weights(Form):
     finish: float = Field(0, ge=0, le=5)
     protected: float = Field(2, ge=0, le=5)
     across: float = Field(1, ge=0, le=5)
+    strength: float = Field(3, ge=0, le=5)
 
 
 class Desk(Form):
@@ -46,6 +47,7 @@ SECTIONS: dict[str, tuple[type[Form], str]] = {
     "loads": (needs.Loads, "load"),
     "touching": (needs.Touching, "touching face"),
     "evidence": (needs.Evidences, "evidence"),
+    "service": (needs.Service, "circumstances"),
 }
 """Those that are written as they are; process, choice, findings, caution and settled have actions of their own."""
 
@@ -55,7 +57,7 @@ def fresh(name: str, note: str) -> dict:
     return whole({"title": Title(name=name, note=note).model_dump(mode="json")})
 
 
-CARRIED = ("need", "requirements", "loads", "touching", "process", "findings")
+CARRIED = ("need", "requirements", "loads", "touching", "service", "process", "findings")
 """What a revision takes over from the part before it, beside the faces that are found again. Evidence is not: it was
 shown of the part before."""
 

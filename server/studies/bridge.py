@@ -78,7 +78,7 @@ def ranked(candidates: list[dict]) -> list[dict]:
 
 def weighted(candidates: list[dict], fields: dict | None, weights: dict[str, float]) -> dict:
     """Ranks of the candidates under ``weights``, their costs, and the cost of every swept direction."""
-    names = [*RELATIVE.values(), *ENOUGH]
+    names = [*RELATIVE.values(), *ENOUGH, "reserve"]
     figure = lambda v: float("nan") if v is None else v
     known = {n: np.array([figure(c.get(n)) for c in candidates], float) for n in names}
     order, cost = weighted_order(known, weights)

@@ -2,39 +2,12 @@
 
 import math
 from datetime import datetime
-from functools import cache
-from pathlib import Path
 
-from django.conf import settings
-from django.template.loader import render_to_string
-from weasyprint import HTML
-from weasyprint.text.fonts import FontConfiguration
-from weasyprint.urls import URLFetcher
-
+from hewel.printing import pdf
 from studies import bridge
 
 ROWS = 12
 RAMP = ["#f4f0df", "#d9dcb8", "#a9bf95", "#6f9c85", "#3f7478", "#264e63", "#1d2f49"]
-
-
-class NothingElse(URLFetcher):
-    """Only the product's own fonts are read: nothing that a name or a reason says can reach a file or the network."""
-
-    def fetch(self, url, headers=None):
-        if url not in _fonts().values():
-            raise ValueError("a printed page reads nothing but its fonts")
-        return super().fetch(url, headers)
-
-
-@cache
-def _fonts() -> dict[str, str]:
-    """The files of the page's own type, from the front end's build."""
-    assets = settings.WEB_DIST / "served" / "assets"
-    find = lambda pattern: next(iter(sorted(assets.glob(pattern))), Path("missing")).absolute().as_uri()
-    return {
-        "text": find("archivo-latin-wdth-normal-*.woff2"),
-        "figures": find("spline-sans-mono-latin-400-normal-*.woff2"),
-    }
 
 
 def spot(up: list[float], radius: float) -> tuple[str, float, float]:
@@ -72,6 +45,7 @@ def _row(c: dict, place: int) -> dict:
         "place": place,
         "words": bridge.direction_words(c["up"]),
         "cells": [
+            _shown(c["reserve"], 2),
             _shown(c["needing_area_mm2"]),
             _shown(c["overhang_area_mm2"]),
             _shown(c["support_volume_mm3"]),
@@ -90,8 +64,8 @@ def _row(c: dict, place: int) -> dict:
 
 
 COLUMNS = [
-    ("needs support", "mm²"), ("overhang", "mm²"), ("support", "mm³"), ("scar", "mm²"), ("islands", ""),
-    ("bridge", "mm"), ("first layer", "mm²"), ("height", "mm"), ("tips at", "°"), ("drag", "×"),
+    ("reserve", ""), ("needs support", "mm²"), ("overhang", "mm²"), ("support", "mm³"), ("scar", "mm²"),
+    ("islands", ""), ("bridge", "mm"), ("first layer", "mm²"), ("height", "mm"), ("tips at", "°"), ("drag", "×"),
     ("curl", "mm²/MPa"), ("stair", "mm"), ("time", "h:mm"),
 ]  # fmt: skip
 
@@ -104,7 +78,7 @@ def comparison(part, study, sweep: dict | None, ranks: list[int], choice: dict |
     near = lambda up, row: sum(a * b for a, b in zip(up, row["up"], strict=True)) > 1 - 1e-7
     pins = [(letter, row) for letter, up in zip("ABC", desk["pins"], strict=False) for row in rows if near(up, row)]
     low, high = part.facts["bbox_mm"]
-    page = render_to_string(
+    return pdf(
         "comparison.html",
         {
             "part": part,
@@ -120,7 +94,5 @@ def comparison(part, study, sweep: dict | None, ranks: list[int], choice: dict |
             "choice": choice,
             "chosen": choice and bridge.direction_words(choice["up"]),
             "when": when,
-            "fonts": _fonts(),
         },
     )
-    return HTML(string=page, url_fetcher=NothingElse()).write_pdf(font_config=FontConfiguration())

@@ -5,6 +5,7 @@ import json
 from django.utils import timezone
 from needs import queries as needs
 from needs.queries import inputs
+from strength import queries as strength
 
 from hewel.refusal import Refused, not_found
 from store import actions as store
@@ -71,13 +72,20 @@ def choice_out(choice: Choice) -> dict:
 
 
 def with_duties(study: Study) -> list[dict]:
-    """The candidates with what the job's duties say of each, ranked with that."""
+    """The candidates with what the job's duties and loads say of each, ranked with that."""
     known = study.candidates
+    ups = [c["up"] for c in known]
     needing = [c["needing_area_mm2"] / max(c["overhang_area_mm2"], 1e-9) for c in known]
-    duties = needs.direction_columns(study.part, [c["up"] for c in known], study.process, needing)
-    if not duties:
+    asked = needs.direction_columns(study.part, ups, study.process, needing) | _reserves(study.part, ups)
+    if not asked:
         return known
-    return bridge.ranked([c | {name: column[i] for name, column in duties.items()} for i, c in enumerate(known)])
+    return bridge.ranked([c | {name: column[i] for name, column in asked.items()} for i, c in enumerate(known)])
+
+
+def _reserves(part, ups: list) -> dict[str, list]:
+    """Least reserve over the job's cases in each direction, and the case; empty while no check answers for the job."""
+    found = strength.reserves_for(part, ups)
+    return {} if found is None else {"reserve": [r for r, _ in found], "weakest_case": [c for _, c in found]}
 
 
 def study_out(study: Study) -> dict:
@@ -106,8 +114,11 @@ def ranking(study: Study, weights: dict[str, float]) -> dict:
     if not study.candidates:
         return {"ranks": [], "costs": [], "field": None}
     sweep = study.sweep and json.loads(store.get(study.sweep))
-    duties = needs.direction_columns(study.part, sweep["ups"], study.process) if sweep else {}
-    return bridge.weighted(with_duties(study), sweep and sweep["fields"] | duties, weights)
+    if sweep is None:
+        return bridge.weighted(with_duties(study), None, weights)
+    asked = needs.direction_columns(study.part, sweep["ups"], study.process)
+    asked |= {n: column for n, column in _reserves(study.part, sweep["ups"]).items() if n == "reserve"}
+    return bridge.weighted(with_duties(study), sweep["fields"] | asked, weights)
 
 
 def duty_fields(study: Study) -> dict:

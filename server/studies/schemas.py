@@ -34,6 +34,7 @@ class Candidate(Schema):
     finish_mm: float
     time_s: float | None
     reserve: float | None
+    weakest_case: str | None = None
     protected_scar_mm2: float | None = None
     protected_plate_mm2: float | None = None
     bores_lying: float | None = None

@@ -28,6 +28,8 @@ def address(path, things):
 
 
 BODIES = {
+    "/strength/of/{part_id}": {"ups": [[0, 0, 1]]},
+    "/stands": {"up": [0, 0, 1]},
     "/choice": {"base": 1, "up": [0, 0, 1], "reason": "it stands"},
     "/directions": {"up": [0, 0, 1]},
     "/of/{part_id}": {"base": 1},

@@ -4,10 +4,12 @@ import json
 
 from farm.actions import begin
 from overhangs.actions import order_walk
+from strength.actions import order_check
 
 from accounts.actions import invite
 from hewel.api import api
 from sheets import actions as sheets
+from store import actions as store
 
 
 def schema() -> dict:
@@ -30,6 +32,25 @@ TRUTH = {
 }  # fmt: skip
 
 
+LOADED = {
+    "regions": {
+        "rows": [{"id": "base", "name": "base", "shape": {"plane": {"point": [0, 0, -3], "normal": [0, 0, 1]}}}],
+    },
+    "loads": {
+        "held": [{"id": "h", "on": "base", "how": "fixed", "axes": "xyz", "washer": None}],
+        "cases": [{"id": "w", "name": "hangs", "factor": 1.0, "nature": "static", "cycles": None, "requirement": None,
+                   "loads": [{"id": "f", "kind": "weight", "on": None, "direction": [0, 0, -1], "direction_words": "",
+                              "amount": {"typed": "1 g", "n": 1.0, "unit": "g"}}]}],
+        "combinations": [], "movements": [],
+    },
+}  # fmt: skip
+NET = json.dumps({"ups": [[0, 0, 1]], "cases": []}).encode()
+TOLD = {
+    "up": [0, 0, 1], "plate_mm": -3.0, "own_layers": False, "voxel_mm": 1.0, "excluded_mm": [2.0, 2.0], "layer_mm": 0.2,
+    "first_mm": 0.1, "area_mm2": [9.0], "mass_g": 9.0, "change": None, "notes": [], "perforated": [], "cases": [],
+}  # fmt: skip
+
+
 def things_of(engineer, part, study) -> dict:
     """Values for the parameters of paths; all of the engineer's workshop."""
     invitation, _ = invite(engineer, "viewer", "Wim")
@@ -37,8 +58,18 @@ def things_of(engineer, part, study) -> dict:
     walk = order_walk(engineer, part)
     walk.facets, walk.truth = part.view, TRUTH
     walk.save()
+    part.sheet = sheets.amend(engineer, part.sheet_id, 2, LOADED, "loads")
+    check = order_check(engineer, part, [[0.0, 0.0, 1.0]])
+    check.net, check.cases, check.level = store.put(NET), [], "full"
+    check.loads = {"fixed": [], "cases": [], "combinations": []}
+    check.save()
+    stand = check.stands.get()
+    stand.screened, stand.volume, stand.field = TOLD, part.view, part.view
+    stand.save()
     return {
         "walk_id": walk.id,
+        "check_id": check.id,
+        "stand_id": stand.id,
         "what": "facets",
         "part_id": part.id,
         "study_id": study.id,

@@ -21,7 +21,15 @@ from work.models import Work
 
 log = logging.getLogger(__name__)
 MOST_ATTEMPTS = 3  # a task that ends its worker every time is at fault itself
-PRIORITY = {"intake": 10, "walk": 7, "direction": 5}  # what somebody is looking at goes before what can wait
+PRIORITY = {
+    "intake": 10,
+    "check": 8,
+    "walk": 7,
+    "stand": 6,
+    "direction": 5,
+    "explore": 3,
+    "field": 3,
+}  # what somebody is looking at goes before what can wait
 LATER = 20
 """What nobody waits for (an order marked ``later``: the demo's own parts) comes after all that people ask for."""
 LOOK_UP = 0.25  # seconds between looks at whether somebody cancelled

@@ -62,7 +62,8 @@ def weighted_scores(measures: dict[str, Array], weights: dict[str, float]) -> Ar
     """(n,) cost of each direction, 0 (best in all that counts) to 1.
 
     ``measures`` holds columns (n,) by name; a measure that is absent, or not known (NaN) of any, counts for nothing.
-    Stability is absolute: full marks from ENOUGH on, by the weaker of tipping angle and drag ratio.
+    Stability is absolute: full marks from ENOUGH on, by the weaker of tipping angle and drag ratio; so is strength, by
+    the reserve up to SAFE.
     """
     count = len(measures["tipping_deg"])
     total, cost = 0.0, np.zeros(count)
@@ -70,6 +71,11 @@ def weighted_scores(measures: dict[str, Array], weights: dict[str, float]) -> Ar
         if name == "stability":
             holds = [np.clip(measures[m] / enough, 0, 1) for m, enough in ENOUGH.items()]
             part = 1 - np.minimum(*holds)
+        elif name == "strength":
+            reserve = measures.get("reserve")
+            if reserve is None or not np.isfinite(reserve).all():
+                continue
+            part = 1 - np.clip(reserve / SAFE, 0, 1)
         else:
             values = measures.get(RELATIVE[name])
             if values is None or not np.isfinite(values).all():

@@ -44,7 +44,7 @@ def explored(
     factor: float = 1.0,
     perimeters: tuple[int, ...] = PERIMETERS,
     infills: tuple[float, ...] = INFILLS,
-    cubes: int = COMPARING,
+    cubes: int | None = None,
 ) -> Iterator[Filled]:
     """Each pair solved with its own walls, skins and core in the layers square to ``up``, on the coarse grid: good for
     comparing pairs, not for a last word. A hollow part (infill 0) keeps its shell only. Raises ``bad_loads``.
@@ -52,6 +52,6 @@ def explored(
     for lines in perimeters:
         for infill in infills:
             made = replace(process, perimeters=lines, infill=infill)
-            found = stressed(mesh, faces, loads, made, around, cubes, up)
+            found = stressed(mesh, faces, loads, made, around, cubes or COMPARING, up)
             told = min(reserves(found, made.stock, up, factor), key=lambda r: r.reserve or 1e9)
             yield Filled(lines, infill, told.reserve, told.name, 1e6 * found.mass)

@@ -18,7 +18,7 @@ FAR = 0.2
 """A displacement beyond this share of the part's size is no answer but a motion that nothing holds."""
 
 Watch = Callable[[str, float], None]
-"""Told what is being done and which share of it is done; may raise to stop."""
+"""Told what is being done and which share of the whole is done; may raise to stop."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,12 +35,21 @@ def quiet(what: str, share: float) -> None:
     pass
 
 
+def part_of(watch: Watch, done: int, total: int, words: str = "") -> Watch:
+    """A watch for one of ``total`` equal parts, ``done`` of which lie behind; ``words`` in place of the part's own."""
+    return lambda what, share: watch(words or what, (done + share) / max(total, 1))
+
+
 def solve(model: Model, watch: Watch = quiet, accuracy: float = ACCURACY) -> list[Answered]:
     """Every case of the model. Raises ``bad_loads`` where a case has no equilibrium."""
     watch("setting up", 0.0)
     whole = model.bricks()
     cycle = Cycle(whole)
-    return [_case(model, whole, cycle, loading, watch, accuracy) for loading in model.loadings]
+    count = len(model.loadings)
+    return [
+        _case(model, whole, cycle, loading, part_of(watch, i, count), accuracy)
+        for i, loading in enumerate(model.loadings)
+    ]
 
 
 def _case(model: Model, whole, cycle: Cycle, loading: Loading, watch: Watch, accuracy: float) -> Answered:

@@ -19,7 +19,7 @@ from hewel_engine.strength.lattice import lattice_of, pieces, tie
 from hewel_engine.strength.model import HOLD, Loading, Model, carrying, footing_of, loading_of
 from hewel_engine.strength.recovery import Points
 from hewel_engine.strength.reserves import reserves
-from hewel_engine.strength.solution import Watch, quiet, solve
+from hewel_engine.strength.solution import Watch, part_of, quiet, solve
 from hewel_engine.strength.stressing import Stressed, read_stress, woven_for, zones_of
 
 ACROSS_BORE = 32
@@ -114,22 +114,25 @@ def looked_closely(
     directions ``ups`` read twice as finely, and once more where that still changed it by more than SETTLED. How much
     the last step changed is told.
     """
-    for window in bore_windows(found, bores):
-        watch(f"looking closer at the {window.why}", 0.0)
-        found = closer(found, mesh, faces, loads, process, window, solid, watch)
+    narrow = bore_windows(found, bores)
+    total, behind = len(narrow) + len(ups) * len(found.cases), 0
+    for window in narrow:
+        told = part_of(watch, behind, total, f"looking closer at the {window.why}")
+        found, behind = closer(found, mesh, faces, loads, process, window, solid, told), behind + 1
     found = replace(found, notes=[*found.notes, *unresolved(found, bores)])
     worst = 0.0
     done: list[Array] = []
     for up in ups:
         for name, place in worst_places(found, process, up):
+            told = part_of(watch, behind, total, f"looking closer at the worst place of {name}")
+            behind += 1
             if any(np.linalg.norm(place - p) < 3 * found.size for p in done):
                 continue
             done.append(place)
             change = 0.0
             for times in (2.0, 4.0):
-                watch(f"looking closer at the worst place of {name}", 0.0)
                 before = dict(_least(found, process, up))[name]
-                found = closer(found, mesh, faces, loads, process, peak_window(found, place, name, times), solid, watch)
+                found = closer(found, mesh, faces, loads, process, peak_window(found, place, name, times), solid, told)
                 change = abs(dict(_least(found, process, up))[name] / before - 1)
                 if change <= SETTLED:
                     break

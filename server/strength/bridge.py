@@ -1,0 +1,319 @@
+"""The only file of this app that calls the engine. ``check``, ``stand``, ``explore`` and ``viewer_field`` run in a
+process of their own; the rest reads what they left and answers at once.
+"""
+
+import json
+import tempfile
+import threading
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from pathlib import Path
+from queue import Empty, SimpleQueue
+
+import numpy as np
+
+from hewel_engine import ENGINE_VERSION
+from hewel_engine.errors import InputError
+from hewel_engine.geometry.frames import direction_words, unit
+from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.patches import Faces
+from hewel_engine.geometry.rays import RayScene
+from hewel_engine.io.fields import write_vtu
+from hewel_engine.io.packing import bores_of, pack_field, unpack_faces, unpack_solid
+from hewel_engine.loads.cases import LoadSet, read_loads
+from hewel_engine.materials import MATERIALS, Material
+from hewel_engine.orientation.candidates import swept_directions
+from hewel_engine.processes import Process
+from hewel_engine.strength.allowables import REQUIRED, Circumstances, Factor, knock_downs
+from hewel_engine.strength.criterion import across_lines, indices, on_layers, tensors, von_mises
+from hewel_engine.strength.explorer import INFILLS, PERIMETERS, explored
+from hewel_engine.strength.fixes import fixes
+from hewel_engine.strength.guess import compared
+from hewel_engine.strength.reserves import Reserve, allowed, kept_back, reserve_of, reserves
+from hewel_engine.strength.stock import Service, beside
+from hewel_engine.strength.stressing import COARSE, FINE, Stressed, in_service, stressed
+from hewel_engine.strength.telling import Movement, all_directions, field_of, packed, told_in, unpacked
+from hewel_engine.strength.volume import volume_of
+from hewel_engine.strength.windows import looked_closely
+
+__all__ = ["ENGINE_VERSION", "REQUIRED", "InputError", "direction_words", "unit"]
+
+VIEWED = 60_000
+"""Cubes of the field for other viewers: a file of some ten megabytes."""
+LOOK = 0.25  # seconds between two words about how far a sum is
+
+
+def told_on_the_way(run: Callable, done: int, share: int) -> Iterator[tuple]:
+    """Runs ``run(watch)`` beside itself and passes on what it says as ``doing`` events, from ``done`` of 100 over
+    ``share`` more; gives back what it gives back.
+    """
+    said: SimpleQueue = SimpleQueue()
+    found: list = []
+
+    def work() -> None:
+        try:
+            found.append(run(lambda what, part: said.put((what, part))))
+        except Exception as error:
+            found.append(error)
+
+    thread = threading.Thread(target=work, daemon=True)
+    thread.start()
+    most = done
+    while thread.is_alive():
+        thread.join(LOOK)
+        last = None
+        try:
+            while True:
+                last = said.get_nowait()
+        except Empty:
+            pass
+        if last:
+            most = max(most, done + round(share * min(last[1], 1.0)))
+            yield ("doing", most, 100, last[0])
+    if isinstance(found[0], Exception):
+        raise found[0]
+    return found[0]
+
+
+class _Given:
+    """What a task is given, in the engine's terms."""
+
+    def __init__(self, solid: bytes, view: bytes, loads: dict, process: dict, bond: float | None, movements: list):
+        self.mesh: Mesh = unpack_solid(solid)
+        self.faces: Faces = unpack_faces(view, self.mesh)
+        self.loads: LoadSet = read_loads(loads, len(self.mesh.faces))
+        self.process = Process(**process)
+        self.around = Circumstances(bond=bond)
+        self.movements = [Movement(tuple(m["point"]), tuple(m["direction"])) for m in movements]
+
+    def solve(self, watch, cubes: int, up: np.ndarray | None = None) -> Stressed:
+        return stressed(self.mesh, self.faces, self.loads, self.process, self.around, cubes, up, watch=watch)
+
+    def closer(self, watch, found: Stressed, ups: list, bores: list) -> Stressed:
+        return looked_closely(found, self.mesh, self.faces, self.loads, self.process, ups, bores, watch=watch)
+
+    def told(self, found: Stressed, up: np.ndarray) -> dict:
+        return told_in(found, self.process, up, list(self.loads.holds), self.movements)
+
+
+def check(
+    solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
+    movements: list, ups: list,
+) -> Iterator[tuple]:  # fmt: skip
+    """Events of a check: for the coarse grid, then the fine one, results ``net`` (bytes), ``stand`` (up, what is told
+    of it) for each of ``ups``, and ``level``. Raises ``bad_loads``.
+    """
+    yield ("doing", 0, 100, "preparing the part")
+    given = _Given(solid, view, loads, process, bond, movements)
+    asked = [unit(up) for up in ups]
+    swept, _ = swept_directions(given.mesh, np.array(flat_normals, float).reshape(-1, 3))
+
+    def results(found: Stressed, level: str) -> Iterator[tuple]:
+        rows = all_directions(found, given.process, swept)
+        yield ("result", "net", _net(swept, rows))
+        for up in asked:
+            yield ("result", "stand", {"up": up.tolist(), "told": given.told(found, up)})
+        yield ("result", "level", level)
+
+    coarse = yield from told_on_the_way(lambda watch: given.solve(watch, COARSE), 0, 8)
+    yield from results(coarse, "coarse")
+    fine = yield from told_on_the_way(lambda watch: given.solve(watch, FINE), 10, 45)
+    yield from results(fine, "coarse")
+    known = bores_of(given.mesh, RayScene(given.mesh), solid, view, bores)
+    fine = yield from told_on_the_way(lambda watch: given.closer(watch, fine, asked, known), 60, 35)
+    yield ("doing", 96, 100, "reading every direction")
+    yield from results(fine, "full")
+
+
+def _net(ups: np.ndarray, rows: list) -> bytes:
+    figures = lambda a: [float(f"{v:.5g}") for v in a]
+    told = {
+        "ups": np.round(ups, 6).tolist(),
+        "cases": [{"reserve": figures(reserve), "felt": packed(felt)} for reserve, felt in rows],
+    }
+    return json.dumps(told, separators=(",", ":")).encode()
+
+
+def stand(
+    solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
+    movements: list, up: list, services: list, around: dict, factor: float,
+) -> Iterator[tuple]:  # fmt: skip
+    """Events of one direction with its own layers: results ``layered`` (what is told of it), ``volume`` (bytes), and
+    ``fixes`` where its least reserve under ``services`` (nature and cycles of every case), ``around`` and ``factor`` is
+    below 1.
+    """
+    yield ("doing", 0, 100, "preparing the part")
+    given = _Given(solid, view, loads, process, bond, movements)
+    up = unit(up)
+    found = yield from told_on_the_way(lambda watch: given.solve(watch, FINE, up), 2, 45)
+    known = bores_of(given.mesh, RayScene(given.mesh), solid, view, bores)
+    found = yield from told_on_the_way(lambda watch: given.closer(watch, found, [up], known), 50, 30)
+    yield ("doing", 82, 100, "reading every layer")
+    yield ("result", "layered", given.told(found, up))
+    yield ("result", "volume", pack_field(*volume_of(found, given.process.stock, up)))
+    served, service = _loads_in_service(given.loads, services), Circumstances(**around)
+    found = in_service(found, served, given.process.stock, service)
+    least = min((r.reserve or np.inf for r in reserves(found, given.process.stock, up, factor)), default=np.inf)
+    rows = []
+    if least < 1:
+        swept, _ = swept_directions(given.mesh, np.array(flat_normals, float).reshape(-1, 3))
+        rows = yield from told_on_the_way(
+            lambda watch: _fixed(watch, given, found, served, up, swept, service, factor), 86, 14
+        )
+    yield ("result", "fixes", rows)
+
+
+def _fixed(watch, given: _Given, found, loads, up, swept, service, factor) -> list[dict]:
+    watch("reckoning what would fix it", 0.0)
+    got = fixes(found, given.faces, loads, given.process, up, swept, service, factor)
+    return [f.as_dict() for f in got]
+
+
+def _loads_in_service(loads: LoadSet, services: list) -> LoadSet:
+    cases = [
+        replace(case, nature=nature, cycles=cycles)
+        for case, (nature, cycles) in zip(loads.cases, services, strict=False)
+    ]
+    return replace(loads, cases=tuple(cases))
+
+
+def explore(
+    solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
+    movements: list, up: list, services: list, around: dict, factor: float,
+) -> Iterator[tuple]:  # fmt: skip
+    """Perimeters against infill, pair by pair: result ``pair`` for each, knock-downs and factor counted in."""
+    given = _Given(solid, view, loads, process, bond, movements)
+    total = len(PERIMETERS) * len(INFILLS)
+    yield ("doing", 0, total, "two perimeters, hollow")
+    served = _loads_in_service(given.loads, services)
+    pairs = explored(
+        given.mesh, given.faces, served, given.process, unit(up), Circumstances(**around), factor, PERIMETERS, INFILLS,
+    )  # fmt: skip
+    for done, pair in enumerate(pairs, start=1):
+        yield ("result", "pair", pair.as_dict())
+        yield ("doing", done, total, f"{pair.perimeters} perimeters, {100 * pair.infill:.0f} % filled")
+
+
+def viewer_field(
+    solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
+    movements: list, up: list, services: list, around: dict, factor: float,
+) -> Iterator[tuple]:  # fmt: skip
+    """Result ``field``: the stress of a middling grid with the layers of ``up``, as a VTK file."""
+    given = _Given(solid, view, loads, process, bond, movements)
+    up = unit(up)
+    found = yield from told_on_the_way(lambda watch: given.solve(watch, VIEWED, up), 0, 90)
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "field.vtu"
+        write_vtu(file, found, given.process.stock, up)
+        yield ("result", "field", file.read_bytes())
+
+
+# ------------------------------------------------------------------ reading
+
+
+def sum_of(process: dict, nature: str, cycles: float | None, around: dict, factor: float) -> tuple[list[dict], float]:
+    """The knock-downs of a case, line by line, and what multiplies 1/index to its reserve."""
+    lines = knock_downs(Process(**process).stock, nature, cycles, Circumstances(**around))
+    return [line.as_dict() for line in lines], kept_back(lines, factor)
+
+
+def strengths_of(process: dict) -> list[dict]:
+    """The strengths that a check stands on: value, range and origin."""
+    readings = Process(**process).stock.readings
+    return [{"name": name, **readings[name].as_dict()} for name in ("x_t", "x_a", "z_t", "z_s", "x_c", "z_c")]
+
+
+def _lines(rows: list[dict]) -> list[Factor]:
+    return [Factor(**row) for row in rows]
+
+
+def read(told: dict, process: dict, lines: list[list[dict]], factor: float) -> list[dict]:
+    """Every case of what is told of a direction with its knock-downs and the required factor: reserve with its band,
+    mode, place, sentence. The band holds the ranges of the strengths and what the last refinement changed.
+    """
+    stock, up, plate = Process(**process).stock, np.array(told["up"]), told["plate_mm"]
+    change = 1 + (told["change"] or 0.0)
+    out = []
+    for case, own in zip(told["cases"], lines, strict=True):
+        felt, factors = unpacked(case["felt"]), _lines(own)
+        kept = kept_back(factors, factor)
+        value, low, high = (
+            reserve_of(felt, up, plate, allowed(stock, factors, bound), kept) for bound in ("value", "low", "high")
+        )
+        out.append(
+            value.as_dict()
+            | {
+                "sentence": value.sentence,
+                "low": low.reserve and low.reserve / change,
+                "high": high.reserve and high.reserve * change,
+            }
+        )
+    return out
+
+
+def by_hand(told: dict, process: dict, lines: list[list[dict]], factor: float) -> list[dict]:
+    """The steps of every case from the stress at its worst point to the reserve, so that each can be followed by hand;
+    and what passes through the section there.
+    """
+    stock, up = Process(**process).stock, np.array(told["up"])
+    out = []
+    for case, own, row in zip(told["cases"], lines, read(told, process, lines, factor), strict=True):
+        felt, factors = unpacked(case["felt"]), _lines(own)
+        k = int(np.argmin(np.linalg.norm(felt.places - row["at_mm"], axis=1)))
+        stress, normal = felt.stress[k : k + 1], felt.normals[k : k + 1]
+        strength = allowed(stock, factors)
+        used, on = indices(stress, up, strength, normal), on_layers(stress, up)
+        level = int(np.argmin(np.abs(np.array(case["sections"]["z_mm"]) - row["z_mm"]))) if case["sections"] else None
+        out.append(
+            {
+                "stress": stress[0].tolist(),
+                "traction": (tensors(stress)[0] @ up).tolist(),
+                "across": float(on.across[0]),
+                "between": float(on.between[0]),
+                "greatest": float(on.greatest[0]),
+                "least": float(on.least[0]),
+                "von_mises": float(von_mises(stress)[0]),
+                "lines": float(across_lines(stress, up, normal)[0]),
+                "strength": {n: getattr(strength, n) for n in ("x_t", "x_a", "z_t", "z_s", "x_c", "z_c")},
+                "interlayer": float(used.interlayer[0]),
+                "in_layer": float(used.in_layer[0]),
+                "compression": float(used.compression[0]),
+                "index": float(used.worst[0]),
+                "section": None if level is None else {n: column[level] for n, column in case["sections"].items()},
+            }
+        )
+    return out
+
+
+def expected(guess: dict, case: dict, diagonal: float) -> dict:
+    """An expected break beside the case that was found."""
+    found = Reserve(
+        case["name"], tuple(case["up"]), case["reserve"], case["mode"], 0.0, tuple(case["at_mm"]), case["z_mm"], {}, 0.0
+    )
+    got = compared(guess["how"], guess["spot"], found, diagonal)
+    return {"way": got.way, "place": got.place, "away_mm": got.away}
+
+
+def stock(told: dict, process: dict, services: list, around: dict, factor: float, records: list[dict]) -> list[dict]:
+    """The stocked materials side by side: ``records`` (name, grade, own readings), then the generic grades."""
+    used, up = Process(**process).stock, np.array(told["up"])
+    shelf = [(r["name"], MATERIALS[r["grade"]].with_own(r["own"])) for r in records]
+    shelf += [(None, m) for m in MATERIALS.values()]
+    if all(m.readings != used.readings for _, m in shelf):
+        shelf.append((None, used))
+    named = [Material(m.key, name or m.name, m.readings) for name, m in shelf]
+    rows = beside(
+        [unpacked(c["felt"]) for c in told["cases"]], [Service(*s) for s in services], used, told["mass_g"], named, up,
+        told["plate_mm"], Circumstances(**around), factor,
+    )  # fmt: skip
+    same = {m.name for m in named if m.readings == used.readings}
+    own = {r["name"] for r in records}
+    return [row.as_dict() | {"used": row.name in same, "own": row.name in own} for row in rows]
+
+
+def reserves_in(net: bytes, process: dict, bond: float | None, ups: list) -> np.ndarray:
+    """(cases, d) reserve without knock-downs and factor of every case for directions ``ups``."""
+    told = json.loads(net)
+    weld = knock_downs(Process(**process).stock, "static", None, Circumstances(bond=bond))
+    cases = [unpacked(c["felt"]) for c in told["cases"]]
+    return field_of(cases, Process(**process).stock, [weld] * len(cases), np.array(ups, float).reshape(-1, 3))

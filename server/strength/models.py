@@ -1,0 +1,63 @@
+"""How a part holds its loads: one solution for all build directions, and one for each direction's own layers."""
+
+import uuid
+
+from django.db import models
+
+
+class Check(models.Model):
+    """The stress of a part under its loads. No knock-down on all strengths and no required factor is in it, and nothing
+    that people settle: those are put on when it is read.
+    """
+
+    class Level(models.TextChoices):
+        NOTHING = "nothing"
+        COARSE = "coarse"
+        FULL = "full"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="checks")
+    process = models.JSONField()
+    loads = models.JSONField()
+    """A loads file; of the natures only shock is in it."""
+    cases = models.JSONField()
+    """Ids of the job's cases and combinations, in the order of the file."""
+    movements = models.JSONField()
+    bond = models.FloatField(null=True)
+    digest = models.CharField(max_length=64)
+    """Of the engine's version, the solid and all of the above."""
+    work = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
+    level = models.CharField(max_length=10, choices=Level, default=Level.NOTHING)
+    net = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
+    """Directions, each case's reserve in them, and the points that decide it, as JSON."""
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created"]
+
+
+class Stand(models.Model):
+    """One build direction of a check: read from the solution for all directions, then solved with its own layers."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    of = models.ForeignKey(Check, on_delete=models.CASCADE, related_name="stands")
+    up = models.JSONField()
+    work = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
+    screened = models.JSONField(null=True)
+    layered = models.JSONField(null=True)
+    volume = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
+    """The share of the strength used all over the part, for drawing."""
+    fixes = models.JSONField(null=True)
+    fixes_for = models.CharField(max_length=64, blank=True)
+    """Digest of the knock-downs and factors that the fixes were reckoned with; the same below."""
+    explored = models.JSONField(default=list)
+    """Perimeters against infill, pair by pair."""
+    explored_for = models.CharField(max_length=64, blank=True)
+    exploring = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
+    field = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
+    """The stress field for any viewer, once somebody has asked for it."""
+    fielding = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["created"]

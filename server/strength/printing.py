@@ -1,0 +1,56 @@
+"""The reckoning of one direction on paper: every step from the load to the reserve, to be followed by hand."""
+
+from django.utils import timezone
+from needs import queries as needs
+
+from hewel.printing import pdf
+from strength import bridge, queries
+from strength.models import Stand
+
+
+def reckoning(stand: Stand) -> bytes:
+    """A PDF of a few A4 pages."""
+    check, told = stand.of, queries.told_of(stand)
+    job = check.part.job
+    service = queries.service_of(job)
+    lines, _ = queries.lines_of(check, service)
+    cases = queries.cases_out(stand)
+    steps = bridge.by_hand(told, check.process, lines, service["factor"])
+    loads = {c["name"]: c for c in needs.loads_file(job)["cases"]}
+    return pdf(
+        "reckoning.html",
+        {
+            "part": check.part,
+            "up": stand.up,
+            "up_words": bridge.direction_words(bridge.unit(stand.up)),
+            "process": check.process,
+            "service": service,
+            "strengths": bridge.strengths_of(check.process),
+            "told": told,
+            "held": [{"name": h["on"].get("name", ""), "how": h["how"]} for h in check.loads["fixed"]],
+            "cases": [
+                {"row": row, "steps": own, "loads": _said(loads.get(row["name"]))}
+                for row, own in zip(cases, steps, strict=True)
+            ],
+            "perforated": told["perforated"],
+            "cautions": needs.cautions(job),
+            "stale": queries.stale_because(check),
+            "when": timezone.now(),
+        },
+    )
+
+
+def _said(case: dict | None) -> list[str]:
+    """The loads of a case in words."""
+    if case is None:
+        return ["a combination of the cases above"]
+    vector = lambda v: "(" + ", ".join(f"{x:.4g}" for x in v) + ")"
+    out = []
+    for row in case["loads"]:
+        on = f" on “{row['on'].get('name', 'a face')}”" if row.get("on") else ""
+        for key, unit in (("force_n", "N"), ("moment_nmm", "N·mm"), ("acceleration_g", "g of the own weight")):
+            if key in row:
+                out.append(f"{vector(row[key])} {unit}{on}")
+        if "pressure_mpa" in row:
+            out.append(f"{row['pressure_mpa']:.4g} MPa{on}")
+    return out
