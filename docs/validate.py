@@ -12,13 +12,12 @@ import numpy as np
 
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Mesh
-from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.materials import MATERIALS
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import strengths
 from hewel_engine.strength.criterion import indices, principal
-from hewel_engine.strength.reserves import sections_of
+from hewel_engine.strength.reserves import sections_of, standing
 from hewel_engine.strength.stressing import Stressed, stressed
 
 CUBES = 120_000
@@ -65,8 +64,7 @@ def at(found: Stressed, keep) -> np.ndarray:
 
 
 def swept(found: Stressed, up, z: float, key: str) -> float:
-    stack = LayerStack(found.mesh, np.array(up, float), DENSE.layer)
-    rows = sections_of(found, stack, DENSE, True)
+    rows = sections_of(found, standing(found.mesh, np.array(up, float), DENSE, True))
     return min(rows, key=lambda r: abs(r["z_mm"] - z))[key]
 
 

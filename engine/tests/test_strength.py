@@ -37,7 +37,7 @@ from hewel_engine.strength.criterion import (
 from hewel_engine.strength.explorer import explored
 from hewel_engine.strength.fasteners import fasteners
 from hewel_engine.strength.fixes import fixes
-from hewel_engine.strength.reserves import demand, felt, field, plate_of, reserves, sections_of
+from hewel_engine.strength.reserves import demand, felt, field, plate_of, reserves, sections_of, standing
 from hewel_engine.strength.statics import perforated, section_of
 from hewel_engine.strength.stock import Service, beside
 from hewel_engine.strength.stressing import stressed
@@ -212,7 +212,7 @@ def bar():
 
 
 def test_the_ledger_of_a_bar(bar):
-    rows = sections_of(bar, LayerStack(bar.mesh, np.array([0, 0, 1.0]), 0.5), SOLID)
+    rows = sections_of(bar, standing(bar.mesh, np.array([0, 0, 1.0]), replace(SOLID, layer=0.5)))
     push = [r for r in rows if r["case"] == "push"]
     assert len(push) == 200 and all(r["area_mm2"] == pytest.approx(120) for r in push)
     for r in push[::20]:

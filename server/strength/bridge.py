@@ -29,7 +29,7 @@ from hewel_engine.strength.criterion import across_lines, indices, on_layers, te
 from hewel_engine.strength.explorer import INFILLS, PERIMETERS, explored
 from hewel_engine.strength.fixes import fixes
 from hewel_engine.strength.guess import compared
-from hewel_engine.strength.reserves import Reserve, allowed, kept_back, reserve_of, reserves
+from hewel_engine.strength.reserves import Reserve, Standing, allowed, kept_back, reserve_of, reserves, standing
 from hewel_engine.strength.stock import Service, beside
 from hewel_engine.strength.stressing import COARSE, FINE, Stressed, in_service, stressed
 from hewel_engine.strength.telling import Movement, all_directions, field_of, packed, told_in, unpacked
@@ -84,6 +84,7 @@ class _Given:
         self.loads: LoadSet = read_loads(loads, len(self.mesh.faces))
         self.process = Process(**process)
         self.around = Circumstances(bond=bond)
+        self.stands: dict[tuple, Standing] = {}
         self.movements = [Movement(tuple(m["point"]), tuple(m["direction"])) for m in movements]
 
     def solve(self, watch, cubes: int, up: np.ndarray | None = None) -> Stressed:
@@ -93,15 +94,18 @@ class _Given:
         return looked_closely(found, self.mesh, self.faces, self.loads, self.process, ups, bores, watch=watch)
 
     def told(self, found: Stressed, up: np.ndarray) -> dict:
-        return told_in(found, self.process, up, list(self.loads.holds), self.movements)
+        on = self.stands.setdefault(tuple(up), None) or standing(self.mesh, up, self.process)
+        self.stands[tuple(up)] = on
+        return told_in(found, self.process, on, list(self.loads.holds), self.movements)
 
 
 def check(
     solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
     movements: list, ups: list,
 ) -> Iterator[tuple]:  # fmt: skip
-    """Events of a check: for the coarse grid, then the fine one, results ``net`` (bytes), ``stand`` (up, what is told
-    of it) for each of ``ups``, and ``level``. Raises ``bad_loads``.
+    """Events of a check: for the coarse grid, the fine one, and the fine one with its loaded bores read closely,
+    results ``net`` (bytes), ``stand`` (up, what is told of it) for each of ``ups``, and ``level``. Raises
+    ``bad_loads``.
     """
     yield ("doing", 0, 100, "preparing the part")
     given = _Given(solid, view, loads, process, bond, movements)
@@ -119,8 +123,9 @@ def check(
     yield from results(coarse, "coarse")
     fine = yield from told_on_the_way(lambda watch: given.solve(watch, FINE), 10, 45)
     yield from results(fine, "coarse")
+    # Only bores: the worst places are looked at where each direction is solved with its own layers.
     known = bores_of(given.mesh, RayScene(given.mesh), solid, view, bores)
-    fine = yield from told_on_the_way(lambda watch: given.closer(watch, fine, asked, known), 60, 35)
+    fine = yield from told_on_the_way(lambda watch: given.closer(watch, fine, [], known), 60, 35)
     yield ("doing", 96, 100, "reading every direction")
     yield from results(fine, "full")
 
@@ -138,14 +143,16 @@ def stand(
     solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
     movements: list, up: list, services: list, around: dict, factor: float,
 ) -> Iterator[tuple]:  # fmt: skip
-    """Events of one direction with its own layers: results ``layered`` (what is told of it), ``volume`` (bytes), and
-    ``fixes`` where its least reserve under ``services`` (nature and cycles of every case), ``around`` and ``factor`` is
-    below 1.
+    """Events of one direction with its own layers: results ``layered`` (what is told of it) and ``volume`` (bytes),
+    first as the grid gives them, then with bores and worst places read closely; and ``fixes`` where its least reserve
+    under ``services`` (nature and cycles of every case), ``around`` and ``factor`` is below 1.
     """
     yield ("doing", 0, 100, "preparing the part")
     given = _Given(solid, view, loads, process, bond, movements)
     up = unit(up)
     found = yield from told_on_the_way(lambda watch: given.solve(watch, FINE, up), 2, 45)
+    yield ("result", "layered", given.told(found, up))
+    yield ("result", "volume", pack_field(*volume_of(found, given.process.stock, up)))
     known = bores_of(given.mesh, RayScene(given.mesh), solid, view, bores)
     found = yield from told_on_the_way(lambda watch: given.closer(watch, found, [up], known), 50, 30)
     yield ("doing", 82, 100, "reading every layer")

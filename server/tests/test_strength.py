@@ -209,7 +209,8 @@ def test_the_guess_the_movement_and_the_notes(client, part, check):
     assert guess["way"] is True and guess["place"] is True and guess["away_mm"] < 2
     (moved,) = told["movements"]
     assert moved["case"] == "push" and moved["permitted_mm"] == 0.2
-    assert 0.25 < moved["moved_mm"] < 1.5  # F·L³/(3EI) = 1.1 of a wall that is solid and clamped
+    solid = 400 * 21**3 / (3 * 2000 * 30 * 6**3 / 12)  # F·L³/(3EI) of a solid wall; over a sparse core it shears more
+    assert solid < moved["moved_mm"] < 5 * solid
     assert any(n["code"] in ("peak_settled", "peak_open") for n in told["notes"])
 
 

@@ -28,7 +28,7 @@ from hewel_engine.overhangs.truth import truth_of
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Circumstances
-from hewel_engine.strength.reserves import field, reserves, sections_of
+from hewel_engine.strength.reserves import field, reserves, sections_of, standing
 from hewel_engine.strength.stressing import Stressed, bare, stressed
 from hewel_engine.strength.windows import looked_closely
 from hewel_engine.tolerances import MAX_BYTES
@@ -117,7 +117,7 @@ def strength(intake: Intake, args, process: Process) -> dict:
         "voxel_mm": found.size,
         "excluded_mm": {"held": found.zones[0], "loaded": found.zones[1]},
         "cases": cases,
-        "sections": sections_of(found, LayerStack(mesh, ups[0], process.layer), process, args.solid),
+        "sections": sections_of(found, standing(mesh, ups[0], process, args.solid)),
     }
 
 

@@ -31,6 +31,11 @@ class Grid:
         place = self.places(points)
         return ((place >= -1e-6) & (place <= np.array(self.shape[::-1]) + 1e-6)).all(axis=1)
 
+    def meets(self, triangles: Array) -> np.ndarray:
+        """(m,) whether the boxes round ``triangles`` (m, 3, 3) mm meet the grid."""
+        high = self.origin + self.size * np.array(self.shape[::-1])
+        return ((triangles.max(axis=1) >= self.origin) & (triangles.min(axis=1) <= high)).all(axis=1)
+
     def places(self, points: Array) -> Array:
         """(n, 3) in cubes from the origin, in the order x, y, z."""
         return (points - self.origin) / self.size

@@ -85,7 +85,7 @@ def cut(patch: Patch, normal: Array, offset: float) -> Patch:
 
 def finely(patch: Patch, size: float) -> Patch:
     """The same surface in pieces whose sides are no longer than ``size`` mm."""
-    done: list[Patch] = []
+    done = [patch.within(np.zeros(0, np.int64))]
     while len(patch.facets):
         t = patch.triangles
         sides = np.linalg.norm(t - np.roll(t, -1, axis=1), axis=2)  # side k from corner k to the next

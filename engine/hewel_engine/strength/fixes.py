@@ -16,12 +16,12 @@ from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.loads.cases import LoadSet
-from hewel_engine.printing.paths import layer_cores, print_seconds
+from hewel_engine.printing.paths import print_seconds
 from hewel_engine.processes import Process
 from hewel_engine.strength import reserves as read
 from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.explorer import explored
-from hewel_engine.strength.statics import Cut, Section, ledger, neck, section_of
+from hewel_engine.strength.statics import Cut, Section, ledgers, neck
 from hewel_engine.strength.stressing import CaseStress, Stressed
 
 MORE = (1, 2, 3)
@@ -111,14 +111,10 @@ def _perimeters(found, stack, faces, loads, process, around, factor, reserve, no
 
 
 def _cut_at(found: Stressed, row: CaseStress, stack: LayerStack, process: Process, z: float) -> tuple:
-    solid = process.infill >= 1
-    cores = None if solid else layer_cores(stack, process)
-    share = process.infill**process.stiffness_power
-    cuts = ledger(stack, *read.acting_in(found, row), cores and cores.__getitem__, share)
+    on = read.standing(found.mesh, stack.up, process)
+    (cuts,) = ledgers(on.stack, on.sections, [read.acting_in(found, row)])
     cut = min(cuts, key=lambda c: abs(c.z - z), default=None)
-    if cut is None:
-        return None, None
-    return cut, section_of(stack.plan(cut.layer), cores and cores[cut.layer], share)
+    return (cut, on.sections[cut.layer]) if cut else (None, None)
 
 
 def _thicker(stack: LayerStack, cut: Cut, section: Section, least, process: Process) -> Fix | None:

@@ -16,7 +16,7 @@ from hewel_engine.geometry.patches import Faces
 from hewel_engine.geometry.voxels import Grid, Voxels
 from hewel_engine.loads.cases import Case, Hold
 from hewel_engine.loads.equilibrium import G, acting, held_motions, held_patch, motions, projectors
-from hewel_engine.loads.regions import bad_loads, in_pieces
+from hewel_engine.loads.regions import bad_loads, catch, in_pieces
 from hewel_engine.strength.bricks import brick
 from hewel_engine.strength.lattice import LEAST_SHARE, Lattice, Ties, lattice_of, pieces, tie
 from hewel_engine.strength.operators import Bricks
@@ -171,18 +171,21 @@ def _tied(lattice: Lattice, grid: Grid, points: Array, name: str, check: bool = 
 
 
 def footing_of(
-    mesh: Mesh, faces: Faces | None, holds: list[Hold], lattice: Lattice, grid: Grid, check: bool = True
+    mesh: Mesh, faces: Faces | None, holds: list[Hold], lattice: Lattice, grid: Grid, within: bool = False
 ) -> Footing:
-    """The springs of the held faces. Raises ``bad_loads``; without ``check`` a face may lie elsewhere."""
+    """The springs of the held faces. Raises ``bad_loads``. ``within``: only what lies in the grid, be it nothing."""
     rows = []
     for i, hold in enumerate(holds):
-        points, areas, normals = _gauss(in_pieces(held_patch(mesh, faces, hold), FINEST * grid.size))
+        patch = held_patch(mesh, faces, hold)
+        if within:
+            patch = patch.within(grid.meets(patch.triangles))
+        points, areas, normals = _gauss(in_pieces(patch, FINEST * grid.size))
         held = projectors(hold, points, normals)
         marks = np.full(len(points), i), np.full(len(points), hold.how == "pressed")
         rows.append((points, areas, held, normals, *marks))
     joined = [np.concatenate(column) for column in zip(*rows, strict=True)]
     named = " and ".join(h.on.name or "the held face" for h in holds)
-    return Footing(*joined, _tied(lattice, grid, joined[0], named, check))
+    return Footing(*joined, _tied(lattice, grid, joined[0], named, not within))
 
 
 def loading_of(
@@ -204,6 +207,8 @@ def loading_of(
         if load.kind == "acceleration":
             at, pull = grid.middles(lattice.cells), np.outer(mass, 1e3 * G * np.array(load.vector))
             ties = tie(lattice, grid, at)
+        elif within and not grid.meets(catch(mesh, faces, load.on.shape).triangles).any():
+            continue
         else:
             found = acting(mesh, faces, load, 0.0, FINEST * grid.size)
             at, pull = found.points, found.forces

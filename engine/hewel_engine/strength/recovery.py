@@ -39,9 +39,7 @@ class Points:
 def surface_points(mesh: Mesh, model: Model) -> Points:
     """Points all over the surface, about one for every half cube's side, and the middles of the cells inside."""
     grid, lattice = model.grid, model.lattice
-    low, high = grid.origin, grid.origin + grid.size * np.array(grid.shape[::-1])
-    t = mesh.triangles
-    near = ((t.max(axis=1) >= low) & (t.min(axis=1) <= high)).all(axis=1) & (mesh.areas > 0)
+    near = grid.meets(mesh.triangles) & (mesh.areas > 0)
     patch = finely(whole(mesh, np.flatnonzero(near)), grid.size)
     places, normals = patch.middles, patch.normals
     inside = grid.holds(places)

@@ -3,17 +3,20 @@
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit
 
-from hewel_engine.geometry.mesh import Array
+from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.materials import Material
 from hewel_engine.printing.paths import layer_cores
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Factor, product, strengths
 from hewel_engine.strength.criterion import Strengths, indices, on_layers, von_mises, worst_by_direction
-from hewel_engine.strength.statics import ledgers
+from hewel_engine.strength.statics import Cut, Section, ledgers, sections_along
 from hewel_engine.strength.stressing import CaseStress, Stressed
 
+FINER = 2.0
+"""Times finer, at least, that a point was read in a window than on the whole part's cubes."""
 MODE_WORDS = {
     "interlayer_tension": "splits between layers",
     "interlayer_shear": "shears between layers",
@@ -156,20 +159,47 @@ def demand(found: Stressed, row: CaseStress, material: Material, up: Array, laye
     case = felt(found, row)
     low, high = (e[0] for e in found.mesh.extents(np.asarray(up, float)[None]))
     count = max(1, int(np.ceil((high - low) / layer - 0.5 - 1e-9)))
-    k = np.clip(((case.places @ up - low) / layer).astype(int), 0, count - 1)
+    used = indices(case.stress, up, allowed(material, row.factors), case.normals).worst / kept_back(row.factors, factor)
+    # A point stands for its cube: it counts in every layer within half a cube's side, or thin layers would miss it.
+    reach = np.where(found.points.cells[found.kept] < 0, 0.5 / FINER, 0.5) * found.size
+    height = case.places @ up - low
+    first, last = (np.clip(((height + s * reach) / layer).astype(int), 0, count - 1) for s in (-1, 1))
     out = np.zeros(count)
-    used = indices(case.stress, up, allowed(material, row.factors), case.normals).worst
-    np.maximum.at(out, k, used / kept_back(row.factors, factor))
+    _raised(first, last, used, out)
     return out
 
 
-def sections_of(found: Stressed, stack: LayerStack, process: Process, solid: bool = False) -> list[dict]:
+@njit(cache=True, nogil=True)
+def _raised(first, last, values, out):
+    for p in range(len(values)):
+        for k in range(first[p], last[p] + 1):
+            out[k] = max(out[k], values[p])
+
+
+@dataclass(frozen=True, eq=False)
+class Standing:
+    """A part standing in one direction: its layers, and the section of each."""
+
+    stack: LayerStack
+    sections: list[Section | None]
+
+
+def standing(mesh: Mesh, up: Array, process: Process, solid: bool = False) -> Standing:
+    """Where the part has a core, sections count the shell in full and the core by φ^m."""
+    stack = LayerStack(mesh, np.asarray(up, float), process.layer)
+    cores = None if solid or process.infill >= 1 else layer_cores(stack, process)
+    return Standing(stack, sections_along(stack, cores, process.infill**process.stiffness_power))
+
+
+def cuts_of(found: Stressed, on: Standing) -> list[list[Cut]]:
     """The section ledger of every case: statics of its loads and of what the held faces answer to them."""
-    core = None if solid or process.infill >= 1 else layer_cores(stack, process)
-    share = process.infill**process.stiffness_power
-    acting = [acting_in(found, row) for row in found.cases]
-    cuts = ledgers(stack, acting, core and core.__getitem__, share)
-    return [{"case": row.case.name} | cut.as_dict() for row, own in zip(found.cases, cuts, strict=True) for cut in own]
+    return ledgers(on.stack, on.sections, [acting_in(found, row) for row in found.cases])
+
+
+def sections_of(found: Stressed, on: Standing) -> list[dict]:
+    """The same as rows with the names of the cases."""
+    rows = zip(found.cases, cuts_of(found, on), strict=True)
+    return [{"case": row.case.name} | cut.as_dict() for row, own in rows for cut in own]
 
 
 def acting_in(found: Stressed, row: CaseStress) -> tuple[Array, Array]:

@@ -210,35 +210,35 @@ def cut_stress(section: Section, passing: Through, layer: int, z: float) -> Cut:
     )  # fmt: skip
 
 
-def ledger(stack: LayerStack, points: Array, forces: Array, zones=None, core_share: float = 1.0) -> list[Cut]:
-    """The cuts of every layer for forces (k, 3) N at ``points`` (k, 3) mm in the part's frame, which must be in
-    balance (loads and answers together). ``zones(k)`` gives a layer's core.
+def sections_along(stack: LayerStack, cores=None, core_share: float = 1.0) -> list[Section | None]:
+    """The section of every layer; ``cores[k]`` is a layer's core, which counts by ``core_share``."""
+    out: list[Section | None] = []
+    before = None
+    for k in range(stack.count):
+        now = stack.plan(k), cores and cores[k]
+        like = before is not None and before[0] is now[0] and before[1] is now[1]
+        out.append(out[-1] if like else section_of(*now, core_share))
+        before = now
+    return out
+
+
+def ledgers(stack: LayerStack, sections: list[Section | None], acting: list[tuple[Array, Array]]) -> list[list[Cut]]:
+    """The cuts of every layer for each set of points (k, 3) mm and forces (k, 3) N in the part's frame; each set must
+    be in balance (loads and answers together).
     """
-    return ledgers(stack, [(points, forces)], zones, core_share)[0]
-
-
-def ledgers(stack: LayerStack, acting: list[tuple[Array, Array]], zones=None, core_share: float = 1.0):
-    """``ledger`` for several sets of (points, forces): every section is reckoned once."""
     low = stack.mesh.box.mean(axis=0)
     plate = ((stack.mesh.vertices[stack.mesh.used] - low) @ stack.turn[2]).min()
-    sums = []
+    out = []
     for points, forces in acting:
         at = (points - low) @ stack.turn.T
         at[:, 2] -= plate
-        sums.append(Above(at, forces @ stack.turn.T))
-    cuts: list[list[Cut]] = [[] for _ in acting]
-    section, before = None, None
-    for k in range(stack.count):
-        plan = stack.plan(k)
-        core = zones(k) if zones else None
-        if before is None or before[0] is not plan or before[1] is not core:
-            section, before = section_of(plan, core, core_share), (plan, core)
-        if section is None:
-            continue
-        z = stack.first + k * stack.pitch
-        for own, above in zip(cuts, sums, strict=True):
-            own.append(cut_stress(section, above.through(z, section.centre), k, z))
-    return cuts
+        above, cuts = Above(at, forces @ stack.turn.T), []
+        for k, section in enumerate(sections):
+            if section is not None:
+                z = stack.first + k * stack.pitch
+                cuts.append(cut_stress(section, above.through(z, section.centre), k, z))
+        out.append(cuts)
+    return out
 
 
 @dataclass(frozen=True)

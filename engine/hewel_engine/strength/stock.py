@@ -65,7 +65,7 @@ def beside(
     material the stress was solved with, ``mass`` g of it in the part.
     """
     out = []
-    for material in materials:
+    for material in materials if cases else ():
         told = []
         for case, service in zip(cases, services, strict=True):
             factors = knock_downs(material, service.nature, service.cycles, around)

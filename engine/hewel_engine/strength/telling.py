@@ -9,14 +9,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from hewel_engine.geometry.mesh import Array
-from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.loads.cases import Hold
 from hewel_engine.materials import Material
 from hewel_engine.processes import Process
 from hewel_engine.strength.criterion import across_lines, on_layers, principal, von_mises, worst_by_direction
 from hewel_engine.strength.fasteners import fasteners
 from hewel_engine.strength.lattice import tie
-from hewel_engine.strength.reserves import Felt, allowed, demand, felt, kept_back, plate_of, sections_of
+from hewel_engine.strength.reserves import Felt, Standing, allowed, cuts_of, demand, felt, kept_back, plate_of
 from hewel_engine.strength.statics import perforated
 from hewel_engine.strength.stressing import CaseStress, Stressed
 
@@ -76,40 +75,36 @@ def _outermost(x: Array, y: Array) -> list[int]:
 def told_in(
     found: Stressed,
     process: Process,
-    up: Array,
+    on: Standing,
     holds: list[Hold],
     movements: list[Movement],
 ) -> dict:
-    """Every case on the layers square to ``up``, as plain JSON: the points it would fail at (``felt``), the ``demand``
-    of every layer (share of the strength used), the same by the section sweep (``by_section``), its columns
-    (``sections``), how far points move, what the fasteners hold.
+    """Every case on the layers that the part stands ``on``, as plain JSON: the points it would fail at (``felt``), the
+    ``demand`` of every layer (share of the strength used), the same by the section sweep (``by_section``), its
+    columns (``sections``), how far points move, what the fasteners hold.
     """
-    stack = LayerStack(found.mesh, up, process.layer)
-    ledgers: dict[str, list[dict]] = {}
-    for cut in sections_of(found, stack, process):
-        ledgers.setdefault(cut["case"], []).append(cut)
+    stack, up = on.stack, on.stack.up
     cases = []
-    for row in found.cases:
-        cuts = ledgers.get(row.case.name, [])
+    for row, cuts in zip(found.cases, cuts_of(found, on), strict=True):
         strength = allowed(process.stock, row.factors)
         kept = kept_back(row.factors, 1.0)
         by_section = np.zeros(stack.count)
         for cut in cuts:
-            pull, shear = max(cut["sigma_max_mpa"], 0.0) / strength.z_t, cut["tau_max_mpa"] / strength.z_s
-            push = max(-cut["sigma_min_mpa"], 0.0) / strength.z_c
-            by_section[cut["layer"]] = max(np.hypot(pull, shear), push)
+            pull, shear = max(cut.sigma_max, 0.0) / strength.z_t, cut.tau_max / strength.z_s
+            by_section[cut.layer] = max(np.hypot(pull, shear), max(-cut.sigma_min, 0.0) / strength.z_c)
+        rows = [cut.as_dict() for cut in cuts]
         cases.append(
             {
                 "felt": packed(decisive(felt(found, row), up)),
                 "demand": _short(kept * demand(found, row, process.stock, up, process.layer)),
                 "by_section": _short(by_section),
-                "sections": {name: _short([c[name] for c in cuts]) for name in SECTION},
+                "sections": {name: _short([r[name] for r in rows]) for name in SECTION},
                 "moved_mm": _short(moved(found, row, movements)),
                 "fasteners": [f.as_dict() for f in fasteners(found, row, holds, process.stock)],
             }
         )
     return {
-        "up": np.asarray(up, float).tolist(),
+        "up": up.tolist(),
         "plate_mm": plate_of(found, up),
         "own_layers": found.up is not None,
         "voxel_mm": found.size,

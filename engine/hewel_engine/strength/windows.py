@@ -212,7 +212,7 @@ def _cut_out(found: Stressed, mesh: Mesh, faces, loads: LoadSet, voxels, woven) 
     if count > 1:  # bits that the window cuts off and the rim does not reach
         keep = np.isin(label, _reached(label, whole.grid, grid))
     lattice = lattice_of(keep)
-    foot = footing_of(mesh, faces, list(loads.holds), lattice, grid, check=False)
+    foot = footing_of(mesh, faces, list(loads.holds), lattice, grid, within=True)
     foot = foot.within(grid.holds(foot.points))
     rim = _rim(lattice, whole.grid, grid)
     cells, corner = _owners(lattice, rim)

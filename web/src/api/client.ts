@@ -38,6 +38,16 @@ export type Walk = components["schemas"]["WalkOut"];
 export type Finding = components["schemas"]["FindingOut"];
 export type Gone = components["schemas"]["GoneRow"];
 export type LayerLog = components["schemas"]["LogOut"];
+export type Strength = components["schemas"]["StrengthOut"];
+export type Check = components["schemas"]["CheckOut"];
+export type Stand = components["schemas"]["StandOut"];
+export type StandTold = components["schemas"]["ToldOut"];
+export type CaseTold = components["schemas"]["CaseOut"];
+export type StandLog = components["schemas"]["StandLog"];
+export type Fix = components["schemas"]["FixOut"];
+export type Pair = components["schemas"]["PairOut"];
+export type Stock = components["schemas"]["StockOut"];
+export type Service = components["schemas"]["ServiceOut"];
 export type Clash = components["schemas"]["ClashOut"];
 export type Desk = components["schemas"]["Desk"];
 export type Weights = components["schemas"]["Weights"];
@@ -177,6 +187,24 @@ export const api = {
     take<Overhangs>(
       client.POST("/api/overhangs/{walk_id}/settle", { params: { path: { walk_id: walk } }, body: { base, findings, state, reason } }),
     ),
+
+  strength: (part: string) => take<Strength>(client.GET("/api/strength/of/{part_id}", { params: { path: { part_id: part } } })),
+  checkStrength: (part: string, ups: readonly (readonly number[])[]) =>
+    take<Strength>(client.POST("/api/strength/of/{part_id}", { params: { path: { part_id: part } }, body: { ups: ups.map((u) => [...u]) } })),
+  reserveNet: (check: string) => take<components["schemas"]["NetOut"]>(client.GET("/api/strength/{check_id}/net", { params: { path: { check_id: check } } })),
+  solveDirection: (check: string, up: readonly number[], again: boolean) =>
+    take<Stand>(client.POST("/api/strength/{check_id}/stands", { params: { path: { check_id: check } }, body: { up: [...up], again } })),
+  stand: (id: string) => take<Stand>(client.GET("/api/strength/stands/{stand_id}", { params: { path: { stand_id: id } } })),
+  standLog: (id: string) => take<StandLog>(client.GET("/api/strength/stands/{stand_id}/log", { params: { path: { stand_id: id } } })),
+  exploreInfill: (id: string) => take<Stand>(client.POST("/api/strength/stands/{stand_id}/explore", { params: { path: { stand_id: id } } })),
+  orderField: (id: string) => take<Stand>(client.POST("/api/strength/stands/{stand_id}/field", { params: { path: { stand_id: id } } })),
+  fieldAddress: (id: string) => `/api/strength/stands/${id}/field`,
+  reckoningAddress: (id: string) => `/api/strength/stands/${id}/reckoning`,
+  volume: async (stand: string, digest: string): Promise<ArrayBuffer> => {
+    const answer = await fetch(`/api/strength/stands/${stand}/volume/${digest}`);
+    if (!answer.ok) throw problem(answer.status, null);
+    return answer.arrayBuffer();
+  },
 
   farm: () => take<Farm>(client.GET("/api/farm")),
   beginRecord: (kind: Kind, record: RecordIn) => take<FarmRecord>(client.POST("/api/farm", { params: { query: { kind } }, body: record })),

@@ -3,7 +3,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 
 import { decodeOutlines } from "../domain/layers";
-import { ApiProblem, type Job, type Part, type Sections, type SweepOut, type Walk, type Weights, type Work, api } from "./client";
+import { decodeFields } from "../domain/strength";
+import { ApiProblem, type Check, type Job, type Part, type Sections, type SweepOut, type Walk, type Weights, type Work, api } from "./client";
 
 export const isOpen = (work: Work | undefined): boolean => work?.state === "waiting" || work?.state === "running";
 
@@ -153,6 +154,55 @@ export const useLayerLog = (walk: Walk | null | undefined, copies: number) =>
     staleTime: Infinity,
   });
 
+/** The check that answers for the job; looked at again while it, or one of its directions, is being reckoned. */
+export const useStrength = (part: Pick<Part, "id" | "version">) =>
+  useQuery({
+    queryKey: ["strength", part.id, part.version],
+    queryFn: () => api.strength(part.id),
+    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
+    refetchInterval: (q) => {
+      const check = q.state.data?.check;
+      return isOpen(check?.work) || check?.stands.some((s) => isOpen(s.work ?? undefined)) ? 350 : false;
+    },
+  });
+
+/** Reserves of every swept direction; `net` changes whenever they do. */
+export const useReserveNet = (check: Check | null | undefined) =>
+  useQuery({
+    queryKey: ["reserve-net", check?.id, check?.net],
+    queryFn: () => api.reserveNet(check?.id ?? ""),
+    enabled: !!check?.net,
+    placeholderData: (before, query) => (query?.queryKey[1] === check?.id ? before : undefined),
+    staleTime: Infinity,
+  });
+
+/** One direction in full; anew with every edition of the job and whenever the check tells more of it. */
+export const useStand = (id: string | undefined, version: number, told: string) =>
+  useQuery({
+    queryKey: ["stand", id, version, told],
+    queryFn: () => api.stand(id ?? ""),
+    enabled: !!id,
+    placeholderData: (before, query) => (query?.queryKey[1] === id ? before : undefined),
+    refetchInterval: (q) => (isOpen(q.state.data?.exploring ?? undefined) || isOpen(q.state.data?.fielding ?? undefined) ? 700 : false),
+  });
+
+export const useStandLog = (id: string | undefined, version: number, told: string, wanted: boolean) =>
+  useQuery({
+    queryKey: ["stand-log", id, version, told],
+    queryFn: () => api.standLog(id ?? ""),
+    enabled: !!id && wanted,
+    placeholderData: (before, query) => (query?.queryKey[1] === id ? before : undefined),
+    staleTime: Infinity,
+  });
+
+export const useVolume = (stand: string | undefined, digest: string | null | undefined) =>
+  useQuery({
+    queryKey: ["volume", digest],
+    queryFn: async () => decodeFields(await api.volume(stand ?? "", digest ?? "")),
+    enabled: !!stand && !!digest,
+    staleTime: Infinity,
+  });
+
 export const useFarm = () => useQuery({ queryKey: ["farm"], queryFn: api.farm, staleTime: 0 });
 
 export const usePeople = () => useQuery({ queryKey: ["people"], queryFn: api.people });
@@ -183,7 +233,7 @@ export function useRefresh() {
   const client = useQueryClient();
   return (part: Pick<Part, "id" | "sheet">) =>
     Promise.all(
-      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"], ["overhangs", part.id]].map((queryKey) => client.invalidateQueries({ queryKey })),
+      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"], ["overhangs", part.id], ["strength", part.id]].map((queryKey) => client.invalidateQueries({ queryKey })),
     );
 }
 

@@ -614,6 +614,185 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/strength/of/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Strength */
+        get: operations["get_strength"];
+        put?: never;
+        /**
+         * Check Strength
+         * @description Checks the job's loads, unless that has been done; ``ups`` are told in full.
+         */
+        post: operations["check_strength"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/stands/{stand_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Stand */
+        get: operations["get_stand"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/stands/{stand_id}/explore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Explore Infill
+         * @description Perimeters against infill on this part, standing so.
+         */
+        post: operations["explore_infill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/stands/{stand_id}/field": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stress Field
+         * @description The stress field as a VTK unstructured grid.
+         */
+        get: operations["get_stress_field"];
+        put?: never;
+        /**
+         * Order Stress Field
+         * @description Has the stress field written for other viewers.
+         */
+        post: operations["order_stress_field"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/stands/{stand_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stand Log
+         * @description Demand and capacity of every layer, case by case.
+         */
+        get: operations["get_stand_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/stands/{stand_id}/reckoning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Reckoning
+         * @description The reckoning of one direction as a page that a colleague can follow by hand.
+         */
+        get: operations["print_reckoning"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/stands/{stand_id}/volume/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stress Volume
+         * @description The share of the strength used all over the part, for drawing.
+         */
+        get: operations["get_stress_volume"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/{check_id}/net": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Reserve Net */
+        get: operations["get_reserve_net"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/{check_id}/stands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Solve Direction
+         * @description Solves one more direction with its own layers.
+         */
+        post: operations["solve_direction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/of/{part_id}": {
         parameters: {
             query?: never;
@@ -894,6 +1073,32 @@ export interface components {
             word: "upright" | "tilted" | "lying";
         };
         /**
+         * BriefOut
+         * @description One direction of a check. ``own_layers``: solved with its own walls, skins, core and layers.
+         */
+        BriefOut: {
+            exploring: components["schemas"]["WorkOut"] | null;
+            /** Field */
+            field: string | null;
+            fielding: components["schemas"]["WorkOut"] | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Own Layers */
+            own_layers: boolean;
+            /** Reserve */
+            reserve: number | null;
+            /** Up */
+            up: number[];
+            /** Up Words */
+            up_words: string;
+            /** Volume */
+            volume: string | null;
+            work: components["schemas"]["WorkOut"] | null;
+        };
+        /**
          * Candidate
          * @description One direction and its measures; None where slicing has not run or the part is open.
          */
@@ -944,8 +1149,80 @@ export interface components {
             tipping_deg: number;
             /** Up */
             up: number[];
+            /** Weakest Case */
+            weakest_case?: string | null;
             /** Worst Overhang Deg */
             worst_overhang_deg: number;
+        };
+        /**
+         * CaseLog
+         * @description MPa of pull across the layers that would use as much: of every layer's worst point, and of its whole section.
+         */
+        CaseLog: {
+            /** Capacity Mpa */
+            capacity_mpa: number;
+            /** Demand Mpa */
+            demand_mpa: number[];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Section Mpa */
+            section_mpa: number[];
+        };
+        /** CaseName */
+        CaseName: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * CaseOut
+         * @description One case in one direction. ``reserve`` None where nothing is felt; ``low`` to ``high`` is its band.
+         */
+        CaseOut: {
+            /** At Mm */
+            at_mm: number[];
+            /** Cycles */
+            cycles: number | null;
+            /** Deflection Mm */
+            deflection_mm: number;
+            /** Fasteners */
+            fasteners: components["schemas"]["FastenerOut"][];
+            /** High */
+            high: number | null;
+            /** Id */
+            id: string;
+            /** Kept */
+            kept: number;
+            /** Lines */
+            lines: components["schemas"]["LineOut"][];
+            /** Low */
+            low: number | null;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "interlayer_tension" | "interlayer_shear" | "interlayer_mixed" | "in_layer" | "compression";
+            /** Name */
+            name: string;
+            /** Nature */
+            nature: string;
+            /** Peak */
+            peak: {
+                [key: string]: number;
+            };
+            /** Reserve */
+            reserve: number | null;
+            /** Screened */
+            screened: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Stress Mpa */
+            stress_mpa: number;
+            /** Z Mm */
+            z_mm: number;
         };
         /** CaseRow */
         CaseRow: {
@@ -987,6 +1264,35 @@ export interface components {
             person: number;
             /** Use */
             use: string;
+        };
+        /** CheckIn */
+        CheckIn: {
+            /** Ups */
+            ups: number[][];
+        };
+        /** CheckOut */
+        CheckOut: {
+            /** Cases */
+            cases: components["schemas"]["CaseName"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "nothing" | "coarse" | "full";
+            /** Net */
+            net: string | null;
+            /** Stale Because */
+            stale_because: string[];
+            /** Stands */
+            stands: components["schemas"]["BriefOut"][];
+            /** Strengths */
+            strengths: components["schemas"]["StrengthReading"][];
+            work: components["schemas"]["WorkOut"];
         };
         /** ChoiceIn */
         ChoiceIn: {
@@ -1185,6 +1491,25 @@ export interface components {
             /** Struck */
             struck: components["schemas"]["RecordOut"][];
         };
+        /** FastenerOut */
+        FastenerOut: {
+            /** Name */
+            name: string;
+            /** Pressure Limit Mpa */
+            pressure_limit_mpa: number;
+            /** Pressure Mpa */
+            pressure_mpa: number;
+            /** Prying Nmm */
+            prying_nmm: number;
+            /** Pull N */
+            pull_n: number;
+            /** Pull Through Mpa */
+            pull_through_mpa: number | null;
+            /** Shear N */
+            shear_n: number;
+            /** Thickness Mm */
+            thickness_mm: number;
+        };
         /**
          * FieldOut
          * @description What a record of a kind can say: a number with its unit and bounds, a choice, or a mark.
@@ -1272,6 +1597,26 @@ export interface components {
             /** Z Mm */
             z_mm: number;
         };
+        /** FixOut */
+        FixOut: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "turn" | "perimeters" | "neck" | "radius";
+            /** Mass G */
+            mass_g: number | null;
+            /** Numbers */
+            numbers: {
+                [key: string]: number | number[];
+            };
+            /** Reserve */
+            reserve: number;
+            /** Seconds */
+            seconds: number | null;
+            /** Words */
+            words: string;
+        };
         /** Flat */
         Flat: {
             /** Area Mm2 */
@@ -1343,6 +1688,24 @@ export interface components {
              * Where
              * @default
              */
+            where: string;
+        };
+        /**
+         * GuessOut
+         * @description What was expected, and whether the way and the place of it were found; None where that cannot be said.
+         */
+        GuessOut: {
+            /** Away Mm */
+            away_mm: number | null;
+            /** Case */
+            case: string;
+            /** How */
+            how: string;
+            /** Place */
+            place: boolean | null;
+            /** Way */
+            way: boolean | null;
+            /** Where */
             where: string;
         };
         /** HistoryOut */
@@ -1428,6 +1791,7 @@ export interface components {
             need: components["schemas"]["Need"];
             regions: components["schemas"]["Regions"];
             requirements: components["schemas"]["Requirements"];
+            service: components["schemas"]["Service"];
             settled: components["schemas"]["Settled"] | null;
             touching: components["schemas"]["Touching"];
         };
@@ -1448,6 +1812,25 @@ export interface components {
             typed: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * LineOut
+         * @description A knock-down: on all strengths, on those across the layers, or on the load.
+         */
+        LineOut: {
+            /** Key */
+            key: string;
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "all" | "across" | "load";
+            /** Origin */
+            origin: string;
+            /** Value */
+            value: number;
+            /** Words */
+            words: string;
         };
         /**
          * LoadRow
@@ -1562,6 +1945,21 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /** MovementOut */
+        MovementOut: {
+            /** Case */
+            case: string;
+            /** Direction */
+            direction: number[];
+            /** Id */
+            id: string;
+            /** Moved Mm */
+            moved_mm: number;
+            /** Permitted Mm */
+            permitted_mm: number;
+            /** Point */
+            point: number[];
+        };
         /**
          * MovementRow
          * @description A stiffness that is asked for: how far a point may move along a direction.
@@ -1618,6 +2016,25 @@ export interface components {
             regions: components["schemas"]["RegionOut"][];
             /** Troubles */
             troubles: components["schemas"]["TroubleOut"][];
+        };
+        /**
+         * NetOut
+         * @description Reserve of every case, and the least, for every direction of ``ups``.
+         */
+        NetOut: {
+            /** Cases */
+            cases: number[][];
+            /** Least */
+            least: number[];
+            /** Ups */
+            ups: number[][];
+        };
+        /** NoteOut */
+        NoteOut: {
+            /** Code */
+            code: string;
+            /** Message */
+            message: string;
         };
         /**
          * Numbers
@@ -1690,6 +2107,19 @@ export interface components {
             /** Up */
             up: number[] | null;
             walk: components["schemas"]["WalkOut"] | null;
+        };
+        /** PairOut */
+        PairOut: {
+            /** Case */
+            case: string;
+            /** Infill */
+            infill: number;
+            /** Mass G */
+            mass_g: number;
+            /** Perimeters */
+            perimeters: number;
+            /** Reserve */
+            reserve: number | null;
         };
         /** PartOfSum */
         PartOfSum: {
@@ -1800,6 +2230,19 @@ export interface components {
             invitations: components["schemas"]["InvitationRow"][];
             /** People */
             people: components["schemas"]["Person"][];
+        };
+        /** PerforatedOut */
+        PerforatedOut: {
+            /** Gross Mm2 */
+            gross_mm2: number;
+            /** High Mm */
+            high_mm: number;
+            /** Holes */
+            holes: number;
+            /** Low Mm */
+            low_mm: number;
+            /** Net Mm2 */
+            net_mm2: number;
         };
         /** Person */
         Person: {
@@ -2179,6 +2622,47 @@ export interface components {
                 };
             };
         };
+        /**
+         * Service
+         * @description What the part meets in use beside its loads: the knock-downs of its strength, and the factor asked for.
+         */
+        Service: {
+            /** Bond */
+            bond?: number | null;
+            /** Factor */
+            factor?: number | null;
+            temperature?: components["schemas"]["Temperature"] | null;
+            /**
+             * Untested
+             * @default true
+             */
+            untested: boolean;
+            /**
+             * Wet
+             * @default false
+             */
+            wet: boolean;
+        };
+        /**
+         * ServiceOut
+         * @description What the part meets in use, and the required factor, each with where it is said.
+         */
+        ServiceOut: {
+            /** Bond */
+            bond: number | null;
+            /** Factor */
+            factor: number;
+            /** Factor Source */
+            factor_source: string;
+            /** Temperature C */
+            temperature_c: number | null;
+            /** Temperature Source */
+            temperature_source: string | null;
+            /** Untested */
+            untested: boolean;
+            /** Wet */
+            wet: boolean;
+        };
         /** Session */
         Session: {
             /** Name */
@@ -2263,6 +2747,108 @@ export interface components {
              * @enum {string}
              */
             state: "settled" | "open" | "stale" | "empty";
+        };
+        /**
+         * StandLog
+         * @description Columns over the layers; layer k is cut at ``first_mm`` + k·``layer_mm`` above the plate.
+         */
+        StandLog: {
+            /** Area Mm2 */
+            area_mm2: number[];
+            /** Cases */
+            cases: components["schemas"]["CaseLog"][];
+            /** First Mm */
+            first_mm: number;
+            /** Layer Mm */
+            layer_mm: number;
+        };
+        /** StandOut */
+        StandOut: {
+            exploring: components["schemas"]["WorkOut"] | null;
+            /** Field */
+            field: string | null;
+            fielding: components["schemas"]["WorkOut"] | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Own Layers */
+            own_layers: boolean;
+            /** Reserve */
+            reserve: number | null;
+            told: components["schemas"]["ToldOut"] | null;
+            /** Up */
+            up: number[];
+            /** Up Words */
+            up_words: string;
+            /** Volume */
+            volume: string | null;
+            work: components["schemas"]["WorkOut"] | null;
+        };
+        /**
+         * StockOut
+         * @description One material for the same loads. ``used``: the job's; ``own``: a record of the workshop.
+         */
+        StockOut: {
+            /** Case */
+            case: string;
+            /** Cost */
+            cost: number;
+            /** Creep */
+            creep: number;
+            /** Deflection Mm */
+            deflection_mm: number;
+            /** Heat Margin C */
+            heat_margin_c: number | null;
+            /** Mass G */
+            mass_g: number;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "interlayer_tension" | "interlayer_shear" | "interlayer_mixed" | "in_layer" | "compression";
+            /** Name */
+            name: string;
+            /** Own */
+            own: boolean;
+            /** Reserve */
+            reserve: number | null;
+            /** Shrinkage Pct */
+            shrinkage_pct: number;
+            /** Sticky */
+            sticky: boolean;
+            /** Used */
+            used: boolean;
+            /** Warps */
+            warps: boolean;
+        };
+        /**
+         * StrengthOut
+         * @description What is known of a part's strength; no check while nobody has ordered one.
+         */
+        StrengthOut: {
+            check: components["schemas"]["CheckOut"] | null;
+            service: components["schemas"]["ServiceOut"];
+            stage: components["schemas"]["StageOut"];
+        };
+        /** StrengthReading */
+        StrengthReading: {
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "handbook" | "maker" | "own" | "coupon";
+            /** Value */
+            value: number;
         };
         /**
          * StruckRow
@@ -2363,6 +2949,50 @@ export interface components {
             /** Number */
             number: number;
         };
+        /** Temperature */
+        Temperature: {
+            /** N */
+            n: number;
+            /** Typed */
+            typed: string;
+            /** Unit */
+            unit: string;
+        };
+        /** ToldOut */
+        ToldOut: {
+            /** Cases */
+            cases: components["schemas"]["CaseOut"][];
+            /** Change */
+            change: number | null;
+            /** Excluded Mm */
+            excluded_mm: number[];
+            /** Explored */
+            explored: components["schemas"]["PairOut"][];
+            /** Explored Stale */
+            explored_stale: boolean;
+            /** Fixes */
+            fixes: components["schemas"]["FixOut"][] | null;
+            /** Fixes Stale */
+            fixes_stale: boolean;
+            /** Guesses */
+            guesses: components["schemas"]["GuessOut"][];
+            /** Mass G */
+            mass_g: number;
+            /** Movements */
+            movements: components["schemas"]["MovementOut"][];
+            /** Notes */
+            notes: components["schemas"]["NoteOut"][];
+            /** Own Layers */
+            own_layers: boolean;
+            /** Perforated */
+            perforated: components["schemas"]["PerforatedOut"][];
+            /** Stock */
+            stock: components["schemas"]["StockOut"][];
+            /** Voxel Mm */
+            voxel_mm: number;
+            /** Worst */
+            worst: number | null;
+        };
         /**
          * TouchRow
          * @description A face with a duty of its own.
@@ -2444,6 +3074,16 @@ export interface components {
              */
             note: string;
         };
+        /** UpIn */
+        UpIn: {
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+            /** Up */
+            up: number[];
+        };
         /** WalkOut */
         WalkOut: {
             /** Facets */
@@ -2524,6 +3164,11 @@ export interface components {
              * @default 2
              */
             stability: number;
+            /**
+             * Strength
+             * @default 3
+             */
+            strength: number;
             /**
              * Support
              * @default 3
@@ -4181,6 +4826,401 @@ export interface operations {
             };
         };
     };
+    get_strength: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrengthOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_strength: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrengthOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_stand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stand_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    explore_infill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stand_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_stress_field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stand_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    order_stress_field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stand_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_stand_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stand_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandLog"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_reckoning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stand_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    get_stress_volume: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stand_id: string;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    get_reserve_net: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NetOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    solve_direction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UpIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     order_study: {
         parameters: {
             query?: never;
@@ -4454,6 +5494,7 @@ export interface operations {
                 finish?: number;
                 protected?: number;
                 across?: number;
+                strength?: number;
             };
             header?: never;
             path: {

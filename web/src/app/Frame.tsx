@@ -5,13 +5,14 @@ import { Popover } from "radix-ui";
 import { type ReactNode, useMemo, useState } from "react";
 
 import { type Part, api } from "../api/client";
-import { useOverhangs, useParts, usePart, useRefresh, useSend, useSession } from "../api/queries";
+import { useOverhangs, useParts, usePart, useRefresh, useSend, useSession, useStrength } from "../api/queries";
 import { size } from "../domain/figures";
 import { mayEdit } from "../domain/roles";
 import { type Vec3, directionWords, toVec3 } from "../domain/vectors";
 import { Direction } from "../features/direction/Direction";
 import { Requirements } from "../features/requirements/Requirements";
 import { Overhangs } from "../features/overhangs/Overhangs";
+import { Strength } from "../features/strength/Strength";
 import { PartFacts } from "../features/part/PartFacts";
 import { type Command, Commands, useCommands } from "../ui/commands";
 import { Button, Input, type State, StateMark, Trouble } from "../ui/controls";
@@ -182,6 +183,7 @@ function Stages({ id }: { id: string }) {
       { name: "Stage: part", keys: "p", run: () => void navigate({ to: "/parts/$partId/facts", params: { partId: id } }) },
       { name: "Stage: requirements", keys: "r", run: () => void navigate({ to: "/parts/$partId/requirements", params: { partId: id } }) },
       { name: "Stage: direction", keys: "d", run: () => void navigate({ to: "/parts/$partId/direction", params: { partId: id } }) },
+      { name: "Stage: strength", keys: "s", run: () => void navigate({ to: "/parts/$partId/strength", params: { partId: id } }) },
       { name: "Stage: overhangs", keys: "v", run: () => void navigate({ to: "/parts/$partId/overhangs", params: { partId: id } }) },
     ],
     [navigate, id],
@@ -200,6 +202,7 @@ function Stages({ id }: { id: string }) {
         line={data?.choice ? (data.choice.stale_because.length ? `${data.choice.stale_because.join(", ")} changed` : directionWords(toVec3(data.choice.up))) : "choose one"}
       />
       {data && <OverhangsStage part={data} />}
+      {data && <StrengthStage part={data} />}
     </>
   );
 }
@@ -209,7 +212,12 @@ function OverhangsStage({ part }: { part: Part }) {
   return <Stage to="overhangs" id={part.id} name="Overhangs" state={data?.stage.state ?? "empty"} line={data?.stage.line ?? " "} />;
 }
 
-function Stage({ to, id, name, state, line }: { to: "facts" | "requirements" | "direction" | "overhangs"; id: string; name: string; state: State; line: string }) {
+function StrengthStage({ part }: { part: Part }) {
+  const { data } = useStrength(part);
+  return <Stage to="strength" id={part.id} name="Strength" state={data?.stage.state ?? "empty"} line={data?.stage.line ?? " "} />;
+}
+
+function Stage({ to, id, name, state, line }: { to: "facts" | "requirements" | "direction" | "overhangs" | "strength"; id: string; name: string; state: State; line: string }) {
   return (
     <Link
       to={`/parts/$partId/${to}`}
@@ -256,4 +264,8 @@ export function DirectionPage() {
 
 export function OverhangsPage() {
   return <WithPart>{(part) => <Overhangs key={part.id} part={part} />}</WithPart>;
+}
+
+export function StrengthPage() {
+  return <WithPart>{(part) => <Strength key={part.id} part={part} />}</WithPart>;
 }

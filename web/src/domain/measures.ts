@@ -1,5 +1,6 @@
 /** The one list of measures: what each is called, its unit, how it is written, and what it means. */
 import { figure, hours, measure } from "./figures";
+import { PLENTY, reserve } from "./strength";
 
 export type FieldKey =
   | "finish_mm"
@@ -36,7 +37,11 @@ export const DUTY_FIELDS: readonly (Omit<Field, "key"> & { key: DutyKey })[] = [
   { key: "force_across_n", tab: "pull", unit: "N", sentence: "largest force across the layers" },
 ];
 
+export const RESERVE = { key: "reserve", tab: "reserve", unit: "", sentence: "least reserve over all load cases, knock-downs and required factor in it" } as const;
+
 export interface Measures {
+  reserve?: number | null;
+  weakest_case?: string | null;
   protected_scar_mm2?: number | null;
   protected_plate_mm2?: number | null;
   bores_lying?: number | null;
@@ -58,8 +63,10 @@ export interface Measures {
   time_s: number | null;
 }
 
+type MeasureKey = Exclude<keyof Measures, "weakest_case">;
+
 export interface Column {
-  key: keyof Measures;
+  key: MeasureKey;
   head: string;
   unit: string;
   long: string;
@@ -72,6 +79,18 @@ export const STANDS_DEG = 5;
 export const DRAG_ENOUGH = 2;
 export const BRIDGE_CLEAN_MM = 10;
 export const BRIDGE_ROUGH_MM = 20;
+
+const RESERVE_COLUMN: Column = {
+  key: "reserve",
+  head: "reserve",
+  unit: "",
+  long: "least reserve over all load cases",
+  write: (m) => reserve(m.reserve),
+  fails: (m) => typeof m.reserve === "number" && m.reserve < 1,
+};
+
+/** The columns of the table: the reserve comes first where loads have been checked. */
+export const columnsFor = (all: readonly Measures[]): readonly Column[] => (all.some((m) => typeof m.reserve === "number") ? [RESERVE_COLUMN, ...COLUMNS.filter((c) => c.key !== "first_layer_mm2")] : COLUMNS);
 
 export const COLUMNS: readonly Column[] = [
   {
@@ -126,8 +145,8 @@ export interface Compared extends Omit<Column, "key" | "doubtful"> {
   better: "less" | "more" | null;
 }
 
-const compared = (key: keyof Measures, better: Compared["better"]): Compared => {
-  const column = [...COLUMNS, ...MORE].find((c) => c.key === key);
+const compared = (key: MeasureKey, better: Compared["better"]): Compared => {
+  const column = [RESERVE_COLUMN, ...COLUMNS, ...MORE].find((c) => c.key === key);
   if (!column) throw new Error(`no measure ${key}`);
   return { ...column, value: (m) => m[key] ?? null, better };
 };
@@ -161,12 +180,14 @@ export const COMPARED: readonly Compared[] = [
 
 /** The duties that the job has, beside what is always compared. */
 export const comparedFor = (all: readonly Measures[]): readonly Compared[] => [
+  ...(all.some((m) => typeof m.reserve === "number") ? [compared("reserve", "more")] : []),
   ...COMPARED,
   ...(["protected_scar_mm2", "bores_lying", "force_across_n"] as const).filter((key) => all.some((m) => (m[key] ?? null) !== null)).map((key) => compared(key, "less")),
 ];
 
 /** What weights can be put on; the server holds the rule. */
 export const WEIGHTS = [
+  { key: "strength", words: "strength" },
   { key: "support", words: "support" },
   { key: "stability", words: "stability" },
   { key: "time", words: "time" },
@@ -193,6 +214,8 @@ export function verdict(m: Measures): string {
         ? `${measure(m.overhang_area_mm2)} mm² overhangs and holds itself.`
         : `${measure(m.needing_area_mm2)} mm² needs support (${measure(m.support_volume_mm3)} mm³ of it).`;
   const begins = m.islands ? ` ${m.islands} ${m.islands === 1 ? "region begins" : "regions begin"} in mid-air.` : "";
+  const holds =
+    typeof m.reserve !== "number" ? "" : m.reserve < 1 ? ` Fails under ${m.weakest_case ?? "its loads"}, reserve ${reserve(m.reserve)}.` : ` Holds its loads, reserve ${reserve(m.reserve)}${m.reserve >= PLENTY ? "" : ` under ${m.weakest_case ?? ""}`}.`;
   const drag = m.drag_ratio < DRAG_ENOUGH ? " The nozzle may drag it off: give it a brim." : "";
-  return `${stands} ${hangs}${begins}${drag}`;
+  return `${stands} ${hangs}${begins}${holds}${drag}`;
 }

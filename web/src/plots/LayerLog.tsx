@@ -9,7 +9,11 @@ export interface Track {
   values: readonly number[];
   /** A second column, drawn as a line over the first. */
   over?: readonly number[];
+  /** What the first column may reach; what lies beyond is drawn in crown. */
+  limit?: number;
   colour: string;
+  /** px; TRACK when left out. */
+  wide?: number;
 }
 
 /** Something that reaches over a stretch of layers, drawn as a bar as long as its number. */
@@ -35,16 +39,20 @@ export interface LayerLogProps {
   count: number;
   height: number;
   tracks: readonly Track[];
-  stretches: readonly Stretch[];
+  /** Left out: no track of spans. */
+  stretches?: readonly Stretch[];
   events: readonly Event[];
+  /** The layer that fails first, mm above the plate. */
+  weakest?: number | null;
   at: number | null;
   onAt: (layer: number) => void;
-  onStretch: (key: string) => void;
+  onStretch?: (key: string) => void;
   label: string;
   /** What the layer looked at is, in words: for those who hear the page. */
   said: string;
 }
 
+const NO_STRETCHES: readonly Stretch[] = [];
 const AXIS = 30;
 const HEAD = 34;
 const FOOT = 8;
@@ -53,7 +61,8 @@ const SPANS = 74;
 const STEPS = [0.5, 1, 2, 4, 5, 10, 20, 40, 50, 100, 200];
 
 export function LayerLog(props: LayerLogProps) {
-  const { layer, first, count, height, tracks, stretches, events, at, onAt, onStretch } = props;
+  const { layer, first, count, height, tracks, events, weakest = null, at, onAt, onStretch } = props;
+  const stretches = props.stretches ?? NO_STRETCHES;
   const box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ width: 330, height: 600 });
   useEffect(() => {
@@ -65,8 +74,9 @@ export function LayerLog(props: LayerLogProps) {
   }, []);
   const tall = Math.max(40, size.height - HEAD - FOOT);
   const y = (mm: number) => HEAD + tall * (1 - mm / height);
-  const spansAt = AXIS + tracks.length * TRACK;
-  const eventsAt = spansAt + SPANS;
+  const edges = tracks.reduce<number[]>((xs, t) => [...xs, (xs.at(-1) ?? AXIS) + (t.wide ?? TRACK)], [AXIS]);
+  const spansAt = edges.at(-1) ?? AXIS;
+  const eventsAt = spansAt + (props.stretches ? SPANS : 0);
   const longest = stretches.reduce((a, s) => Math.max(a, s.mm), 0);
   const step = STEPS.find((s) => (s / height) * tall > 44) ?? 500;
   const ticks = Array.from({ length: Math.floor(height / step) + 1 }, (_, i) => i * step);
@@ -109,14 +119,14 @@ export function LayerLog(props: LayerLogProps) {
           </g>
         ))}
         {tracks.map((t, i) => (
-          <Column key={t.name} x={AXIS + i * TRACK} track={t} y={y} layer={layer} />
+          <Column key={t.name} x={edges[i] ?? AXIS} track={t} y={y} layer={layer} />
         ))}
-        <Head x={spansAt} name="free span" unit="mm" most={longest} />
+        {props.stretches && <Head x={spansAt} name="free span" unit="mm" most={longest} />}
         {stretches.map((s) => {
           const wide = Math.max(2, (s.mm / (longest || 1)) * (SPANS - 10));
           const high = Math.max(4, y(s.low) - y(s.high));
           return (
-            <g key={s.key} data-stretch={s.key} className="cursor-pointer" onPointerDown={(e) => e.stopPropagation()} onClick={() => onStretch(s.key)}>
+            <g key={s.key} data-stretch={s.key} className="cursor-pointer" onPointerDown={(e) => e.stopPropagation()} onClick={() => onStretch?.(s.key)}>
               <title>{s.words}</title>
               <rect x={spansAt + 2} y={Math.min(y(s.high), y(s.low) - high)} width={wide} height={high} fill={s.colour} stroke={s.lit ? "var(--color-ink)" : "none"} strokeWidth="1.6" />
               {high >= 13 && (
@@ -142,9 +152,15 @@ export function LayerLog(props: LayerLogProps) {
             )
           );
         })}
-        {[AXIS, ...tracks.map((_, i) => AXIS + (i + 1) * TRACK), eventsAt].map((x) => (
+        {[...new Set([...edges, eventsAt])].map((x) => (
           <path key={x} d={`M${x} ${HEAD - 4} V${HEAD + tall}`} stroke="var(--color-ink)" strokeWidth={x === AXIS ? 1.4 : 0.8} />
         ))}
+        {weakest !== null && (
+          <g pointerEvents="none" data-testid="weakest-layer">
+            <rect x={AXIS} y={y(weakest) - 3} width={eventsAt - AXIS} height={6} fill="none" stroke="var(--color-crown)" strokeWidth="1.4" />
+            <path d={`M${AXIS - 1} ${y(weakest)} l-7 -4.5 v9 z`} fill="var(--color-crown)" />
+          </g>
+        )}
         {z !== null && (
           <g pointerEvents="none">
             <rect x={AXIS} y={y(z + layer / 2)} width={size.width - AXIS} height={Math.max(1.5, (layer / height) * tall)} fill="var(--color-ochre-mark)" opacity="0.9" />
@@ -170,13 +186,22 @@ function Head({ x, name, unit, most }: { x: number; name: string; unit: string; 
 }
 
 function Column({ x, track, y, layer }: { x: number; track: Track; y: (mm: number) => number; layer: number }) {
-  const most = [...track.values, ...(track.over ?? [])].reduce((a, b) => Math.max(a, b), 0);
-  const along = (v: number) => x + 1 + (v / (most || 1)) * (TRACK - 6);
+  const top = [...track.values, ...(track.over ?? [])].reduce((a, b) => Math.max(a, b), 0);
+  const most = Math.max(top, 1.08 * (track.limit ?? 0));
+  const wide = (track.wide ?? TRACK) - 6;
+  const along = (v: number) => x + 1 + (v / (most || 1)) * wide;
+  const { limit } = track;
+  const shape = (from: number, to: number) => {
+    const at = (v: number) => along(Math.max(from, Math.min(to, v))).toFixed(1);
+    return `M${along(from)} ${y(0)} ${track.values.map((v, k) => `L${at(v)} ${y(k * layer).toFixed(1)} V${y((k + 1) * layer).toFixed(1)}`).join(" ")} L${along(from)} ${y(track.values.length * layer)} Z`;
+  };
   const steps = (values: readonly number[]) => values.map((v, k) => `L${along(v).toFixed(1)} ${y(k * layer).toFixed(1)} V${y((k + 1) * layer).toFixed(1)}`).join(" ");
   return (
     <g>
-      <Head x={x} name={track.name} unit={track.unit} most={most} />
-      <path d={`M${x + 1} ${y(0)} ${steps(track.values)} L${x + 1} ${y(track.values.length * layer)} Z`} fill={track.colour} opacity="0.75" />
+      <Head x={x} name={track.name} unit={track.unit} most={top} />
+      <path d={shape(0, limit ?? Infinity)} fill={track.colour} opacity="0.75" />
+      {limit !== undefined && top > limit && <path d={shape(limit, Infinity)} fill="var(--color-crown)" opacity="0.8" />}
+      {limit !== undefined && <path d={`M${along(limit)} ${y(0)} V${y(track.values.length * layer)}`} stroke="var(--color-ink)" strokeWidth="1.4" />}
       {track.over && <path d={`M${along(track.over[0] ?? 0)} ${y(0)} ${steps(track.over)}`} fill="none" stroke="var(--color-ink)" strokeWidth="1" strokeDasharray="3 2" />}
     </g>
   );

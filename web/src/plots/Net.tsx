@@ -20,6 +20,8 @@ export interface NetProps {
   values: readonly number[];
   low: number;
   high: number;
+  /** Directions whose value is below this fail: they are hatched. */
+  fails?: number;
   marks: readonly NetMark[];
   selected: number | null;
   chosen: Vec3 | null;
@@ -67,7 +69,7 @@ function Disc({ half, caption, ...p }: NetProps & { half: "upper" | "lower"; cap
           if (up) p.onTake(up, null);
         }}
       >
-        <Contours ups={p.ups} values={p.values} low={p.low} high={p.high} half={half} r={r} />
+        <Contours ups={p.ups} values={p.values} low={p.low} high={p.high} fails={p.fails} half={half} r={r} />
         <g stroke="#22261f" strokeOpacity={0.22} strokeWidth={0.8} fill="none" pointerEvents="none">
           {[30, 60].map((a) => (
             <circle key={a} r={r * Math.sqrt(1 - Math.cos((a * Math.PI) / 180))} strokeDasharray="2 4" />
@@ -208,20 +210,21 @@ function spread(marks: readonly NetMark[], r: number) {
   return spots;
 }
 
-const Contours = memo(function Contours(p: { ups: Float32Array; values: readonly number[]; low: number; high: number; half: "upper" | "lower"; r: number }) {
+const Contours = memo(function Contours(p: { ups: Float32Array; values: readonly number[]; low: number; high: number; fails?: number | undefined; half: "upper" | "lower"; r: number }) {
   const weights = useMemo(() => rasterWeights(p.ups, p.half, CELLS), [p.ups, p.half]);
-  const paths = useMemo(() => {
+  const [paths, failing] = useMemo(() => {
     const grid = rasterField(weights, p.values);
     const steps = RAMP.map((_, i) => p.low + ((p.high - p.low) * i) / RAMP.length);
     const k = (2 * MARGIN * p.r) / CELLS;
     const to = (v: number) => (v * k - MARGIN * p.r).toFixed(1);
-    return contours()
-      .size([CELLS, CELLS])
-      .thresholds(steps.slice(1))(grid)
-      .map((c) =>
-        c.coordinates.flatMap((poly) => poly.map((ring) => "M" + ring.map(([x = 0, y = 0]) => `${to(x)} ${to(y)}`).join("L") + "Z")).join(""),
-      );
-  }, [weights, p.values, p.low, p.high, p.r]);
+    const drawn = (values: number[], thresholds: number[]) =>
+      contours()
+        .size([CELLS, CELLS])
+        .thresholds(thresholds)(values)
+        .map((c) => c.coordinates.flatMap((poly) => poly.map((ring) => "M" + ring.map(([x = 0, y = 0]) => `${to(x)} ${to(y)}`).join("L") + "Z")).join(""));
+    const below = p.fails === undefined ? [] : drawn(grid.map((v) => -v), [-p.fails]);
+    return [drawn(grid, steps.slice(1)), below[0] ?? null] as const;
+  }, [weights, p.values, p.low, p.high, p.fails, p.r]);
   const clip = `rim-${p.half}`;
   return (
     <g pointerEvents="none">
@@ -233,6 +236,14 @@ const Contours = memo(function Contours(p: { ups: Float32Array; values: readonly
         {paths.map((d, i) => (
           <path key={i} d={d} fill={RAMP[i + 1]} stroke="#22261f" strokeOpacity={0.28} strokeWidth={0.6} />
         ))}
+        {failing && (
+          <g data-testid="failing-region">
+            <pattern id={`fails-${p.half}`} width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+              <path d="M0 0 V5" stroke="#b3261e" strokeWidth="1.3" />
+            </pattern>
+            <path d={failing} fill={`url(#fails-${p.half})`} stroke="#b3261e" strokeWidth={1.8} />
+          </g>
+        )}
       </g>
     </g>
   );

@@ -1,9 +1,10 @@
 /** The part on a turntable: drag turns it, the wheel brings it nearer; no bed, no handles. */
 import { Canvas, type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
-import { Matrix4, Plane, Vector3 } from "three";
+import { Data3DTexture, LinearFilter, Matrix4, Plane, RedFormat, UnsignedByteType, Vector3 } from "three";
 
 import { figure } from "../domain/figures";
+import type { Field } from "../domain/strength";
 import type { Vec3 } from "../domain/vectors";
 import { INK, Paper, REGION_COLOURS } from "./paper";
 import { Section } from "./Section";
@@ -32,6 +33,10 @@ export interface SpecimenProps {
   tints?: { regions: ArrayLike<number>; colours: readonly number[]; dyes?: readonly string[] };
   /** The layer that the part is cut at: its height above the plate, and its outlines in the standing part's plan. */
   cut?: { height: number; loops: readonly Float32Array[] } | null;
+  /** A field drawn over the part; its values over `kept` are shares of what is allowed. */
+  field?: { field: Field; kept: number } | null;
+  /** The layer that is named, mm above the plate. */
+  named?: number | null;
   /** A place to fly to; another object flies anew. */
   fly?: Place | null;
   /** Drawn over the part. */
@@ -145,13 +150,23 @@ export function Specimen(props: SpecimenProps) {
   );
 }
 
+function textured(field: Field): Data3DTexture {
+  const texture = new Data3DTexture(field.cells, ...field.counts);
+  texture.format = RedFormat;
+  texture.type = UnsignedByteType;
+  texture.minFilter = texture.magFilter = LinearFilter;
+  texture.unpackAlignment = 1;
+  texture.needsUpdate = true;
+  return texture;
+}
+
 interface StandingProps extends SpecimenProps {
   view: View;
   onSeen: (seen: { pixels: number; width: number; height: number }) => void;
   under: { current: Pointed | null };
 }
 
-function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, tints, cut = null, view, onSeen, under }: StandingProps) {
+function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, tints, cut = null, field = null, named = null, view, onSeen, under }: StandingProps) {
   const paper = useMemo(() => new Paper(), []);
   const ink = useMemo(() => INK.clone(), []);
   const { camera, size, invalidate, gl } = useThree();
@@ -184,6 +199,16 @@ function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, ti
     paper.dyes = tints?.dyes ?? REGION_COLOURS;
     invalidate();
   }, [paper, shape, tints, invalidate]);
+  const texture = useMemo(() => (field ? textured(field.field) : null), [field]);
+  useEffect(() => {
+    paper.field(texture, field?.field ?? null, field?.kept ?? 1);
+    invalidate();
+    return () => texture?.dispose();
+  }, [paper, texture, field, invalidate]);
+  useEffect(() => {
+    paper.mark(named, Math.max(layer / 2, 1.1 / pixels));
+    invalidate();
+  }, [paper, named, layer, pixels, invalidate]);
   useEffect(
     () => () => {
       paper.dispose();

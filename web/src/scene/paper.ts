@@ -1,7 +1,11 @@
 /** How the specimen is drawn: flat warm material, thin layer lines, needing faces in crown, the pointed feature in ochre. */
 import * as THREE from "three";
 
+import { RAMP } from "../domain/ramp";
+import type { Field } from "../domain/strength";
 import type { Vec3 } from "../domain/vectors";
+
+const UNCUT = 1e9;
 
 /** Regions of the surface, on the part and in lists: dyes that keep apart, none of them the crown red of failing. */
 export const REGION_COLOURS = ["#3f7478", "#7d5a86", "#8a8436", "#4a5f8c", "#a8674a", "#5d8a5f", "#8c5568", "#5f5a4c"] as const;
@@ -19,8 +23,10 @@ const vertex = /* glsl */ `
   varying vec3 vNormalPart;
   varying vec3 vNormalView;
   varying float vHeight;
+  varying vec3 vPart;
   flat varying float vMark;
   void main() {
+    vPart = position;
     vNormalPart = normal;
     vNormalView = normalize(mat3(modelViewMatrix) * normal);
     vHeight = dot(position - uCentre, uUp);
@@ -32,6 +38,15 @@ const vertex = /* glsl */ `
 `;
 
 const fragment = /* glsl */ `
+  precision highp sampler3D;
+  uniform sampler3D uField;
+  uniform float uFieldMost;
+  uniform vec3 uFieldLow;
+  uniform vec3 uFieldSpan;
+  uniform vec3 uRamp[7];
+  uniform float uNamed;
+  uniform float uNamedHalf;
+  varying vec3 vPart;
   uniform vec3 uUp;
   uniform float uFloor;
   uniform float uCut;
@@ -57,6 +72,16 @@ const fragment = /* glsl */ `
     float d = dot(normalize(vNormalPart), uUp);
     bool needs = d < -uLimit && h > 0.05;
     if (needs) colour = mix(colour, vec3(0.702, 0.149, 0.118), 0.62);
+    if (uFieldMost > 0.0) {
+      float share = texture(uField, (vPart - uFieldLow) / uFieldSpan).r * uFieldMost;
+      if (share > 1.0) {
+        float hatch = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0));
+        colour = mix(vec3(0.702, 0.149, 0.118), vec3(0.85, 0.42, 0.36), hatch) * light;
+      } else if (share > 0.0) {
+        colour = uRamp[int(min(floor(share * 7.0), 6.0))] * light;
+      }
+    }
+    if (abs(h - uNamed) < uNamedHalf) colour = vec3(0.702, 0.149, 0.118);
     if (vTint > 0.5) colour = mix(colour, uTints[int(vTint + 0.5) - 1], 0.62);
     if (uHotFace >= 0.0 && abs(vFace - uHotFace) < 0.5) colour = mix(colour, vec3(0.788, 0.541, 0.106), 0.45);
     if (uFaceOnDesk >= 0.0 && abs(vFace - uFaceOnDesk) < 0.5) colour = mix(colour, vec3(0.788, 0.541, 0.106), 0.8);
@@ -73,7 +98,6 @@ const fragment = /* glsl */ `
   }
 `;
 
-const UNCUT = 1e9;
 const dyed = (colours: readonly string[]) => Array.from({ length: 8 }, (_, i) => new THREE.Color().setStyle(colours[i] ?? "#000000", THREE.LinearSRGBColorSpace));
 
 export class Paper extends THREE.ShaderMaterial {
@@ -97,6 +121,13 @@ export class Paper extends THREE.ShaderMaterial {
         uFaceOnDesk: { value: -1 },
         uWide: { value: 0 },
         uTints: { value: dyed(REGION_COLOURS) },
+        uField: { value: null },
+        uFieldMost: { value: 0 },
+        uFieldLow: { value: new THREE.Vector3() },
+        uFieldSpan: { value: new THREE.Vector3(1, 1, 1) },
+        uRamp: { value: RAMP.map((c) => new THREE.Color().setStyle(c, THREE.LinearSRGBColorSpace)) },
+        uNamed: { value: -UNCUT },
+        uNamedHalf: { value: 0 },
       },
     });
   }
@@ -122,6 +153,22 @@ export class Paper extends THREE.ShaderMaterial {
   /** The colours, 8 at most, that tinted regions name by number. */
   set dyes(colours: readonly string[]) {
     if (this.uniforms.uTints) this.uniforms.uTints.value = dyed(colours);
+  }
+
+  /** Draws a field over the part: `kept` is what its values are divided by, so that 1 is the limit; null for none. */
+  field(texture: THREE.Data3DTexture | null, field: Field | null, kept: number): void {
+    const u = this.uniforms as Record<string, { value: unknown }>;
+    if (u.uField) u.uField.value = texture;
+    if (u.uFieldMost) u.uFieldMost.value = field ? field.most / kept : 0;
+    if (!field) return;
+    (u.uFieldLow?.value as THREE.Vector3).set(...field.low);
+    (u.uFieldSpan?.value as THREE.Vector3).set(...field.counts).multiplyScalar(field.size);
+  }
+
+  /** Marks the layer at `mm` above the plate, `half` mm up and down; null for none. */
+  mark(mm: number | null, half: number): void {
+    if (this.uniforms.uNamed) this.uniforms.uNamed.value = mm ?? -UNCUT;
+    if (this.uniforms.uNamedHalf) this.uniforms.uNamedHalf.value = half;
   }
 
   set hot(mark: number) {

@@ -122,6 +122,14 @@ export function facingOf(shape: Shape, regions: ArrayLike<number>, region: numbe
   return sum.length() > 0 ? { normal: [...sum.normalize().toArray()] as Vec3, point } : null;
 }
 
+/** Which way the surface faces where it is nearest to a point, both in the part's frame. */
+export function normalAt(shape: Shape, point: Vec3): Vec3 {
+  const tree = (shape.geometry.boundsTree ??= new MeshBVH(shape.geometry, { indirect: true })) as MeshBVH;
+  const facet = tree.closestPointToPoint(new THREE.Vector3(...point))?.faceIndex ?? 0;
+  const n = shape.geometry.getAttribute("normal").array;
+  return [n[9 * facet] ?? 0, n[9 * facet + 1] ?? 0, n[9 * facet + 2] ?? 1];
+}
+
 /** Whether nothing of the part stands between a point of its surface and an eye far away; all in the part's frame. */
 export function seenFrom(shape: Shape, point: Vec3, towards: Vec3): boolean {
   const tree = (shape.geometry.boundsTree ??= new MeshBVH(shape.geometry, { indirect: true })) as MeshBVH;

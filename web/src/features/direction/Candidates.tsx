@@ -1,8 +1,8 @@
 /** The candidates as rows: numbers in columns, the non-dominated ones in full ink. */
-import { useEffect, useRef } from "react";
+import { useEffect, useMemo, useRef } from "react";
 
 import type { Candidate } from "../../api/client";
-import { COLUMNS } from "../../domain/measures";
+import { columnsFor } from "../../domain/measures";
 import { type Vec3, directionWords, dot, toVec3 } from "../../domain/vectors";
 
 interface Props {
@@ -17,6 +17,7 @@ interface Props {
 
 export function Candidates({ candidates, here, places, letters, chosen, onTake }: Props) {
   const box = useRef<HTMLDivElement>(null);
+  const columns = useMemo(() => columnsFor(candidates), [candidates]);
   useEffect(() => {
     box.current?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: "nearest" });
   }, [here]);
@@ -38,7 +39,7 @@ export function Candidates({ candidates, here, places, letters, chosen, onTake }
           <tr className="narrow text-right align-bottom text-[11.5px] text-second">
             <th className="w-7" />
             <th className="text-left font-normal">stands with</th>
-            {COLUMNS.map((c) => (
+            {columns.map((c) => (
               <th key={c.key} className="pl-1.5 leading-[1.15] font-normal" title={c.long}>
                 {c.head}
                 <br />
@@ -73,7 +74,7 @@ export function Candidates({ candidates, here, places, letters, chosen, onTake }
                   {c.source === "typed" && <span className="text-second"> · yours</span>}
                   {stood && <span className="ml-1 bg-ink px-1 text-[10.5px] text-raised">chosen</span>}
                 </td>
-                {COLUMNS.map((col) => (
+                {columns.map((col) => (
                   <td
                     key={col.key}
                     className={`figure pl-1.5 text-[11.5px] ${col.fails?.(c) ? "text-crown" : col.doubtful?.(c) ? "text-ochre" : ""}`}

@@ -3,12 +3,13 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { type Candidate, type Desk as DeskContent, type Duties, type Part, type Study, type Weights, api } from "../../api/client";
-import { type Sweep, isOpen, useDuties, useRanking, useRefresh, useSend, useSession, useShape, useStudy, useSweep, useWork } from "../../api/queries";
+import { type Sweep, isOpen, useDuties, useRanking, useRefresh, useReserveNet, useSend, useSession, useShape, useStrength, useStudy, useSweep, useWork } from "../../api/queries";
 import { figure, measure } from "../../domain/figures";
-import { DUTY_FIELDS, type DutyKey, FIELDS, type Field, type FieldKey } from "../../domain/measures";
+import { DUTY_FIELDS, type DutyKey, FIELDS, type Field, type FieldKey, RESERVE } from "../../domain/measures";
 import { nearestRow } from "../../domain/net";
 import { mayEdit } from "../../domain/roles";
 import { RAMP } from "../../domain/ramp";
+import { PLENTY, reserve as writeReserve } from "../../domain/strength";
 import { type Vec3, directionWords, dot, toVec3 } from "../../domain/vectors";
 import { Net } from "../../plots/Net";
 import { Ghost } from "../../scene/Ghost";
@@ -33,6 +34,14 @@ export function Direction({ part }: { part: Part }) {
   const ghost = useMemo(() => (ghostData.data ? decodeShape(ghostData.data) : null), [ghostData.data]);
   const [taken, setTaken] = useState<Vec3 | null>(null);
   const client = useQueryClient();
+  const check = useStrength(part).data?.check;
+  const holds = check && check.stale_because.length === 0 ? check : null;
+  const reserves = useReserveNet(holds).data;
+  const net = holds?.net;
+  useEffect(() => {
+    // Another answer of the check is another reserve of every candidate.
+    if (net) void client.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] === "study" || queryKey[0] === "ranking" });
+  }, [net, client]);
   const role = useSession().data?.role;
   const desk = useDesk(part);
   const duties = useDuties(part.study, study.data?.swept, part.version);
@@ -102,6 +111,7 @@ export function Direction({ part }: { part: Part }) {
             study={study.data}
             places={places}
             duties={duties.data}
+            reserves={holds && reserves ? reserves.least : null}
             pulls={pullsOf(part)}
             costs={desk.weights ? (ranking.data?.field ?? null) : null}
             ghost={ghost}
@@ -221,6 +231,8 @@ interface NetPanelProps {
   /** The cost of every swept direction under the weights; null while they are not used. */
   costs: readonly number[] | null;
   duties: Duties | undefined;
+  /** Least reserve of every swept direction, where a check answers for the job. */
+  reserves: readonly number[] | null;
   pulls: { direction: Vec3; words: string }[];
   ghost: ReturnType<typeof decodeShape> | null;
   here: Candidate | null;
@@ -236,14 +248,16 @@ function pullsOf(part: Part): { direction: Vec3; words: string }[] {
   return part.job.loads.cases.flatMap((c) => c.loads.flatMap((l) => (l.kind === "force" && l.direction ? [{ direction: toVec3(l.direction), words: `${c.name}, ${l.amount.typed}` }] : [])));
 }
 
-function NetPanel({ sweep, study, places, costs, duties, pulls, ghost, here, chosen, onTake }: NetPanelProps) {
-  const [wanted, setKey] = useState<FieldKey | DutyKey | "cost">("overhang_area_mm2");
+function NetPanel({ sweep, study, places, costs, duties, reserves, pulls, ghost, here, chosen, onTake }: NetPanelProps) {
+  const [picked, setKey] = useState<FieldKey | DutyKey | "cost" | "reserve" | null>(null);
   const [pointed, setPointed] = useState<Vec3 | null>(null);
   const asked = DUTY_FIELDS.filter((f) => duties?.[f.key]?.length === sweep.fields.height_mm.length);
-  const fields = [...FIELDS, ...asked, ...(costs ? [COST] : [])];
+  const capped = useMemo(() => (reserves?.length === sweep.fields.height_mm.length ? reserves.map((r) => Math.min(r, PLENTY)) : null), [reserves, sweep]);
+  const fields = [...(capped ? [RESERVE] : []), ...FIELDS, ...asked, ...(costs ? [COST] : [])];
+  const wanted = picked ?? (capped ? "reserve" : "overhang_area_mm2");
   const field = fields.find((f) => f.key === wanted) ?? (FIELDS[0] as Field);
   const { key } = field;
-  const values = (key === "cost" ? costs : key in sweep.fields ? sweep.fields[key as FieldKey] : duties?.[key as DutyKey]) ?? NO_VALUES;
+  const values = (key === "reserve" ? capped : key === "cost" ? costs : key in sweep.fields ? sweep.fields[key as FieldKey] : duties?.[key as DutyKey]) ?? NO_VALUES;
   const low = useMemo(() => values.reduce((a, b) => Math.min(a, b), Infinity), [values]);
   const high = useMemo(() => values.reduce((a, b) => Math.max(a, b), -Infinity), [values]);
   const marks = useMemo(
@@ -269,12 +283,18 @@ function NetPanel({ sweep, study, places, costs, duties, pulls, ghost, here, cho
         ))}
       </div>
       <div className="mt-1 flex gap-2">
-        <Net ups={sweep.ups} values={values} low={low} high={high} marks={marks} selected={here ? (places.get(here) ?? null) : null} chosen={chosen} pointed={pointed} pulls={pulls} radius={93} onPoint={setPointed} onTake={onTake} />
+        <Net ups={sweep.ups} values={values} low={low} high={high} fails={key === "reserve" ? 1 : undefined} marks={marks} selected={here ? (places.get(here) ?? null) : null} chosen={chosen} pointed={pointed} pulls={pulls} radius={93} onPoint={setPointed} onTake={onTake} />
         <div className="flex min-w-0 flex-1 flex-col border-l border-rule pl-2" data-testid="pointed">
           <p className="narrow text-[11px] text-second">{pointed ? "pointed at" : "on the desk"}</p>
           <p className="narrow text-[12px] font-semibold leading-4" data-testid="pointed-words">{directionWords(up)}</p>
           <div className="h-[100px]">{ghost && <Ghost shape={ghost} up={up} limit={study.process.limit} label={`The part standing with ${directionWords(up)}`} />}</div>
           <dl className="narrow grid grid-cols-[1fr_auto] gap-x-1 text-[11.5px] leading-[1.35]">
+            {capped && (
+              <div className="contents">
+                <dt className="text-second">reserve</dt>
+                <dd className={`figure text-right text-[11px] ${(capped[row] ?? 1) < 1 ? "font-semibold text-crown" : ""}`}>{writeReserve(capped[row])}</dd>
+              </div>
+            )}
             {[...FIELDS.map((f) => ({ ...f, value: sweep.fields[f.key][row] })), ...asked.map((f) => ({ ...f, value: duties?.[f.key]?.[row] }))].map((f) => (
               <div key={f.key} className="contents">
                 <dt className="text-second">{f.tab}</dt>
@@ -302,10 +322,12 @@ function Legend({ field, low, high, limit, pulls }: { field: Pick<Field, "unit" 
         <rect x="0.5" y="0.5" width="97" height="9" fill="none" stroke="var(--color-ink)" strokeWidth="1" />
       </svg>
       <span className="figure text-[11px]">
-        {measure(high)} {field.unit}
+        {field.unit ? measure(high) : `${figure(high, 1)}${high >= PLENTY ? "+" : ""}`}
+        {field.unit ? ` ${field.unit}` : ""}
       </span>
       <span className="narrow truncate text-second">
-        {field.sentence}; limit {figure(limit, 0)}° from vertical
+        {field.sentence}
+        {field.unit ? `; limit ${figure(limit, 0)}° from vertical` : ""}
         {pulls && (
           <>
             {" "}
