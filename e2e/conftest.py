@@ -1,5 +1,6 @@
 """The whole product, started as ``./hewel up`` starts it, with a database of its own that begins with the demo data."""
 
+import os
 import shutil
 import tempfile
 from pathlib import Path
@@ -15,6 +16,7 @@ NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
 
 @pytest.fixture(scope="session")
 def address():
+    os.environ["HEWEL_STRENGTH_CUBES"] = "30000"  # journeys look at what is told, not at the last figure of it
     with running("e2e", 8700) as at:
         yield at
 

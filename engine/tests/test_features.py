@@ -90,6 +90,13 @@ def test_flats_of_a_box_and_none_on_a_torus():
     assert find_flats(torus(20, 5)) == []
 
 
+def test_a_hollow_that_nothing_opens_into_is_told():
+    open_ = mesh_of(box(20, 20, 20) - box(10, 10, 30))
+    assert facts_of(open_).notes == []
+    shut = facts_of(mesh_of(box(20, 20, 20) - box(10, 10, 10))).notes
+    assert [n["code"] for n in shut] == ["hollow"] and "1000 mm³" in shut[0]["message"]
+
+
 def test_facts_of_two_bodies_one_hollow():
     hollow = box(20, 20, 20) - box(10, 10, 10)
     f = facts_of(mesh_of(hollow + box(5, 5, 5).translate((30, 0, 0)))).as_dict()

@@ -132,6 +132,8 @@ UPLOAD_LIMIT = 200 * 1024 * 1024
 WORK_STALE = float(os.environ.get("HEWEL_WORK_STALE", "20"))
 """Seconds without a sign of life after which running work is given to another worker."""
 
+STRENGTH_CUBES = int(os.environ.get("HEWEL_STRENGTH_CUBES", 250_000))
+"""Cubes of material of a check's full answer: fewer are sooner solved, and coarser."""
 TASK_MEMORY = 4 * 1024**3
 """Bytes of data that one heavy task may hold before it is ended."""
 

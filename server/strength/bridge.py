@@ -31,7 +31,7 @@ from hewel_engine.strength.fixes import fixes
 from hewel_engine.strength.guess import compared
 from hewel_engine.strength.reserves import Reserve, Standing, allowed, kept_back, reserve_of, reserves, standing
 from hewel_engine.strength.stock import Service, beside
-from hewel_engine.strength.stressing import COARSE, FINE, Stressed, in_service, stressed
+from hewel_engine.strength.stressing import COARSE, Stressed, in_service, stressed
 from hewel_engine.strength.telling import Movement, all_directions, field_of, packed, told_in, unpacked
 from hewel_engine.strength.volume import volume_of
 from hewel_engine.strength.windows import looked_closely
@@ -101,7 +101,7 @@ class _Given:
 
 def check(
     solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
-    movements: list, ups: list,
+    movements: list, cubes: int, ups: list,
 ) -> Iterator[tuple]:  # fmt: skip
     """Events of a check: for the coarse grid, the fine one, and the fine one with its loaded bores read closely,
     results ``net`` (bytes), ``stand`` (up, what is told of it) for each of ``ups``, and ``level``. Raises
@@ -121,7 +121,7 @@ def check(
 
     coarse = yield from told_on_the_way(lambda watch: given.solve(watch, COARSE), 0, 8)
     yield from results(coarse, "coarse")
-    fine = yield from told_on_the_way(lambda watch: given.solve(watch, FINE), 10, 45)
+    fine = yield from told_on_the_way(lambda watch: given.solve(watch, cubes), 10, 45)
     yield from results(fine, "coarse")
     # Only bores: the worst places are looked at where each direction is solved with its own layers.
     known = bores_of(given.mesh, RayScene(given.mesh), solid, view, bores)
@@ -141,7 +141,7 @@ def _net(ups: np.ndarray, rows: list) -> bytes:
 
 def stand(
     solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
-    movements: list, up: list, services: list, around: dict, factor: float,
+    movements: list, cubes: int, up: list, services: list, around: dict, factor: float,
 ) -> Iterator[tuple]:  # fmt: skip
     """Events of one direction with its own layers: results ``layered`` (what is told of it) and ``volume`` (bytes),
     first as the grid gives them, then with bores and worst places read closely; and ``fixes`` where its least reserve
@@ -150,7 +150,7 @@ def stand(
     yield ("doing", 0, 100, "preparing the part")
     given = _Given(solid, view, loads, process, bond, movements)
     up = unit(up)
-    found = yield from told_on_the_way(lambda watch: given.solve(watch, FINE, up), 2, 45)
+    found = yield from told_on_the_way(lambda watch: given.solve(watch, cubes, up), 2, 45)
     yield ("result", "layered", given.told(found, up))
     yield ("result", "volume", pack_field(*volume_of(found, given.process.stock, up)))
     known = bores_of(given.mesh, RayScene(given.mesh), solid, view, bores)
@@ -186,7 +186,7 @@ def _loads_in_service(loads: LoadSet, services: list) -> LoadSet:
 
 def explore(
     solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
-    movements: list, up: list, services: list, around: dict, factor: float,
+    movements: list, cubes: int, up: list, services: list, around: dict, factor: float,
 ) -> Iterator[tuple]:  # fmt: skip
     """Perimeters against infill, pair by pair: result ``pair`` for each, knock-downs and factor counted in."""
     given = _Given(solid, view, loads, process, bond, movements)
@@ -203,12 +203,12 @@ def explore(
 
 def viewer_field(
     solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
-    movements: list, up: list, services: list, around: dict, factor: float,
+    movements: list, cubes: int, up: list, services: list, around: dict, factor: float,
 ) -> Iterator[tuple]:  # fmt: skip
     """Result ``field``: the stress of a middling grid with the layers of ``up``, as a VTK file."""
     given = _Given(solid, view, loads, process, bond, movements)
     up = unit(up)
-    found = yield from told_on_the_way(lambda watch: given.solve(watch, VIEWED, up), 0, 90)
+    found = yield from told_on_the_way(lambda watch: given.solve(watch, min(VIEWED, cubes), up), 0, 90)
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "field.vtu"
         write_vtu(file, found, given.process.stock, up)

@@ -1,5 +1,6 @@
 """Background work on strength."""
 
+from django.conf import settings
 from procrastinate.contrib.django import app
 
 from store import actions as store
@@ -20,6 +21,7 @@ def _given(check: Check) -> dict:
         "process": check.process,
         "bond": check.bond,
         "movements": check.movements,
+        "cubes": settings.STRENGTH_CUBES,
     }
 
 

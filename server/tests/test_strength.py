@@ -49,6 +49,11 @@ def load(job, **more):
     return answer.json()
 
 
+@pytest.fixture(autouse=True)
+def small(settings):
+    settings.STRENGTH_CUBES = 25_000
+
+
 _solved: dict = {}
 
 
@@ -57,8 +62,6 @@ def events_of(monkeypatch, name: str, given: dict) -> list[tuple]:
     key = json.dumps([name, given], sort_keys=True, default=lambda data: hashlib.sha256(data).hexdigest())
     if key not in _solved:
         monkeypatch.setattr(bridge, "COARSE", 1_500)
-        monkeypatch.setattr(bridge, "FINE", 30_000)
-        monkeypatch.setattr(bridge, "VIEWED", 1_500)
         monkeypatch.setattr("hewel_engine.strength.explorer.COMPARING", 3_000)
         _solved[key] = list(getattr(bridge, name)(**given))
     return deepcopy(_solved[key])

@@ -262,6 +262,21 @@ def count_bodies(mesh: Mesh) -> int:
     return sum(v > 0 for v in volumes) if mesh.closed else len(shells)
 
 
+def hollow_notes(mesh: Mesh) -> list[Note]:
+    """Says where a closed body has hollows that nothing opens into: seldom meant, and felt by strength and mass."""
+    shells = shells_of(mesh)
+    if not mesh.closed or not 1 < len(shells) <= 400:
+        return []
+    inside = [-v for v in _depth(mesh, shells)[0] if v < 0]
+    if not inside:
+        return []
+    many = f"{len(inside)} closed hollows" if len(inside) > 1 else "A closed hollow"
+    told = (
+        f"{many} of {sum(inside):.4g} mm³ inside: it counts as empty. Where it is a mistake, fill it and export again."
+    )
+    return [Note("hollow", told)]
+
+
 def united(mesh: Mesh) -> tuple[Mesh, list[Note]]:
     """Bodies that overlap become one, so that no volume counts twice. Closed input only."""
     shells = shells_of(mesh)

@@ -7,7 +7,7 @@ import numpy as np
 from hewel_engine.errors import Note
 from hewel_engine.geometry.crossings import crossing_notes
 from hewel_engine.geometry.features import Bore, Flat, find_bores, find_flats
-from hewel_engine.geometry.mending import count_bodies
+from hewel_engine.geometry.mending import count_bodies, hollow_notes
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.surfaces import Surfaces
@@ -73,4 +73,5 @@ def facts_of(
     ``first`` are the first facts of the same mesh, where they are known already.
     """
     first, rays = first or first_facts(mesh, surfaces), rays or RayScene(mesh)
-    return Facts(mesh, first.bodies, find_bores(mesh, rays, surfaces), first.flats, crossing_notes(mesh, rays))
+    notes = [*hollow_notes(mesh), *crossing_notes(mesh, rays)]
+    return Facts(mesh, first.bodies, find_bores(mesh, rays, surfaces), first.flats, notes)

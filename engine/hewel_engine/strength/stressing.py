@@ -23,7 +23,7 @@ from hewel_engine.strength.recovery import Points, at_points, surface_points
 from hewel_engine.strength.solution import Answered, Watch, quiet, solve, stresses
 from hewel_engine.tolerances import SMOOTH_EDGE
 
-COARSE, FINE = 10_000, 250_000
+COARSE, FINE = 8_000, 250_000
 """Cubes of material of the first answer and of the full one."""
 MOST_ROOM = 120_000_000
 """Cubes of the grid, empty ones too."""

@@ -2,7 +2,7 @@ import { Mesh, Raycaster, Vector3 } from "three";
 import { expect, it } from "vitest";
 
 import type { Vec3 } from "../domain/vectors";
-import { creaseNear, decodeShape, floorOf, raycast, tint } from "./shape";
+import { creaseNear, decodeShape, floorOf, normalAt, raycast, tint } from "./shape";
 import { START, between, eye, facing, picture } from "./view";
 
 /** A tetrahedron with a corner at (1, 2, 3), packed as the server packs it. */
@@ -19,6 +19,12 @@ function packed(): ArrayBuffer {
   new Int16Array(data, 140, 4).set([0, -1, 2, 0]);
   return data;
 }
+
+it("knows which way the surface faces nearest to a point", () => {
+  const shape = decodeShape(packed());
+  expect(normalAt(shape, [2, 3, 3.1])).toEqual([0, 0, -1]);
+  expect(normalAt(shape, [0.9, 4, 4])).toEqual([-1, 0, 0]);
+});
 
 it("reads what the server packs", () => {
   const shape = decodeShape(packed());

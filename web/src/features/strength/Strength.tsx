@@ -129,7 +129,7 @@ export function Strength({ part }: { part: Part }) {
               {may && !stale && <Button onClick={() => void solve(false)}>Solve it</Button>}
             </p>
           )}
-          {told && <Verdict part={part} told={told} />}
+          {told && check && <Verdict part={part} told={told} level={check.level} />}
           {unloaded && <p className="text-second">No load is written down yet. Say in the requirements what pushes and pulls at the part, and what holds it; then check it here.</p>}
           {!unloaded && !check && <p className="text-second">One solution of the stress answers every build direction: a first, coarse answer in seconds, then finer ones.</p>}
         </div>
@@ -240,7 +240,7 @@ function Log({ log, told, place, at, onAt }: { log: StandLog; told: StandTold; p
 }
 
 /** The answer in a sentence, and what was expected. */
-function Verdict({ part, told }: { part: Part; told: StandTold }) {
+function Verdict({ part, told, level }: { part: Part; told: StandTold; level: Check["level"] }) {
   const worst = told.worst === null ? null : told.cases[told.worst];
   if (!worst || worst.reserve === null) return <p className="text-[15px]">No load is felt in this direction.</p>;
   const fails = worst.reserve < 1;
@@ -267,7 +267,7 @@ function Verdict({ part, told }: { part: Part; told: StandTold }) {
           .
         </p>
       ))}
-      {!told.own_layers && <p className="narrow text-second">Read from the solution for all directions; its own layers, walls and infill are being solved.</p>}
+      {!told.own_layers && <p className="narrow text-second">{level === "coarse" ? "A first answer on coarse cubes: it misses peaks and moves as finer ones come." : "Read from the solution for all directions; its own layers, walls and infill come after it."}</p>}
       {part.cautions.length > 0 ? (
         <p className="narrow mt-1 border-l-4 border-crown pl-2" data-testid="caution">
           {part.cautions.slice(0, 2).join(" ")}

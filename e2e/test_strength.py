@@ -1,0 +1,122 @@
+"""From loads to a direction that holds: the net coloured by reserve, the strongest direction, its layers, its sum."""
+
+import pytest
+from browser import browser, open_part, see, sign_in, wait
+from conftest import NAME, PASSWORD
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from test_desk import press
+
+
+@pytest.fixture(scope="module")
+def checked(address):
+    """The fork of the demo, its loads checked in the first candidate's direction."""
+    with browser() as page:
+        sign_in(page, address, NAME, PASSWORD)
+        open_part(page, "Sheave fork")
+        see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
+        wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 120)
+        press(page, "s")
+        wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='Check']"))[0].click()
+        see(page, "[data-testid=verdict]", 120)
+        yield page
+        assert [e["message"] for e in page.get_log("browser") if e["level"] == "SEVERE"] == []
+
+
+def text(page, css, seconds=30):
+    return see(page, css, seconds).text
+
+
+def own_layers(page):
+    """Waits until the direction looked at is solved with its own layers, and nothing more is being solved."""
+    see(page, "[data-testid=field-legend]", 240)
+    idle = "//*[@role='status'][contains(., 'own layers') or contains(., 'looking closer')]"
+    wait(page, lambda d: not d.find_elements(By.XPATH, idle), 240)
+
+
+def reserve_of(page, case):
+    row = wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, f'tr[data-case="{case}"] td'))
+    return float(row[1].text)
+
+
+def marks(page, part, what):
+    """What the rows of a part of the page are marked with."""
+    rows = page.find_elements(By.CSS_SELECTOR, f"[data-testid={part}] [data-{what}]")
+    return {r.get_attribute(f"data-{what}") for r in rows}
+
+
+def tab(page, words):
+    page.find_element(By.XPATH, f"//button[@role='tab'][text()='{words}']").click()
+
+
+def test_the_weakest_place_is_named_and_the_guess_compared(checked):
+    own_layers(checked)
+    told = text(checked, "[data-testid=verdict]")
+    assert told.startswith("Fails.") and "mm above the plate" in told and "under gust" in told
+    assert "you expected: splits between layers, neck under the eye" in text(checked, "[data-testid=guess]")
+    assert "Proof-test the part" in text(checked, "[data-testid=caution]")
+    assert see(checked, "[data-testid=weakest-layer]")
+    assert "fails, reserve" in text(checked, "nav") or "choose a direction" in text(checked, "nav")
+
+
+def test_the_net_shows_where_it_fails_and_the_table_how_much_each_holds(checked):
+    press(checked, "d")
+    wait(checked, lambda d: d.find_elements(By.XPATH, "//button[@role='tab'][@aria-selected='true'][text()='reserve']"))
+    wait(checked, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-testid=failing-region]")) == 2)
+    heads = [h.text.split("\n")[0] for h in checked.find_elements(By.CSS_SELECTOR, "[data-testid=candidates] thead th")]
+    column = heads.index("reserve")
+    rows = checked.find_elements(By.CSS_SELECTOR, "[data-testid=candidates] tbody tr")
+    cells = [r.find_elements(By.TAG_NAME, "td")[column] for r in rows]
+    values = [float(c.text) for c in cells]
+    assert min(values) < 1 < max(values)
+    assert all(("text-crown" in c.get_attribute("class")) == (v < 1) for c, v in zip(cells, values, strict=True))
+    assert values[0] > 1, "what holds its loads stands before what does not"
+    rows[0].click()
+    assert "Holds its loads" in see(checked, "main").text
+    see(checked, "#reason").send_keys("The layers lie along the pull; the others split.")
+    checked.find_element(By.XPATH, "//button[text()='Stand it so']").click()
+    see(checked, "[data-testid=choice]")
+
+
+def test_the_chosen_direction_is_solved_with_its_own_layers(checked):
+    press(checked, "s")
+    solve = wait(checked, lambda d: d.find_elements(By.XPATH, "//button[text()='Solve it']"))
+    solve[0].click()
+    own_layers(checked)
+    assert text(checked, "[data-testid=verdict]").startswith("Holds.")
+    log = see(checked, "[data-testid=layer-log]")
+    log.send_keys(Keys.ARROW_UP * 8)
+    assert "layer 8" in text(checked, "[data-testid=layer-told]").replace("\n", " ")
+    assert "capacity" in text(checked, "[data-testid=layer-told]")
+    press(checked, Keys.ESCAPE)
+
+
+def test_circumstances_count_at_once(checked):
+    before = reserve_of(checked, "board hangs")
+    tab(checked, "the sum")
+    lines = marks(checked, "sum", "line")
+    assert {"heat", "scatter"} <= lines
+    see(checked, "[data-testid=service-line]").click()
+    field = wait(
+        checked,
+        lambda d: d.find_elements(By.XPATH, "//label[starts-with(., 'Required factor')]/following-sibling::input"),
+    )
+    field[0].send_keys("6")
+    checked.find_element(By.XPATH, "//button[text()='Write']").click()
+    wait(checked, lambda d: abs(reserve_of(d, "board hangs") - before / 2) < 0.02)
+    assert "Fails." in text(checked, "[data-testid=verdict]")
+    assert not checked.find_elements(By.XPATH, "//button[text()='Check again']"), "no new solution is needed"
+
+
+def test_materials_fixes_and_what_to_know(checked):
+    tab(checked, "materials")
+    stock = marks(checked, "stock", "material")
+    assert {"PETG", "PC", "TPU 95A"} <= stock
+    tab(checked, "what would fix it")
+    assert "Reckoned with other circumstances" in text(checked, "[data-testid=fixes]")
+    tab(checked, "to know")
+    assert "The last refinement changed" in text(checked, "[data-testid=notes]")
+    address = checked.find_element(By.XPATH, "//a[text()='the reckoning on paper']").get_attribute("href")
+    asked = "fetch(arguments[0]).then(async (a) => done([a.status, (await a.text()).slice(0, 5)]))"
+    kind = checked.execute_async_script(f"const done = arguments[1]; {asked}", address)
+    assert kind == [200, "%PDF-"]
