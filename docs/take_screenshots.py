@@ -19,6 +19,33 @@ def keep(driver, name: str) -> None:
     driver.save_screenshot(str(OUT / f"{name}.png"))
 
 
+def strength(d, page) -> None:
+    """The fork's loads checked, its first candidate solved with its own layers, every pair of walls and infill."""
+    page.send_keys("s")
+    heading = wait(d, lambda d: d.find_elements(By.XPATH, "//h2[text()='Does it hold']/.."))
+    for button in heading[0].find_elements(By.TAG_NAME, "button"):
+        button.click()
+    see(d, "[data-testid=field-legend]", 600)
+    busy = "//*[@role='status'][contains(., 'own layers')]"
+    wait(d, lambda d: not d.find_elements(By.XPATH, busy), 600)
+    d.find_element(By.XPATH, "//button[@role='tab'][text()='what would fix it']").click()
+    d.find_element(By.XPATH, "//button[text()='Look at the weakest place']").click()
+    time.sleep(1)
+    log = see(d, "[data-testid=layer-log]")
+    ActionChains(d).move_to_element_with_offset(log, -60, 60).perform()
+    keep(d, "strength")
+    page.send_keys("d")
+    see(d, "[data-testid=failing-region]")
+    keep(d, "reserve")
+    page.send_keys("s")
+    wait(d, lambda d: d.find_elements(By.XPATH, "//button[@role='tab'][text()='walls, infill']"))[0].click()
+    for button in d.find_elements(By.XPATH, "//button[text()='Reckon the pairs']"):
+        button.click()
+    wait(d, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-pair]")) == 42, 900)
+    wait(d, lambda d: "·" not in see(d, "[data-testid=infill] table").text, 900)
+    keep(d, "infill")
+
+
 def main(address: str) -> None:
     OUT.mkdir(exist_ok=True)
     with browser() as d:
@@ -79,6 +106,7 @@ def main(address: str) -> None:
         d.find_element(By.CSS_SELECTOR, "[data-finding] button").click()
         see(d, "[data-testid=finding-told]")
         keep(d, "finding")
+        strength(d, page)
         d.get(address + "farm")
         see(d, "[data-testid=record]")
         d.find_element(By.XPATH, "//button[contains(., 'Materials')]").click()

@@ -18,7 +18,7 @@ def checked(address):
         wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 120)
         press(page, "s")
         wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='Check']"))[0].click()
-        see(page, "[data-testid=verdict]", 120)
+        see(page, "[data-testid=verdict]", 240)
         yield page
         assert [e["message"] for e in page.get_log("browser") if e["level"] == "SEVERE"] == []
 

@@ -43,8 +43,8 @@ export function Strength({ part }: { part: Part }) {
   const [wanted, setWanted] = useState<readonly number[] | null>(null);
   const up = useMemo(() => toVec3(wanted ?? first ?? [0, 0, 1]), [wanted, first]);
   const brief = check?.stands.find((s) => near(s.up, up)) ?? null;
-  // What is told of a direction changes with the job, with the check's level, and once its own layers are solved.
-  const version = `${check?.level ?? ""}-${check?.work.done ?? 0}-${String(brief?.own_layers)}-${brief?.work?.state ?? ""}`;
+  // What is told of a direction changes with the job, and with every answer that comes of it.
+  const version = `${check?.level ?? ""}-${brief?.reserve ?? ""}-${String(brief?.own_layers)}-${brief?.work?.state ?? ""}`;
   const stand = useStand(brief?.id, part.version, version).data ?? null;
   const told = stand?.told ?? null;
   const log = useStandLog(brief?.id, part.version, version, !!told).data;
