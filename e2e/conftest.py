@@ -16,7 +16,7 @@ NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
 
 @pytest.fixture(scope="session")
 def address():
-    os.environ["HEWEL_STRENGTH_CUBES"] = "30000"  # journeys look at what is told, not at the last figure of it
+    os.environ["HEWEL_STRENGTH_CUBES"] = "12000"  # journeys look at what is told, not at the last figure of it
     with running("e2e", 8700) as at:
         yield at
 

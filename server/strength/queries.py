@@ -321,12 +321,26 @@ def stand_out(stand: Stand) -> dict:
                 told, check.process, services_of(check.part.job, ids), around(service), service["factor"],
                 stocked(check.part.workshop),
             ),
-            "fixes": stand.fixes,
+            "fixes": _with_turn(stand, cases),
             "fixes_stale": stand.fixes is not None and stand.fixes_for != digest,
             "explored": stand.explored,
             "explored_stale": bool(stand.explored) and stand.explored_for != digest,
         },
     }  # fmt: skip
+
+
+def _with_turn(stand: Stand, cases: list[dict]) -> list[dict] | None:
+    """What was reckoned for the direction, its turn as the net of all directions has it today."""
+    worst = worst_of(cases)
+    if stand.fixes is None or stand.of.net_id is None or worst is None or worst["reserve"] >= 1:
+        return stand.fixes
+    net = net_out(stand.of)
+    best = max(range(len(net["least"])), key=lambda d: net["least"][d])
+    up = net["ups"][best]
+    words = f"turn the part: {bridge.direction_words(bridge.unit(up))}, by the solution for all directions"
+    turn = {"key": "turn", "words": words, "reserve": net["least"][best], "mass_g": 0.0, "seconds": None}
+    rows = [turn | {"numbers": {"up": up}}, *(f for f in stand.fixes if f["key"] != "turn")]
+    return sorted(rows, key=lambda f: -f["reserve"])
 
 
 def _brief(stand: Stand, cases: list[dict] | None = None) -> dict:

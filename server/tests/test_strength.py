@@ -138,7 +138,7 @@ def test_reserve_mode_place_and_sentence(client, part, check):
     assert 0.2 * 0.8 / 1.5 / hand < push["reserve"] < 0.8 / 1.5 / hand
     assert push["sentence"].startswith("splits between layers at") and "“push”" in push["sentence"]
     assert push["low"] < push["reserve"] < push["high"], "from the range of Z_t"
-    assert push["low"] == pytest.approx(push["reserve"] * 18 / 28 / (1 + told["change"]), rel=0.02)
+    assert push["low"] == pytest.approx(push["reserve"] * 18 / 28, rel=0.02)
     assert [line["key"] for line in push["lines"]] == ["scatter"] and push["kept"] == pytest.approx(0.8 / 1.5)
     # A knock of a quarter, doubled by shock: half the push, to the other side.
     assert knock["reserve"] == pytest.approx(2 * push["reserve"], rel=0.08)
@@ -214,7 +214,7 @@ def test_the_guess_the_movement_and_the_notes(client, part, check):
     assert moved["case"] == "push" and moved["permitted_mm"] == 0.2
     solid = 400 * 21**3 / (3 * 2000 * 30 * 6**3 / 12)  # F·L³/(3EI) of a solid wall; over a sparse core it shears more
     assert solid < moved["moved_mm"] < 5 * solid
-    assert any(n["code"] in ("peak_settled", "peak_open") for n in told["notes"])
+    assert "averaged_edges" in {n["code"] for n in told["notes"]}, "at the wall's sharp root"
 
 
 def test_the_net_and_the_candidates_know_the_reserve(client, job, part, study, check):
@@ -259,6 +259,7 @@ def test_own_layers_beside_the_screening(client, job, part, study, engineer, mon
     assert push["screened"] and push["reserve"] == pytest.approx(push["screened"], rel=0.35)
     stage = look(client, part)["stage"]
     assert stage["state"] == "open" and stage["line"] == f"fails, reserve {push['reserve']:.2f}"
+    assert told["change"] is not None and {"peak_settled", "peak_open"} & {n["code"] for n in told["notes"]}
     data = client.get(f"/api/strength/stands/{stand['id']}/volume/{stand['volume']}").content
     assert data[:4] == b"HWF1" and np.frombuffer(data, "<u4", 4, 4)[3] == 2
     keys = {f["key"] for f in told["fixes"]}

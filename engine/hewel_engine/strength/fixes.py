@@ -28,6 +28,10 @@ MORE = (1, 2, 3)
 """Perimeters to add, tried in turn."""
 THICKEST = 3.0
 """A neck more than so many times as thick is another design, no fix."""
+NOTCH = 5.0
+"""A sharper notch than any fillet's; beyond it the load does not pass through the section that was cut."""
+LEAST_RADIUS = 0.2
+"""mm: a smaller one cannot be printed."""
 SHOULDER = (
     (6.0, 0.893, -0.309),
     (3.0, 0.909, -0.286),
@@ -80,7 +84,7 @@ def fixes(
     out = [_turned(found, process, ups, factor, now)]
     out += _perimeters(found, stack, faces, loads, process, around, factor, least.reserve, now)
     cut, section = _cut_at(found, row, stack, process, least.z)
-    if cut is not None and least.reserve < 1:
+    if cut is not None and least.reserve < 1 and _carries(cut, least):
         out += [f for f in (_thicker(stack, cut, section, least, process), _rounder(cut, section, least, stack)) if f]
     return sorted(out, key=lambda f: -f.reserve)
 
@@ -108,6 +112,14 @@ def _perimeters(found, stack, faces, loads, process, around, factor, reserve, no
         if told >= 1:
             break
     return out
+
+
+def _carries(cut: Cut, least) -> bool:
+    """Whether the section at the weakest place is what carries the load there: the layers would part, and the peak is
+    no more than a notch's over the section's own stress. Only then do sums on the section say anything.
+    """
+    nominal = max(cut.sigma_max, -cut.sigma_min, cut.tau_max)
+    return least.mode.startswith("interlayer") and least.stress <= NOTCH * nominal
 
 
 def _cut_at(found: Stressed, row: CaseStress, stack: LayerStack, process: Process, z: float) -> tuple:
@@ -146,7 +158,7 @@ def _rounder(cut: Cut, section: Section, least, stack: LayerStack) -> Fix | None
     step = float(np.sqrt(max(*above, section.area) / section.area))
     _, b, a = min(SHOULDER, key=lambda row: abs(row[0] - step))
     radius = depth * (wanted / b) ** (1 / a)
-    if not isfinite(radius) or radius > depth:
+    if not isfinite(radius) or not LEAST_RADIUS <= radius <= depth:
         return None
     words = f"a root radius of {radius:.1f} mm at {cut.z:.1f} mm"
     return Fix("radius", words, 1.0, None, None, {"radius_mm": radius, "z_mm": cut.z, "raised": raised})
