@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from shapes import box, mesh_of, rod, rotation
 
+from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import unit
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.loads.regions import catch
@@ -75,3 +76,10 @@ def test_duties_turn_with_the_part():
     moved = TABLE.moved(turn)
     two = needs_columns(moved, Needs([catch(moved, None, turned)]), UPS @ turn.T, 45.0)
     assert one["protected_scar_mm2"] == pytest.approx(two["protected_scar_mm2"])
+
+
+def test_a_direction_of_any_length_is_one():
+    for length in (1e-11, 1.0, 1e308):
+        assert unit([0, length, -length]).tolist() == pytest.approx([0, 0.5**0.5, -(0.5**0.5)])
+    with pytest.raises(InputError):
+        unit([1e-13, 0, 0])

@@ -10,12 +10,13 @@ from hewel_engine.geometry.mesh import Array
 def unit(vector) -> Array:
     """``vector`` (3,) scaled to length 1; raises InputError when it has none."""
     v = np.asarray(vector, float)
-    length = float(np.linalg.norm(v)) if v.shape == (3,) and np.isfinite(v).all() else 0.0
-    if length < 1e-12:
+    most = float(np.abs(v).max()) if v.shape == (3,) and np.isfinite(v).all() else 0.0
+    if most < 1e-12:
         raise InputError(
             "bad_options", "A direction needs three numbers that are not all zero.", "Write it like 0,0,1."
         )
-    return v / length
+    v = v / most  # so that the square of no number is too large
+    return v / np.linalg.norm(v)
 
 
 def upright(up) -> Array:
