@@ -6,7 +6,6 @@ from pathlib import PurePath
 from audit.actions import record
 from django.conf import settings
 from django.db import transaction
-from django.db.models import Q
 from needs.actions import proved
 
 from accounts.roles import require
@@ -15,7 +14,6 @@ from parts import job
 from parts.models import Part
 from sheets import actions as sheets
 from store import actions as store
-from store.models import Blob
 from work.actions import order_work
 from work.models import Work
 
@@ -99,14 +97,8 @@ def forget_unused(digests: list[str], but_for: Work | None = None) -> None:
     if but_for:
         waiting = waiting.exclude(id=but_for.id)
     for digest in set(digests) - {None}:
-        used = Q(source_id=digest) | Q(solid_id=digest) | Q(view_id=digest) | Q(ghost_id=digest)
-        used |= Q(first_view_id=digest)
-        if (
-            not Part.objects.filter(used | Q(studies__sweep_id=digest)).exists()
-            and not Part.objects.filter(Q(walks__facets_id=digest) | Q(walks__outlines_id=digest)).exists()
-            and not waiting.filter(order__source=digest).exists()
-        ):
-            Blob.objects.filter(digest=digest).delete()
+        if not waiting.filter(order__source=digest).exists():
+            store.forget(digest)
 
 
 def forget_first_views(now: datetime) -> None:

@@ -2,8 +2,10 @@
 
 import hashlib
 from collections.abc import Iterable, Iterator
+from contextlib import suppress
 
 from django.db import transaction
+from django.db.models import ProtectedError
 
 from store.models import Blob, Chunk
 
@@ -51,3 +53,9 @@ def get(blob: Blob) -> bytes:
     if hashlib.sha256(data).hexdigest() != blob.digest:
         raise ValueError(f"stored content {blob.digest[:12]} is damaged")
     return data
+
+
+def forget(digest: str) -> None:
+    """Content that no row of any app points to goes; what is still pointed to stays."""
+    with suppress(ProtectedError), transaction.atomic():
+        Blob.objects.filter(digest=digest).delete()

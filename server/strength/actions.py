@@ -116,8 +116,8 @@ def keep_of_check(work: Work, name: str, value) -> None:
         if name == "net":
             before, check.net = check.net, store.put(value)
             check.save(update_fields=["net"])
-            if before and before.digest != check.net_id and not Check.objects.filter(net=before).exists():
-                before.delete()
+            if before:
+                store.forget(before.digest)
         elif name == "level":
             check.level = value
             check.save(update_fields=["level"])
@@ -131,6 +131,7 @@ def keep_of_stand(work: Work, name: str, value) -> None:
     """One result of a direction."""
     with still_ours(work):
         stand = Stand.objects.select_for_update().get(id=work.order["stand"])
+        before = getattr(stand, f"{name}_id", None)
         if name in ("volume", "field"):
             value = store.put(value)
         elif name == "pair":
@@ -139,6 +140,8 @@ def keep_of_stand(work: Work, name: str, value) -> None:
             stand.fixes_for = work.order["service"]
         setattr(stand, name, value)
         stand.save(update_fields=[name, "fixes_for"])
+        if before:
+            store.forget(before)
 
 
 def order_of(stand: Stand, work: Work) -> dict:

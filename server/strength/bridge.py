@@ -94,9 +94,9 @@ class _Given:
         return looked_closely(found, self.mesh, self.faces, self.loads, self.process, ups, bores, watch=watch)
 
     def told(self, found: Stressed, up: np.ndarray) -> dict:
-        on = self.stands.setdefault(tuple(up), None) or standing(self.mesh, up, self.process)
-        self.stands[tuple(up)] = on
-        return told_in(found, self.process, on, list(self.loads.holds), self.movements)
+        if tuple(up) not in self.stands:
+            self.stands[tuple(up)] = standing(self.mesh, up, self.process)
+        return told_in(found, self.process, self.stands[tuple(up)], list(self.loads.holds), self.movements)
 
 
 def check(

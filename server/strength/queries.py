@@ -212,9 +212,9 @@ def told_of(stand: Stand) -> dict | None:
     return stand.layered or stand.screened
 
 
-def cases_out(stand: Stand, told: dict | None = None) -> list[dict]:
+def cases_out(stand: Stand) -> list[dict]:
     """Every case of a direction with its sum, its reserve, and the screening beside its own layers."""
-    check, told = stand.of, told or told_of(stand)
+    check, told = stand.of, told_of(stand)
     service = service_of(check.part.job)
     lines, kept = lines_of(check, service)
     rows = bridge.read(told, check.process, lines, service["factor"])

@@ -36,8 +36,8 @@ def keep_sweep(study_id: str, sweep: bytes) -> None:
     study = Study.objects.get(id=study_id)
     before, study.sweep = study.sweep, store.put(sweep)
     study.save(update_fields=["sweep"])
-    if before and not Study.objects.filter(sweep=before).exists():
-        before.delete()
+    if before:
+        store.forget(before.digest)
 
 
 def order_study_of_new_part(user, part, later: bool = False) -> Study:

@@ -392,3 +392,19 @@ def test_checks_and_what_they_keep_end_with_the_part(client, job, part, study, e
     assert throw_away(timezone.now() + timedelta(days=31)) == 1
     assert not Check.objects.exists() and not Blob.objects.filter(digest__in=kept).exists()
     assert store.put(b"x")
+
+
+def test_what_is_replaced_goes_and_what_others_point_to_stays(part, check):
+    stand = Stand.objects.get()
+    Work.objects.filter(id=stand.work_id).update(state=Work.State.RUNNING)
+    stand.work.refresh_from_db()
+    stand.work.order["service"] = ""
+    for data in (b"coarse", b"fine"):
+        keep_of_stand(stand.work, "volume", data)
+    kept = Stand.objects.get().volume_id
+    assert (
+        store.put(b"fine").digest == kept and not Blob.objects.filter(size=len(b"coarse")).exclude(digest=kept).exists()
+    )
+    for digest in (kept, part.solid_id, check.net_id):
+        store.forget(digest)
+        assert Blob.objects.filter(digest=digest).exists(), "a row still points to it"
