@@ -7,11 +7,12 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
 from ninja import Router
 
+from hewel.answers import BYTES
 from hewel.refusal import Problem, Refused, unusable
 from needs import actions, bridge, queries
 from needs.schemas import BaseIn, BoreOut, LoadsIn, NeedsOut, PointIn, PointOut
 from parts import queries as parts
-from studies.queries import BYTES, current_study
+from studies.queries import current_study
 
 router = Router(tags=["needs"])
 WRITES = {200: NeedsOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem}

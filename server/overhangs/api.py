@@ -7,12 +7,12 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Status
 from pydantic import Field
 
+from hewel.answers import BYTES
 from hewel.refusal import Problem, Refused
 from overhangs import actions, queries
 from overhangs.schemas import LogOut, OverhangsOut, SettleIn
 from parts import queries as parts
 from store import actions as store
-from studies.queries import BYTES
 
 router = Router(tags=["overhangs"])
 

@@ -14,6 +14,7 @@ from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from accounts.roles import require
+from hewel.answers import BYTES
 from hewel.refusal import Edition, Problem, Refused
 from parts import actions, queries
 from parts.job import Desk
@@ -220,7 +221,7 @@ def _out(part) -> dict:
     }
 
 
-@router.get("/{part_id}/shape/{digest}", operation_id="get_shape", openapi_extra=studies.BYTES)
+@router.get("/{part_id}/shape/{digest}", operation_id="get_shape", openapi_extra=BYTES)
 def get_shape(request: HttpRequest, part_id: UUID, digest: str):
     """The solid for drawing, named by its digest so that a browser may keep it for good."""
     part = queries.part_of(request.user, part_id)
@@ -232,7 +233,7 @@ def get_shape(request: HttpRequest, part_id: UUID, digest: str):
     return answer
 
 
-@router.get("/{part_id}/file", operation_id="get_file", openapi_extra=studies.BYTES)
+@router.get("/{part_id}/file", operation_id="get_file", openapi_extra=BYTES)
 def get_file(request: HttpRequest, part_id: UUID, kind: Literal["stl", "3mf"] = "3mf"):
     """The part standing in the chosen direction on z = 0, in millimetres."""
     require(request.user, "export")

@@ -6,6 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
 from ninja import Router, Status
 
+from hewel.answers import BYTES
 from hewel.refusal import Problem, Refused
 from parts import queries as parts
 from store import actions as store
@@ -13,15 +14,6 @@ from strength import actions, printing, queries
 from strength.schemas import CheckIn, NetOut, StandLog, StandOut, StrengthOut, UpIn
 
 router = Router(tags=["strength"])
-
-BYTES = {
-    "responses": {
-        200: {
-            "description": "The file's bytes",
-            "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
-        }
-    }
-}
 
 
 @router.get("/of/{part_id}", response={200: StrengthOut, 404: Problem}, operation_id="get_strength")

@@ -6,6 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
 from ninja import Query, Router, Status
 
+from hewel.answers import BYTES
 from hewel.refusal import Problem, Refused
 from parts import queries as parts
 from parts.job import Weights
@@ -58,7 +59,7 @@ def get_ranking(request: HttpRequest, study_id: UUID, weights: Query[Weights]):
     return queries.ranking(queries.study_of(request.user, study_id), weights.model_dump())
 
 
-@router.get("/{study_id}/comparison", operation_id="print_comparison", openapi_extra=queries.BYTES)
+@router.get("/{study_id}/comparison", operation_id="print_comparison", openapi_extra=BYTES)
 def print_comparison(request: HttpRequest, study_id: UUID):
     """The comparison on one page, as PDF."""
     study = queries.study_of(request.user, study_id)

@@ -13,15 +13,6 @@ from studies import bridge, printing
 from studies.actions import digest_of
 from studies.models import Choice, Study
 
-BYTES = {
-    "responses": {
-        200: {
-            "description": "The file's bytes",
-            "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
-        }
-    }
-}
-
 
 def study_of(user, study_id) -> Study:
     study = (
