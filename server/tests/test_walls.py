@@ -40,7 +40,7 @@ BODIES = {
     "/acknowledge": {"base": 3},
     "/needs/{part_id}/settle": {"base": 3},
     "/overhangs/{walk_id}/settle": {"base": 1, "findings": [1], "state": "accepted", "reason": "hidden"},
-    "/farm/{record_id}": {"base": 1, "record": {"name": "Other name"}},
+    "{record_id}": {"base": 1, "record": {"name": "Other name"}},
     "/people/{person_id}": {"role": "engineer", "active": True},
 }
 

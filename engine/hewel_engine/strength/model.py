@@ -115,7 +115,7 @@ class Model:
     """Cells (k,) and the matrices (k, 24, 24) of the springs by which a window's rim follows the part it was cut from.
     """
 
-    free: "Free | None" = None
+    free: Free | None = None
 
     @property
     def force_unit(self) -> float:
