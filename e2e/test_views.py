@@ -80,6 +80,17 @@ def overhangs(page):
     see(page, "[data-testid=finding-told]")
 
 
+def strength(page):
+    open_part(page, "Sheave fork")
+    see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
+    press(page, "s")
+    for check in wait(page, lambda d: d.find_elements(By.XPATH, "//h2[text()='Does it hold']/..")):
+        for button in check.find_elements(By.TAG_NAME, "button"):
+            button.click()
+    see(page, "[data-testid=cases]", 240)
+    page.find_element(By.XPATH, "//button[@role='tab'][text()='materials']").click()
+
+
 def farm(page):
     press(page, "f")
     see(page, "[data-testid=record]")
@@ -100,6 +111,7 @@ VIEWS = {
     "people": people,
     "requirements": requirements,
     "overhangs": overhangs,
+    "strength": strength,
     "farm": farm,
 }
 
