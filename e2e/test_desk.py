@@ -57,6 +57,7 @@ def test_weights_sort_live_and_are_taken_back(page):
     press(page, "U")
     wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, 'input[aria-label="Weight of height"]'), 10)
     press(page, "u")
+    wait(page, lambda d: order(d) == plain, 10)  # the other journeys meet the desk as it was
 
 
 def lowest_first(page):
@@ -230,7 +231,6 @@ def test_how_soon_the_first_findings_are_on_the_screen(page, tmp_path):
         wait(page, lambda d: d.execute_async_script(RESTS), 300)
         press(page, "l")
         read(page, "Bring a part in")
-        time.sleep(4)  # a computing process is kept ready again
         page.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
         button = page.find_element(By.XPATH, "//button[text()='Take it in']")
         started = time.monotonic()
@@ -239,6 +239,8 @@ def test_how_soon_the_first_findings_are_on_the_screen(page, tmp_path):
         part.append(time.monotonic() - started)
         see(page, 'svg[data-half="upper"]', 60)
         net.append(time.monotonic() - started)
+        if part[-1] < 5 and net[-1] < 8:
+            break
     # Wide bounds: the browser draws by software on the same cores. Figures are measured on a quiet machine.
     assert min(part) < 5, f"part {part} s"
     assert min(net) < 8, f"net {net} s"

@@ -83,6 +83,11 @@ class Process:
         overlap = self.layer * (1 - pi / 4) if self.rule == "spacing" else 0.0
         return max(self.inner_width - overlap, 0.2 * self.inner_width)
 
+    @property
+    def held_out(self) -> float:
+        """mm that a ledge, slope or round may reach out without support: two lines."""
+        return 2 * self.width
+
     def held_to_flow(self, speed: float) -> float:
         """mm/s: ``speed``, or what the flow limit leaves of it for a line of cross-section h·spacing."""
         return min(speed, self.flow_limit / (self.spacing * self.layer))

@@ -1,14 +1,21 @@
-"""Compiles every kernel once, so that nobody ever waits for it: ``python -m hewel_engine.warm``."""
+"""Compiles every kernel once, so that nobody ever waits for it (``python -m hewel_engine.warm``); and loads what is
+compiled, for a process that others are forked from.
+"""
 
 import numpy as np
 
 from hewel_engine.geometry.mending import mended
+from hewel_engine.geometry.patches import find_faces
+from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.loads.regions import catch
 from hewel_engine.orientation.needs import needs_columns
 from hewel_engine.orientation.study import study
+from hewel_engine.orientation.sweep import facet_sums
 from hewel_engine.overhangs.duties import Needs
+from hewel_engine.overhangs.layers import hanging
 from hewel_engine.parts.facts import facts_of
+from hewel_engine.printing.paths import layer_paths
 from hewel_engine.processes import Process
 from hewel_engine.strength.reserves import field
 from hewel_engine.strength.stressing import stressed
@@ -25,7 +32,21 @@ def warm() -> None:
     _warm_strength()
 
 
-def _warm_strength() -> None:
+def load() -> None:
+    """Loads what is compiled, in a second or two. It casts no ray and unites no solid: the libraries for those start
+    threads of their own, and a process with threads is no good to fork from.
+    """
+    solid, _ = mended(_block(30.0, 30.0, 10.0))
+    process, ups = Process(layer=1.0), np.eye(3)
+    facet_sums(solid, ups, process.limit)
+    find_faces(solid)
+    stack = LayerStack(solid, ups[2], process.layer)
+    layer_paths(stack, process)
+    hanging(stack, process)
+    _warm_strength(cubes=300)
+
+
+def _warm_strength(cubes: int = 4000) -> None:
     """A thin sheet and a block: the two kinds of coarse lattices, in single and in double precision."""
     for sides in ((30.0, 30.0, 1.0), (12.0, 12.0, 12.0)):
         solid, _ = mended(_block(*sides))
@@ -33,7 +54,7 @@ def _warm_strength() -> None:
         pull = {"on": {"plane": {"point": [sides[0], 0, 0], "normal": [1, 0, 0]}}, "force_n": [1, 0, 1]}
         loads = read_loads({"fixed": [base], "cases": [{"name": "pull", "loads": [pull]}]})
         for up in (None, np.array([0, 0, 1.0])):
-            found = stressed(solid, None, loads, Process(layer=1.0), cubes=4000, up=up)
+            found = stressed(solid, None, loads, Process(layer=1.0), cubes=cubes, up=up)
         field(found, Process().stock, np.eye(3))
 
 

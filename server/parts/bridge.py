@@ -12,13 +12,13 @@ from hewel_engine.loads.regions import found_again
 from hewel_engine.orientation.study import coarse_sweep, sweep_of_part
 from hewel_engine.parts.facts import facts_of, first_facts
 from hewel_engine.processes import Process
-from hewel_engine.warm import warm
+from hewel_engine.warm import load
 from studies.bridge import columns
 
 
-def warm_up() -> None:
-    """Loads what is compiled, so that the first task does not wait for it."""
-    warm()
+def load_compiled() -> None:
+    """Loads what is compiled, so that no task waits for it."""
+    load()
 
 
 def _found_again(before: dict, mesh: Mesh, faces: Faces) -> list[dict]:

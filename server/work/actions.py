@@ -16,7 +16,7 @@ from procrastinate.manager import JobManager
 
 from accounts.roles import require
 from hewel.refusal import Refused, not_found
-from work.child import spare
+from work.child import Child
 from work.models import Work
 
 log = logging.getLogger(__name__)
@@ -125,8 +125,7 @@ def carry_out(
         work.save(update_fields=["state", "doing", "seen"])
     try:
         given = arguments(work)
-        child = spare.take(settings.TASK_MEMORY)
-        spare.prepare_soon(settings.TASK_MEMORY)  # the next one loads its libraries while this one computes
+        child = Child(settings.TASK_MEMORY)
         with closing(child.run(module, function, given, LOOK_UP)) as events:
             for event in events:
                 _take_in(work, event, on_result, on_done)

@@ -1,4 +1,4 @@
-"""One heavy task, one process: started ahead of time so that its libraries are already in memory.
+"""One heavy task, one process, forked from one that has its libraries in memory already.
 
 The child runs a bridge function, a generator of events, and sends each through a pipe: ``("doing", done, total,
 text)`` or ``("result", name, value)``. Cancelling is ending the process.
@@ -9,20 +9,24 @@ import multiprocessing
 import os
 import resource
 import signal
-import threading
 from collections.abc import Iterator
+from multiprocessing import forkserver
 
-_spawn = multiprocessing.get_context("spawn")
-HEAD_START = 3.0  # seconds that a task has for itself before the next process is started
-WARM = ("parts.bridge",)
+PRELOADED = ["parts.preloaded", "studies.bridge", "overhangs.bridge", "strength.bridge"]
+"""Modules of the process that children are forked from: all that a task computes with, and no Django."""
+_fork = multiprocessing.get_context("forkserver")
+_fork.set_forkserver_preload(PRELOADED)
+
+
+def get_ready() -> None:
+    """Starts the process that children are forked from, so that the first task does not wait for it."""
+    forkserver.ensure_running()
 
 
 def _serve(pipe, memory: int) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
     os.nice(5)  # pages stay quick while a task computes
-    for name in WARM:
-        importlib.import_module(name).warm_up()
     try:
         module, function, arguments = pipe.recv()
     except EOFError:
@@ -50,8 +54,8 @@ def _serve(pipe, memory: int) -> None:
 
 class Child:
     def __init__(self, memory: int):
-        self.pipe, other = _spawn.Pipe()
-        self.process = _spawn.Process(target=_serve, args=(other, memory), daemon=True)
+        self.pipe, other = _fork.Pipe()
+        self.process = _fork.Process(target=_serve, args=(other, memory), daemon=True)
         self.process.start()
         other.close()
 
@@ -79,32 +83,3 @@ class Child:
         self.process.kill()
         self.process.join()
         self.pipe.close()
-
-
-class Spare:
-    """Holds one child ready; whoever takes it causes the next to be started."""
-
-    def __init__(self):
-        self._lock = threading.Lock()
-        self._child: Child | None = None
-
-    def prepare_soon(self, memory: int) -> None:
-        """Not at once: what a task finds first needs the machine itself."""
-        timer = threading.Timer(HEAD_START, self.prepare, [memory])
-        timer.daemon = True
-        timer.start()
-
-    def prepare(self, memory: int) -> None:
-        with self._lock:
-            if self._child is None or not self._child.process.is_alive():
-                self._child = Child(memory)
-
-    def take(self, memory: int) -> Child:
-        with self._lock:
-            child, self._child = self._child, None
-        if child is not None and child.process.is_alive():
-            return child
-        return Child(memory)
-
-
-spare = Spare()

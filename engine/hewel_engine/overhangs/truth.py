@@ -28,8 +28,6 @@ from hewel_engine.tolerances import SLIVER
 KINDS = ("island", "bore_roof", "bed_round", "bridge", "ledge", "slope")
 CURVED = 15.0
 """Degrees that the facets of a round on the plate turn at least; less is a chamfer."""
-LINES_HELD = 2.0
-"""Lines of width that a ledge, slope or round may reach out without support."""
 
 
 @dataclass
@@ -304,7 +302,7 @@ def _judge(region: Overhang, process: Process, bores: list[Bore]) -> None:
             remedies.corner_chamfers(region.span, limit, process.clean_bridge),
         ]
     else:
-        region.allowed = LINES_HELD * process.width
+        region.allowed = process.held_out
         if region.kind == "bed_round":
             region.remedies = [remedies.round_chamfer(region.high, limit)]
         else:

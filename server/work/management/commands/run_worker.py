@@ -1,4 +1,4 @@
-"""A worker: takes heavy tasks one at a time, with a computing process kept ready, and looks after work left behind."""
+"""A worker: takes heavy tasks one at a time, each in a process of its own, and looks after work left behind."""
 
 import logging
 import threading
@@ -9,7 +9,7 @@ from django.db import connection
 from procrastinate.contrib.django import app
 
 from work.actions import take_up_again
-from work.child import spare
+from work.child import get_ready
 
 log = logging.getLogger(__name__)
 
@@ -18,7 +18,7 @@ class Command(BaseCommand):
     help = __doc__
 
     def handle(self, **options):
-        spare.prepare(settings.TASK_MEMORY)
+        get_ready()
         done = threading.Event()
         keeper = threading.Thread(target=self.look_after, args=(done,), daemon=True)
         keeper.start()
