@@ -130,6 +130,7 @@ def test_the_requirements_of_a_clevis_from_nothing(page):
     wait(page, lambda d: "in balance" in see(d, "[data-testid=sum]").text)
     assert "250 N" in case.text and "bearing" in case.text
     choose(named(page, "stands for"), "carry the pull of the stay")
+    wait(page, lambda d: named(d, "stands for").get_attribute("value"))
 
     # A force on no face, and a box that catches nothing.
     form = see(page, "[data-testid=new-load]")
@@ -148,7 +149,7 @@ def test_the_requirements_of_a_clevis_from_nothing(page):
     # What shows it, the cautions, and the word that it is complete.
     press(page, "4")
     read(page, "no evidence")
-    assert "load case “stay pull”" in see(page, "[data-testid=coverage]").text
+    wait(page, lambda d: "load case “stay pull”" in see(d, "[data-testid=coverage]").text)
     write(named(page, "what shows it"), "statics by hand, sheet 5" + Keys.ENTER)
     wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-covered=true]"))
     press(page, "1")

@@ -13,12 +13,17 @@ from pathlib import Path
 import numpy as np
 
 from hewel_engine import CONTRACT
+from hewel_engine.advice.adapting import adapted
+from hewel_engine.advice.proposals import KEYS, Standing
 from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.frames import unit
+from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.fields import write_vtu
 from hewel_engine.io.reading import Intake, take_in
+from hewel_engine.io.stl import write_stl
+from hewel_engine.io.threemf import write_3mf
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.loads.equilibrium import check_on
 from hewel_engine.orientation.candidates import typed
@@ -140,11 +145,56 @@ def _stressed(intake: Intake, args, process: Process) -> Stressed:
     return stressed(mesh, None, args.read, process, around, solid=args.solid)
 
 
+SAME_GRID = 60_000
+"""Cubes of both sums of ``adapt``: before and after are compared, so they must be as fine as each other."""
+
+
+def adapt(intake: Intake, args, process: Process) -> dict:
+    mesh, up = intake.mesh, _direction(args.up or "0,0,1")
+    kind = Path(args.out).suffix.lower().lstrip(".") if args.out else None
+    if kind not in (None, "stl", "3mf"):
+        raise InputError("bad_options", f"{args.out} has no known kind of file.", "Name it .stl or .3mf.")
+    keys = None if args.apply == "all" else tuple(k.strip() for k in args.apply.split(",") if k.strip())
+    unknown = [k for k in keys or () if k not in KEYS]
+    if unknown:
+        raise InputError("bad_options", f"There is no remedy {unknown[0]!r}.", "Use all, or " + ", ".join(KEYS) + ".")
+    bores = facts_of(mesh, RayScene(mesh), intake.surfaces).bores or []
+    found = adapted(mesh, up, process, bores, keys)
+    if args.out:
+        title = Path(args.file).stem
+        whole = write_stl(found.mesh, "adapted part in millimetres") if kind == "stl" else write_3mf(found.mesh, title)
+        _written(args.out, lambda path: path.write_bytes(whole))
+    reserves_ = [_least_reserve(part, up, args, process) for part in (mesh, found.mesh)] if args.read else [None, None]
+    return {
+        "up": up.tolist(),
+        "applied": [a.as_dict() for a in found.applied],
+        "before": _stands(found.before, reserves_[0]),
+        "after": _stands(found.after, reserves_[1]),
+        "left": [row.as_dict() for row in found.left],
+        "pieces": [],
+    }
+
+
+def _stands(part: Standing, reserve: float | None) -> dict:
+    truth = part.truth.as_dict()
+    kept = ("overhang_area_mm2", "support_volume_mm3", "needs_support", "contact_area_mm2", "first_layer_mm2")
+    told = {name: truth[name] for name in kept}
+    return told | {"volume_mm3": part.mesh.volume, "watertight": part.mesh.closed, "reserve": reserve}
+
+
+def _least_reserve(mesh: Mesh, up: np.ndarray, args, process: Process) -> float | None:
+    around = Circumstances(args.temperature, bond=args.bond, sustained=args.sustained, cyclic=args.cyclic)
+    found = stressed(mesh, None, args.read, process, around, cubes=SAME_GRID, solid=args.solid)
+    rows = [r.reserve for r in reserves(found, process.stock, up, args.factor or 1.0) if r.reserve is not None]
+    return min(rows, default=None)
+
+
 VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {
     "facts": facts,
     "directions": directions,
     "overhangs": overhangs,
     "strength": strength,
+    "adapt": adapt,
 }
 
 
@@ -165,6 +215,8 @@ def parser() -> argparse.ArgumentParser:
     p.add_argument("--top-bottom", type=int, default=4)
     p.add_argument("--rule", choices=["spacing", "plain"], default="spacing", help="perimeter rule")
     p.add_argument("--variable-lines", action="store_true")
+    p.add_argument("--apply", default="all", metavar="KEY,...", help="adapt: remedies by name, or all")
+    p.add_argument("-o", "--out", metavar="FILE", help="adapt: where the changed part goes, .stl or .3mf")
     # A common option of the contract that no verb depends on yet.
     p.add_argument("--policy", choices=["none", "designed", "allowed"], default="designed")
     p.add_argument("--solid", action="store_true", help="strength: dense, and of the same stiffness every way")

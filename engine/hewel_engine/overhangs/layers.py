@@ -43,6 +43,10 @@ class Hanging:
     def plan(self) -> CrossSection:
         return united([p for _, p in self.pieces])
 
+    def hold_of(self, stack: LayerStack, k: int, piece: CrossSection) -> CrossSection:
+        """The material of the layer below that holds one piece of layer ``k``."""
+        return (stack.plan(k - 1) ^ grown(piece, GRIP)) - piece
+
     def hold(self, stack: LayerStack) -> CrossSection:
         """The material round the region, in the layers below its pieces, that holds it."""
         at: dict[int, list[CrossSection]] = {}

@@ -10,11 +10,12 @@ from functools import cached_property
 
 import numpy as np
 import shapely
+from manifold3d import CrossSection
 
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import Bore, edge_geometry
 from hewel_engine.geometry.mesh import Array, components
-from hewel_engine.geometry.plans import as_polygons, grown
+from hewel_engine.geometry.plans import as_polygons, grown, united
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.overhangs import remedies
@@ -252,12 +253,34 @@ def _measure(surface: _Surface, region: Overhang, link: Hanging | None) -> None:
         region.kind, region.reach = "bed_round" if round_ else "slope", _stands_out(surface, rows)
         return
     rim = rim_of(link.plan, link.hold(stack))
-    span = None if round_ else bridge_span(rim, surface.process.width)
+    span = None if round_ else bridge_span(rim, surface.process.width) or _stepped(link, stack, surface.process)
     if span is not None:
         region.kind, region.span = "bridge", span
     else:
         region.kind = "bed_round" if round_ else "ledge" if link.steep else "slope"
         region.reach = ledge_reach(rim)
+
+
+def _stepped(link: Hanging, stack: LayerStack, process: Process) -> float | None:
+    """Span (mm) of a region whose layers bridge one after the other, each over what the one below has laid, as round a
+    hole in a ceiling; None unless all of it does but for strips that hold themselves.
+    """
+    layers = sorted({k for k, _ in link.pieces})
+    if len(layers) < 2:
+        return None
+    spans: list[float] = []
+    rest: list[CrossSection] = []
+    for k in layers:
+        for piece in united([p for at, p in link.pieces if at == k]).decompose():
+            span = bridge_span(rim_of(piece, link.hold_of(stack, k, piece)), process.width)
+            if span is None:
+                rest.append(piece)
+            else:
+                spans.append(span)
+        if not spans:
+            return None
+    holds_itself = not rest or grown(united(rest), -process.held_out / 2).is_empty()
+    return max(spans) if holds_itself else None
 
 
 def _bulges(surface: _Surface, rows: np.ndarray) -> bool:

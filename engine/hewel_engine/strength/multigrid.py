@@ -6,6 +6,7 @@ thin walls keep their stiffness. Smoothing is by Chebyshev polynomials of the bl
 Sources: Adams, Brezina, Hu, Tuminaro (2003) for the smoother; Briggs, Henson, McCormick, A Multigrid Tutorial.
 """
 
+from copy import copy
 from dataclasses import dataclass
 
 import numpy as np
@@ -121,9 +122,12 @@ class _Level:
         self.operator, self.count, self.parents, self.counts = operator, count, parents, counts
         self.kind = operator.kind
         self.inverse = _inverted(operator.diagonal())
-        one_more = lambda: np.zeros((count + 1, 3), self.kind)  # a row of zeros after the last node
-        self.x, self.residual, self.step, self.product = one_more(), one_more(), one_more(), one_more()
+        self.make_room()
         self.greatest = MARGIN * self._greatest()
+
+    def make_room(self) -> None:
+        one_more = lambda: np.zeros((self.count + 1, 3), self.kind)  # a row of zeros after the last node
+        self.x, self.residual, self.step, self.product = one_more(), one_more(), one_more(), one_more()
 
     def _greatest(self) -> float:
         """Greatest eigenvalue of D⁻¹A by power steps from a rough start, the same every time."""
@@ -181,6 +185,14 @@ class Cycle:
         self.count = len(lattice.nodes)
         matrix = level.sparse()
         self._direct = splu((matrix + SHIFT * matrix.diagonal().mean() * identity(3 * self.count)).tocsc())
+
+    def another(self) -> "Cycle":
+        """The same cycle with room of its own to compute in, for another thread."""
+        out = copy(self)
+        out.levels = [copy(level) for level in self.levels]
+        for level in out.levels:
+            level.make_room()
+        return out
 
     def _down(self, depth: int, residual: np.ndarray) -> np.ndarray:
         if depth == len(self.levels):

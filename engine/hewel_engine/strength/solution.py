@@ -1,7 +1,9 @@
 """Solving a model: all cases on one set-up, faces that can only push let go where they would have to pull."""
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from queue import SimpleQueue
 
 import numpy as np
 
@@ -12,6 +14,8 @@ from hewel_engine.strength.model import Loading, Model
 from hewel_engine.strength.multigrid import Cycle, solved
 
 ACCURACY = 1e-6
+AT_ONCE = 2
+"""Cases solved beside each other: a task has two cores."""
 LET_GO = 12
 """Rounds of letting go and taking up again before a pressed face is called undecided."""
 FAR = 0.2
@@ -41,15 +45,29 @@ def part_of(watch: Watch, done: int, total: int, words: str = "") -> Watch:
 
 
 def solve(model: Model, watch: Watch = quiet, accuracy: float = ACCURACY) -> list[Answered]:
-    """Every case of the model. Raises ``bad_loads`` where a case has no equilibrium."""
+    """Every case, AT_ONCE at a time on one set-up. Raises ``bad_loads`` where a case has no equilibrium."""
     watch("setting up", 0.0)
     whole = model.bricks()
     cycle = Cycle(whole)
     count = len(model.loadings)
-    return [
-        _case(model, whole, cycle, loading, part_of(watch, i, count), accuracy)
-        for i, loading in enumerate(model.loadings)
-    ]
+    room: SimpleQueue[Cycle] = SimpleQueue()
+    for spare in [cycle, *(cycle.another() for _ in range(min(AT_ONCE, count) - 1))]:
+        room.put(spare)
+    shares = [0.0] * count
+
+    def one(i: int) -> Answered:
+        def told(what: str, share: float) -> None:
+            shares[i] = share
+            watch(what, sum(shares) / count)
+
+        mine = room.get()
+        try:
+            return _case(model, whole, mine, model.loadings[i], told, accuracy)
+        finally:
+            room.put(mine)
+
+    with ThreadPoolExecutor(max(1, min(AT_ONCE, count))) as pool:
+        return list(pool.map(one, range(count)))
 
 
 def _case(model: Model, whole, cycle: Cycle, loading: Loading, watch: Watch, accuracy: float) -> Answered:

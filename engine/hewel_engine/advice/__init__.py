@@ -1,0 +1,1 @@
+"""What would fix it: joins findings, edits and reckonings into proposals."""

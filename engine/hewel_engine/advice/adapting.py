@@ -1,0 +1,307 @@
+"""Designing the supports out: remedies applied to the solid, each proved by walking the layers again.
+
+A remedy stays only while the solid is closed, no region wants support that did not before, no more support is wanted
+in all, every bore still takes its pin and no protected face is touched. Else it is taken back, and that is said.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from manifold3d import Manifold, OpType
+
+from hewel_engine.advice.proposals import ASKED_FOR, Standing, tools_for
+from hewel_engine.edits.solids import Pose, mesh_of, solid_of, sound
+from hewel_engine.edits.tools import Impossible, Tool
+from hewel_engine.geometry.features import Bore
+from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.overhangs.truth import Overhang
+from hewel_engine.processes import Process
+
+ROUNDS = 4
+"""How often what is left, or has become visible, is looked at again."""
+PIN = 0.98
+"""Share of a bore's diameter, between its sides, that a pin which must still enter has."""
+TOUCHED = 0.02
+"""mm off a protected face at which it counts as touched."""
+MOST = 0.25
+"""Share of the part's volume that one remedy may add."""
+LITTLE = 300.0
+"""mm³ that a remedy may add to any part: less than half a gram."""
+MORE = 1.005
+"""Factor by which the support volume may seem to grow: it is a sum over spots."""
+
+BRIDGED = ("stepped_bridging", "membrane")
+"""Remedies that leave a bridge where something hung: what lies below it counts as support volume all the same."""
+
+Watch = Callable[[str, int, int], None]
+
+
+@dataclass(frozen=True, eq=False)
+class Applied:
+    """A remedy that stays. ``region``: its number among the regions of the part as it stood when it was found."""
+
+    tool: Tool
+    region: int
+    kind: str
+    height: float
+    added: float
+    removed: float
+    centre: Array
+    """In the part's own frame."""
+
+    def as_dict(self) -> dict:
+        return {
+            "key": self.tool.key,
+            "region": self.region,
+            "kind": self.kind,
+            "z_mm": self.height,
+            "centre_mm": self.centre.tolist(),
+            "volume_added_mm3": self.added,
+            "volume_removed_mm3": self.removed,
+            "words": self.tool.words,
+            **self.tool.numbers,
+        }
+
+
+@dataclass(frozen=True, eq=False)
+class Left:
+    """A region that no remedy solved, and why each of them did not."""
+
+    region: Overhang
+    centre: Array
+    why: list[str]
+
+    def as_dict(self) -> dict:
+        return {
+            "kind": self.region.kind,
+            "z_mm": self.region.low,
+            "centre_mm": self.centre.tolist(),
+            "area_mm2": self.region.area,
+            "why": self.why,
+        }
+
+
+@dataclass(frozen=True, eq=False)
+class Adapted:
+    """``mesh`` in the part's own frame; how it stood ``before`` and stands ``after``."""
+
+    mesh: Mesh
+    before: Standing
+    after: Standing
+    applied: list[Applied]
+    left: list[Left]
+
+
+@dataclass
+class _Work:
+    """The part on the bench: the solid as it is, and what must not be lost of it."""
+
+    solid: Manifold
+    here: Standing
+    pose: Pose
+    pins: Manifold
+    """Through every bore and out of its open ends: no material is added there."""
+    guarded: Array
+    """(n, 3) points just off the protected faces, outside and inside by turns."""
+    applied: list[Applied] = field(default_factory=list)
+    refused: dict[tuple, list[str]] = field(default_factory=dict)
+
+    def trial(self, tools: list[Tool]) -> tuple[Manifold, Standing]:
+        solid = self.solid
+        for tool in tools:
+            solid = tool.on(solid)
+        return solid, Standing.after(solid, self.here.process)
+
+
+def adapted(
+    mesh: Mesh,
+    up: Array,
+    process: Process,
+    bores: list[Bore],
+    keys: tuple[str, ...] | None = None,
+    protected: np.ndarray | None = None,
+    watch: Watch = lambda what, done, total: None,
+) -> Adapted:
+    """The part with every region that wants it remedied, or said why not. ``keys`` limits the remedies; ``protected``
+    are facets that must stay as they are. Raises InputError ``not_closed``.
+    """
+    watch("preparing the solid", 0, 1)
+    pose = Pose.of(LayerStack(mesh, up, process.layer))
+    solid, stood = solid_of(pose.standing(mesh)), pose.standing(mesh)
+    before = Standing.of(stood, process, [_standing_bore(b, pose) for b in bores])
+    pins = _pins(before)
+    work = _Work(solid, before, pose, pins, _guarded(stood, protected))
+    for number in range(ROUNDS):
+        watch(f"remedies, round {number + 1}", number, ROUNDS)
+        if not _round(work, keys):
+            break
+    here = work.here
+    left = [
+        Left(r, pose.in_part(r.centre), work.refused.get(_place(r), ["No remedy of those asked for fits it."]))
+        for r in here.truth.regions
+        if r.needs_support
+    ]
+    return Adapted(pose.lying_back(here.mesh), before, here, work.applied, left)
+
+
+def _standing_bore(bore: Bore, pose: Pose) -> Bore:
+    return replace(bore, centre=pose.over_plate(bore.centre), axis=pose.turn @ bore.axis)
+
+
+def _round(work: _Work, keys: tuple[str, ...] | None) -> bool:
+    """Tries every region that wants something once; whether anything was done."""
+    found: list[tuple[int, Overhang, Tool]] = []
+    here = work.here
+    for number in here.wanting:
+        region = here.truth.regions[number]
+        made = _first_that_fits(work, region, keys)
+        if made:
+            found.append((number, region, made))
+    if not found:
+        return False
+    solid, after = work.trial([t for _, _, t in found])
+    if _accepted(work, found, solid, after) is None:
+        for row in found:
+            _keep(work, row, here)
+        work.solid, work.here = solid, after
+        return True
+    done = False
+    for number, region, tool in found:  # one spoils it: each is proved by itself
+        solid, after = work.trial([tool])
+        why = _accepted(work, [(number, region, tool)], solid, after)
+        if why is None:
+            _keep(work, (number, region, tool), here)
+            work.solid, work.here, done = solid, after, True
+        else:
+            work.refused.setdefault(_place(region), []).append(f"{_named(tool.key)}: {why}")
+    return done or bool(found)
+
+
+def _first_that_fits(work: _Work, region: Overhang, keys) -> Tool | None:
+    """The first remedy of a region that can be made and was not taken back before."""
+    said = work.refused.setdefault(_place(region), [])
+    for key, make in tools_for(work.here, region, keys):
+        if any(line.startswith(_named(key)) for line in said):
+            continue
+        try:
+            tool = make()
+            if key not in ASKED_FOR:
+                tool = replace(tool, add=tool.add - work.pins)
+            if tool.add.is_empty() and tool.remove.is_empty():
+                raise Impossible("It would change nothing.")
+            if tool.add.volume() > max(MOST * work.solid.volume(), LITTLE):
+                raise Impossible(
+                    f"It would take {tool.add.volume():.0f} mm³ of plastic, more than {MOST:.0%} of the part: another "
+                    "direction, or two pieces, cost less."
+                )
+            if _touches(tool, work.guarded):
+                raise Impossible("It would change a face that must stay as it is.")
+            return tool
+        except Impossible as no:
+            said.append(f"{_named(key)}: {no}")
+    return None
+
+
+def _named(key: str) -> str:
+    return key.replace("capped_", "").replace("_", " ")
+
+
+def _keep(work: _Work, row: tuple[int, Overhang, Tool], here: Standing) -> None:
+    number, region, tool = row
+    added, removed = (tool.add - work.solid).volume(), (tool.remove ^ work.solid).volume()
+    at = work.pose.in_part(region.centre) if len(region.facets) else np.array(region.centre)
+    work.applied.append(Applied(tool, number, region.kind, region.low, added, removed, at))
+
+
+def _accepted(work: _Work, rows, solid: Manifold, after: Standing) -> str | None:
+    """None when the result is better; else what is wrong with it."""
+    before = work.here
+    if not sound(solid) or not after.mesh.closed:
+        return "It would leave a surface that is not closed."
+    if len(solid.decompose()) > len(work.solid.decompose()):
+        return "It would leave a loose piece."
+    bridged = all(tool.key in BRIDGED for _, _, tool in rows)
+    if not bridged and after.truth.support_volume > MORE * before.truth.support_volume + 1e-6:
+        return (
+            f"More support would be wanted than before: {after.truth.support_volume:.0f} mm³ instead of "
+            f"{before.truth.support_volume:.0f} mm³."
+        )
+    treated = {id(region) for _, region, _ in rows}
+    old = [r for r in before.truth.regions if r.needs_support]
+    for region in after.truth.regions:
+        if not region.needs_support:
+            continue
+        same = next((r for r in old if _same(r, region)), None)
+        if same is None:
+            return f"It would make a new finding: a {region.kind.replace('_', ' ')} {region.low:.1f} mm up."
+        if id(same) in treated:
+            return "What it was for would still want support."
+    return None
+
+
+def _same(a: Overhang, b: Overhang) -> bool:
+    near = max(1.0, float(np.sqrt(max(a.area, b.area))) / 3)
+    return a.kind == b.kind and float(np.linalg.norm(a.centre - b.centre)) <= near
+
+
+def _place(region: Overhang) -> tuple:
+    return (region.kind, *np.round(region.centre, 1))
+
+
+def _pins(here: Standing) -> Manifold:
+    """What every bore keeps free: its own round, and the way of a pin into each open end."""
+    size = here.mesh.diagonal
+    pins = []
+    for bore in here.bores:
+        reach = [size, size] if bore.through else [_open_to(here, bore, w, size) for w in (-bore.axis, bore.axis)]
+        rod = Manifold.cylinder(bore.depth + sum(reach), PIN * bore.diameter / 2, circular_segments=48)
+        other = np.cross(bore.axis, [1.0, 0, 0] if abs(bore.axis[0]) < 0.9 else [0, 1.0, 0])
+        other /= np.linalg.norm(other)
+        start = bore.centre - bore.axis * (bore.depth / 2 + reach[0])
+        pins.append(rod.transform(np.c_[other, np.cross(bore.axis, other), bore.axis, start]))
+    return Manifold.batch_boolean(pins, OpType.Add) if pins else Manifold()
+
+
+def _open_to(here: Standing, bore: Bore, way: Array, size: float) -> float:
+    """How far a pin comes from outside to this end of a blind bore: 0 at its floor."""
+    far = here.rays.distances(bore.centre[None], way[None])[0]
+    return size if far > bore.depth / 2 + 0.1 else 0.0
+
+
+def _guarded(mesh: Mesh, protected: np.ndarray | None) -> Array:
+    if protected is None or len(protected) == 0:
+        return np.zeros((0, 3))
+    spots = mesh.triangles[protected]
+    middle = np.concatenate([0.8 * spots[:, i] + 0.2 * mesh.centroids[protected] for i in range(3)])
+    middle = np.concatenate([middle, mesh.centroids[protected]])
+    off = TOUCHED * np.tile(mesh.normals[protected], (4, 1))
+    return np.concatenate([middle + off, middle - off])
+
+
+def _touches(tool: Tool, points: Array) -> bool:
+    """Whether any of the points lies in what a tool adds or removes."""
+    for body in (tool.add, tool.remove):
+        if len(points) == 0 or body.is_empty():
+            continue
+        mesh = mesh_of(body)
+        low, high = mesh.box
+        near = points[((points >= low) & (points <= high)).all(axis=1)]
+        if len(near) and _within(mesh, near).any():
+            return True
+    return False
+
+
+def _within(mesh: Mesh, points: Array) -> np.ndarray:
+    """(n,) bool: points inside a closed mesh, by the sum of the solid angles of its facets (van Oosterom, Strackee)."""
+    out = np.zeros(len(points), bool)
+    for rows in np.array_split(np.arange(len(points)), max(1, len(points) * len(mesh.faces) // 2_000_000)):
+        t = mesh.triangles[None] - points[rows, None, None]
+        size = np.linalg.norm(t, axis=3)
+        a, b, c = t[:, :, 0], t[:, :, 1], t[:, :, 2]
+        volume = (a * np.cross(b, c)).sum(axis=2)
+        flat = size.prod(axis=2) + (a * b).sum(axis=2) * size[:, :, 2]
+        flat += (b * c).sum(axis=2) * size[:, :, 0] + (c * a).sum(axis=2) * size[:, :, 1]
+        out[rows] = np.arctan2(volume, flat).sum(axis=1) > np.pi
+    return out

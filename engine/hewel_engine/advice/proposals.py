@@ -1,0 +1,151 @@
+"""For every region that hangs, the remedies that fit it, in the order in which they are tried."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import shapely
+import shapely.affinity
+
+from hewel_engine.edits.bores import membrane, stepped_bridging, teardrop
+from hewel_engine.edits.gussets import gusset, pillar, post, round_chamfer
+from hewel_engine.edits.roofs import corner_chamfers, pointed_arch, roof
+from hewel_engine.edits.solids import mesh_of
+from hewel_engine.edits.tools import Impossible, Tool
+from hewel_engine.edits.undersides import Underside, joined_undersides
+from hewel_engine.geometry.features import Bore, find_bores
+from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.plans import as_polygons
+from hewel_engine.geometry.rays import RayScene
+from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.overhangs.duties import ROUND_LYING, STANDS_WITHIN, tilts
+from hewel_engine.overhangs.truth import Overhang, Truth, truth_of
+from hewel_engine.processes import Process
+
+UP = np.array([0.0, 0.0, 1.0])
+ORDER = {
+    "island": ("sprue", "pillar"),
+    "bore_roof": ("teardrop",),
+    "bed_round": ("round_chamfer", "gusset"),
+    "bridge": ("stepped_bridging", "pointed_arch", "corner_chamfers"),
+    "ledge": ("stepped_bridging", "gusset", "roof", "pillar"),
+    "slope": ("gusset", "roof", "pillar"),
+}
+"""What is tried for a region of each kind, the one that keeps most of its function first."""
+ASKED_FOR = ("membrane",)
+"""Remedies that leave work for a hand or close a bore: never proposed, only done when named."""
+
+KEYS = tuple(dict.fromkeys([*(k for keys in ORDER.values() for k in keys), "capped_teardrop", *ASKED_FOR]))
+"""Every remedy by name."""
+
+
+@dataclass(frozen=True, eq=False)
+class Standing:
+    """A part on the plate as it is now: its mesh (z up, the plate at 0) and what of it hangs."""
+
+    mesh: Mesh
+    process: Process
+    bores: list[Bore]
+    rays: RayScene
+    stack: LayerStack
+    truth: Truth
+
+    @classmethod
+    def of(cls, mesh: Mesh, process: Process, bores: list[Bore] | None = None) -> "Standing":
+        rays = RayScene(mesh)
+        bores = find_bores(mesh, rays) if bores is None else bores
+        stack = LayerStack(mesh, UP, process.layer)
+        return cls(mesh, process, bores, rays, stack, truth_of(stack, process, bores, rays))
+
+    @classmethod
+    def after(cls, solid, process: Process) -> "Standing":
+        return cls.of(mesh_of(solid), process)
+
+    @property
+    def middle(self) -> Array:
+        """(2,) what a stack takes off every plan."""
+        return self.mesh.box.mean(axis=0)[:2]
+
+    @cached_property
+    def wanting(self) -> list[int]:
+        """Numbers of the regions that need something: support, or a roof that keeps a lying bore round."""
+        return [i for i, r in enumerate(self.truth.regions) if r.needs_support or self._loses_its_round(r)]
+
+    def _loses_its_round(self, region: Overhang) -> bool:
+        return region.kind == "bore_roof" and self.bores[region.bore].diameter > ROUND_LYING
+
+    def undersides(self, region: Overhang) -> list[Underside]:
+        return joined_undersides(self.mesh, region.facets)
+
+
+def tools_for(here: Standing, region: Overhang, keys: tuple[str, ...] | None = None) -> Iterator[tuple[str, Callable]]:
+    """(key, how to make the tool) for a region, in order; with ``keys`` only those. Making one may raise Impossible."""
+    hole = _hole_in(here, region)
+    if keys:
+        meant = {"teardrop" if k == "capped_teardrop" else k for k in keys}  # one tool, capped where it has to be
+        wanted = [k for k in (*ORDER[region.kind], *ASKED_FOR) if k in meant]
+    else:
+        wanted = [k for k in ORDER[region.kind] if k != "stepped_bridging" or hole]
+    for key in wanted:
+        yield key, lambda key=key: _made(key, here, region, hole)
+
+
+def _made(key: str, here: Standing, region: Overhang, hole: tuple | None) -> Tool:
+    if key == "teardrop":
+        return teardrop(here.bores[region.bore], here.mesh, here.rays, here.process)
+    if key == "sprue":
+        return post(*_first_layer(here, region), here.rays, here.process)
+    if key in ("stepped_bridging", "membrane"):
+        if hole is None:
+            raise Impossible("It is no level ceiling with one upright hole in it.")
+        bore, opening, low = hole
+        if key == "membrane":
+            return membrane(bore.centre, low, bore.diameter / 2, opening, here.process)
+        return stepped_bridging(bore.centre, low, bore.diameter / 2, opening, bore.depth, here.process)
+    pieces = here.undersides(region)
+    if not pieces:
+        raise Impossible("It has no surface of its own that could be changed.")
+    with_rays = {"pillar": pillar, "pointed_arch": pointed_arch, "corner_chamfers": corner_chamfers, "roof": roof}
+    if key in with_rays:
+        made = [with_rays[key](piece, here.rays, here.process) for piece in pieces]
+    else:
+        made = [{"gusset": gusset, "round_chamfer": round_chamfer}[key](piece, here.process) for piece in pieces]
+    return _one(made)
+
+
+def _one(made: list[Tool]) -> Tool:
+    """Several tools for the pieces of one region as one, told by the largest."""
+    largest = max(made, key=lambda t: t.add.volume() + t.remove.volume())
+    add, remove = made[0].add, made[0].remove
+    for tool in made[1:]:
+        add, remove = add + tool.add, remove + tool.remove
+    return Tool(largest.key, largest.words, largest.numbers, add, remove)
+
+
+def _first_layer(here: Standing, region: Overhang) -> tuple[Array, shapely.Polygon]:
+    """Where a region that begins in mid-air begins, and what of it the first layer draws."""
+    stack = here.stack
+    k = min(max(int(np.ceil(region.low / stack.pitch - 0.5 + 1e-9)), 0), stack.count - 1)
+    drawn = as_polygons(stack.plan(k))
+    here_ = shapely.Point(region.centre[:2] - here.middle)
+    parts = list(drawn.geoms) if hasattr(drawn, "geoms") else [drawn]
+    plan = shapely.affinity.translate(min(parts, key=here_.distance), *here.middle)
+    spot = plan.representative_point()
+    return np.array([spot.x, spot.y, region.low]), plan
+
+
+def _hole_in(here: Standing, region: Overhang) -> tuple[Bore, shapely.Polygon, float] | None:
+    """The upright bore that ends in a region that is a level ceiling, what the ceiling lies over, and its height."""
+    for under in here.undersides(region):
+        plan = under.plan
+        if under.high - under.low > 1e-3 or plan.geom_type != "Polygon" or len(plan.interiors) != 1:
+            continue
+        for bore in here.bores:
+            if (
+                tilts(bore.axis, UP[None])[0] <= STANDS_WITHIN
+                and abs(bore.centre[2] - bore.depth / 2 - under.low) < 0.1
+                and shapely.Polygon(plan.interiors[0]).contains(shapely.Point(bore.centre[:2]))
+            ):
+                return bore, shapely.Polygon(plan.exterior), under.low
+    return None

@@ -1,0 +1,1 @@
+"""Edits of the solid: parameters in, closed solid out. Everything in the frame of the standing part (``Pose``), mm."""

@@ -1,0 +1,85 @@
+"""What is carved above a ceiling: roofs, pointed arches, corner chamfers. Lengths mm."""
+
+import numpy as np
+from manifold3d import CrossSection, JoinType, Manifold
+
+from hewel_engine.edits.fans import OVERLAP, column, fan, skirt, slope
+from hewel_engine.edits.tools import Impossible, Tool, skin
+from hewel_engine.edits.undersides import Underside
+from hewel_engine.geometry.plans import enclosed
+from hewel_engine.geometry.rays import RayScene
+from hewel_engine.processes import Process
+
+NAMES = {"roof": "roof", "pointed_arch": "pointed arch", "corner_chamfers": "pair of corner chamfers"}
+
+
+def roof(under: Underside, rays: RayScene, process: Process, key: str = "roof", flat: float = 0.0) -> Tool:
+    """Removes what lies below z = z_e + d/tan α, d the distance to the edge (at height z_e) that holds the ceiling, up
+    to where a strip ``flat`` mm wide is left or the stock above ends a skin short.
+
+    Raises Impossible where the strip left would be more than a clean bridge.
+    """
+    held = under.held
+    if len(held) == 0:
+        raise Impossible("No wall holds this ceiling, so a roof has nothing to start from.")
+    lean = slope(process.limit)
+    away, edge = under.nearest(held)
+    rise = edge + away / lean - under.spots[:, 2]
+    full = float(rise.max())
+    stock = under.stock(rays)
+    short = stock < rise + skin(process)
+    cap = min(full, full - flat / 2 / lean)
+    if short.any():
+        cap = min(cap, float(stock[short].min()) - skin(process))
+    left = 2 * float(away.max() - max(cap, 0.0) * lean)
+    if full - flat / 2 / lean < process.layer:
+        raise Impossible("It bridges no further than the flat that would be left.")
+    if cap < process.layer:
+        raise Impossible(
+            f"A roof would cut through the wall above: {float(stock.min()):.2f} mm are there, "
+            f"{full + skin(process):.2f} mm are needed."
+        )
+    if cap < full - 1e-9 and left > process.clean_bridge + 1e-6:
+        raise Impossible(
+            f"The {float(stock.min()):.2f} mm above let the roof rise {cap:.2f} mm only, and a flat of {left:.1f} mm "
+            f"would be left; clean bridges end at {process.clean_bridge:.1f} mm."
+        )
+    top = under.low + cap if cap < full - 1e-9 else under.high + full + OVERLAP
+    room = column(under.mesh.vertices, under.faces, top, -OVERLAP)
+    free = under.free
+    room += skirt(free, float(under.low) - OVERLAP, top, under.way_out(of_held=False))
+    keep = fan(held, top - float(held[:, :, 2].min()) + OVERLAP, process.limit, up=True)
+    numbers = {"rise_mm": min(cap, full), "left_mm": max(left, 0.0) if cap < full - 1e-9 else 0.0}
+    words = f"Turn the ceiling into a {NAMES[key]}: it rises {numbers['rise_mm']:.2f} mm at {process.limit:.0f}°"
+    words += f" and leaves a flat of {numbers['left_mm']:.2f} mm." if numbers["left_mm"] else "."
+    return Tool(key, words, numbers, remove=room - keep)
+
+
+def pointed_arch(under: Underside, rays: RayScene, process: Process) -> Tool:
+    """Two planes at the limit from both held edges: rise = span/(2·tan α)."""
+    return roof(under, rays, process, "pointed_arch")
+
+
+def corner_chamfers(under: Underside, rays: RayScene, process: Process) -> Tool:
+    """Chamfers at the held edges that leave a clean bridge between them."""
+    return roof(under, rays, process, "corner_chamfers", process.clean_bridge)
+
+
+def foot_chamfer(outline, process: Process, inward: float = 0.4) -> Tool:
+    """A chamfer along the part's outline on the plate, so that the first layer's bulge stays inside the part.
+
+    ``outline``: closed loops (n, 2) of the contact, material on the left.
+    """
+    plan = enclosed(outline)
+    kept = plan.offset(-inward, JoinType.Miter, 2.0)
+    if kept.is_empty() or kept.area() < 0.5 * plan.area():
+        raise Impossible(f"The foot is too narrow for a chamfer of {inward:.2f} mm: little of it would be left.")
+    lean = slope(process.limit)
+    high = inward / lean
+    ring: CrossSection = plan.offset(OVERLAP, JoinType.Miter, 2.0) - kept
+    room = Manifold.extrude(ring, high + OVERLAP).translate((0, 0, -OVERLAP))
+    loops = [np.c_[loop, np.zeros(len(loop))] for loop in kept.to_polygons()]
+    curve = np.concatenate([np.stack([loop, np.roll(loop, -1, axis=0)], axis=1) for loop in loops])
+    words = f"Chamfer the edges on the plate: {inward:.2f} mm inward, {high:.2f} mm high."
+    tool = room - fan(curve, high + OVERLAP, process.limit, up=True)
+    return Tool("foot_chamfer", words, {"inward_mm": inward, "height_mm": high}, remove=tool)
