@@ -15,7 +15,9 @@ import numpy as np
 import trimesh
 
 from bench.serving import measure
-from bench.stress import bench_directions, bench_solver
+from bench.stress import bench_answer, bench_directions, bench_solver
+from demo.river_station import demo_files
+from hewel_engine.advice.adapting import adapted
 from hewel_engine.geometry.frames import sphere_directions
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
@@ -181,6 +183,17 @@ def bench_errand(mesh: Mesh) -> list[dict]:
     ]
 
 
+def bench_remedies() -> list[dict]:
+    """Every remedy of a demo part, made and proved."""
+    part = take_in(next(f for f in demo_files() if f.name == "Sheave fork").data, "auto").mesh
+    bores, process = facts_of(part).bores, Process()
+    remedy = lambda: adapted(part, np.array([1.0, 0, 0]), process, bores)
+    remedy()
+    spent, wall, found = cost(remedy, 1)
+    title = f"{len(found.applied)} remedies of a part, {len(part.faces):,} facets, made and proved"
+    return [row(title, spent, wall)]
+
+
 def row(title, ours, wall, theirs=None, baseline="", mark=None, differ=None) -> dict:
     ratio = None if theirs is None else theirs / ours
     return {
@@ -192,7 +205,7 @@ def row(title, ours, wall, theirs=None, baseline="", mark=None, differ=None) -> 
 def main() -> None:
     mesh = wavy_torus()
     rows = bench_sweep(mesh) + bench_sections(mesh) + bench_layers(mesh) + bench_errand(mesh)
-    rows += bench_solver(row) + bench_directions(row)
+    rows += bench_solver(row) + bench_directions(row) + bench_answer(row) + bench_remedies()
     for r in rows:
         line = f"{r['sum']:<58} {r['cpu_s']:8.3f} s cpu {r['wall_s']:8.3f} s"
         if r["ratio"]:

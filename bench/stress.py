@@ -10,12 +10,21 @@ import pyamg
 from scipy.sparse import coo_matrix
 from scipy.sparse.linalg import cg
 
+from demo.river_station import demo_files
 from hewel_engine.geometry.frames import sphere_directions
+from hewel_engine.geometry.patches import find_faces
+from hewel_engine.io.reading import take_in
+from hewel_engine.loads.cases import read_loads
+from hewel_engine.orientation.candidates import swept_directions
+from hewel_engine.parts.facts import facts_of
+from hewel_engine.processes import Process
 from hewel_engine.strength.bricks import brick, isotropic, shapes
 from hewel_engine.strength.criterion import Strengths, indices, tensors, worst_by_direction
 from hewel_engine.strength.lattice import lattice_of
 from hewel_engine.strength.multigrid import Cycle, solved
 from hewel_engine.strength.operators import Bricks
+from hewel_engine.strength.stressing import COARSE, FINE, stressed
+from hewel_engine.strength.telling import all_directions
 
 
 def lug(cubes: int) -> np.ndarray:
@@ -82,7 +91,7 @@ def spent(call):
 
 def bench_solver(row) -> list[dict]:
     out = []
-    bricks, force = held(lug(3000))
+    bricks, force = held(lug(20_000))
     solved(bricks, Cycle(bricks), force)
     for cubes, mark in ((50_000, 8), (250_000, 12)):
         bricks, force = held(lug(cubes))
@@ -130,6 +139,28 @@ def bench_directions(row) -> list[dict]:
         apart = np.abs(found.index[: len(ups) // 2 : len(half) // 24] / brute - 1).max()
         title = f"worst index, 225,000 points of {name} stress, every direction"
         out.append(row(title, cpu, wall, theirs / len(some) * len(half), "numpy loop", mark, apart))
+    return out
+
+
+def bench_answer(row) -> list[dict]:
+    """From the loads on a part to the reserve in every direction: what somebody waits for after pressing *Check*."""
+    part = next(f for f in demo_files() if f.name == "Sheave fork")
+    mesh = take_in(part.data, "auto").mesh
+    faces, bores = find_faces(mesh), sorted(facts_of(mesh).bores, key=lambda b: b.diameter)
+    bore = lambda b: {"cylinder": {"point": b.centre.tolist(), "axis": b.axis.tolist(), "radius": b.diameter / 2}}
+    pull = lambda name, force: {"name": name, "loads": [{"on": bore(bores[-1]), "force_n": force}]}
+    process, ups = Process(), swept_directions(mesh, np.zeros((0, 3)))[0]
+    out = []
+    for cases in ([pull("hangs", [0, 0, -54])], [pull("hangs", [0, 0, -54]), pull("gust", [30, 20, -50])]):
+        loads = read_loads({"fixed": [bore(bores[0])], "cases": cases}, len(mesh.faces))
+
+        def answer(cubes, loads=loads):
+            return all_directions(stressed(mesh, faces, loads, process, cubes=cubes), process, ups)
+
+        answer(COARSE)
+        for words, cubes in (("first answer (mark 2 s)", COARSE), ("full answer (mark about 10 s)", FINE)):
+            _, cpu, wall = spent(lambda c=cubes: answer(c))
+            out.append(row(f"{words}, {len(cases)} case{'s' * (len(cases) > 1)}, {cubes:,} cubes", cpu, wall))
     return out
 
 

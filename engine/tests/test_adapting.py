@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from shapes import box, mesh_of, rod, rotation, sphere
 
-from hewel_engine.advice.adapting import Adapted, adapted
+from hewel_engine.advice.adapting import Adapted, adapted, reworked
 from hewel_engine.geometry.features import find_bores
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
@@ -251,6 +251,56 @@ def test_turned_anyhow_it_comes_out_the_same():
         turned = adapt(part.moved(turn, np.array([5.0, -3, 8])), turn @ UP)
         assert [a.tool.key for a in turned.applied] == [a.tool.key for a in plain.applied]
         assert turned.mesh.volume == pytest.approx(plain.mesh.volume, rel=1e-4)
+
+
+# ------------------------------------------------------------------ recipes
+
+
+def two_faults() -> m3.Manifold:
+    """A block with a lying bore, and a shelf on its side."""
+    return lying(length=30) + box(30, 14, 6).translate((0, 36, 20))
+
+
+def steps_of(found: Adapted) -> list[dict]:
+    return [a.as_dict() for a in found.applied]
+
+
+def rework(part: Mesh, steps: list[dict], up=UP) -> Adapted:
+    return reworked(part, np.asarray(up, float), Process(), find_bores(part, RayScene(part)), steps)
+
+
+def test_a_recipe_makes_the_same_part_again_and_a_step_can_be_left_out():
+    part = mesh_of(two_faults())
+    found = good(adapt(part))
+    steps = steps_of(found)
+    assert {s["key"] for s in steps} == {"teardrop", "gusset"}
+    again = rework(part, steps)
+    assert again.unfit == [] and again.mesh.volume == pytest.approx(found.mesh.volume, rel=1e-9)
+    for out in steps:
+        less = rework(part, [s for s in steps if s is not out])
+        change = out["volume_added_mm3"] - out["volume_removed_mm3"]
+        assert less.mesh.volume == pytest.approx(found.mesh.volume - change, rel=1e-6)
+
+
+def test_a_recipe_on_a_changed_part_says_what_no_longer_fits():
+    steps = steps_of(adapt(two_faults()))
+    longer = mesh_of(lying(length=30) + box(30, 14, 6).translate((0, 36, 20)) + box(6, 6, 20).translate((0, 0, 40)))
+    assert rework(longer, steps).unfit == []
+    without = rework(mesh_of(lying(length=30)), steps)
+    assert [(s["key"], why) for s, why in without.unfit] == [("gusset", "No ledge is found there any more.")]
+    assert [a.tool.key for a in without.applied] == ["teardrop"]
+
+
+def test_the_facets_that_a_remedy_made_are_known():
+    found = adapt(two_faults())
+    for number, done in enumerate(found.applied, start=1):
+        rows = found.marks == number
+        assert rows.any()
+        if done.tool.key == "gusset":  # its slope
+            steep = found.mesh.normals[rows] @ UP
+            assert np.degrees(np.arcsin(-steep.min())) == pytest.approx(45, abs=0.1)
+    own = found.mesh.areas[found.marks == 0].sum()
+    assert own < mesh_of(two_faults()).areas.sum()
 
 
 def test_an_open_surface_is_refused():

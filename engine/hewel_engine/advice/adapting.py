@@ -11,7 +11,7 @@ import numpy as np
 from manifold3d import Manifold, OpType
 
 from hewel_engine.advice.proposals import ASKED_FOR, Standing, tools_for
-from hewel_engine.edits.solids import Pose, mesh_of, solid_of, sound
+from hewel_engine.edits.solids import Pose, made_by, mesh_of, solid_of, sound
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.mesh import Array, Mesh
@@ -25,7 +25,7 @@ PIN = 0.98
 """Share of a bore's diameter, between its sides, that a pin which must still enter has."""
 TOUCHED = 0.02
 """mm off a protected face at which it counts as touched."""
-MOST = 0.25
+MOST = 1.0
 """Share of the part's volume that one remedy may add."""
 LITTLE = 300.0
 """mm³ that a remedy may add to any part: less than half a gram."""
@@ -92,6 +92,12 @@ class Adapted:
     after: Standing
     applied: list[Applied]
     left: list[Left]
+    marks: np.ndarray
+    """(m,) of every facet of ``mesh``: 1 + the number of the remedy among ``applied`` that made it, 0 for the part's
+    own.
+    """
+    unfit: list[tuple[dict, str]] = field(default_factory=list)
+    """Steps of a recipe that could not be done here, and why."""
 
 
 @dataclass
@@ -127,23 +133,91 @@ def adapted(
     """The part with every region that wants it remedied, or said why not. ``keys`` limits the remedies; ``protected``
     are facets that must stay as they are. Raises InputError ``not_closed``.
     """
-    watch("preparing the solid", 0, 1)
-    pose = Pose.of(LayerStack(mesh, up, process.layer))
-    solid, stood = solid_of(pose.standing(mesh)), pose.standing(mesh)
-    before = Standing.of(stood, process, [_standing_bore(b, pose) for b in bores])
-    pins = _pins(before)
-    work = _Work(solid, before, pose, pins, _guarded(stood, protected))
+    watch("preparing the solid", 0, ROUNDS + 1)
+    work = _on_the_bench(mesh, up, process, bores, protected)
+    before = work.here
     for number in range(ROUNDS):
-        watch(f"remedies, round {number + 1}", number, ROUNDS)
+        watch(f"remedies, round {number + 1}", number + 1, ROUNDS + 1)
         if not _round(work, keys):
             break
+    return _outcome(work, before)
+
+
+def reworked(
+    mesh: Mesh,
+    up: Array,
+    process: Process,
+    bores: list[Bore],
+    steps: list[dict],
+    protected: np.ndarray | None = None,
+    watch: Watch = lambda what, done, total: None,
+) -> Adapted:
+    """The part with the ``steps`` of a recipe, one after the other: each names its ``key``, and the region by ``kind``
+    and ``centre_mm`` in the part's own frame. What finds its region no more, or no longer holds, is told as unfit.
+    Raises InputError ``not_closed``.
+    """
+    watch("preparing the solid", 0, len(steps) + 1)
+    work = _on_the_bench(mesh, up, process, bores, protected)
+    before, unfit = work.here, []
+    for number, step in enumerate(steps):
+        watch(f"{_named(step['key'])}, {number + 1} of {len(steps)}", number + 1, len(steps) + 1)
+        why = _step(work, step)
+        if why:
+            unfit.append((step, why))
+    return replace(_outcome(work, before), unfit=unfit)
+
+
+def _step(work: _Work, step: dict) -> str | None:
+    """Does one step of a recipe; why not, where it cannot be done."""
+    here, centre = work.here, work.pose.over_plate(np.array(step["centre_mm"], float))
+    near = [
+        (float(np.linalg.norm(r.centre - centre)), n)
+        for n, r in enumerate(here.truth.regions)
+        if r.kind == step["kind"]
+    ]
+    away, number = min(near, default=(np.inf, 0))
+    if not near or away > _reach(here.truth.regions[number]):
+        return f"No {step['kind'].replace('_', ' ')} is found there any more."
+    region = here.truth.regions[number]
+    work.refused.pop(_place(region), None)
+    tool = _first_that_fits(work, region, (step["key"],))
+    if tool is None:
+        return work.refused[_place(region)][-1] if work.refused[_place(region)] else "It does not fit this region."
+    tool = _original(tool)
+    solid, after = work.trial([tool])
+    why = _accepted(work, [(number, region, tool)], solid, after)
+    if why is None:
+        _keep(work, (number, region, tool), here)
+        work.solid, work.here = solid, after
+    return why
+
+
+def _on_the_bench(mesh: Mesh, up: Array, process: Process, bores: list[Bore], protected) -> _Work:
+    pose = Pose.of(LayerStack(mesh, up, process.layer))
+    stood = pose.standing(mesh)
+    solid = solid_of(stood).as_original()
+    before = Standing.of(stood, process, [_standing_bore(b, pose) for b in bores])
+    return _Work(solid, before, pose, _pins(before), _guarded(stood, protected))
+
+
+def _outcome(work: _Work, before: Standing) -> Adapted:
     here = work.here
     left = [
-        Left(r, pose.in_part(r.centre), work.refused.get(_place(r), ["No remedy of those asked for fits it."]))
+        Left(r, work.pose.in_part(r.centre), work.refused.get(_place(r)) or ["No remedy of those asked for fits it."])
         for r in here.truth.regions
         if r.needs_support
     ]
-    return Adapted(pose.lying_back(here.mesh), before, here, work.applied, left)
+    marks = np.zeros(len(here.mesh.faces), np.int64)
+    if work.applied:
+        by = made_by(work.solid)
+        for number, done in enumerate(work.applied, start=1):
+            marks[np.isin(by, [done.tool.add.original_id(), done.tool.remove.original_id()])] = number
+    return Adapted(work.pose.lying_back(here.mesh), before, here, work.applied, left, marks)
+
+
+def _original(tool: Tool) -> Tool:
+    """The tool as solids that are known again in what they are joined to."""
+    return replace(tool, add=tool.add.as_original(), remove=tool.remove.as_original())
 
 
 def _standing_bore(bore: Bore, pose: Pose) -> Bore:
@@ -158,7 +232,7 @@ def _round(work: _Work, keys: tuple[str, ...] | None) -> bool:
         region = here.truth.regions[number]
         made = _first_that_fits(work, region, keys)
         if made:
-            found.append((number, region, made))
+            found.append((number, region, _original(made)))
     if not found:
         return False
     solid, after = work.trial([t for _, _, t in found])
@@ -193,7 +267,7 @@ def _first_that_fits(work: _Work, region: Overhang, keys) -> Tool | None:
                 raise Impossible("It would change nothing.")
             if tool.add.volume() > max(MOST * work.solid.volume(), LITTLE):
                 raise Impossible(
-                    f"It would take {tool.add.volume():.0f} mm³ of plastic, more than {MOST:.0%} of the part: another "
+                    f"It would take {tool.add.volume():.0f} mm³ of plastic, more than the part itself: another "
                     "direction, or two pieces, cost less."
                 )
             if _touches(tool, work.guarded):
@@ -211,7 +285,7 @@ def _named(key: str) -> str:
 def _keep(work: _Work, row: tuple[int, Overhang, Tool], here: Standing) -> None:
     number, region, tool = row
     added, removed = (tool.add - work.solid).volume(), (tool.remove ^ work.solid).volume()
-    at = work.pose.in_part(region.centre) if len(region.facets) else np.array(region.centre)
+    at = work.pose.in_part(region.centre)
     work.applied.append(Applied(tool, number, region.kind, region.low, added, removed, at))
 
 
@@ -242,8 +316,13 @@ def _accepted(work: _Work, rows, solid: Manifold, after: Standing) -> str | None
 
 
 def _same(a: Overhang, b: Overhang) -> bool:
-    near = max(1.0, float(np.sqrt(max(a.area, b.area))) / 3)
+    near = max(_reach(a), _reach(b))
     return a.kind == b.kind and float(np.linalg.norm(a.centre - b.centre)) <= near
+
+
+def _reach(region: Overhang) -> float:
+    """mm from a region's middle within which another walk's is the same one."""
+    return max(1.0, float(np.sqrt(region.area)) / 3)
 
 
 def _place(region: Overhang) -> tuple:

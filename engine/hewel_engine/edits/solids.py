@@ -67,6 +67,12 @@ def mesh_of(solid: Manifold) -> Mesh:
     return Mesh(np.asarray(out.vert_properties)[:, :3].copy(), np.asarray(out.tri_verts).astype(np.int32))
 
 
+def made_by(solid: Manifold) -> np.ndarray:
+    """(m,) number of the solid (``Manifold.original_id``) that each facet of ``mesh_of`` comes from."""
+    out = solid.to_mesh64()
+    return np.repeat(np.asarray(out.run_original_id), np.diff(np.asarray(out.run_index)) // 3).astype(np.int64)
+
+
 def sound(solid: Manifold) -> bool:
     """Whether an edit left a closed solid with something in it."""
     return solid.status() == Error.NoError and solid.num_tri() > 0 and solid.volume() > 0

@@ -24,7 +24,7 @@ LOWEST = 0.1
 """Share of the greatest eigenvalue above which a smoother works; the coarser lattices have the rest."""
 POWER_STEPS = 12
 MARGIN = 1.1
-COARSEST = 2000
+COARSEST = 1000
 """Nodes that are left to a direct solution."""
 SHIFT = 1e-7
 """Added to the coarsest diagonal, relative: a motion that nothing holds and nothing drives must not stop the sum."""
