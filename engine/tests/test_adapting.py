@@ -232,6 +232,106 @@ def test_what_begins_in_mid_air_gets_a_post_or_a_pillar():
     assert sprue.tool.numbers["neck_mm"] < sprue.tool.numbers["thickness_mm"]
 
 
+def test_the_edges_on_the_plate_are_chamfered_when_it_is_asked_for():
+    found = adapt(box(40, 30, 10) - rod(30, 5, 96), keys=("foot_chamfer",))
+    done = only(found)
+    round_ = np.pi * ((5.4**3 - 5**3) / 3 - 5**2 * 0.4)  # a cone's frustum over the bore, less the bore
+    assert done.removed == pytest.approx(140 * 0.4 * 0.4 / 2 + round_, rel=0.02)
+    assert found.after.truth.contact_area == pytest.approx(39.2 * 29.2 - np.pi * 5.4**2, rel=2e-3)
+    assert not found.after.truth.needs_support and found.mesh.closed
+    narrow = adapt(box(1, 30, 10), keys=("foot_chamfer",))
+    assert narrow.applied == [] and "too narrow" in narrow.unfit[0][1]
+
+
+# ------------------------------------------------------------------ each on fifty bodies of its own
+
+
+def uneven(mesh: Mesh, chance) -> Mesh:
+    """The same surface with half of the facets of its outer faces split at some point inside, three times over; on a
+    bore's facets such a point would lie off its circle.
+    """
+    for _ in range(3):
+        off = [np.abs(mesh.triangles - end).max(axis=1) < 1e-9 for end in mesh.box]
+        outer = (off[0] | off[1]).any(axis=1)
+        rows = np.flatnonzero(outer & (chance.random(len(mesh.faces)) < 0.5))
+        share = chance.dirichlet([2, 2, 2], len(rows))
+        middle = (mesh.triangles[rows] * share[:, :, None]).sum(axis=1)
+        new = len(mesh.vertices) + np.arange(len(rows))
+        a, b, c = mesh.faces[rows].T
+        keep = np.delete(mesh.faces, rows, axis=0)
+        faces = np.concatenate([keep, np.c_[a, b, new], np.c_[b, c, new], np.c_[c, a, new]])
+        mesh = Mesh(np.concatenate([mesh.vertices, middle]), faces)
+    return mesh
+
+
+def block(chance, x=(30, 50), y=(30, 50), z=(36, 60)) -> m3.Manifold:
+    """A block on the plate with a few steps on its top."""
+    size = [chance.uniform(*r) for r in (x, y, z)]
+    body = box(*size).translate((0, 0, size[2] / 2))
+    for _ in range(3):
+        step = chance.uniform(4, 9, 3)
+        at = (chance.uniform(-8, 8), chance.uniform(-8, 8), size[2] + step[2] / 2 - 0.5)
+        body += box(*step).translate(at)
+    return body
+
+
+def with_bore(chance):
+    body = block(chance)
+    return body - rod(200, chance.uniform(5, 9), int(chance.integers(12, 90)), "x").translate((0, 0, 18))
+
+
+def with_opening(chance):
+    wide = chance.uniform(21, 26)
+    return block(chance, x=(44, 60)) - box(wide, 100, 24).translate((0, 0, 6))
+
+
+def with_shelf(chance):
+    reach, thick = chance.uniform(3, 9), chance.uniform(3, 6)
+    return block(chance) + box(60, chance.uniform(8, 20), thick).translate((30 + reach - 15 - 15, 0, 24))
+
+
+def with_round(chance):
+    return rounded(chance.uniform(3, 8)) + box(20, 12, 30).translate((0, 0, 30))
+
+
+def with_head(chance):
+    hole, head = chance.uniform(2, 3.5), chance.uniform(6, 9)
+    body = block(chance, z=(20, 30))
+    return body - rod(200, hole, int(chance.integers(24, 80))) - rod(16, head, int(chance.integers(24, 90)))
+
+
+def with_pin(chance):
+    """A frame with a pin that hangs from its lintel."""
+    frame = block(chance, x=(50, 60)) - box(20, 100, 60).translate((0, 0, 0))
+    return frame + rod(12, chance.uniform(2, 4), int(chance.integers(12, 60))).translate((0, 0, 26))
+
+
+KINDS = {
+    "teardrop": (with_bore, {"teardrop", "capped_teardrop"}),
+    "arch": (with_opening, {"pointed_arch"}),
+    "gusset": (with_shelf, {"gusset"}),
+    "round": (with_round, {"round_chamfer"}),
+    "stepped": (with_head, {"stepped_bridging"}),
+    "pillar": (with_pin, {"pillar", "sprue"}),
+}
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_each_remedy_on_fifty_bodies(kind):
+    make, keys = KINDS[kind]
+    for seed in range(50):
+        chance = np.random.default_rng(seed)
+        part = uneven(mesh_of(make(chance)), chance)
+        turn = rotation(seed)
+        found = adapt(part.moved(turn), turn @ UP)
+        assert found.mesh.closed, seed
+        done = {a.tool.key for a in found.applied}
+        assert done & keys, (seed, done, [row.why for row in found.left])
+        assert not found.after.truth.needs_support, (seed, [row.why for row in found.left])
+        change = sum(a.added - a.removed for a in found.applied)
+        assert found.mesh.volume - part.volume == pytest.approx(change, abs=2e-4 * part.volume), seed
+
+
 # ------------------------------------------------------------------ what must never happen
 
 

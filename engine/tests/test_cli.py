@@ -139,3 +139,43 @@ def test_as_a_program_a_bad_file_exits_with_2_and_no_traceback(tmp_path):
         [sys.executable, "-m", "hewel_engine.cli", "facts", bad, "--json"], capture_output=True, text=True
     )
     assert done.returncode == 2 and json.loads(done.stdout)["error"]["code"] == "empty_file" and not done.stderr
+
+
+def test_adapt_writes_the_changed_part_and_tells_before_and_after(tmp_path, capsys):
+    source, out = tmp_path / "shelf.stl", tmp_path / "out.stl"
+    source.write_bytes(write_stl(mesh_of(box(4, 20, 30) + box(12, 20, 4).translate((8, 0, 13)))))
+    code, got = run(capsys, "adapt", source, "--up", "0,0,1", "--apply", "all", "-o", out, "--json")
+    assert code == 0 and got["verb"] == "adapt" and got["left"] == [] == got["pieces"]
+    assert [(a["key"], a["region"]) for a in got["applied"]] == [("gusset", 0)]
+    assert got["applied"][0]["volume_added_mm3"] == pytest.approx(12 * 12 / 2 * 20, rel=0.01)
+    assert got["before"]["needs_support"] and not got["after"]["needs_support"]
+    assert set(got["before"]) >= {"overhang_area_mm2", "support_volume_mm3", "volume_mm3", "watertight", "reserve"}
+    assert got["after"]["watertight"] and got["after"]["reserve"] is None
+    code, facts = run(capsys, "facts", out, "--json")
+    assert facts["watertight"] and facts["volume_mm3"] == pytest.approx(got["after"]["volume_mm3"], rel=1e-5)
+    low = min(v[2] for v in facts["bbox_mm"])
+    assert low == pytest.approx(-15, abs=1e-4), "in the part's own frame"
+
+
+def test_adapt_with_loads_and_with_one_remedy_by_name(tmp_path, capsys, monkeypatch):
+    monkeypatch.setattr("hewel_engine.cli.main.SAME_GRID", 8_000)
+    source, out, loads = tmp_path / "shelf.stl", tmp_path / "out.3mf", tmp_path / "loads.json"
+    source.write_bytes(write_stl(mesh_of(box(4, 20, 30) + box(12, 20, 4).translate((8, 0, 13)))))
+    base = {"plane": {"point": [0, 0, -15], "normal": [0, 0, -1]}}
+    tip = {"plane": {"point": [14, 0, 0], "normal": [1, 0, 0]}}
+    case = {"name": "press", "loads": [{"on": tip, "force_n": [0, 0, -60]}]}
+    loads.write_text(json.dumps({"fixed": [{"on": base}], "cases": [case]}))
+    words = ["adapt", source, "--up=0,0,1", "--apply", "gusset", "-o", out, "--loads", loads]
+    code, got = run(capsys, *words)
+    assert code == 0 and out.stat().st_size > 0
+    assert got["after"]["reserve"] > 0 < got["before"]["reserve"]
+    code, none = run(capsys, "adapt", source, "--apply", "teardrop")
+    assert none["applied"] == [] and none["after"]["needs_support"] and none["left"][0]["why"]
+
+
+@pytest.mark.parametrize(
+    "words", [["--apply", "magic"], ["-o", "part.txt"], ["--apply", "all", "-o", "/nonesuch/a.stl"]]
+)
+def test_adapt_refuses_in_words(part, capsys, words):
+    code, got = run(capsys, "adapt", part, *words)
+    assert code == 2 and got["error"]["code"] == "bad_options" and got["error"]["hint"]

@@ -41,6 +41,7 @@ INSTALLED_APPS = [
     "strength",
     "studies",
     "overhangs",
+    "remedies",
 ]
 
 MIDDLEWARE = [

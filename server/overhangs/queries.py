@@ -14,10 +14,14 @@ from studies import queries as studies
 
 
 def direction_of(part) -> tuple[list[float], bool] | None:
-    """The direction whose layers are walked: the chosen one; before there is one, the first candidate's."""
+    """The direction whose layers are walked: the chosen one; before there is one, that which the part was adapted for,
+    or the first candidate's.
+    """
     choice = studies.current_choice(part)
     if choice:
         return choice.up, True
+    if part.recipe:
+        return part.recipe["up"], False
     known = studies.current_study(part).candidates
     first = min(known, key=lambda c: c["rank"], default=None)
     return first and (first["up"], False)

@@ -14,6 +14,7 @@ from parts import job
 from parts.models import Part
 from sheets import actions as sheets
 from store import actions as store
+from store.models import Blob
 from work.actions import order_work
 from work.models import Work
 
@@ -45,6 +46,39 @@ def order_intake(user, file, name: str, units: str, revises: Part | None = None)
 
 
 @transaction.atomic
+def order_adapted(user, part: Part, file: Blob, recipe: dict) -> Work:
+    """Orders a revision of ``part`` from a file that was made of it here, in millimetres, and the recipe of that."""
+    from parts.tasks import intake
+
+    require(user, "edit")
+    stem = PurePath(part.file_name).stem
+    order = {
+        "name": part.name,
+        "file_name": f"{stem}-adapted.3mf",
+        "units": "mm",
+        "source": file.digest,
+        "revises": str(part.id),
+        "recipe": recipe,
+    }
+    return order_work(user, "intake", order, intake)
+
+
+def next_revision(before: Part | None) -> int:
+    """One more than the greatest number among all revisions of a part."""
+    if before is None:
+        return 1
+    root, seen = before, {before.id}
+    while root.before_id and root.before_id not in seen:
+        root = root.before
+        seen.add(root.id)
+    greatest, level = root.revision, {root.id}
+    while level:
+        rows = Part.objects.filter(before_id__in=level).values_list("id", "revision")
+        greatest, level = max([greatest, *(n for _, n in rows)]), {i for i, _ in rows}
+    return greatest + 1
+
+
+@transaction.atomic
 def create_part(work: Work, pieces: dict) -> Part:
     order, told = work.order, pieces["facts"]
     before = Part.objects.filter(id=order.get("revises"), workshop=work.workshop).first()
@@ -59,7 +93,8 @@ def create_part(work: Work, pieces: dict) -> Part:
         by=work.by,
         sheet=sheet,
         before=before,
-        revision=before.revision + 1 if before else 1,
+        revision=next_revision(before),
+        recipe=order.get("recipe"),
         file_name=order["file_name"],
         units=order["units"],
         source_id=order["source"],
@@ -119,6 +154,8 @@ def throw_away(now: datetime) -> int:
             digests += part.studies.exclude(sweep=None).values_list("sweep_id", flat=True)
             for name in ("facets_id", "outlines_id"):
                 digests += part.walks.values_list(name, flat=True)
+            for name in ("view_id", "file_id"):
+                digests += part.proposals.values_list(name, flat=True)
             for name in ("net_id", "stands__volume_id", "stands__field_id"):
                 digests += part.checks.values_list(name, flat=True)
             record(part.sheet.struck_by, "thrown away", part, before={"name": part.name})

@@ -29,6 +29,8 @@ class Part(models.Model):
     before = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="revisions")
     """The part that this one is a revision of."""
     revision = models.IntegerField(default=1)
+    recipe = models.JSONField(null=True)
+    """How it was made from another part, see ``remedies.queries``; None where it came in as a file."""
     warnings = models.JSONField(default=list)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     created = models.DateTimeField(auto_now_add=True)

@@ -15,3 +15,19 @@ def part_of(user, part_id) -> Part:
     if part is None:
         raise not_found("part")
     return part
+
+
+def family(user, part) -> list[Part]:
+    """Every revision of the same part that is in use, itself among them, in the order of their numbers."""
+    rows = {p.id: p for p in parts_of(user)}
+    root, seen = part, {part.id}
+    while root.before_id in rows and root.before_id not in seen:
+        root = rows[root.before_id]
+        seen.add(root.id)
+    found = {root.id, part.id}
+    while True:
+        more = {p.id for p in rows.values() if p.before_id in found} - found
+        if not more:
+            break
+        found |= more
+    return sorted((rows[i] for i in found if i in rows), key=lambda p: (p.revision, p.created))

@@ -4,14 +4,13 @@ process of their own; the rest reads what they left and answers at once.
 
 import json
 import tempfile
-import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
-from queue import Empty, SimpleQueue
 
 import numpy as np
 
+from hewel.watching import told_on_the_way
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import direction_words, unit
@@ -40,39 +39,6 @@ __all__ = ["ENGINE_VERSION", "REQUIRED", "InputError", "direction_words", "unit"
 
 VIEWED = 60_000
 """Cubes of the field for other viewers: a file of some ten megabytes."""
-LOOK = 0.25  # seconds between two words about how far a sum is
-
-
-def told_on_the_way(run: Callable, done: int, share: int) -> Iterator[tuple]:
-    """Runs ``run(watch)`` beside itself and passes on what it says as ``doing`` events, from ``done`` of 100 over
-    ``share`` more; gives back what it gives back.
-    """
-    said: SimpleQueue = SimpleQueue()
-    found: list = []
-
-    def work() -> None:
-        try:
-            found.append(run(lambda what, part: said.put((what, part))))
-        except Exception as error:
-            found.append(error)
-
-    thread = threading.Thread(target=work, daemon=True)
-    thread.start()
-    most = done
-    while thread.is_alive():
-        thread.join(LOOK)
-        last = None
-        try:
-            while True:
-                last = said.get_nowait()
-        except Empty:
-            pass
-        if last:
-            most = max(most, done + round(share * min(last[1], 1.0)))
-            yield ("doing", most, 100, last[0])
-    if isinstance(found[0], Exception):
-        raise found[0]
-    return found[0]
 
 
 class _Given:

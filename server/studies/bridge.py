@@ -37,8 +37,12 @@ def columns(swept: Sweep) -> bytes:
     return json.dumps({"ups": np.round(swept.ups, 6).tolist(), "fields": table}, separators=(",", ":")).encode()
 
 
-def directions(solid: bytes, view: bytes, bores: list | None, flat_normals: list, process: dict) -> Iterator[tuple]:
-    """Events of a study: result ``sweep`` (bytes), then ``candidates`` (ranked list) after every few candidates."""
+def directions(
+    solid: bytes, view: bytes, bores: list | None, flat_normals: list, process: dict, first: list | None = None
+) -> Iterator[tuple]:
+    """Events of a study: result ``sweep`` (bytes), then ``candidates`` (ranked list) after every few candidates, those
+    that ``first`` names among them from the beginning.
+    """
     yield ("doing", 0, 1, "preparing the part")
     mesh, process = unpack_solid(solid), Process(**process)
     rays = RayScene(mesh)
@@ -47,10 +51,12 @@ def directions(solid: bytes, view: bytes, bores: list | None, flat_normals: list
     swept = sweep(mesh, ups, process, rays)
     yield ("result", "sweep", columns(swept))
     known = bores_of(mesh, rays, solid, view, bores)
+    given = [typed(mesh, rays, up, process, known) for up in first or []]
+    same = lambda c: any(float(np.dot(c.up, g.up)) > 1 - 1e-9 for g in given)
     for total, found in examined(mesh, rays, swept, sources, process, known):
         done = len(found)
         if done and (done % 4 == 1 or done == total):
-            yield ("result", "candidates", [c.as_dict() for c in rank(found)])
+            yield ("result", "candidates", [c.as_dict() for c in rank([*given, *(c for c in found if not same(c))])])
         if done < total:
             yield ("doing", done, total, f"slicing candidate {done + 1} of {total}")
 

@@ -31,7 +31,8 @@ def study_directions(work_id: str) -> None:
     def arguments(work: Work) -> dict:
         study = _study(work)
         normals = [f["normal"] for f in study.part.facts["flats"]]
-        return _solid(study.part) | {"flat_normals": normals, "process": study.process}
+        first = [study.part.recipe["up"]] if study.part.recipe else []  # the direction that it was adapted for
+        return _solid(study.part) | {"flat_normals": normals, "process": study.process, "first": first}
 
     carry_out(work_id, "studies.bridge", "directions", arguments, _keep, lambda work: {"study": work.order["study"]})
 

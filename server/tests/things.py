@@ -4,6 +4,8 @@ import json
 
 from farm.actions import begin
 from overhangs.actions import order_walk
+from remedies.actions import order_proposal
+from remedies.models import Proposal
 from strength.actions import order_check
 
 from accounts.actions import invite
@@ -66,8 +68,13 @@ def things_of(engineer, part, study) -> dict:
     stand = check.stands.get()
     stand.screened, stand.volume, stand.field = TOLD, part.view, part.view
     stand.save()
+    proposal = order_proposal(engineer, part, None)
+    Proposal.objects.filter(id=proposal.id).update(
+        view=part.view, file=part.view, told={"applied": [], "left": [], "unfit": [], "before": None, "after": None}
+    )
     return {
         "walk_id": walk.id,
+        "proposal_id": proposal.id,
         "check_id": check.id,
         "stand_id": stand.id,
         "what": "facets",

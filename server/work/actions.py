@@ -25,6 +25,7 @@ PRIORITY = {
     "intake": 10,
     "check": 8,
     "walk": 7,
+    "propose": 7,
     "stand": 6,
     "direction": 5,
     "explore": 3,

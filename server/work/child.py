@@ -10,17 +10,24 @@ import os
 import resource
 import signal
 from collections.abc import Iterator
-from multiprocessing import forkserver
 
-PRELOADED = ["parts.preloaded", "studies.bridge", "overhangs.bridge", "strength.bridge"]
+PRELOADED = ["parts.preloaded", "studies.bridge", "overhangs.bridge", "strength.bridge", "remedies.bridge"]
 """Modules of the process that children are forked from: all that a task computes with, and no Django."""
 _fork = multiprocessing.get_context("forkserver")
 _fork.set_forkserver_preload(PRELOADED)
 
 
 def get_ready() -> None:
-    """Starts the process that children are forked from, so that the first task does not wait for it."""
-    forkserver.ensure_running()
+    """Starts the process that children are forked from, and waits until it has loaded everything: a worker that took a
+    task before would seem dead while its first child comes.
+    """
+    first = _fork.Process(target=_nothing)
+    first.start()
+    first.join()
+
+
+def _nothing() -> None:
+    pass
 
 
 def _serve(pipe, memory: int) -> None:

@@ -8,14 +8,16 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from manifold3d import Manifold, OpType
+from manifold3d import CrossSection, FillRule, Manifold, OpType
 
-from hewel_engine.advice.proposals import ASKED_FOR, Standing, tools_for
+from hewel_engine.advice.proposals import ASKED_FOR, AT_THE_PLATE, UP, Standing, tools_for
+from hewel_engine.edits.roofs import foot_chamfer
 from hewel_engine.edits.solids import Pose, made_by, mesh_of, solid_of, sound
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.overhangs.support import contact_facets
 from hewel_engine.overhangs.truth import Overhang
 from hewel_engine.processes import Process
 
@@ -140,7 +142,11 @@ def adapted(
         watch(f"remedies, round {number + 1}", number + 1, ROUNDS + 1)
         if not _round(work, keys):
             break
-    return _outcome(work, before)
+    unfit = []
+    if keys and AT_THE_PLATE in keys:
+        why = _at_the_plate(work)
+        unfit = [({"key": AT_THE_PLATE, "kind": "plate"}, why)] if why else []
+    return replace(_outcome(work, before), unfit=unfit)
 
 
 def reworked(
@@ -169,6 +175,8 @@ def reworked(
 
 def _step(work: _Work, step: dict) -> str | None:
     """Does one step of a recipe; why not, where it cannot be done."""
+    if step["key"] == AT_THE_PLATE:
+        return _at_the_plate(work)
     here, centre = work.here, work.pose.over_plate(np.array(step["centre_mm"], float))
     near = [
         (float(np.linalg.norm(r.centre - centre)), n)
@@ -190,6 +198,35 @@ def _step(work: _Work, step: dict) -> str | None:
         _keep(work, (number, region, tool), here)
         work.solid, work.here = solid, after
     return why
+
+
+def _at_the_plate(work: _Work) -> str | None:
+    """Chamfers the outline on the plate; why not, where it cannot be done."""
+    here = work.here
+    try:
+        tool = foot_chamfer(_outline_on_plate(here), here.process)
+        tool = _original(replace(tool, remove=tool.remove ^ work.solid))
+    except Impossible as no:
+        return str(no)
+    if _touches(tool, work.guarded):
+        return "It would change a face that must stay as it is."
+    solid, after = work.trial([tool])
+    why = _accepted(work, [], solid, after)
+    if why is None:
+        removed = (tool.remove ^ work.solid).volume()
+        middle = np.array([*here.mesh.box.mean(axis=0)[:2], 0.0])
+        work.applied.append(Applied(tool, -1, "plate", 0.0, 0.0, removed, work.pose.in_part(middle)))
+        work.solid, work.here = solid, after
+    return why
+
+
+def _outline_on_plate(here: Standing) -> list[Array]:
+    """Closed loops (n, 2) round what lies on the plate, material on the left."""
+    rows = contact_facets(here.mesh, UP)
+    if len(rows) == 0:
+        raise Impossible("Nothing lies flat on the plate.")
+    corners = here.mesh.vertices[here.mesh.faces[rows]][:, ::-1, :2]  # from above they run the other way round
+    return CrossSection([*corners], FillRule.NonZero).to_polygons()
 
 
 def _on_the_bench(mesh: Mesh, up: Array, process: Process, bores: list[Bore], protected) -> _Work:
@@ -296,7 +333,7 @@ def _accepted(work: _Work, rows, solid: Manifold, after: Standing) -> str | None
         return "It would leave a surface that is not closed."
     if len(solid.decompose()) > len(work.solid.decompose()):
         return "It would leave a loose piece."
-    bridged = all(tool.key in BRIDGED for _, _, tool in rows)
+    bridged = bool(rows) and all(tool.key in BRIDGED for _, _, tool in rows)
     if not bridged and after.truth.support_volume > MORE * before.truth.support_volume + 1e-6:
         return (
             f"More support would be wanted than before: {after.truth.support_volume:.0f} mm³ instead of "

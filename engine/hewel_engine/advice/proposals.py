@@ -14,14 +14,15 @@ from hewel_engine.edits.roofs import corner_chamfers, pointed_arch, roof
 from hewel_engine.edits.solids import mesh_of
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.edits.undersides import Underside, joined_undersides
-from hewel_engine.geometry.features import Bore, find_bores
+from hewel_engine.geometry.features import Bore, find_bores, fit_circle
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.plans import as_polygons
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
-from hewel_engine.overhangs.duties import ROUND_LYING, STANDS_WITHIN, tilts
+from hewel_engine.overhangs.duties import ROUND_LYING
 from hewel_engine.overhangs.truth import Overhang, Truth, truth_of
 from hewel_engine.processes import Process
+from hewel_engine.tolerances import CIRCLE_RESIDUAL, CIRCLE_RESIDUAL_SHARE
 
 UP = np.array([0.0, 0.0, 1.0])
 ORDER = {
@@ -36,7 +37,9 @@ ORDER = {
 ASKED_FOR = ("membrane",)
 """Remedies that leave work for a hand or close a bore: never proposed, only done when named."""
 
-KEYS = tuple(dict.fromkeys([*(k for keys in ORDER.values() for k in keys), "capped_teardrop", *ASKED_FOR]))
+AT_THE_PLATE = "foot_chamfer"
+"""A remedy against the first layer's bulge: for no region, done when it is named."""
+KEYS = (*dict.fromkeys([*(k for keys in ORDER.values() for k in keys), "capped_teardrop", *ASKED_FOR]), AT_THE_PLATE)
 """Every remedy by name."""
 
 
@@ -79,6 +82,17 @@ class Standing:
         return joined_undersides(self.mesh, region.facets)
 
 
+@dataclass(frozen=True)
+class _Hole:
+    """A round hole in a level ceiling at height ``low`` over an ``opening``; ``deep`` mm of it stand above."""
+
+    centre: Array
+    radius: float
+    opening: shapely.Polygon
+    low: float
+    deep: float
+
+
 def tools_for(here: Standing, region: Overhang, keys: tuple[str, ...] | None = None) -> Iterator[tuple[str, Callable]]:
     """(key, how to make the tool) for a region, in order; with ``keys`` only those. Making one may raise Impossible."""
     hole = _hole_in(here, region)
@@ -91,7 +105,7 @@ def tools_for(here: Standing, region: Overhang, keys: tuple[str, ...] | None = N
         yield key, lambda key=key: _made(key, here, region, hole)
 
 
-def _made(key: str, here: Standing, region: Overhang, hole: tuple | None) -> Tool:
+def _made(key: str, here: Standing, region: Overhang, hole: _Hole | None) -> Tool:
     if key == "teardrop":
         return teardrop(here.bores[region.bore], here.mesh, here.rays, here.process)
     if key == "sprue":
@@ -99,10 +113,9 @@ def _made(key: str, here: Standing, region: Overhang, hole: tuple | None) -> Too
     if key in ("stepped_bridging", "membrane"):
         if hole is None:
             raise Impossible("It is no level ceiling with one upright hole in it.")
-        bore, opening, low = hole
         if key == "membrane":
-            return membrane(bore.centre, low, bore.diameter / 2, opening, here.process)
-        return stepped_bridging(bore.centre, low, bore.diameter / 2, opening, bore.depth, here.process)
+            return membrane(hole.centre, hole.low, hole.radius, hole.opening, here.process)
+        return stepped_bridging(hole.centre, hole.low, hole.radius, hole.opening, hole.deep, here.process)
     pieces = here.undersides(region)
     if not pieces:
         raise Impossible("It has no surface of its own that could be changed.")
@@ -135,17 +148,17 @@ def _first_layer(here: Standing, region: Overhang) -> tuple[Array, shapely.Polyg
     return np.array([spot.x, spot.y, region.low]), plan
 
 
-def _hole_in(here: Standing, region: Overhang) -> tuple[Bore, shapely.Polygon, float] | None:
-    """The upright bore that ends in a region that is a level ceiling, what the ceiling lies over, and its height."""
+def _hole_in(here: Standing, region: Overhang) -> _Hole | None:
     for under in here.undersides(region):
         plan = under.plan
         if under.high - under.low > 1e-3 or plan.geom_type != "Polygon" or len(plan.interiors) != 1:
             continue
-        for bore in here.bores:
-            if (
-                tilts(bore.axis, UP[None])[0] <= STANDS_WITHIN
-                and abs(bore.centre[2] - bore.depth / 2 - under.low) < 0.1
-                and shapely.Polygon(plan.interiors[0]).contains(shapely.Point(bore.centre[:2]))
-            ):
-                return bore, shapely.Polygon(plan.exterior), under.low
+        rim = np.array(plan.interiors[0].coords[:-1])
+        centre, radius, stray = fit_circle(rim)
+        if len(rim) < 8 or stray > max(CIRCLE_RESIDUAL, CIRCLE_RESIDUAL_SHARE * radius):
+            continue
+        beside = centre + (rim - centre) * (1 + 0.05 / radius)
+        start = np.c_[beside, np.full(len(rim), under.low + here.rays.step)]
+        deep = float(here.rays.distances(start, UP).min())
+        return _Hole(centre, radius, shapely.Polygon(plan.exterior), under.low, deep)
     return None

@@ -10,6 +10,8 @@ from hewel_engine.geometry.plans import enclosed
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process
 
+CORNER = 2.2
+"""A chamfer's tool is this much higher than the chamfer: at a corner the edge lies further off, twice at most."""
 NAMES = {"roof": "roof", "pointed_arch": "pointed arch", "corner_chamfers": "pair of corner chamfers"}
 
 
@@ -77,9 +79,10 @@ def foot_chamfer(outline, process: Process, inward: float = 0.4) -> Tool:
     lean = slope(process.limit)
     high = inward / lean
     ring: CrossSection = plan.offset(OVERLAP, JoinType.Miter, 2.0) - kept
-    room = Manifold.extrude(ring, high + OVERLAP).translate((0, 0, -OVERLAP))
+    top = CORNER * high
+    room = Manifold.extrude(ring, top + OVERLAP).translate((0, 0, -OVERLAP))
     loops = [np.c_[loop, np.zeros(len(loop))] for loop in kept.to_polygons()]
     curve = np.concatenate([np.stack([loop, np.roll(loop, -1, axis=0)], axis=1) for loop in loops])
     words = f"Chamfer the edges on the plate: {inward:.2f} mm inward, {high:.2f} mm high."
-    tool = room - fan(curve, high + OVERLAP, process.limit, up=True)
+    tool = room - fan(curve, top + OVERLAP, process.limit, up=True)
     return Tool("foot_chamfer", words, {"inward_mm": inward, "height_mm": high}, remove=tool)

@@ -37,6 +37,11 @@ export type Overhangs = components["schemas"]["OverhangsOut"];
 export type Walk = components["schemas"]["WalkOut"];
 export type Finding = components["schemas"]["FindingOut"];
 export type Gone = components["schemas"]["GoneRow"];
+export type Remedies = components["schemas"]["RemediesOut"];
+export type Proposal = components["schemas"]["ProposalOut"];
+export type Remedy = components["schemas"]["AppliedOut"];
+export type RecipeStep = components["schemas"]["Step"];
+export type Revision = components["schemas"]["RevisionOut"];
 export type LayerLog = components["schemas"]["LogOut"];
 export type Strength = components["schemas"]["StrengthOut"];
 export type Check = components["schemas"]["CheckOut"];
@@ -187,6 +192,17 @@ export const api = {
     take<Overhangs>(
       client.POST("/api/overhangs/{walk_id}/settle", { params: { path: { walk_id: walk } }, body: { base, findings, state, reason } }),
     ),
+
+  remedies: (part: string) => take<Remedies>(client.GET("/api/remedies/of/{part_id}", { params: { path: { part_id: part } } })),
+  workRemediesOut: (part: string, steps: readonly RecipeStep[] | null) =>
+    take<Remedies>(client.POST("/api/remedies/of/{part_id}", { params: { path: { part_id: part } }, body: { steps: steps && [...steps] } })),
+  takeRemedies: (proposal: string) => take<Work>(client.POST("/api/remedies/{proposal_id}/take", { params: { path: { proposal_id: proposal } } })),
+  proposalView: async (proposal: string, digest: string): Promise<ArrayBuffer> => {
+    const answer = await fetch(`/api/remedies/${proposal}/view/${digest}`);
+    if (!answer.ok) throw problem(answer.status, null);
+    return answer.arrayBuffer();
+  },
+  changesAddress: (proposal: string) => `/api/remedies/${proposal}/changes`,
 
   strength: (part: string) => take<Strength>(client.GET("/api/strength/of/{part_id}", { params: { path: { part_id: part } } })),
   checkStrength: (part: string, ups: readonly (readonly number[])[]) =>

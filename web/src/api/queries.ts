@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from "react";
 
 import { decodeOutlines } from "../domain/layers";
 import { decodeFields } from "../domain/strength";
-import { ApiProblem, type Check, type Job, type Part, type Sections, type SweepOut, type Walk, type Weights, type Work, api } from "./client";
+import { ApiProblem, type Check, type Job, type Part, type Proposal, type Sections, type SweepOut, type Walk, type Weights, type Work, api } from "./client";
 
 export const isOpen = (work: Work | undefined): boolean => work?.state === "waiting" || work?.state === "running";
 
@@ -154,6 +154,24 @@ export const useLayerLog = (walk: Walk | null | undefined, copies: number) =>
     staleTime: Infinity,
   });
 
+/** Remedies worked out for a part, and its revisions; looked at again while they are being worked out. */
+export const useRemedies = (part: Pick<Part, "id" | "version" | "study">) =>
+  useQuery({
+    queryKey: ["remedies", part.id, part.version, part.study],
+    queryFn: () => api.remedies(part.id),
+    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
+    refetchInterval: (q) => (isOpen(q.state.data?.proposal?.work) ? 250 : false),
+  });
+
+/** The part as a proposal leaves it. */
+export const useProposalView = (proposal: Pick<Proposal, "id" | "view"> | null | undefined) =>
+  useQuery({
+    queryKey: ["proposal-view", proposal?.view],
+    queryFn: () => api.proposalView(proposal?.id ?? "", proposal?.view ?? ""),
+    enabled: !!proposal?.view,
+    staleTime: Infinity,
+  });
+
 /** The check that answers for the job; looked at again while it, or one of its directions, is being reckoned. */
 export const useStrength = (part: Pick<Part, "id" | "version">) =>
   useQuery({
@@ -233,7 +251,7 @@ export function useRefresh() {
   const client = useQueryClient();
   return (part: Pick<Part, "id" | "sheet">) =>
     Promise.all(
-      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"], ["overhangs", part.id], ["strength", part.id]].map((queryKey) => client.invalidateQueries({ queryKey })),
+      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"], ["overhangs", part.id], ["strength", part.id], ["remedies", part.id]].map((queryKey) => client.invalidateQueries({ queryKey })),
     );
 }
 

@@ -494,6 +494,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/remedies/of/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Remedies */
+        get: operations["get_remedies"];
+        put?: never;
+        /**
+         * Work Remedies Out
+         * @description Works out what would remove the need for support, or a recipe; on the solid itself.
+         */
+        post: operations["work_remedies_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remedies/{proposal_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Changes
+         * @description The changes in words, with places and dimensions, for whoever owns the CAD model.
+         */
+        get: operations["get_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remedies/{proposal_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Remedies
+         * @description Makes a revision of the part as the proposal left it.
+         */
+        post: operations["take_remedies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remedies/{proposal_id}/view/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Proposal View
+         * @description The changed part for drawing.
+         */
+        get: operations["get_proposal_view"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -1014,6 +1095,25 @@ export interface components {
             typed: string;
             /** Unit */
             unit: string;
+        };
+        /** AppliedOut */
+        AppliedOut: {
+            /** Centre Mm */
+            centre_mm: number[];
+            /** Grams */
+            grams: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | "plate";
+            /** Volume Added Mm3 */
+            volume_added_mm3: number;
+            /** Volume Removed Mm3 */
+            volume_removed_mm3: number;
+            /** Words */
+            words: string;
+            /** Z Mm */
+            z_mm: number;
         };
         /**
          * BalanceOut
@@ -1804,6 +1904,25 @@ export interface components {
             /** Username */
             username: string;
         };
+        /**
+         * LeftOut
+         * @description A region that still wants support, and why no remedy solved it.
+         */
+        LeftOut: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Centre Mm */
+            centre_mm: number[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope";
+            /** Why */
+            why: string[];
+            /** Z Mm */
+            z_mm: number;
+        };
         /** Length */
         Length: {
             /** N */
@@ -2056,29 +2175,8 @@ export interface components {
         };
         /** OrderIn */
         OrderIn: {
-            /** Base */
-            base: number;
-            /**
-             * Grade
-             * @default portable
-             * @enum {string}
-             */
-            grade: "portable" | "hidden" | "visible";
-            /** Layer */
-            layer?: number | null;
-            /** Limit */
-            limit?: number | null;
-            /** Machine */
-            machine?: string | null;
-            /**
-             * Material
-             * @default petg
-             */
-            material: string;
-            /** Profile */
-            profile?: string | null;
-            /** Width */
-            width?: number | null;
+            /** Steps */
+            steps?: components["schemas"]["Step"][] | null;
         };
         /**
          * OriginOut
@@ -2376,6 +2474,35 @@ export interface components {
             };
             said: components["schemas"]["ProcessIn"];
         };
+        /** ProposalOut */
+        ProposalOut: {
+            after: components["schemas"]["StandsOut"] | null;
+            /** Applied */
+            applied: components["schemas"]["AppliedOut"][];
+            before: components["schemas"]["StandsOut"] | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Left */
+            left: components["schemas"]["LeftOut"][];
+            /** Stale */
+            stale: boolean;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /** Taken */
+            taken: string | null;
+            /** Unfit */
+            unfit: components["schemas"]["UnfitOut"][];
+            /** Up */
+            up: number[];
+            /** Up Words */
+            up_words: string;
+            /** View */
+            view: string | null;
+            work: components["schemas"]["WorkOut"];
+        };
         /**
          * RankingOut
          * @description The candidates under given weights, in the order the study lists them; costs 0 (best) to 1.
@@ -2430,6 +2557,21 @@ export interface components {
             typed: string | null;
             /** Value */
             value: number | string | boolean | null;
+        };
+        /**
+         * RecipeOut
+         * @description How a revision was made: from which part, standing which way, by which steps.
+         */
+        RecipeOut: {
+            /**
+             * Of
+             * Format: uuid
+             */
+            of: string;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /** Up */
+            up: number[];
         };
         /** RecordEdit */
         RecordEdit: {
@@ -2579,6 +2721,13 @@ export interface components {
              */
             rows: components["schemas"]["RegionRow"][];
         };
+        /** RemediesOut */
+        RemediesOut: {
+            proposal: components["schemas"]["ProposalOut"] | null;
+            recipe: components["schemas"]["RecipeOut"] | null;
+            /** Revisions */
+            revisions: components["schemas"]["RevisionOut"][];
+        };
         /** Requirement */
         Requirement: {
             guess?: components["schemas"]["Guess"] | null;
@@ -2610,6 +2759,40 @@ export interface components {
              * @default []
              */
             rows: components["schemas"]["Requirement"][];
+        };
+        /** RevisionOut */
+        RevisionOut: {
+            /** Before */
+            before: string | null;
+            /** Here */
+            here: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Open */
+            open: number | null;
+            /** Recipe */
+            recipe: components["schemas"]["Step"][] | null;
+            /** Reserve */
+            reserve: number | null;
+            /** Revision */
+            revision: number;
+            /** Seconds */
+            seconds: number | null;
+            /** Steps */
+            steps: number | null;
+            /** Support Volume Mm3 */
+            support_volume_mm3: number | null;
+            /** Up Words */
+            up_words: string | null;
+            /** Volume Mm3 */
+            volume_mm3: number | null;
+            /** Wanting */
+            wanting: number | null;
         };
         /** SectionsIn */
         SectionsIn: {
@@ -2785,6 +2968,45 @@ export interface components {
             /** Volume */
             volume: string | null;
             work: components["schemas"]["WorkOut"] | null;
+        };
+        /**
+         * StandsOut
+         * @description How the part stands, before or after.
+         */
+        StandsOut: {
+            /** First Layer Mm2 */
+            first_layer_mm2: number;
+            /** Grams */
+            grams: number;
+            /** Overhang Area Mm2 */
+            overhang_area_mm2: number;
+            /** Reserve */
+            reserve: number | null;
+            /** Seconds */
+            seconds: number;
+            /** Support Volume Mm3 */
+            support_volume_mm3: number;
+            /** Volume Mm3 */
+            volume_mm3: number;
+            /** Wanting */
+            wanting: number;
+        };
+        /**
+         * Step
+         * @description One step of a recipe: a remedy for the region of that kind at that place of the part.
+         */
+        Step: {
+            /** Centre Mm */
+            centre_mm: number[];
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | "plate";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /**
          * StockOut
@@ -3053,6 +3275,18 @@ export interface components {
             overhang_area_mm2: number;
             /** Support Volume Mm3 */
             support_volume_mm3: number;
+        };
+        /**
+         * UnfitOut
+         * @description A step of a recipe that could not be done on this part.
+         */
+        UnfitOut: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | "plate";
+            /** Why */
+            why: string;
         };
         /**
          * Unit
@@ -4467,6 +4701,193 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_remedies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemediesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    work_remedies_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemediesOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proposal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    take_remedies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proposal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_proposal_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proposal_id: string;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };

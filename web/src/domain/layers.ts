@@ -59,6 +59,7 @@ export const KINDS: Readonly<Record<string, string>> = {
   bridge: "bridge",
   ledge: "ledge",
   slope: "slope",
+  plate: "edges on the plate",
 };
 
 type Numbers = Readonly<Record<string, string | number>>;
@@ -73,4 +74,26 @@ export const REMEDIES: Readonly<Record<string, (r: Numbers) => [string, string]>
   corner_chamfers: (r) => ["Corner chamfers", `rise ${mm(r, "rise_mm", 2)}, leave ${mm(r, "left_mm")} to bridge`],
   gusset: (r) => ["Gusset below it", `${mm(r, "rise_mm", 2)} high`],
   sprue: (r) => ["Post with a neck", `${mm(r, "height_mm")} high, ${mm(r, "thickness_mm")} thick at least`],
+};
+
+/** Every remedy by its name. */
+export const REMEDY_NAMES: Readonly<Record<string, string>> = {
+  teardrop: "Teardrop",
+  capped_teardrop: "Capped teardrop",
+  round_chamfer: "Chamfer into the round",
+  pointed_arch: "Pointed arch",
+  corner_chamfers: "Corner chamfers",
+  roof: "Roof carved upward",
+  gusset: "Gusset below it",
+  pillar: "Pillar below it",
+  sprue: "Post with a neck",
+  stepped_bridging: "Stepped bridging",
+  membrane: "Membrane to drill out",
+  foot_chamfer: "Chamfer at the plate",
+};
+
+/** What a remedy asks of a hand, where it asks anything. */
+export const HANDWORK: Readonly<Record<string, string>> = {
+  sprue: "broken off by hand: eye protection, cut away from you",
+  membrane: "drilled out by hand: clamp the part, eye protection",
 };

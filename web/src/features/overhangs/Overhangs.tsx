@@ -2,8 +2,8 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useQueryClient } from "@tanstack/react-query";
 
-import { type Finding, type Overhangs as Known, type Part, api } from "../../api/client";
-import { isOpen, useFindingFacets, useLayerLog, useOutlines, useOverhangs, useRefresh, useSend, useSession, useShape } from "../../api/queries";
+import { type Finding, type Overhangs as Known, type Part, type Remedy, api } from "../../api/client";
+import { isOpen, useFindingFacets, useLayerLog, useOutlines, useOverhangs, useProposalView, useRefresh, useRemedies, useSend, useSession, useShape } from "../../api/queries";
 import { figure, hours, measure } from "../../domain/figures";
 import { KINDS } from "../../domain/layers";
 import { ORIGIN_MARK } from "../../domain/origins";
@@ -17,10 +17,14 @@ import { type Command, useCommands } from "../../ui/commands";
 import { Button, Heading, Progress, Trouble } from "../../ui/controls";
 import { Findings, byVerdict } from "./Findings";
 import { LayerDrawn } from "./LayerDrawn";
+import { Remedies } from "./Remedies";
 
 /** Of the part: fails, doubtful, holds or settled; the same three, lit. */
 const DYES = ["#b3261e", "#c98a1b", "#8fae95", "#e0382e", "#f0a81f", "#4f9a70"] as const;
 const TONE = { fails: 0, doubtful: 1, holds: 2 } as const;
+
+/** Of the changed part: what a remedy made, and the one that is looked at. */
+const CHANGED = ["#6f9c85", "#1f6f6b"] as const;
 
 const toneOf = (f: Finding): number => (f.state === "open" ? TONE[f.verdict] : TONE.holds);
 
@@ -43,6 +47,26 @@ export function Overhangs({ part }: { part: Part }) {
   const rows = useMemo(() => walk?.rows ?? [], [walk?.rows]);
   const here = rows.find((r) => r.number_on_part === picked) ?? null;
   const up: Vec3 = useMemo(() => toVec3(walk?.up ?? known.data?.up ?? [0, 0, 1]), [walk?.up, known.data?.up]);
+
+  const remedies = useRemedies(part);
+  const proposal = remedies.data?.proposal ?? null;
+  const [tab, setTab] = useState<"findings" | "remedies">("findings");
+  const [after, setAfter] = useState(true);
+  const [remedy, setRemedy] = useState<number | null>(null);
+  const changedView = useProposalView(tab === "remedies" ? proposal : null);
+  const changed = useMemo(() => (changedView.data ? decodeShape(changedView.data) : null), [changedView.data]);
+  const showsAfter = tab === "remedies" && after && changed !== null;
+  const look = useCallback(
+    (r: Remedy, number: number) => {
+      setRemedy((now) => (now === number ? null : number));
+      setAfter(true);
+      setAt(null);
+      const centre = toVec3(r.centre_mm);
+      const made = changed && facingOf(changed, changed.features, number + 1, centre);
+      setFly({ point: made?.point ?? centre, normal: made?.normal ?? [-up[0], -up[1], -up[2]], size: 12 });
+    },
+    [changed, up],
+  );
 
   const order = useWalking(part, known.data, may, async () => {
     const told = await send(() => api.walkLayers(part.id));
@@ -80,6 +104,8 @@ export function Overhangs({ part }: { part: Part }) {
       { name: "Say why a finding can stay", keys: "w", run: () => document.getElementById("settle-reason")?.focus() },
       { name: "Layer log: look at layers with the arrow keys", keys: "y", run: () => document.querySelector<HTMLElement>("[data-testid=layer-log]")?.focus() },
       { name: "Show the whole part again", keys: "Escape", run: () => setAt(null) },
+      { name: "Findings, or remedies for them", keys: "e", run: () => setTab((t) => (t === "findings" ? "remedies" : "findings")) },
+      { name: "Before and after the remedies", keys: "x", run: () => setAfter((now) => !now) },
     ];
   }, [rows, picked, go]);
   useCommands(commands);
@@ -87,6 +113,10 @@ export function Overhangs({ part }: { part: Part }) {
   const tints = useMemo(
     () => facets && { regions: facets, colours: rows.map((r) => toneOf(r) + (r.number_on_part === picked ? 3 : 0)), dyes: DYES },
     [facets, rows, picked],
+  );
+  const made = useMemo(
+    () => changed && { regions: changed.features, colours: Array.from({ length: proposal?.applied.length ?? 0 }, (_, i) => (i === remedy ? 1 : 0)), dyes: CHANGED },
+    [changed, proposal?.applied.length, remedy],
   );
   const shownAt = at !== null && log ? Math.min(at, log.area_mm2.length - 1) : null;
   const cut = useMemo(
@@ -122,8 +152,17 @@ export function Overhangs({ part }: { part: Part }) {
           {walk && !walk.told && !isOpen(walk.work) && may && <Button onClick={order}>Walk the layers</Button>}
           {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
         </div>
-        <div className="min-h-0 flex-1 overflow-y-auto px-3.5 pb-4" tabIndex={0} aria-label="Findings">
-          {walk?.truth ? (
+        <div role="tablist" className="flex gap-4 px-3.5 pt-1">
+          {(["findings", "remedies"] as const).map((key) => (
+            <button key={key} type="button" role="tab" aria-selected={tab === key} onClick={() => setTab(key)} className={`narrow border-b-2 pb-0.5 ${tab === key ? "border-ink font-bold" : "border-transparent text-second hover:text-ink"}`}>
+              {key}
+            </button>
+          ))}
+        </div>
+        <div className="min-h-0 flex-1 overflow-y-auto px-3.5 pb-4" tabIndex={0} aria-label={tab === "findings" ? "Findings" : "Remedies"}>
+          {tab === "remedies" ? (
+            <Remedies part={part} known={remedies.data} may={may} here={remedy} onHere={look} />
+          ) : walk?.truth ? (
             <Findings rows={rows} gone={walk.gone} here={picked} onHere={go} onSettle={may && walk.stale_because.length === 0 ? settle : null} />
           ) : (
             <p className="py-3 text-second">{known.data?.up === null ? "Waiting for the first candidate: no direction is known yet." : walk ? "Walking the layers …" : "Nobody has walked the layers of this direction yet."}</p>
@@ -132,9 +171,29 @@ export function Overhangs({ part }: { part: Part }) {
       </section>
       <section className="flex min-h-0 min-w-0 flex-col">
         <div className="relative min-h-0 flex-1">
-          {shape && <Specimen shape={shape} up={up} limit={89.8} layer={walk?.process.layer ?? 0.2} tints={tints} cut={cut} fly={fly} label={`${part.name}, standing with ${directionWords(up)}`} />}
-          <Legend />
-          {here && (
+          {shape && (
+            <Specimen
+              shape={showsAfter ? changed : shape}
+              up={up}
+              limit={89.8}
+              layer={walk?.process.layer ?? 0.2}
+              tints={(showsAfter ? made : tints) ?? undefined}
+              cut={showsAfter ? null : cut}
+              fly={fly}
+              label={`${part.name}${showsAfter ? " after the remedies" : ""}, standing with ${directionWords(up)}`}
+            />
+          )}
+          {showsAfter ? <MadeLegend /> : <Legend />}
+          {tab === "remedies" && changed && (
+            <div className="absolute bottom-3 left-3 flex border border-bark bg-paper" role="group" aria-label="Before or after the remedies">
+              {([false, true] as const).map((later) => (
+                <button key={String(later)} type="button" aria-pressed={after === later} onClick={() => setAfter(later)} className={`px-2 ${after === later ? "bg-ink text-raised" : "hover:bg-raised"}`}>
+                  {later ? "after" : "before"}
+                </button>
+              ))}
+            </div>
+          )}
+          {here && tab === "findings" && (
             <p className="pointer-events-none absolute top-3 right-3 max-w-[260px] bg-paper/85 px-2 text-right" aria-live="polite">
               <b className="figure">{here.number_on_part}</b> {KINDS[here.kind]}
             </p>
@@ -251,6 +310,19 @@ function LimitLine({ part, known }: { part: Part; known: Known | undefined }) {
         <span className="figure text-ink">{figure(n("rough_bridge"), 0)} mm</span> {from("rough_bridge")}
       </p>
     </div>
+  );
+}
+
+function MadeLegend() {
+  return (
+    <ul className="pointer-events-none absolute top-3 left-3 space-y-0.5 bg-paper/85 pr-1 text-[12px]" data-testid="made-legend">
+      {(["made by a remedy", "the one looked at"] as const).map((words, i) => (
+        <li key={words} className="flex items-center gap-1.5">
+          <span className="inline-block size-3 border border-ink" style={{ background: CHANGED[i] }} aria-hidden="true" />
+          {words}
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -1,0 +1,32 @@
+"""What a standing part costs to print, and how it holds: the figures that a remedy changes."""
+
+import numpy as np
+
+from hewel_engine.advice.proposals import Standing
+from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.patches import Faces
+from hewel_engine.loads.cases import read_loads
+from hewel_engine.printing.paths import layer_paths, seconds_of
+from hewel_engine.processes import Process
+from hewel_engine.strength.reserves import reserves
+from hewel_engine.strength.stressing import stressed
+
+COMPARING = 20_000
+"""Cubes of a sum that only compares two states of a part."""
+
+
+def printed(part: Standing, process: Process) -> dict[str, float]:
+    """``seconds`` of one copy by itself, and ``grams`` of plastic in its lines: length × h·s × density."""
+    paths = layer_paths(part.stack, process)
+    laid = (paths.perimeters.sum() + paths.solid.sum() + paths.sparse.sum()) * process.layer * process.spacing
+    return {
+        "seconds": float(seconds_of(paths.seconds, 0.0, process, 1).sum()),
+        "grams": float(laid) * 1e-3 * process.stock.density,
+    }
+
+
+def least_reserve(mesh: Mesh, faces: Faces, loads: dict, process: Process, up: Array) -> float | None:
+    """The least reserve over all cases of a loads file in direction ``up``, without knock-downs and required factor."""
+    given = read_loads(loads, len(mesh.faces))
+    found = stressed(mesh, faces, given, process, cubes=COMPARING, up=np.asarray(up, float))
+    return min((r.reserve for r in reserves(found, process.stock, up) if r.reserve is not None), default=None)

@@ -1,0 +1,87 @@
+"""Ordering remedies, and taking what came out of them as a revision."""
+
+from audit.actions import record
+from django.db import transaction
+from farm.queries import process_of
+from overhangs import queries as overhangs
+
+from accounts.roles import require
+from hewel.refusal import Refused
+from parts.actions import order_adapted
+from remedies import bridge, queries
+from remedies.models import Proposal
+from store import actions as store
+from work.actions import order_work, still_ours
+from work.models import Work
+
+MOST_STEPS = 500
+
+
+@transaction.atomic
+def order_proposal(user, part, steps: list[dict] | None) -> Proposal:
+    """Works out remedies for what hangs in the job's direction: all that fit, or the steps of a recipe. What was worked
+    out for the same before keeps its answer.
+    """
+    from remedies.tasks import work_out
+
+    require(user, "edit")
+    there = overhangs.direction_of(part)
+    if there is None:
+        raise Refused(
+            "no_direction", "No direction is known yet.", "Wait for the first candidate, or choose a direction.", 409
+        )
+    if not part.facts["watertight"]:
+        raise Refused(
+            "not_closed",
+            "The surface is open, so there is no solid to change.",
+            "Close it in the program that made it, and import it again.",
+            422,
+        )
+    if steps is not None:
+        steps = [_checked(step) for step in steps[:MOST_STEPS]]
+    digest = queries.digest_of(part, there[0], steps)
+    made = part.proposals.filter(digest=digest).exclude(work__state__in=Work.BROKEN_OFF).first()
+    if made:
+        return made
+    process = process_of(part.workshop, part.job["process"])["numbers"]
+    proposal = Proposal.objects.create(part=part, up=there[0], process=process, steps=steps, digest=digest)
+    proposal.work = order_work(user, "propose", {"proposal": str(proposal.id)}, work_out)
+    proposal.save(update_fields=["work"])
+    record(user, "remedies worked out", proposal, after={"up": proposal.up, "steps": steps and len(steps)})
+    return proposal
+
+
+def _checked(step: dict) -> dict:
+    if step["key"] not in bridge.KEYS:
+        raise Refused("bad_options", f"There is no remedy {step['key']!r}.", "Use " + ", ".join(bridge.KEYS) + ".", 422)
+    return queries.step_of(step)
+
+
+def keep(work: Work, name: str, value) -> None:
+    """One result of a proposal, as soon as it is known."""
+    with still_ours(work):
+        if name in ("view", "file"):
+            value = store.put(value)
+        Proposal.objects.filter(id=work.order["proposal"]).update(**{name: value})
+
+
+@transaction.atomic
+def take(user, proposal: Proposal) -> Work:
+    """Orders a revision of the part from a proposal; its recipe goes with it."""
+    require(user, "edit")
+    if proposal.told is None or proposal.file is None:
+        raise Refused("not_ready", "The remedies are still being worked out.", "Take them when they are done.", 409)
+    if not proposal.told["applied"]:
+        raise Refused(
+            "nothing_changed", "Nothing was changed, so there is no revision to make.", "Go on as it is.", 409
+        )
+    part = proposal.part
+    recipe = {
+        "proposal": str(proposal.id),
+        "of": str(part.id),
+        "up": proposal.up,
+        "steps": queries.steps_of(proposal),
+    }
+    work = order_adapted(user, part, proposal.file, recipe)
+    record(user, "remedies taken", proposal, after={"steps": len(recipe["steps"])})
+    return work

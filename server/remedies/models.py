@@ -1,0 +1,27 @@
+"""Remedies worked out for a part in one direction: what was changed, what is left, the changed solid."""
+
+import uuid
+
+from django.db import models
+
+
+class Proposal(models.Model):
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="proposals")
+    up = models.JSONField()
+    process = models.JSONField()
+    steps = models.JSONField(null=True)
+    """The recipe that was asked for, see ``remedies.queries``; None where every remedy that fits was."""
+    digest = models.CharField(max_length=64)
+    """Of the engine's version, the solid, the process, the direction, the protected faces and the steps."""
+    work = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
+    told = models.JSONField(null=True)
+    """What was done, what is left, how the part stood before and stands after."""
+    view = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
+    """The changed part for drawing; the feature of a facet is the remedy that made it."""
+    file = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
+    """The changed part as a file that can come in as a revision."""
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created"]

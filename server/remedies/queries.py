@@ -1,0 +1,141 @@
+"""What was worked out for a part, its revisions beside each other, and the list of changes for whoever owns the model.
+
+A recipe is a list of steps: ``key`` of the remedy, ``kind`` and ``centre_mm`` (part frame) of the region it is for, and
+whether it is ``on``. A part that came out of one keeps it, with the part and the direction that it starts from.
+"""
+
+import hashlib
+import json
+
+from farm.queries import process_of
+from needs import queries as needs
+from overhangs import queries as overhangs
+from strength import queries as strength
+
+from hewel.refusal import Refused, not_found
+from parts import queries as parts
+from remedies import bridge
+from remedies.models import Proposal
+
+
+def proposal_of(user, proposal_id) -> Proposal:
+    rows = Proposal.objects.filter(id=proposal_id, part__workshop=user.workshop, part__sheet__struck=None)
+    proposal = rows.select_related("work", "part__sheet", "view", "file").first()
+    if proposal is None:
+        raise not_found("proposal")
+    return proposal
+
+
+def protected_of(part) -> list[int]:
+    """Facets that no remedy may touch: those of faces that must not be scarred."""
+    return bridge.facets_of(needs.protected_patches(part))
+
+
+def digest_of(part, up: list[float], steps: list | None) -> str:
+    """Names what a proposal depends on."""
+    process = process_of(part.workshop, part.job["process"])["numbers"]
+    loads = strength.bare(strength.loads_of(part.job)[0])
+    told = [bridge.ENGINE_VERSION, part.solid_id, process, [round(v, 9) for v in up], protected_of(part), loads, steps]
+    return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
+
+
+def step_of(row: dict) -> dict:
+    """What a recipe keeps of a step."""
+    return {"key": row["key"], "kind": row["kind"], "centre_mm": row["centre_mm"], "on": row.get("on", True)}
+
+
+def steps_of(proposal: Proposal) -> list[dict]:
+    """The recipe that a proposal stands for: as it was asked for, or what was found to fit."""
+    if proposal.steps is not None:
+        return proposal.steps
+    return [step_of(row) for row in (proposal.told or {"applied": []})["applied"]]
+
+
+def is_stale(proposal: Proposal) -> bool:
+    there = overhangs.direction_of(proposal.part)
+    return there is None or proposal.digest != digest_of(proposal.part, there[0], proposal.steps)
+
+
+def proposal_out(proposal: Proposal, family: list) -> dict:
+    told = proposal.told
+    taken = next((p for p in family if p.recipe and p.recipe["proposal"] == str(proposal.id)), None)
+    return {
+        "id": proposal.id,
+        "up": proposal.up,
+        "up_words": bridge.direction_words(bridge.unit(proposal.up)),
+        "work": proposal.work,
+        "stale": is_stale(proposal),
+        "steps": steps_of(proposal),
+        "view": proposal.view_id,
+        "taken": taken and taken.id,
+        **(told or {"applied": [], "left": [], "unfit": [], "before": None, "after": None}),
+    }
+
+
+def remedies_out(user, part) -> dict:
+    """The newest proposal of a part, and the part's revisions beside each other."""
+    family = parts.family(user, part)
+    proposal = part.proposals.select_related("work", "part__sheet").first()
+    return {
+        "recipe": part.recipe,
+        "proposal": proposal and proposal_out(proposal, family),
+        "revisions": [_revision(p, p.id == part.id) for p in family],
+    }
+
+
+def _revision(part, here: bool) -> dict:
+    """One row of the tree: what the part is made from, and its figures as far as they are known."""
+    there = overhangs.direction_of(part)
+    walk = overhangs.current_walk(part)
+    truth = walk.truth if walk and walk.truth else None
+    rows = overhangs.findings(walk)["rows"] if truth else []
+    held = strength.reserves_for(part, [there[0]]) if there else None
+    log = overhangs.log_out(walk, 1) if walk and walk.told else None
+    return {
+        "id": part.id,
+        "name": part.name,
+        "revision": part.revision,
+        "before": part.before_id,
+        "here": here,
+        "steps": sum(s["on"] for s in part.recipe["steps"]) if part.recipe else None,
+        "recipe": part.recipe and part.recipe["steps"],
+        "up_words": bridge.direction_words(bridge.unit(there[0])) if there else None,
+        "volume_mm3": part.facts["volume_mm3"],
+        "support_volume_mm3": truth and truth["support_volume_mm3"],
+        "wanting": truth and sum(r["needs_support"] for r in truth["regions"]),
+        "open": sum(r["state"] == "open" for r in rows) if truth else None,
+        "seconds": log and log["total_s"],
+        "reserve": held and held[0][0],
+    }
+
+
+def changes_text(proposal: Proposal) -> str:
+    """The changes in words, for the person who owns the CAD model."""
+    if proposal.told is None:
+        raise Refused("not_ready", "The remedies are still being worked out.", "Ask again in a moment.")
+    part, told = proposal.part, proposal.told
+    lines = [
+        f"{part.name}, revision {part.revision}: changes so that it prints without generated support",
+        f"Build direction: {bridge.direction_words(bridge.unit(proposal.up))}, as a vector of the model "
+        f"({', '.join(f'{v:.6g}' for v in proposal.up)}).",
+        f"Overhang limit {proposal.process['limit']:g}° from the vertical, layers of {proposal.process['layer']:g} mm, "
+        f"lines of {proposal.process['width']:g} mm. Lengths in mm, places in the model's own coordinates.",
+        "",
+    ]
+    for number, row in enumerate(told["applied"], start=1):
+        x, y, z = (f"{v:.2f}" for v in row["centre_mm"])
+        lines += [
+            f"{number}. At ({x}, {y}, {z}), {row['z_mm']:.2f} mm above the plate:",
+            f"   {row['words']}",
+            f"   Adds {row['volume_added_mm3']:.1f} mm³, takes {row['volume_removed_mm3']:.1f} mm³ away.",
+        ]
+    if not told["applied"]:
+        lines.append("Nothing is changed.")
+    for row in told["left"]:
+        x, y, z = (f"{v:.2f}" for v in row["centre_mm"])
+        lines += [
+            "",
+            f"Left as it is: {row['kind'].replace('_', ' ')} at ({x}, {y}, {z}).",
+            *(f"   {w}" for w in row["why"]),
+        ]
+    return "\n".join(lines) + "\n"

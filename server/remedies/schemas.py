@@ -1,0 +1,122 @@
+"""Words of the remedies' API. Lengths mm, volumes mm³, masses g, times s."""
+
+from typing import Literal
+from uuid import UUID
+
+from ninja import Schema
+from overhangs.schemas import Kind
+from pydantic import Field
+
+from work.api import WorkOut
+
+
+Where = Kind | Literal["plate"]
+"""What a remedy is for: a region that hangs, or the part's outline on the plate."""
+
+
+class Step(Schema):
+    """One step of a recipe: a remedy for the region of that kind at that place of the part."""
+
+    key: str = Field(max_length=40)
+    kind: Where
+    centre_mm: list[float] = Field(min_length=3, max_length=3)
+    on: bool = True
+
+
+class OrderIn(Schema):
+    steps: list[Step] | None = Field(None, max_length=500)
+    """A recipe to be done; without one every remedy that fits is worked out."""
+
+
+class AppliedOut(Schema):
+    key: str
+    kind: Where
+    z_mm: float
+    centre_mm: list[float]
+    volume_added_mm3: float
+    volume_removed_mm3: float
+    grams: float
+    words: str
+
+
+class LeftOut(Schema):
+    """A region that still wants support, and why no remedy solved it."""
+
+    kind: Kind
+    z_mm: float
+    centre_mm: list[float]
+    area_mm2: float
+    why: list[str]
+
+
+class UnfitOut(Schema):
+    """A step of a recipe that could not be done on this part."""
+
+    key: str
+    kind: Where
+    why: str
+
+
+class StandsOut(Schema):
+    """How the part stands, before or after."""
+
+    overhang_area_mm2: float
+    support_volume_mm3: float
+    wanting: int
+    """Regions that want support."""
+    first_layer_mm2: float
+    volume_mm3: float
+    seconds: float
+    grams: float
+    reserve: float | None
+    """Least over all cases, without knock-downs and required factor, on a middling grid."""
+
+
+class ProposalOut(Schema):
+    id: UUID
+    up: list[float]
+    up_words: str
+    work: WorkOut
+    stale: bool
+    steps: list[Step]
+    view: str | None
+    taken: UUID | None
+    """The revision that was made of it."""
+    applied: list[AppliedOut]
+    left: list[LeftOut]
+    unfit: list[UnfitOut]
+    before: StandsOut | None
+    after: StandsOut | None
+
+
+class RecipeOut(Schema):
+    """How a revision was made: from which part, standing which way, by which steps."""
+
+    of: UUID
+    up: list[float]
+    steps: list[Step]
+
+
+class RevisionOut(Schema):
+    id: UUID
+    name: str
+    revision: int
+    before: UUID | None
+    here: bool
+    steps: int | None
+    """Steps of its recipe that are on; None where it came in as a file."""
+    recipe: list[Step] | None
+    up_words: str | None
+    volume_mm3: float | None
+    support_volume_mm3: float | None
+    wanting: int | None
+    open: int | None
+    """Findings that nobody has settled."""
+    seconds: float | None
+    reserve: float | None
+
+
+class RemediesOut(Schema):
+    recipe: RecipeOut | None
+    proposal: ProposalOut | None
+    revisions: list[RevisionOut]

@@ -1,0 +1,35 @@
+"""Background work on remedies."""
+
+from procrastinate.contrib.django import app
+from strength.queries import loads_of
+
+from remedies.actions import keep
+from remedies.models import Proposal
+from remedies.queries import protected_of
+from store import actions as store
+from work.actions import carry_out
+from work.models import Work
+
+
+@app.task(name="remedies.work_out")
+def work_out(work_id: str) -> None:
+    """Every remedy made and proved on the solid; then what it costs, and what it holds."""
+
+    def arguments(work: Work) -> dict:
+        rows = Proposal.objects.select_related("part__solid", "part__view", "part__sheet")
+        proposal = rows.get(id=work.order["proposal"])
+        part = proposal.part
+        loads = loads_of(part.job)[0]
+        return {
+            "solid": store.get(part.solid),
+            "view": store.get(part.view),
+            "bores": part.facts["bores"],
+            "up": proposal.up,
+            "process": proposal.process,
+            "steps": proposal.steps,
+            "protected": protected_of(part),
+            "loads": loads if loads["fixed"] and loads["cases"] else None,
+            "title": part.name,
+        }
+
+    carry_out(work_id, "remedies.bridge", "propose", arguments, keep, lambda work: {"proposal": work.order["proposal"]})

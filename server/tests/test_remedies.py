@@ -1,0 +1,201 @@
+"""Remedies on the server: worked out, left out step by step, taken as a revision that settles findings by itself."""
+
+import pytest
+from conftest import client_of, person
+from overhangs.queries import direction_of
+from remedies import bridge
+from remedies.actions import keep, order_proposal
+from remedies.models import Proposal
+from remedies.queries import protected_of
+from strength.queries import loads_of
+from test_needs import Job, face
+from test_overhangs import SIDEWAYS, choose, walked
+
+from hewel_engine.io.reading import take_in
+from parts import bridge as parts_bridge
+from parts.actions import complete_part, create_part
+from parts.models import Part
+from store import actions as store
+from work.models import Work
+
+
+@pytest.fixture
+def job(client, part, study):
+    return Job(client, part)
+
+
+@pytest.fixture
+def standing(client, job, part, study):
+    """The plate on its edge: a wall stands out of it, and its bore lies."""
+    choose(client, job, study, SIDEWAYS)
+    part.refresh_from_db()
+    return part
+
+
+def worked_out(user, part, steps=None) -> Proposal:
+    """Ordered, and worked out by the bridge itself."""
+    proposal = order_proposal(user, part, steps)
+    if proposal.told is None:
+        Work.objects.filter(id=proposal.work_id).update(state=Work.State.RUNNING)
+        work, loads = Work.objects.get(id=proposal.work_id), loads_of(part.job)[0]
+        events = bridge.propose(
+            store.get(part.solid), store.get(part.view), part.facts["bores"], proposal.up, proposal.process,
+            proposal.steps, protected_of(part), loads if loads["fixed"] and loads["cases"] else None, part.name,
+        )  # fmt: skip
+        for event in events:
+            if event[0] == "result":
+                keep(work, event[1], event[2])
+        Work.objects.filter(id=work.id).update(state=Work.State.DONE)
+    return Proposal.objects.get(id=proposal.id)
+
+
+def look(client, part) -> dict:
+    answer = client.get(f"/api/remedies/of/{part.id}")
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+def taken(client, proposal) -> Part:
+    """The revision that a proposal makes, read in as the worker does."""
+    answer = client.post(f"/api/remedies/{proposal.id}/take")
+    assert answer.status_code == 202, answer.content
+    work = Work.objects.get(id=answer.json()["id"])
+    before = Part.objects.get(id=work.order["revises"])
+    known = {"solid": store.get(before.solid), "view": store.get(before.view), "regions": []}
+    events = parts_bridge.intake(store.get(proposal.file), "mm", proposal.process, known)
+    pieces = {e[1]: e[2] for e in events if e[0] == "result"}
+    part = create_part(work, pieces)
+    complete_part(part, pieces["features"])
+    return Part.objects.get(id=part.id)
+
+
+def test_what_is_worked_out_needs_no_support(client, standing, engineer):
+    proposal = worked_out(engineer, standing)
+    told = look(client, standing)["proposal"]
+    assert told["before"]["wanting"] >= 1 and told["after"]["wanting"] == 0 and told["left"] == []
+    assert {row["key"] for row in told["applied"]} >= {"gusset"}
+    added = sum(r["volume_added_mm3"] - r["volume_removed_mm3"] for r in told["applied"])
+    assert told["after"]["volume_mm3"] - told["before"]["volume_mm3"] == pytest.approx(added, rel=1e-4)
+    assert told["after"]["grams"] > told["before"]["grams"] and told["after"]["seconds"] > 0
+    assert told["after"]["reserve"] is None, "there are no loads"
+    assert not told["stale"] and told["taken"] is None
+    view = client.get(f"/api/remedies/{proposal.id}/view/{told['view']}")
+    assert view.content[:4] == b"HWV2"
+
+
+def test_the_same_is_not_worked_out_twice_and_another_limit_makes_it_stale(client, job, standing, engineer):
+    proposal = worked_out(engineer, standing)
+    assert order_proposal(engineer, standing, None) == proposal
+    other = {"base": job.get()["version"], "limit": 60}
+    answer = client.post(f"/api/studies/of/{standing.id}", other, content_type="application/json")
+    assert answer.status_code == 202, answer.content
+    assert look(client, standing)["proposal"]["stale"]
+
+
+def test_a_step_that_is_switched_off_is_left_out(client, standing, engineer):
+    whole = worked_out(engineer, standing)
+    steps = look(client, standing)["proposal"]["steps"]
+    assert all(s["on"] for s in steps)
+    steps[0]["on"] = False
+    answer = client.post(f"/api/remedies/of/{standing.id}", {"steps": steps}, content_type="application/json")
+    assert answer.status_code == 202
+    less = worked_out(engineer, standing, steps)
+    assert len(less.told["applied"]) == len(whole.told["applied"]) - 1
+    shown = look(client, standing)["proposal"]
+    assert [s["on"] for s in shown["steps"]] == [False] + [True] * (len(steps) - 1)
+
+
+def test_a_recipe_says_what_no_longer_fits(client, standing, engineer):
+    stray = {"key": "gusset", "kind": "ledge", "centre_mm": [500.0, 0, 0], "on": True}
+    told = worked_out(engineer, standing, [stray]).told
+    assert told["applied"] == [] and "found there any more" in told["unfit"][0]["why"]
+    assert told["left"], "what hangs still hangs"
+
+
+def test_the_edges_on_the_plate_are_a_step_like_any_other(client, standing, engineer):
+    steps = [{"key": "foot_chamfer", "kind": "plate", "centre_mm": [0.0, 0, 0], "on": True}]
+    answer = client.post(f"/api/remedies/of/{standing.id}", {"steps": steps}, content_type="application/json")
+    assert answer.status_code == 202, answer.content
+    worked_out(engineer, standing, steps)
+    (row,) = look(client, standing)["proposal"]["applied"]
+    assert row["key"] == "foot_chamfer" and row["volume_removed_mm3"] > 0 == row["volume_added_mm3"]
+
+
+def test_taken_as_a_revision_findings_settle_by_themselves(client, job, standing, engineer):
+    walk = walked(standing, engineer)
+    assert any(r["needs_support"] for r in walk.truth["regions"])
+    proposal = worked_out(engineer, standing)
+    revision = taken(client, proposal)
+    assert revision.revision == 2 and revision.before == standing
+    assert revision.recipe["steps"] == look(client, standing)["proposal"]["steps"]
+    assert revision.facts["volume_mm3"] == pytest.approx(proposal.told["after"]["volume_mm3"], rel=1e-6)
+    up, chosen = direction_of(revision)
+    assert up == proposal.up and not chosen, "the direction it was adapted for, until somebody chooses"
+    again = walked(revision, engineer)
+    assert not any(r["needs_support"] for r in again.truth["regions"])
+    told = client.get(f"/api/overhangs/of/{revision.id}").json()["walk"]
+    assert {g["state"] for g in told["gone"]} == {"remedied"}
+    rows = look(client, revision)["revisions"]
+    assert [(r["revision"], r["steps"], r["here"]) for r in rows] == [
+        (1, None, False),
+        (2, len(proposal.told["applied"]), True),
+    ]
+    assert rows[1]["wanting"] == 0 < rows[0]["wanting"]
+    assert look(client, standing)["proposal"]["taken"] == str(revision.id)
+
+
+def test_branches_have_numbers_of_their_own(client, standing, engineer):
+    first = taken(client, worked_out(engineer, standing))
+    steps = first.recipe["steps"]
+    second = taken(client, worked_out(engineer, standing, steps[:1] + [s | {"on": False} for s in steps[1:]]))
+    assert (first.revision, second.revision) == (2, 3) and second.before == standing
+    assert [r["revision"] for r in look(client, second)["revisions"]] == [1, 2, 3]
+
+
+def test_the_changes_are_told_in_words(client, standing, engineer):
+    proposal = worked_out(engineer, standing)
+    text = client.get(f"/api/remedies/{proposal.id}/changes").content.decode()
+    for row in proposal.told["applied"]:
+        assert row["words"] in text
+    assert "Overhang limit 45°" in text and "(-1, 0, 0)" in text
+
+
+def test_the_changed_part_is_a_closed_file(standing, engineer):
+    proposal = worked_out(engineer, standing)
+    got = take_in(store.get(proposal.file), "auto")
+    assert got.mesh.closed and got.warnings == []
+    assert got.mesh.volume == pytest.approx(proposal.told["after"]["volume_mm3"], rel=1e-6)
+
+
+def test_a_protected_face_is_left_alone(client, job, standing, engineer):
+    """The plate's side below the wall that stands out: a gusset would lie on it."""
+    before = worked_out(engineer, standing)
+    low = {"plane": {"point": [0, 0, 3], "normal": [0, 0, 1], "tol": 0.05}}
+    touching = {"rows": [{"id": "t", "on": "seal", "duty": "no_scar"}]}
+    assert job.put(regions={"rows": [face("seal", low)]}, touching=touching).status_code == 200
+    standing = Part.objects.get(id=standing.id)
+    assert protected_of(standing)
+    assert look(client, standing)["proposal"]["stale"], "another face is protected now"
+    after = worked_out(engineer, standing)
+    assert "gusset" in {r["key"] for r in before.told["applied"]}
+    said = [w for row in after.told["left"] for w in row["why"]]
+    assert "gusset" not in {r["key"] for r in after.told["applied"]}
+    assert any("must stay as it is" in w for w in said) or after.told["applied"]
+
+
+def test_who_may_not_edit_may_look(part, study, engineer):
+    viewer = person("wim", engineer.workshop.name)
+    viewer.role = "viewer"
+    viewer.save()
+    seen = client_of(viewer)
+    assert seen.get(f"/api/remedies/of/{part.id}").status_code == 200
+    answer = seen.post(f"/api/remedies/of/{part.id}", {}, content_type="application/json")
+    assert answer.status_code == 403
+
+
+def test_refusals_are_in_words(client, standing, engineer):
+    bad = {"steps": [{"key": "nonesuch", "kind": "ledge", "centre_mm": [0, 0, 0]}]}
+    answer = client.post(f"/api/remedies/of/{standing.id}", bad, content_type="application/json")
+    assert answer.status_code == 422 and "no remedy 'nonesuch'" in answer.json()["message"]
+    proposal = order_proposal(engineer, standing, None)
+    assert client.post(f"/api/remedies/{proposal.id}/take").status_code == 409

@@ -1,0 +1,240 @@
+/** What would remove the need for support, done on the solid: each step on or off, before beside after, revisions. */
+import { useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
+
+import { type Part, type Proposal, type RecipeStep, type Remedies as Known, type Remedy, type Revision, api } from "../../api/client";
+import { isOpen, useSend, useWork } from "../../api/queries";
+import { figure, hours, measure } from "../../domain/figures";
+import { HANDWORK, KINDS, REMEDY_NAMES } from "../../domain/layers";
+import { Button, Progress, Select, Trouble } from "../../ui/controls";
+
+interface Props {
+  part: Part;
+  known: Known | undefined;
+  may: boolean;
+  /** The remedy looked at, by its number among those done. */
+  here: number | null;
+  onHere: (remedy: Remedy, number: number) => void;
+}
+
+export function Remedies({ part, known, may, here, onHere }: Props) {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const { send, trouble } = useSend();
+  const [taking, setTaking] = useState<string>();
+  const { work: intake } = useWork(taking, (done) => {
+    setTaking(undefined);
+    void client.invalidateQueries();
+    if (done.result) void navigate({ to: "/parts/$partId/overhangs", params: { partId: String(done.result.part) } });
+  });
+  const proposal = known?.proposal ?? null;
+  const order = async (steps: readonly RecipeStep[] | null) => {
+    const told = await send(() => api.workRemediesOut(part.id, steps));
+    if (told) client.setQueryData(["remedies", part.id, part.version, part.study], told);
+  };
+  const take = async (of: Proposal) => {
+    const told = await send(() => api.takeRemedies(of.id));
+    if (told) setTaking(told.id);
+  };
+  const busy = proposal !== null && isOpen(proposal.work);
+  return (
+    <div className="space-y-3 py-2" data-testid="remedies">
+      {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+      {may && !busy && (!proposal || proposal.stale || proposal.after === null) && (
+        <div className="space-y-1">
+          <p className="text-second">Teardrops, roofs, gussets, chamfers and posts are made on the solid itself; each is proved by walking the layers again, or taken back.</p>
+          <Button onClick={() => void order(null)}>{proposal?.stale ? "Work remedies out again" : "Work remedies out"}</Button>
+        </div>
+      )}
+      {proposal?.stale && !busy && <p className="border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">The part, its direction, process or faces have changed since: these remedies are of before.</p>}
+      {busy && <Progress doing={proposal.work.doing} done={proposal.work.done} total={proposal.work.total} onCancel={may ? () => void api.cancel(proposal.work.id) : undefined} />}
+      {proposal?.work.problem && <Trouble message={proposal.work.problem.message} hint={proposal.work.problem.hint} />}
+      {proposal?.after && proposal.before && <BeforeAfter proposal={proposal} />}
+      {proposal?.after && <Steps key={proposal.id} proposal={proposal} may={may && !busy} here={here} onHere={onHere} onOrder={(steps) => void order(steps)} />}
+      {proposal?.after && (
+        <div className="flex items-baseline gap-3">
+          {proposal.taken ? (
+            <Link to="/parts/$partId/overhangs" params={{ partId: proposal.taken }} className="underline">
+              the revision made of it
+            </Link>
+          ) : (
+            may && !proposal.stale && !busy && proposal.applied.length > 0 && (
+              <Button onClick={() => void take(proposal)} disabled={taking !== undefined}>
+                Make it a revision
+              </Button>
+            )
+          )}
+          <a href={api.changesAddress(proposal.id)} className="underline" download>
+            the changes in words
+          </a>
+        </div>
+      )}
+      {intake && isOpen(intake) && <Progress doing={intake.doing} done={intake.done} total={intake.total} />}
+      {known && known.revisions.length > 0 && <Revisions rows={known.revisions} may={may && !busy} onRecipe={(steps) => void order(steps)} />}
+    </div>
+  );
+}
+
+const FIGURES: readonly [string, string, (s: NonNullable<Proposal["after"]>) => number | null, (v: number | null) => string][] = [
+  ["regions that want support", "", (s) => s.wanting, (v) => figure(v, 0)],
+  ["support under all that hangs", "mm³", (s) => s.support_volume_mm3, measure],
+  ["overhang", "mm²", (s) => s.overhang_area_mm2, measure],
+  ["volume", "mm³", (s) => s.volume_mm3, measure],
+  ["plastic", "g", (s) => s.grams, (v) => figure(v, 1)],
+  ["time of one copy", "h:mm", (s) => s.seconds, hours],
+  ["least reserve, compared coarsely", "", (s) => s.reserve, (v) => figure(v, 2)],
+];
+
+function BeforeAfter({ proposal }: { proposal: Proposal }) {
+  const { before, after } = proposal;
+  if (!before || !after) return null;
+  return (
+    <table className="w-full border-collapse" data-testid="before-after">
+      <thead>
+        <tr className="narrow border-b-[1.4px] border-ink text-right text-second">
+          <th className="text-left font-normal">{proposal.up_words}</th>
+          <th className="font-normal">before</th>
+          <th className="font-normal">after</th>
+          <th className="w-11 font-normal" />
+        </tr>
+      </thead>
+      <tbody>
+        {FIGURES.filter(([, , of]) => of(after) !== null).map(([name, unit, of, write], i) => (
+          <tr key={name} className="border-b border-rule text-right">
+            <td className="narrow text-left text-second">{name}</td>
+            <td className="figure">{write(of(before))}</td>
+            <td className={`figure font-semibold ${i === 0 && (of(after) ?? 0) > 0 ? "text-crown" : ""}`}>{write(of(after))}</td>
+            <td className="figure pl-1 text-left text-[11px] text-second">{unit}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+interface StepsProps {
+  proposal: Proposal;
+  may: boolean;
+  here: number | null;
+  onHere: (remedy: Remedy, number: number) => void;
+  onOrder: (steps: RecipeStep[]) => void;
+}
+
+const AT_THE_PLATE: RecipeStep = { key: "foot_chamfer", kind: "plate", centre_mm: [0, 0, 0], on: true };
+
+const samePlace = (a: RecipeStep, b: Remedy) => a.kind === b.kind && (a.kind === "plate" || a.centre_mm.every((v, i) => Math.abs(v - (b.centre_mm[i] ?? 0)) < 1e-6));
+
+function Steps({ proposal, may, here, onHere, onOrder }: StepsProps) {
+  const [steps, setSteps] = useState(proposal.steps);
+  const changed = steps.some((s, i) => s.on !== proposal.steps[i]?.on);
+  const done = (s: RecipeStep) => proposal.applied.findIndex((a) => samePlace(s, a));
+  return (
+    <div>
+      <p className="flex items-baseline border-b-[1.4px] border-ink pb-0.5 font-semibold">
+        {proposal.applied.length} {proposal.applied.length === 1 ? "remedy" : "remedies"} done
+        {changed && may && (
+          <button type="button" className="ml-auto font-normal underline" onClick={() => onOrder(steps)}>
+            Work it out with these
+          </button>
+        )}
+      </p>
+      {steps.length === 0 && <p className="py-1 text-second">Nothing hangs that wants a remedy in this direction.</p>}
+      {steps.map((s, i) => {
+        const number = done(s);
+        const row = proposal.applied[number];
+        const open = row !== undefined && number === here;
+        return (
+          <div key={i} className={`border-b border-rule ${open ? "bg-lit/60" : ""}`} data-step={s.key} data-on={s.on}>
+            <div className="grid grid-cols-[20px_1fr_auto] items-baseline gap-x-1 py-1">
+              <input type="checkbox" checked={s.on} disabled={!may} aria-label={`${REMEDY_NAMES[s.key] ?? s.key} ${i + 1}`} onChange={(e) => setSteps(steps.map((x, k) => (k === i ? { ...x, on: e.target.checked } : x)))} />
+              <button type="button" className="text-left hover:underline" aria-expanded={open} disabled={row === undefined} onClick={() => row && onHere(row, number)}>
+                <b>{REMEDY_NAMES[s.key] ?? s.key}</b> <span className="text-second">{KINDS[s.kind]}</span>
+                {row && <span className="figure pl-2 text-[11px] text-second">{figure(row.z_mm, 1)} mm up</span>}
+              </button>
+              <span className="figure pr-1 text-right">{row ? `${row.grams >= 0 ? "+" : "−"}${figure(Math.abs(row.grams), 2)} g` : s.on ? "not done" : "off"}</span>
+            </div>
+            {open && (
+              <p className="pb-2 pl-[24px] pr-2">
+                {row.words} <span className="text-second">Adds {measure(row.volume_added_mm3)} mm³, takes {measure(row.volume_removed_mm3)} mm³ away{HANDWORK[row.key] ? `; ${HANDWORK[row.key]}` : ""}.</span>
+              </p>
+            )}
+          </div>
+        );
+      })}
+      {may && !steps.some((s) => s.kind === "plate") && (
+        <button type="button" className="py-1 text-left underline" onClick={() => onOrder([...steps, AT_THE_PLATE])}>
+          also chamfer the edges on the plate, against the first layer&apos;s bulge
+        </button>
+      )}
+      {proposal.unfit.map((u, i) => (
+        <p key={i} className="border-b border-rule py-1 text-ochre" data-testid="unfit">
+          <b>{REMEDY_NAMES[u.key] ?? u.key}</b> not done: {u.why}
+        </p>
+      ))}
+      {proposal.left.map((row, i) => (
+        <details key={i} className="border-b border-rule py-1" data-testid="left">
+          <summary className="cursor-pointer">
+            <b className="text-crown">Left: {KINDS[row.kind]}</b> <span className="figure text-[11px] text-second">{figure(row.z_mm, 1)} mm up · {measure(row.area_mm2)} mm²</span>
+          </summary>
+          {row.why.map((w) => (
+            <p key={w} className="pl-[14px] text-second">
+              {w}
+            </p>
+          ))}
+        </details>
+      ))}
+    </div>
+  );
+}
+
+/** The part's revisions as a tree, their figures side by side. */
+function Revisions({ rows, may, onRecipe }: { rows: readonly Revision[]; may: boolean; onRecipe: (steps: RecipeStep[]) => void }) {
+  const number = new Map(rows.map((r) => [r.id, r.revision]));
+  const others = rows.filter((r) => !r.here && r.recipe !== null);
+  return (
+    <div data-testid="revisions">
+      <table className="w-full border-collapse">
+        <thead>
+          <tr className="narrow border-b-[1.4px] border-ink text-right align-bottom text-second">
+            <th className="text-left font-semibold text-ink">Revisions</th>
+            <th className="font-normal" title="regions that want support">want</th>
+            <th className="font-normal">support mm³</th>
+            <th className="font-normal">volume mm³</th>
+            <th className="font-normal">h:mm</th>
+            <th className="font-normal" title="least reserve in its direction">reserve</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((r) => (
+            <tr key={r.id} className={`border-b border-rule text-right ${r.here ? "bg-raised font-semibold" : ""}`} data-revision={r.revision}>
+              <td className="narrow text-left">
+                {r.here ? <span>rev {r.revision}</span> : <Link to="/parts/$partId/overhangs" params={{ partId: r.id }} className="underline">rev {r.revision}</Link>}{" "}
+                <span className="font-normal text-second">
+                  {r.steps === null ? "from a file" : `${r.steps} ${r.steps === 1 ? "remedy" : "remedies"}`}
+                  {r.before && number.has(r.before) && ` on ${number.get(r.before)}`}
+                </span>
+              </td>
+              <td className={`figure ${r.wanting ? "text-crown" : ""}`}>{r.wanting ?? "–"}</td>
+              <td className="figure">{r.support_volume_mm3 === null ? "–" : measure(r.support_volume_mm3)}</td>
+              <td className="figure">{r.volume_mm3 === null ? "–" : measure(r.volume_mm3)}</td>
+              <td className="figure">{r.seconds === null ? "–" : hours(r.seconds)}</td>
+              <td className={`figure ${r.reserve !== null && r.reserve < 1 ? "text-crown" : ""}`}>{r.reserve === null ? "–" : figure(r.reserve, 2)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {may && others.length > 0 && (
+        <Select
+          label="Do the steps of another revision here"
+          value=""
+          options={[["", "choose a revision"], ...others.map((r) => [r.id, `rev ${r.revision}, ${r.recipe?.length ?? 0} steps`] as const)]}
+          onPick={(id) => {
+            const found = others.find((r) => r.id === id);
+            if (found?.recipe) onRecipe(found.recipe);
+          }}
+        />
+      )}
+    </div>
+  );
+}
