@@ -46,6 +46,24 @@ def strength(d, page) -> None:
     keep(d, "infill")
 
 
+def remedies(d, page) -> None:
+    """The fork before and after what removes its need for support, seen from below."""
+    page.send_keys("e")
+    see(d, "[data-testid=remedies]")
+    for button in d.find_elements(By.XPATH, "//button[starts-with(text(), 'Work remedies out')]"):
+        button.click()
+    see(d, "[data-testid=before-after]", 120)
+    wait(d, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=remedies] [role=status]"), 120)
+    time.sleep(0.5)
+    for button in d.find_elements(By.XPATH, "//button[text()='look from below']"):
+        button.click()
+    page.send_keys("x")
+    keep(d, "remedies-before")
+    page.send_keys("x")
+    d.find_element(By.CSS_SELECTOR, "[data-step] button").click()
+    keep(d, "remedies-after")
+
+
 def main(address: str) -> None:
     OUT.mkdir(exist_ok=True)
     with browser() as d:
@@ -106,6 +124,7 @@ def main(address: str) -> None:
         d.find_element(By.CSS_SELECTOR, "[data-finding] button").click()
         see(d, "[data-testid=finding-told]")
         keep(d, "finding")
+        remedies(d, page)
         strength(d, page)
         d.get(address + "farm")
         see(d, "[data-testid=record]")

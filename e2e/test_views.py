@@ -80,6 +80,18 @@ def overhangs(page):
     see(page, "[data-testid=finding-told]")
 
 
+def remedies(page):
+    open_part(page, "Cable saddle")
+    see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
+    press(page, "v")
+    see(page, "[data-testid=layer-log]", 120)
+    press(page, "e")
+    see(page, "[data-testid=remedies]")
+    for button in page.find_elements(By.XPATH, "//button[starts-with(text(), 'Work remedies out')]"):
+        button.click()
+    see(page, "[data-testid=before-after]", 120)
+
+
 def strength(page):
     open_part(page, "Sheave fork")
     see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
@@ -111,6 +123,7 @@ VIEWS = {
     "people": people,
     "requirements": requirements,
     "overhangs": overhangs,
+    "remedies": remedies,
     "strength": strength,
     "farm": farm,
 }

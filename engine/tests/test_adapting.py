@@ -14,10 +14,10 @@ from hewel_engine.processes import Process
 UP = np.array([0, 0, 1.0])
 
 
-def adapt(solid, up=UP, keys=None, protected=None, **process) -> Adapted:
+def adapt(solid, up=UP, keys=None, protected=None, supports=True, **process) -> Adapted:
     mesh = solid if isinstance(solid, Mesh) else mesh_of(solid)
     bores = find_bores(mesh, RayScene(mesh))
-    return adapted(mesh, np.asarray(up, float), Process(**process), bores, keys, protected)
+    return adapted(mesh, np.asarray(up, float), Process(**process), bores, keys, protected, supports)
 
 
 def good(found: Adapted) -> Adapted:
@@ -341,6 +341,13 @@ def test_a_protected_face_is_not_touched():
     found = adapt(part, protected=wall)
     assert all(a.tool.key != "gusset" for a in found.applied)
     assert any("must stay as it is" in line for row in found.left for line in row.why) or found.applied
+
+
+def test_where_no_support_is_wanted_none_is_designed_in():
+    hung = arch(span=18, tall=45) + rod(8, 3, 48).translate((0, 0, 17))
+    assert "pillar" in {a.tool.key for a in adapt(hung).applied}
+    without = adapt(hung, supports=False)
+    assert {a.tool.key for a in without.applied}.isdisjoint({"pillar", "sprue"}) and without.left
 
 
 def test_turned_anyhow_it_comes_out_the_same():

@@ -17,6 +17,7 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_solid
 from hewel_engine.io.threemf import write_3mf
 from hewel_engine.loads.regions import found_again
+from hewel_engine.printing.paths import layer_paths, seconds_of
 from hewel_engine.processes import Process
 
 __all__ = ["ENGINE_VERSION", "KEYS", "InputError", "direction_words", "unit"]
@@ -24,10 +25,11 @@ __all__ = ["ENGINE_VERSION", "KEYS", "InputError", "direction_words", "unit"]
 
 def propose(
     solid: bytes, view: bytes, bores: list | None, up: list, process: dict, steps: list | None, protected: list,
-    loads: dict | None, title: str,
+    loads: dict | None, title: str, supports: bool = True,
 ) -> Iterator[tuple]:  # fmt: skip
     """Events of working remedies out: ``told`` (dict), ``view`` and ``file`` (bytes) of the changed part, then ``told``
-    once more with the least reserve before and after, where there are loads. ``protected``: facets to be left alone.
+    once more with the least reserve before and after, where there are loads. ``protected``: facets to be left alone;
+    without ``supports`` neither posts nor pillars.
     """
     yield ("doing", 0, 100, "preparing the part")
     mesh, process, up = unpack_solid(solid), Process(**process), unit(up)
@@ -37,7 +39,7 @@ def propose(
     def work(watch) -> Adapted:
         told = lambda what, done, total: watch(what, done / max(total, 1))
         if steps is None:
-            return adapted(mesh, up, process, known, protected=keep, watch=told)
+            return adapted(mesh, up, process, known, protected=keep, supports=supports, watch=told)
         return reworked(mesh, up, process, known, [s for s in steps if s["on"]], protected=keep, watch=told)
 
     found = yield from told_on_the_way(work, 2, 60 if loads else 90)
@@ -54,7 +56,10 @@ def propose(
             (("before", mesh, old_faces, loads), ("after", found.mesh, faces, carried))
         ):
             yield ("doing", 70 + 15 * number, 100, f"reckoning the least reserve {name}")
-            told[name]["reserve"] = its_loads and least_reserve(part, its_faces, its_loads, process, up)
+            try:
+                told[name]["reserve"] = its_loads and least_reserve(part, its_faces, its_loads, process, up)
+            except InputError as error:  # loads that find no rest are said where loads are checked
+                told["unreckoned"] = f"Reserve {name} not reckoned: {error.message}"
         yield ("result", "told", told)
 
 
@@ -68,6 +73,8 @@ def _told(found: Adapted, process: Process) -> dict:
         "reserve": None,
         **printed(part, process),
     }
+    layers, paths = found.after.stack, layer_paths(found.after.stack, process)
+    short = lambda column: [float(f"{v:.5g}") for v in column]
     grams = lambda row: (row["volume_added_mm3"] - row["volume_removed_mm3"]) * 1e-3 * process.stock.density
     return {
         "applied": [row | {"grams": grams(row)} for row in (a.as_dict() for a in found.applied)],
@@ -75,6 +82,23 @@ def _told(found: Adapted, process: Process) -> dict:
         "unfit": [{"key": s["key"], "kind": s["kind"], "why": why} for s, why in found.unfit],
         "before": stands(found.before),
         "after": stands(found.after),
+        "unreckoned": None,
+        "log": {
+            "first_mm": layers.first,
+            "layer_mm": layers.pitch,
+            "area_mm2": short(layers.integrals[:, 0]),
+            "seconds": short(seconds_of(paths.seconds, 0.0, process, 1)),
+            "hangs": [
+                {
+                    "kind": r.kind,
+                    "z_mm": r.low,
+                    "top_mm": r.high,
+                    "mm": r.reach if r.span is None else r.span,
+                    "needs_support": r.needs_support,
+                }
+                for r in found.after.truth.regions
+            ],
+        },
     }
 
 

@@ -13,7 +13,7 @@ class Proposal(models.Model):
     steps = models.JSONField(null=True)
     """The recipe that was asked for, see ``remedies.queries``; None where every remedy that fits was."""
     digest = models.CharField(max_length=64)
-    """Of the engine's version, the solid, the process, the direction, the protected faces and the steps."""
+    """Of the engine's version, the solid, the process, the direction, protected faces, policy, loads and steps."""
     work = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
     told = models.JSONField(null=True)
     """What was done, what is left, how the part stood before and stands after."""

@@ -17,6 +17,10 @@ from parts import queries as parts
 from remedies import bridge
 from remedies.models import Proposal
 
+NOTHING_YET = {
+    "applied": [], "left": [], "unfit": [], "before": None, "after": None, "unreckoned": None, "log": None,
+}  # fmt: skip
+
 
 def proposal_of(user, proposal_id) -> Proposal:
     rows = Proposal.objects.filter(id=proposal_id, part__workshop=user.workshop, part__sheet__struck=None)
@@ -31,11 +35,17 @@ def protected_of(part) -> list[int]:
     return bridge.facets_of(needs.protected_patches(part))
 
 
+def supports_wanted(part) -> bool:
+    """Whether posts and pillars may be designed into the part."""
+    return part.job["need"]["policy"] != "none"
+
+
 def digest_of(part, up: list[float], steps: list | None) -> str:
     """Names what a proposal depends on."""
     process = process_of(part.workshop, part.job["process"])["numbers"]
     loads = strength.bare(strength.loads_of(part.job)[0])
-    told = [bridge.ENGINE_VERSION, part.solid_id, process, [round(v, 9) for v in up], protected_of(part), loads, steps]
+    place = [bridge.ENGINE_VERSION, part.solid_id, process, [round(v, 9) for v in up]]
+    told = [*place, protected_of(part), supports_wanted(part), loads, steps]
     return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
 
 
@@ -68,7 +78,8 @@ def proposal_out(proposal: Proposal, family: list) -> dict:
         "steps": steps_of(proposal),
         "view": proposal.view_id,
         "taken": taken and taken.id,
-        **(told or {"applied": [], "left": [], "unfit": [], "before": None, "after": None}),
+        **NOTHING_YET,
+        **(told or {}),
     }
 
 
@@ -113,7 +124,7 @@ def changes_text(proposal: Proposal) -> str:
     """The changes in words, for the person who owns the CAD model."""
     if proposal.told is None:
         raise Refused("not_ready", "The remedies are still being worked out.", "Ask again in a moment.")
-    part, told = proposal.part, proposal.told
+    part, told = proposal.part, NOTHING_YET | proposal.told
     lines = [
         f"{part.name}, revision {part.revision}: changes so that it prints without generated support",
         f"Build direction: {bridge.direction_words(bridge.unit(proposal.up))}, as a vector of the model "

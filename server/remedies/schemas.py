@@ -9,7 +9,6 @@ from pydantic import Field
 
 from work.api import WorkOut
 
-
 Where = Kind | Literal["plate"]
 """What a remedy is for: a region that hangs, or the part's outline on the plate."""
 
@@ -72,6 +71,26 @@ class StandsOut(Schema):
     """Least over all cases, without knock-downs and required factor, on a middling grid."""
 
 
+class HangsOut(Schema):
+    """What still hangs afterwards, by itself or not."""
+
+    kind: Kind
+    z_mm: float
+    top_mm: float
+    mm: float | None
+    needs_support: bool
+
+
+class LayersOut(Schema):
+    """Columns over the layers of the changed part, lowest first."""
+
+    first_mm: float
+    layer_mm: float
+    area_mm2: list[float]
+    seconds: list[float]
+    hangs: list[HangsOut]
+
+
 class ProposalOut(Schema):
     id: UUID
     up: list[float]
@@ -87,6 +106,9 @@ class ProposalOut(Schema):
     unfit: list[UnfitOut]
     before: StandsOut | None
     after: StandsOut | None
+    unreckoned: str | None
+    """Why a reserve is not told."""
+    log: LayersOut | None
 
 
 class RecipeOut(Schema):

@@ -5,7 +5,7 @@ from strength.queries import loads_of
 
 from remedies.actions import keep
 from remedies.models import Proposal
-from remedies.queries import protected_of
+from remedies.queries import protected_of, supports_wanted
 from store import actions as store
 from work.actions import carry_out
 from work.models import Work
@@ -30,6 +30,7 @@ def work_out(work_id: str) -> None:
             "protected": protected_of(part),
             "loads": loads if loads["fixed"] and loads["cases"] else None,
             "title": part.name,
+            "supports": supports_wanted(part),
         }
 
     carry_out(work_id, "remedies.bridge", "propose", arguments, keep, lambda work: {"proposal": work.order["proposal"]})

@@ -6,7 +6,7 @@ from overhangs.queries import direction_of
 from remedies import bridge
 from remedies.actions import keep, order_proposal
 from remedies.models import Proposal
-from remedies.queries import protected_of
+from remedies.queries import protected_of, supports_wanted
 from strength.queries import loads_of
 from test_needs import Job, face
 from test_overhangs import SIDEWAYS, choose, walked
@@ -41,6 +41,7 @@ def worked_out(user, part, steps=None) -> Proposal:
         events = bridge.propose(
             store.get(part.solid), store.get(part.view), part.facts["bores"], proposal.up, proposal.process,
             proposal.steps, protected_of(part), loads if loads["fixed"] and loads["cases"] else None, part.name,
+            supports_wanted(part),
         )  # fmt: skip
         for event in events:
             if event[0] == "result":
@@ -181,6 +182,14 @@ def test_a_protected_face_is_left_alone(client, job, standing, engineer):
     said = [w for row in after.told["left"] for w in row["why"]]
     assert "gusset" not in {r["key"] for r in after.told["applied"]}
     assert any("must stay as it is" in w for w in said) or after.told["applied"]
+
+
+def test_the_policy_of_the_job_counts(client, job, standing, engineer):
+    worked_out(engineer, standing)
+    assert supports_wanted(standing)
+    assert job.put(need=job.get()["job"]["need"] | {"policy": "none"}).status_code == 200
+    part = Part.objects.get(id=standing.id)
+    assert not supports_wanted(part) and look(client, part)["proposal"]["stale"]
 
 
 def test_who_may_not_edit_may_look(part, study, engineer):

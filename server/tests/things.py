@@ -69,9 +69,7 @@ def things_of(engineer, part, study) -> dict:
     stand.screened, stand.volume, stand.field = TOLD, part.view, part.view
     stand.save()
     proposal = order_proposal(engineer, part, None)
-    Proposal.objects.filter(id=proposal.id).update(
-        view=part.view, file=part.view, told={"applied": [], "left": [], "unfit": [], "before": None, "after": None}
-    )
+    Proposal.objects.filter(id=proposal.id).update(view=part.view, file=part.view, told={"applied": []})
     return {
         "walk_id": walk.id,
         "proposal_id": proposal.id,

@@ -37,6 +37,8 @@ MORE = 1.005
 BRIDGED = ("stepped_bridging", "membrane")
 """Remedies that leave a bridge where something hung: what lies below it counts as support volume all the same."""
 
+NO_REMEDY = "No remedy of those that may be used fits it."
+
 Watch = Callable[[str, int, int], None]
 
 
@@ -111,8 +113,10 @@ class _Work:
     pose: Pose
     pins: Manifold
     """Through every bore and out of its open ends: no material is added there."""
-    guarded: Array
-    """(n, 3) points just off the protected faces, outside and inside by turns."""
+    guarded: tuple[Array, Array]
+    """(n, 3) points just outside and just inside the protected faces."""
+    supports: bool = True
+    """Whether posts and pillars may be designed into the part."""
     applied: list[Applied] = field(default_factory=list)
     refused: dict[tuple, list[str]] = field(default_factory=dict)
 
@@ -130,14 +134,16 @@ def adapted(
     bores: list[Bore],
     keys: tuple[str, ...] | None = None,
     protected: np.ndarray | None = None,
+    supports: bool = True,
     watch: Watch = lambda what, done, total: None,
 ) -> Adapted:
     """The part with every region that wants it remedied, or said why not. ``keys`` limits the remedies; ``protected``
-    are facets that must stay as they are. Raises InputError ``not_closed``.
+    are facets that must stay as they are; without ``supports`` neither posts nor pillars are designed into it. Raises
+    InputError ``not_closed``.
     """
     watch("preparing the solid", 0, ROUNDS + 1)
     work = _on_the_bench(mesh, up, process, bores, protected)
-    before = work.here
+    work.supports, before = supports, work.here
     for number in range(ROUNDS):
         watch(f"remedies, round {number + 1}", number + 1, ROUNDS + 1)
         if not _round(work, keys):
@@ -240,7 +246,7 @@ def _on_the_bench(mesh: Mesh, up: Array, process: Process, bores: list[Bore], pr
 def _outcome(work: _Work, before: Standing) -> Adapted:
     here = work.here
     left = [
-        Left(r, work.pose.in_part(r.centre), work.refused.get(_place(r)) or ["No remedy of those asked for fits it."])
+        Left(r, work.pose.in_part(r.centre), work.refused.get(_place(r)) or [NO_REMEDY])
         for r in here.truth.regions
         if r.needs_support
     ]
@@ -293,7 +299,7 @@ def _round(work: _Work, keys: tuple[str, ...] | None) -> bool:
 def _first_that_fits(work: _Work, region: Overhang, keys) -> Tool | None:
     """The first remedy of a region that can be made and was not taken back before."""
     said = work.refused.setdefault(_place(region), [])
-    for key, make in tools_for(work.here, region, keys):
+    for key, make in tools_for(work.here, region, keys, work.supports):
         if any(line.startswith(_named(key)) for line in said):
             continue
         try:
@@ -386,19 +392,16 @@ def _open_to(here: Standing, bore: Bore, way: Array, size: float) -> float:
     return size if far > bore.depth / 2 + 0.1 else 0.0
 
 
-def _guarded(mesh: Mesh, protected: np.ndarray | None) -> Array:
-    if protected is None or len(protected) == 0:
-        return np.zeros((0, 3))
-    spots = mesh.triangles[protected]
-    middle = np.concatenate([0.8 * spots[:, i] + 0.2 * mesh.centroids[protected] for i in range(3)])
-    middle = np.concatenate([middle, mesh.centroids[protected]])
-    off = TOUCHED * np.tile(mesh.normals[protected], (4, 1))
-    return np.concatenate([middle + off, middle - off])
+def _guarded(mesh: Mesh, protected: np.ndarray | None) -> tuple[Array, Array]:
+    rows = np.zeros(0, int) if protected is None else np.asarray(protected, int)
+    spots, middle, off = mesh.triangles[rows], mesh.centroids[rows], TOUCHED * mesh.normals[rows]
+    places = [middle, *(0.8 * spots[:, i] + 0.2 * middle for i in range(3))]
+    return np.concatenate([p + off for p in places]), np.concatenate([p - off for p in places])
 
 
-def _touches(tool: Tool, points: Array) -> bool:
-    """Whether any of the points lies in what a tool adds or removes."""
-    for body in (tool.add, tool.remove):
+def _touches(tool: Tool, guarded: tuple[Array, Array]) -> bool:
+    """Whether a tool adds material on a protected face, or takes some from under it."""
+    for body, points in zip((tool.add, tool.remove), guarded, strict=True):
         if len(points) == 0 or body.is_empty():
             continue
         mesh = mesh_of(body)

@@ -34,6 +34,8 @@ ORDER = {
     "slope": ("gusset", "roof", "pillar"),
 }
 """What is tried for a region of each kind, the one that keeps most of its function first."""
+SUPPORTS = ("sprue", "pillar")
+"""Remedies that are supports, if designed ones: none of them where the job wants none."""
 ASKED_FOR = ("membrane",)
 """Remedies that leave work for a hand or close a bore: never proposed, only done when named."""
 
@@ -93,8 +95,12 @@ class _Hole:
     deep: float
 
 
-def tools_for(here: Standing, region: Overhang, keys: tuple[str, ...] | None = None) -> Iterator[tuple[str, Callable]]:
-    """(key, how to make the tool) for a region, in order; with ``keys`` only those. Making one may raise Impossible."""
+def tools_for(
+    here: Standing, region: Overhang, keys: tuple[str, ...] | None = None, supports: bool = True
+) -> Iterator[tuple[str, Callable]]:
+    """(key, how to make the tool) for a region, in order; with ``keys`` only those, and none that is a support where
+    ``supports`` are not wanted. Making one may raise Impossible.
+    """
     hole = _hole_in(here, region)
     if keys:
         meant = {"teardrop" if k == "capped_teardrop" else k for k in keys}  # one tool, capped where it has to be
@@ -102,6 +108,8 @@ def tools_for(here: Standing, region: Overhang, keys: tuple[str, ...] | None = N
     else:
         wanted = [k for k in ORDER[region.kind] if k != "stepped_bridging" or hole]
     for key in wanted:
+        if key in SUPPORTS and not supports:
+            continue
         yield key, lambda key=key: _made(key, here, region, hole)
 
 

@@ -159,7 +159,7 @@ def adapt(intake: Intake, args, process: Process) -> dict:
     if unknown:
         raise InputError("bad_options", f"There is no remedy {unknown[0]!r}.", "Use all, or " + ", ".join(KEYS) + ".")
     bores = facts_of(mesh, RayScene(mesh), intake.surfaces).bores or []
-    found = adapted(mesh, up, process, bores, keys)
+    found = adapted(mesh, up, process, bores, keys, supports=args.policy != "none")
     if args.out:
         title = Path(args.file).stem
         whole = write_stl(found.mesh, "adapted part in millimetres") if kind == "stl" else write_3mf(found.mesh, title)
@@ -217,8 +217,10 @@ def parser() -> argparse.ArgumentParser:
     p.add_argument("--variable-lines", action="store_true")
     p.add_argument("--apply", default="all", metavar="KEY,...", help="adapt: remedies by name, or all")
     p.add_argument("-o", "--out", metavar="FILE", help="adapt: where the changed part goes, .stl or .3mf")
-    # A common option of the contract that no verb depends on yet.
-    p.add_argument("--policy", choices=["none", "designed", "allowed"], default="designed")
+    p.add_argument(
+        "--policy", choices=["none", "designed", "allowed"], default="designed",
+        help="supports: with none, adapt designs neither posts nor pillars into the part",
+    )  # fmt: skip
     p.add_argument("--solid", action="store_true", help="strength: dense, and of the same stiffness every way")
     p.add_argument("--factor", type=_factor, help="strength: required factor, 1 when left out")
     for name in ("bond", "sustained", "cyclic"):

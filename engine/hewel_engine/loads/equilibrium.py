@@ -211,6 +211,12 @@ def _footing(mesh: Mesh, faces: Faces | None, holds: list[Hold]) -> _Footing:
     )
 
 
+ADRIFT, SWINGS = 1e-6, 3e-3
+"""Share of the load, a moment over the part's length, that sets it in motion where nothing holds it: along an axis any
+does; round a pin what hangs swings to rest, and 0.2° of that are no motion to speak of.
+"""
+
+
 def motions(r: Array) -> Array:
     """(k, 3, 6): how points at ``r`` (k, 3) move with the six motions of a rigid body, u + ω × r."""
     skew = np.zeros((len(r), 3, 3))
@@ -253,11 +259,11 @@ def balance(mesh: Mesh, faces: Faces | None, case: Case, holds: list[Hold], dens
             break
         working = now
     driven = vectors[:, ~firm] @ part[~firm]  # the motion that the load causes and nothing holds against
-    size = 1e-6 * max(np.linalg.norm(load), 1e-300)
+    size = max(np.linalg.norm(load), 1e-300)
     free = [
         f"{word} {_axis_words(motion)}"
-        for word, motion in (("slides along", driven[:3]), ("turns about", driven[3:]))
-        if np.linalg.norm(motion) > size
+        for word, motion, least in (("slides along", driven[:3], ADRIFT), ("turns about", driven[3:], SWINGS))
+        if np.linalg.norm(motion) > least * size
     ]
     answers = []
     for i, hold in enumerate(holds):

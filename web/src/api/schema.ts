@@ -1808,6 +1808,25 @@ export interface components {
             /** Where */
             where: string;
         };
+        /**
+         * HangsOut
+         * @description What still hangs afterwards, by itself or not.
+         */
+        HangsOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope";
+            /** Mm */
+            mm: number | null;
+            /** Needs Support */
+            needs_support: boolean;
+            /** Top Mm */
+            top_mm: number;
+            /** Z Mm */
+            z_mm: number;
+        };
         /** HistoryOut */
         HistoryOut: {
             /** Editions */
@@ -1903,6 +1922,22 @@ export interface components {
             password: string;
             /** Username */
             username: string;
+        };
+        /**
+         * LayersOut
+         * @description Columns over the layers of the changed part, lowest first.
+         */
+        LayersOut: {
+            /** Area Mm2 */
+            area_mm2: number[];
+            /** First Mm */
+            first_mm: number;
+            /** Hangs */
+            hangs: components["schemas"]["HangsOut"][];
+            /** Layer Mm */
+            layer_mm: number;
+            /** Seconds */
+            seconds: number[];
         };
         /**
          * LeftOut
@@ -2487,6 +2522,7 @@ export interface components {
             id: string;
             /** Left */
             left: components["schemas"]["LeftOut"][];
+            log: components["schemas"]["LayersOut"] | null;
             /** Stale */
             stale: boolean;
             /** Steps */
@@ -2495,6 +2531,8 @@ export interface components {
             taken: string | null;
             /** Unfit */
             unfit: components["schemas"]["UnfitOut"][];
+            /** Unreckoned */
+            unreckoned: string | null;
             /** Up */
             up: number[];
             /** Up Words */

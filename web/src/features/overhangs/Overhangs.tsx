@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useQueryClient } from "@tanstack/react-query";
 
-import { type Finding, type Overhangs as Known, type Part, type Remedy, api } from "../../api/client";
+import { type Finding, type Overhangs as Known, type Part, type Proposal, type Remedy, api } from "../../api/client";
 import { isOpen, useFindingFacets, useLayerLog, useOutlines, useOverhangs, useProposalView, useRefresh, useRemedies, useSend, useSession, useShape } from "../../api/queries";
 import { figure, hours, measure } from "../../domain/figures";
 import { KINDS } from "../../domain/layers";
@@ -132,7 +132,7 @@ export function Overhangs({ part }: { part: Part }) {
       <section className="flex min-h-0 flex-col border-r border-ink">
         <div className="border-b border-rule px-3.5 pt-3 pb-2">
           <Heading aside={walk?.told && <span className="figure">{open ? <b className="text-crown">{open} open</b> : "all settled"}</span>}>What hangs</Heading>
-          <LimitLine part={part} known={known.data} />
+          <LimitLine part={part} known={known.data} adapted={!!remedies.data?.recipe} />
           {walk?.truth && (
             <p className="narrow whitespace-nowrap text-second">
               overhang <span className="figure text-ink">{measure(walk.truth.overhang_area_mm2)} mm²</span> · all supported{" "}
@@ -185,7 +185,7 @@ export function Overhangs({ part }: { part: Part }) {
           )}
           {showsAfter ? <MadeLegend /> : <Legend />}
           {tab === "remedies" && changed && (
-            <div className="absolute bottom-3 left-3 flex border border-bark bg-paper" role="group" aria-label="Before or after the remedies">
+            <div className="absolute top-3 right-3 flex border border-bark bg-paper" role="group" aria-label="Before or after the remedies">
               {([false, true] as const).map((later) => (
                 <button key={String(later)} type="button" aria-pressed={after === later} onClick={() => setAfter(later)} className={`px-2 ${after === later ? "bg-ink text-raised" : "hover:bg-raised"}`}>
                   {later ? "after" : "before"}
@@ -232,7 +232,8 @@ export function Overhangs({ part }: { part: Part }) {
           )}
         </p>
         <div className="min-h-0 flex-1 pt-2 pb-2" onPointerLeave={() => setAt(null)}>
-          {log && walk?.truth && (
+          {showsAfter && proposal?.log && <LayersAfter log={proposal.log} before={log?.area_mm2} at={at} onAt={setAt} />}
+          {!(showsAfter && proposal?.log) && log && walk?.truth && (
             <LayerLog
               layer={log.layer_mm}
               first={log.first_mm}
@@ -257,6 +258,30 @@ export function Overhangs({ part }: { part: Part }) {
         </div>
       </section>
     </div>
+  );
+}
+
+/** The layers of the part as the remedies leave it; dashed, the sections of before. */
+function LayersAfter({ log, before, at, onAt }: { log: NonNullable<Proposal["log"]>; before: readonly number[] | undefined; at: number | null; onAt: (at: number | null) => void }) {
+  const count = log.area_mm2.length;
+  const shown = at === null ? null : Math.min(at, count - 1);
+  return (
+    <LayerLog
+      layer={log.layer_mm}
+      first={log.first_mm}
+      count={count}
+      height={log.first_mm + (count - 0.5) * log.layer_mm}
+      tracks={[
+        { name: "section", unit: "mm²", values: log.area_mm2, over: before, colour: "#b9ad86" },
+        { name: "layer time", unit: "s", values: log.seconds, colour: "var(--color-lichen)" },
+      ]}
+      stretches={log.hangs.flatMap((r, i) => (r.mm === null ? [] : [{ key: String(i), low: r.z_mm, high: r.top_mm, mm: r.mm, colour: DYES[r.needs_support ? 0 : 2], words: `${KINDS[r.kind]}${r.needs_support ? ", wants support" : ", holds by itself"}`, lit: false }]))}
+      events={[]}
+      at={shown}
+      onAt={onAt}
+      label="Layer log after the remedies, from the plate upward"
+      said={shown === null ? "no layer" : `layer ${shown + 1}, ${figure(log.first_mm + shown * log.layer_mm, 1)} mm up, ${measure(log.area_mm2[shown])} mm², ${figure(log.seconds[shown], 1)} s`}
+    />
   );
 }
 
@@ -292,7 +317,7 @@ function useWalking(part: Part, known: Known | undefined, may: boolean, order: (
 }
 
 /** The limit that all of this rests on, its convention, and where it comes from. */
-function LimitLine({ part, known }: { part: Part; known: Known | undefined }) {
+function LimitLine({ part, known, adapted }: { part: Part; known: Known | undefined; adapted: boolean }) {
   const { numbers, origins } = part.process;
   const n = (name: string) => Number(numbers[name]);
   const from = (name: string) => {
@@ -303,7 +328,7 @@ function LimitLine({ part, known }: { part: Part; known: Known | undefined }) {
     <div className="narrow whitespace-nowrap text-second" data-testid="limit-line">
       <p>
         {known?.up ? <b className="text-ink">{directionWords(toVec3(known.up))}</b> : "no direction yet"}
-        {known?.up && !known.chosen && " · the first candidate, none chosen yet"}
+        {known?.up && !known.chosen && ` · ${adapted ? "what it was adapted for" : "the first candidate"}, none chosen yet`}
       </p>
       <p>
         limit <span className="figure text-ink">{figure(n("limit"), 0)}°</span> from the vertical {from("limit")} · bridges clean to <span className="figure text-ink">{figure(n("clean_bridge"), 0)}</span>, rough to{" "}

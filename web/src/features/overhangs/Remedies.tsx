@@ -51,6 +51,7 @@ export function Remedies({ part, known, may, here, onHere }: Props) {
       {busy && <Progress doing={proposal.work.doing} done={proposal.work.done} total={proposal.work.total} onCancel={may ? () => void api.cancel(proposal.work.id) : undefined} />}
       {proposal?.work.problem && <Trouble message={proposal.work.problem.message} hint={proposal.work.problem.hint} />}
       {proposal?.after && proposal.before && <BeforeAfter proposal={proposal} />}
+      {proposal?.unreckoned && <p className="text-ochre">{proposal.unreckoned}</p>}
       {proposal?.after && <Steps key={proposal.id} proposal={proposal} may={may && !busy} here={here} onHere={onHere} onOrder={(steps) => void order(steps)} />}
       {proposal?.after && (
         <div className="flex items-baseline gap-3">

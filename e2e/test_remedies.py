@@ -1,0 +1,115 @@
+"""From a part that hangs to one that needs no support: remedies worked out, seen before and after, taken as a revision."""
+
+import time
+
+import pytest
+from browser import browser, open_part, read, see, sign_in, wait
+from conftest import NAME, PASSWORD
+from selenium.webdriver.common.by import By
+from test_desk import press
+
+from demo.river_station import demo_files
+
+FIRST = '[data-testid=candidates] tr[data-rank="1"]'
+
+
+@pytest.fixture(scope="module")
+def adapted(address, tmp_path_factory):
+    """A fork of its own, its remedies worked out in the direction of its first candidate."""
+    file = tmp_path_factory.mktemp("parts") / "fork.3mf"
+    file.write_bytes(next(f.data for f in demo_files() if f.name == "Sheave fork"))
+    with browser() as page:
+        sign_in(page, address, NAME, PASSWORD)
+        page.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
+        field = see(page, "label + input")
+        field.clear()
+        field.send_keys("Fork to adapt")
+        page.find_element(By.XPATH, "//button[text()='Take it in']").click()
+        see(page, FIRST, 240)
+        wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 240)
+        press(page, "v")
+        see(page, "[data-testid=layer-log]", 120)
+        press(page, "e")
+        worked_out(page, "Work remedies out")
+        yield page
+        assert [e["message"] for e in page.get_log("browser") if e["level"] == "SEVERE"] == []
+
+
+def worked_out(page, words):
+    wait(page, lambda d: d.find_elements(By.XPATH, f"//button[text()='{words}']"))[0].click()
+    done(page)
+
+
+def done(page):
+    see(page, "[data-testid=before-after]", 120)
+    busy = "[data-testid=remedies] [role=status]"
+    wait(page, lambda d: not d.find_elements(By.CSS_SELECTOR, busy), 120)
+
+
+def figures(page, row):
+    """Before and after of a row of the comparison."""
+    found = page.find_element(By.XPATH, f"//*[@data-testid='before-after']//tr[td[1][text()='{row}']]")
+    return [
+        float(c.text.replace("\u2009", "").replace("\u202f", "")) for c in found.find_elements(By.TAG_NAME, "td")[1:3]
+    ]
+
+
+def canvas(page):
+    time.sleep(0.8)
+    return page.find_element(By.CSS_SELECTOR, "[aria-label*='standing with'] canvas").screenshot_as_base64
+
+
+def test_nothing_wants_support_afterwards(adapted):
+    before, after = figures(adapted, "regions that want support")
+    assert before >= 2 and after == 0
+    keys = {s.get_attribute("data-step") for s in adapted.find_elements(By.CSS_SELECTOR, "[data-step]")}
+    assert {"pillar", "teardrop", "round_chamfer"} <= keys
+    assert not adapted.find_elements(By.CSS_SELECTOR, "[data-testid=left]")
+
+
+def test_before_and_after_are_seen_on_the_part_and_in_the_log(adapted):
+    later = canvas(adapted)
+    assert see(adapted, "[aria-label^='Layer log after the remedies']")
+    press(adapted, "x")
+    wait(adapted, lambda d: d.find_elements(By.CSS_SELECTOR, "[aria-label='Layer log, from the plate upward']"))
+    earlier = canvas(adapted)
+    assert earlier != later
+    press(adapted, "x")
+    wait(adapted, lambda d: d.find_elements(By.CSS_SELECTOR, "[aria-label^='Layer log after']"))
+    adapted.find_element(By.CSS_SELECTOR, "[data-step=pillar] button").click()
+    assert "pillar" in see(adapted, "[data-step=pillar] p").text
+
+
+def test_a_step_switched_off_leaves_its_finding(adapted):
+    count = len(adapted.find_elements(By.CSS_SELECTOR, "[data-step]"))
+    adapted.find_element(By.CSS_SELECTOR, "[data-step=pillar] input").click()
+    adapted.find_element(By.XPATH, "//button[text()='Work it out with these']").click()
+    wait(adapted, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-step=pillar][data-on=false]"), 60)
+    done(adapted)
+    wait(adapted, lambda d: figures(d, "regions that want support")[1] == 1, 60)
+    assert see(adapted, "[data-testid=left]").text.startswith("Left: mid-air start")
+    assert len(adapted.find_elements(By.CSS_SELECTOR, "[data-step]")) == count
+    adapted.find_element(By.CSS_SELECTOR, "[data-step=pillar] input").click()
+    adapted.find_element(By.XPATH, "//button[text()='Work it out with these']").click()
+    wait(adapted, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-step=pillar][data-on=true]"), 60)
+    done(adapted)
+    wait(adapted, lambda d: figures(d, "regions that want support")[1] == 0, 60)
+
+
+def test_taken_as_a_revision_the_findings_settle_by_themselves(adapted):
+    adapted.find_element(By.XPATH, "//button[text()='Make it a revision']").click()
+    read(adapted, "rev 2", 120)
+    read(adapted, "what it was adapted for", 60)
+    press(adapted, "e")
+    wait(adapted, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-testid=gone]")) >= 2, 120)
+    assert all("remedied" in g.text for g in adapted.find_elements(By.CSS_SELECTOR, "[data-testid=gone]"))
+    press(adapted, "e")
+    row = wait(adapted, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-revision='2'] td"), 60)
+    assert "on 1" in row[0].text and row[1].text == "0"
+
+
+def test_the_changes_are_there_in_words(adapted):
+    adapted.find_element(By.CSS_SELECTOR, "[data-revision='1'] a").click()
+    link = see(adapted, "a[href$='/changes']", 60).get_attribute("href")
+    text = adapted.execute_async_script("fetch(arguments[0]).then((r) => r.text()).then(arguments[1])", link)
+    assert "Build direction" in text and "pillar" in text and "teardrop" not in text.split("Nothing")[0][:50]
