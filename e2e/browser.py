@@ -6,6 +6,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
@@ -50,7 +51,9 @@ def browser(downloads: Path | None = None, width: int = 1280, height: int = 800)
 
 
 def wait(driver, condition, seconds: float = 30):
-    return WebDriverWait(driver, seconds, poll_frequency=0.1).until(condition)
+    """What ``condition`` gives, once it is true; an element that the page has just drawn anew is looked for again."""
+    stale = [StaleElementReferenceException]
+    return WebDriverWait(driver, seconds, poll_frequency=0.1, ignored_exceptions=stale).until(condition)
 
 
 def see(driver, css: str, seconds: float = 30):

@@ -1,9 +1,9 @@
-"""From a part that hangs to one that needs no support: remedies worked out, seen before and after, taken as a revision."""
+"""From a part that hangs to one that needs no support: remedies worked out, seen, taken as a revision."""
 
 import time
 
 import pytest
-from browser import browser, open_part, read, see, sign_in, wait
+from browser import browser, read, see, sign_in, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from test_desk import press
@@ -44,6 +44,10 @@ def done(page):
     see(page, "[data-testid=before-after]", 120)
     busy = "[data-testid=remedies] [role=status]"
     wait(page, lambda d: not d.find_elements(By.CSS_SELECTOR, busy), 120)
+
+
+def tab(page, words):
+    page.find_element(By.XPATH, f"//button[@role='tab'][text()='{words}']").click()
 
 
 def figures(page, row):
@@ -100,16 +104,20 @@ def test_taken_as_a_revision_the_findings_settle_by_themselves(adapted):
     adapted.find_element(By.XPATH, "//button[text()='Make it a revision']").click()
     read(adapted, "rev 2", 120)
     read(adapted, "what it was adapted for", 60)
-    press(adapted, "e")
+    tab(adapted, "findings")
     wait(adapted, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-testid=gone]")) >= 2, 120)
     assert all("remedied" in g.text for g in adapted.find_elements(By.CSS_SELECTOR, "[data-testid=gone]"))
-    press(adapted, "e")
+    tab(adapted, "remedies")
     row = wait(adapted, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-revision='2'] td"), 60)
     assert "on 1" in row[0].text and row[1].text == "0"
 
 
 def test_the_changes_are_there_in_words(adapted):
     adapted.find_element(By.CSS_SELECTOR, "[data-revision='1'] a").click()
+    wait(adapted, lambda d: d.find_elements(By.CSS_SELECTOR, "tr[data-revision='1'].bg-raised"), 60)
+    if not adapted.find_elements(By.CSS_SELECTOR, "a[href$='/changes']"):
+        tab(adapted, "remedies")
     link = see(adapted, "a[href$='/changes']", 60).get_attribute("href")
-    text = adapted.execute_async_script("fetch(arguments[0]).then((r) => r.text()).then(arguments[1])", link)
-    assert "Build direction" in text and "pillar" in text and "teardrop" not in text.split("Nothing")[0][:50]
+    asked = "fetch(arguments[0]).then((r) => r.text()).then(arguments[1])"
+    text = adapted.execute_async_script(asked, link)
+    assert "Build direction" in text and "Add a pillar" in text and "roof of two planes" in text
