@@ -50,6 +50,11 @@ export function Overhangs({ part }: { part: Part }) {
 
   const remedies = useRemedies(part);
   const proposal = remedies.data?.proposal ?? null;
+  const walked = walk?.told ?? false;
+  useEffect(() => {
+    // What the layers show is a row among the revisions.
+    if (walked) void client.invalidateQueries({ queryKey: ["remedies", part.id] });
+  }, [walked, client, part.id]);
   const [tab, setTab] = useState<"findings" | "remedies">("findings");
   const [after, setAfter] = useState(true);
   const [remedy, setRemedy] = useState<number | null>(null);
