@@ -121,4 +121,5 @@ def test_the_changes_are_there_in_words(adapted):
     link = see(adapted, "a[href$='/changes']", 60).get_attribute("href")
     asked = "fetch(arguments[0]).then((r) => r.text()).then(arguments[1])"
     text = adapted.execute_async_script(asked, link)
-    assert "Build direction" in text and "Add a pillar" in text and "roof of two planes" in text
+    for said in ("Build direction", "Add a pillar", "two planes tangent to it", "Overhang limit 45°"):
+        assert said in text, text

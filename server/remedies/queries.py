@@ -134,19 +134,21 @@ def changes_text(proposal: Proposal) -> str:
         "",
     ]
     for number, row in enumerate(told["applied"], start=1):
-        x, y, z = (f"{v:.2f}" for v in row["centre_mm"])
         lines += [
-            f"{number}. At ({x}, {y}, {z}), {row['z_mm']:.2f} mm above the plate:",
+            f"{number}. At {_place(row)}, {row['z_mm']:.2f} mm above the plate:",
             f"   {row['words']}",
             f"   Adds {row['volume_added_mm3']:.1f} mm³, takes {row['volume_removed_mm3']:.1f} mm³ away.",
         ]
     if not told["applied"]:
         lines.append("Nothing is changed.")
     for row in told["left"]:
-        x, y, z = (f"{v:.2f}" for v in row["centre_mm"])
         lines += [
             "",
-            f"Left as it is: {row['kind'].replace('_', ' ')} at ({x}, {y}, {z}).",
+            f"Left as it is: {row['kind'].replace('_', ' ')} at {_place(row)}.",
             *(f"   {w}" for w in row["why"]),
         ]
     return "\n".join(lines) + "\n"
+
+
+def _place(row: dict) -> str:
+    return "(" + ", ".join(f"{round(v, 2) + 0.0:.2f}" for v in row["centre_mm"]) + ")"
