@@ -6,7 +6,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from selenium import webdriver
-from selenium.common.exceptions import StaleElementReferenceException
+from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
@@ -51,9 +51,15 @@ def browser(downloads: Path | None = None, width: int = 1280, height: int = 800)
 
 
 def wait(driver, condition, seconds: float = 30):
-    """What ``condition`` gives, once it is true; an element that the page has just drawn anew is looked for again."""
+    """What ``condition`` gives, once it is true; an element that the page has just drawn anew is looked for again. When
+    time is up, says where the page was and what it said.
+    """
     stale = [StaleElementReferenceException]
-    return WebDriverWait(driver, seconds, poll_frequency=0.1, ignored_exceptions=stale).until(condition)
+    try:
+        return WebDriverWait(driver, seconds, poll_frequency=0.1, ignored_exceptions=stale).until(condition)
+    except TimeoutException:
+        told = driver.find_element(By.TAG_NAME, "body").text[:1500]
+        raise AssertionError(f"{seconds} s were not enough at {driver.current_url}:\n{told}") from None
 
 
 def see(driver, css: str, seconds: float = 30):
