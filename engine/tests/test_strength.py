@@ -218,6 +218,28 @@ def test_perimeters_against_infill():
     assert thick.mass == pytest.approx((16000 - 0.9 * core) * 1.27e-3, rel=0.02)
 
 
+def test_a_pair_that_finds_no_rest_is_told_and_the_others_go_on(monkeypatch):
+    from hewel_engine.strength import explorer
+
+    mesh, loads = mesh_of(box(20, 10, 10)), read_loads(
+        {"fixed": [{"on": {"plane": {"point": [-10, 0, 0], "normal": [-1, 0, 0]}}}],
+         "cases": [{"name": "pull", "loads": [{"on": {"plane": {"point": [10, 0, 0], "normal": [1, 0, 0]}},
+                                               "force_n": [9, 0, 0]}]}]}
+    )  # fmt: skip
+    solve = explorer.stressed
+
+    def loose(*given, **more):
+        if given[3].infill == 0:
+            raise InputError("bad_loads", "It finds no rest.", "Fill it.")
+        return solve(*given, **more)
+
+    monkeypatch.setattr(explorer, "stressed", loose)
+    up = np.array([0, 0, 1.0])
+    none, some = explored(mesh, None, loads, Process(), up, Circumstances(), 1.0, (2,), (0.0, 0.4), 4000)
+    assert none.reserve is None and none.case == "It finds no rest." and 0 < none.mass < some.mass
+    assert some.reserve > 0 and some.case == "pull"
+
+
 # --------------------------------------------------------------------------- knock-downs
 
 

@@ -3,13 +3,15 @@
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
+from hewel_engine.errors import InputError
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
+from hewel_engine.geometry.voxels import filled
 from hewel_engine.loads.cases import LoadSet
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.reserves import reserves
-from hewel_engine.strength.stressing import stressed
+from hewel_engine.strength.stressing import check_cases, size_for, stressed, woven_for
 
 PERIMETERS = tuple(range(2, 9))
 COMPARING = 20_000
@@ -19,7 +21,9 @@ INFILLS = (0.0, 0.1, 0.2, 0.4, 0.6, 1.0)
 
 @dataclass(frozen=True)
 class Filled:
-    """One pair: least ``reserve`` over the cases, None where nothing is felt; ``mass`` g of plastic."""
+    """One pair: least ``reserve`` over the cases, None where nothing is felt, or where ``case`` says why there is none;
+    ``mass`` g of plastic.
+    """
 
     perimeters: int
     infill: float
@@ -47,11 +51,19 @@ def explored(
     cubes: int | None = None,
 ) -> Iterator[Filled]:
     """Each pair solved with its own walls, skins and core in the layers square to ``up``, on the coarse grid: good for
-    comparing pairs, not for a last word. A hollow part (infill 0) keeps its shell only. Raises ``bad_loads``.
+    comparing pairs, not for a last word. A hollow part (infill 0) keeps its shell only, and may have pieces that hang
+    together by too little to be reckoned: that is told of the pair. Raises ``bad_loads``.
     """
+    check_cases(mesh, faces, loads, process.stock.density)
+    voxels = filled(mesh, size_for(mesh, cubes or COMPARING))
     for lines in perimeters:
         for infill in infills:
             made = replace(process, perimeters=lines, infill=infill)
-            found = stressed(mesh, faces, loads, made, around, cubes or COMPARING, up)
+            grams = 1e6 * float(woven_for(mesh, voxels, made, up, False).mass.sum(dtype=float))
+            try:
+                found = stressed(mesh, faces, loads, made, around, cubes or COMPARING, up)
+            except InputError as error:
+                yield Filled(lines, infill, None, error.message, grams)
+                continue
             told = min(reserves(found, made.stock, up, factor), key=lambda r: r.reserve or 1e9)
-            yield Filled(lines, infill, told.reserve, told.name, 1e6 * found.mass)
+            yield Filled(lines, infill, told.reserve, told.name, grams)

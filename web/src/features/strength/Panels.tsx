@@ -128,6 +128,7 @@ export function Infill({ stand, told, mayEdit, now, onExplore, onStop }: { stand
                     <td
                       key={f}
                       data-pair={`${n}-${f}`}
+                      title={pair?.reserve === null ? pair.case : undefined}
                       style={pair ? { background: RAMP[place], color: place > 3 ? "#faf8ef" : "#22261f" } : undefined}
                       className={`figure border border-paper leading-tight ${here ? "outline outline-2 -outline-offset-2 outline-ochre-mark" : ""}`}
                     >
