@@ -12,6 +12,7 @@ from accounts.roles import require
 from hewel.refusal import Refused
 from parts import job
 from parts.models import Part
+from parts.queries import kin
 from sheets import actions as sheets
 from store import actions as store
 from store.models import Blob
@@ -63,21 +64,6 @@ def order_adapted(user, part: Part, file: Blob, recipe: dict) -> Work:
     return order_work(user, "intake", order, intake)
 
 
-def next_revision(before: Part | None) -> int:
-    """One more than the greatest number among all revisions of a part."""
-    if before is None:
-        return 1
-    root, seen = before, {before.id}
-    while root.before_id and root.before_id not in seen:
-        root = root.before
-        seen.add(root.id)
-    greatest, level = root.revision, {root.id}
-    while level:
-        rows = Part.objects.filter(before_id__in=level).values_list("id", "revision")
-        greatest, level = max([greatest, *(n for _, n in rows)]), {i for i, _ in rows}
-    return greatest + 1
-
-
 @transaction.atomic
 def create_part(work: Work, pieces: dict) -> Part:
     order, told = work.order, pieces["facts"]
@@ -93,7 +79,7 @@ def create_part(work: Work, pieces: dict) -> Part:
         by=work.by,
         sheet=sheet,
         before=before,
-        revision=next_revision(before),
+        revision=1 + max(p.revision for p in kin(before)) if before else 1,
         recipe=order.get("recipe"),
         file_name=order["file_name"],
         units=order["units"],

@@ -17,17 +17,22 @@ def part_of(user, part_id) -> Part:
     return part
 
 
-def family(user, part) -> list[Part]:
-    """Every revision of the same part that is in use, itself among them, in the order of their numbers."""
-    rows = {p.id: p for p in parts_of(user)}
+def kin(part) -> list[Part]:
+    """Every revision of the same part, itself among them, also those in the bin: whatever it was made from, and all
+    that was made from that.
+    """
     root, seen = part, {part.id}
-    while root.before_id in rows and root.before_id not in seen:
-        root = rows[root.before_id]
+    while root.before_id and root.before_id not in seen:
+        root = root.before
         seen.add(root.id)
-    found = {root.id, part.id}
-    while True:
-        more = {p.id for p in rows.values() if p.before_id in found} - found
-        if not more:
-            break
-        found |= more
-    return sorted((rows[i] for i in found if i in rows), key=lambda p: (p.revision, p.created))
+    found, level = [root], [root.id]
+    while level:
+        rows = Part.objects.filter(before_id__in=level).select_related("by", "sheet")
+        level = [p.id for p in rows]
+        found += rows
+    return found
+
+
+def family(part) -> list[Part]:
+    """The revisions of the same part that are in use, in the order of their numbers."""
+    return sorted((p for p in kin(part) if p.sheet.struck is None), key=lambda p: (p.revision, p.created))

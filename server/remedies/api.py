@@ -18,7 +18,7 @@ router = Router(tags=["remedies"])
 
 @router.get("/of/{part_id}", response={200: RemediesOut, 404: Problem}, operation_id="get_remedies")
 def get_remedies(request: HttpRequest, part_id: UUID):
-    return queries.remedies_out(request.user, parts.part_of(request.user, part_id))
+    return queries.remedies_out(parts.part_of(request.user, part_id))
 
 
 @router.post(
@@ -30,7 +30,7 @@ def work_remedies_out(request: HttpRequest, part_id: UUID, said: OrderIn):
     """Works out what would remove the need for support, or a recipe; on the solid itself."""
     part = parts.part_of(request.user, part_id)
     actions.order_proposal(request.user, part, said.steps and [s.model_dump() for s in said.steps])
-    return Status(202, queries.remedies_out(request.user, part))
+    return Status(202, queries.remedies_out(part))
 
 
 @router.post(

@@ -83,9 +83,9 @@ def proposal_out(proposal: Proposal, family: list) -> dict:
     }
 
 
-def remedies_out(user, part) -> dict:
+def remedies_out(part) -> dict:
     """The newest proposal of a part, and the part's revisions beside each other."""
-    family = parts.family(user, part)
+    family = parts.family(part)
     proposal = part.proposals.select_related("work", "part__sheet").first()
     return {
         "recipe": part.recipe,
