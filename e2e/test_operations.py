@@ -65,11 +65,13 @@ def test_backup_loss_and_restore(home, tmp_path):
     assert before == sorted(f.name for f in demo_files())
     held = subprocess.run(["pgrep", "-f", str(home)], capture_output=True, text=True)
     assert held.stdout == "", "nothing is left running"
+    kept = sorted(str(p.relative_to(home)) for p in (home / "data").rglob("*"))
     (tmp_path / "bad").write_bytes(b"not a backup")
     refused = subprocess.run(
         [ROOT / "hewel", "restore", tmp_path / "bad"], env=os.environ | {"HEWEL_HOME": str(home)}, capture_output=True
     )
-    assert refused.returncode != 0 and (home / "data").is_dir(), "what is no backup leaves the data alone"
+    assert refused.returncode != 0
+    assert set(kept) <= {str(p.relative_to(home)) for p in (home / "data").rglob("*")}, "the data is left alone"
     shutil.rmtree(home / "data")
     hewel(home, "restore", str(tmp_path / "all.hewel"))
     process, address = start(home)

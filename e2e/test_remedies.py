@@ -6,11 +6,10 @@ import pytest
 from browser import browser, read, see, sign_in, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
+from test_choose_a_direction import bring_in
 from test_desk import press
 
 from demo.river_station import demo_files
-
-FIRST = '[data-testid=candidates] tr[data-rank="1"]'
 
 
 @pytest.fixture(scope="module")
@@ -20,13 +19,7 @@ def adapted(address, tmp_path_factory):
     file.write_bytes(next(f.data for f in demo_files() if f.name == "Sheave fork"))
     with browser() as page:
         sign_in(page, address, NAME, PASSWORD)
-        page.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
-        field = see(page, "label + input")
-        field.clear()
-        field.send_keys("Fork to adapt")
-        page.find_element(By.XPATH, "//button[text()='Take it in']").click()
-        see(page, FIRST, 240)
-        wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 240)
+        bring_in(page, file, "Fork to adapt")
         press(page, "v")
         see(page, "[data-testid=layer-log]", 120)
         press(page, "e")

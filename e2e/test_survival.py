@@ -79,5 +79,6 @@ def test_nothing_acknowledged_is_lost(home):
         survivors = [f"survivor of {victim} {i}" for victim in ("database", "web", "worker") for i in range(EACH)]
         assert sorted(n for n in names if n.startswith("survivor")) == survivors
         assert len(names) == len(set(names)), "and nothing came in twice"
+        assert set(names) - set(survivors) <= {f.name for f in demo_files()}
     finally:
         product.stop()

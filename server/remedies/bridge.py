@@ -17,7 +17,6 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_solid
 from hewel_engine.io.threemf import write_3mf
 from hewel_engine.loads.regions import found_again
-from hewel_engine.printing.paths import layer_paths, seconds_of
 from hewel_engine.processes import Process
 
 __all__ = ["ENGINE_VERSION", "KEYS", "InputError", "direction_words", "unit"]
@@ -64,30 +63,31 @@ def propose(
 
 
 def _told(found: Adapted, process: Process) -> dict:
-    stands = lambda part: {
+    stands = lambda part, cost: {
         "overhang_area_mm2": part.truth.overhang_area,
         "support_volume_mm3": part.truth.support_volume,
         "wanting": sum(r.needs_support for r in part.truth.regions),
         "first_layer_mm2": part.truth.first_layer,
         "volume_mm3": part.mesh.volume,
         "reserve": None,
-        **printed(part, process),
+        "seconds": float(cost.seconds.sum()),
+        "grams": cost.grams,
     }
-    layers, paths = found.after.stack, layer_paths(found.after.stack, process)
+    layers, cost = found.after.stack, printed(found.after)
     short = lambda column: [float(f"{v:.5g}") for v in column]
     grams = lambda row: (row["volume_added_mm3"] - row["volume_removed_mm3"]) * 1e-3 * process.stock.density
     return {
         "applied": [row | {"grams": grams(row)} for row in (a.as_dict() for a in found.applied)],
         "left": [row.as_dict() for row in found.left],
         "unfit": [{"key": s["key"], "kind": s["kind"], "why": why} for s, why in found.unfit],
-        "before": stands(found.before),
-        "after": stands(found.after),
+        "before": stands(found.before, printed(found.before)),
+        "after": stands(found.after, cost),
         "unreckoned": None,
         "log": {
             "first_mm": layers.first,
             "layer_mm": layers.pitch,
             "area_mm2": short(layers.integrals[:, 0]),
-            "seconds": short(seconds_of(paths.seconds, 0.0, process, 1)),
+            "seconds": short(cost.seconds),
             "hangs": [
                 {
                     "kind": r.kind,

@@ -99,7 +99,6 @@ def _revision(part, here: bool) -> dict:
     there = overhangs.direction_of(part)
     walk = overhangs.current_walk(part)
     truth = walk.truth if walk and walk.truth else None
-    rows = overhangs.findings(walk)["rows"] if truth else []
     held = strength.reserves_for(part, [there[0]]) if there else None
     log = overhangs.log_out(walk, 1) if walk and walk.told else None
     return {
@@ -114,7 +113,6 @@ def _revision(part, here: bool) -> dict:
         "volume_mm3": part.facts["volume_mm3"],
         "support_volume_mm3": truth and truth["support_volume_mm3"],
         "wanting": truth and sum(r["needs_support"] for r in truth["regions"]),
-        "open": sum(r["state"] == "open" for r in rows) if truth else None,
         "seconds": log and log["total_s"],
         "reserve": held and held[0][0],
     }

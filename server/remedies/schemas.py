@@ -132,8 +132,6 @@ class RevisionOut(Schema):
     volume_mm3: float | None
     support_volume_mm3: float | None
     wanting: int | None
-    open: int | None
-    """Findings that nobody has settled."""
     seconds: float | None
     reserve: float | None
 

@@ -12,11 +12,13 @@ from manifold3d import CrossSection, FillRule, Manifold, OpType
 
 from hewel_engine.advice.proposals import ASKED_FOR, AT_THE_PLATE, UP, Standing, tools_for
 from hewel_engine.edits.roofs import foot_chamfer
-from hewel_engine.edits.solids import Pose, made_by, mesh_of, solid_of, sound
+from hewel_engine.edits.solids import made_by, mesh_of, solid_of, sound
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.geometry.features import Bore
+from hewel_engine.geometry.frames import upright
+from hewel_engine.geometry.mending import winding_numbers
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.geometry.sections import LayerStack, Pose
 from hewel_engine.overhangs.support import contact_facets
 from hewel_engine.overhangs.truth import Overhang
 from hewel_engine.processes import Process
@@ -104,6 +106,10 @@ class Adapted:
     """Steps of a recipe that could not be done here, and why."""
 
 
+Row = tuple[int, Overhang | None, Tool]
+"""A remedy to be tried: the number of its region (−1 for the plate), the region, what is done."""
+
+
 @dataclass
 class _Work:
     """The part on the bench: the solid as it is, and what must not be lost of it."""
@@ -115,16 +121,10 @@ class _Work:
     """Through every bore and out of its open ends: no material is added there."""
     guarded: tuple[Array, Array]
     """(n, 3) points just outside and just inside the protected faces."""
-    supports: bool = True
+    supports: bool
     """Whether posts and pillars may be designed into the part."""
     applied: list[Applied] = field(default_factory=list)
     refused: dict[tuple, list[str]] = field(default_factory=dict)
-
-    def trial(self, tools: list[Tool]) -> tuple[Manifold, Standing]:
-        solid = self.solid
-        for tool in tools:
-            solid = tool.on(solid)
-        return solid, Standing.after(solid, self.here.process)
 
 
 def adapted(
@@ -142,8 +142,8 @@ def adapted(
     InputError ``not_closed``.
     """
     watch("preparing the solid", 0, ROUNDS + 1)
-    work = _on_the_bench(mesh, up, process, bores, protected)
-    work.supports, before = supports, work.here
+    work = _on_the_bench(mesh, up, process, bores, protected, supports)
+    before = work.here
     for number in range(ROUNDS):
         watch(f"remedies, round {number + 1}", number + 1, ROUNDS + 1)
         if not _round(work, keys):
@@ -197,13 +197,7 @@ def _step(work: _Work, step: dict) -> str | None:
     tool = _first_that_fits(work, region, (step["key"],))
     if tool is None:
         return work.refused[_place(region)][-1] if work.refused[_place(region)] else "It does not fit this region."
-    tool = _original(tool)
-    solid, after = work.trial([tool])
-    why = _accepted(work, [(number, region, tool)], solid, after)
-    if why is None:
-        _keep(work, (number, region, tool), here)
-        work.solid, work.here = solid, after
-    return why
+    return _tried(work, [(number, region, _original(tool))])
 
 
 def _at_the_plate(work: _Work) -> str | None:
@@ -216,14 +210,7 @@ def _at_the_plate(work: _Work) -> str | None:
         return str(no)
     if _touches(tool, work.guarded):
         return "It would change a face that must stay as it is."
-    solid, after = work.trial([tool])
-    why = _accepted(work, [], solid, after)
-    if why is None:
-        removed = (tool.remove ^ work.solid).volume()
-        middle = np.array([*here.mesh.box.mean(axis=0)[:2], 0.0])
-        work.applied.append(Applied(tool, -1, "plate", 0.0, 0.0, removed, work.pose.in_part(middle)))
-        work.solid, work.here = solid, after
-    return why
+    return _tried(work, [(-1, None, tool)])
 
 
 def _outline_on_plate(here: Standing) -> list[Array]:
@@ -235,12 +222,12 @@ def _outline_on_plate(here: Standing) -> list[Array]:
     return CrossSection([*corners], FillRule.NonZero).to_polygons()
 
 
-def _on_the_bench(mesh: Mesh, up: Array, process: Process, bores: list[Bore], protected) -> _Work:
+def _on_the_bench(mesh: Mesh, up: Array, process: Process, bores: list[Bore], protected, supports=True) -> _Work:
     pose = Pose.of(LayerStack(mesh, up, process.layer))
     stood = pose.standing(mesh)
     solid = solid_of(stood).as_original()
     before = Standing.of(stood, process, [_standing_bore(b, pose) for b in bores])
-    return _Work(solid, before, pose, _pins(before), _guarded(stood, protected))
+    return _Work(solid, before, pose, _pins(before), _guarded(stood, protected), supports)
 
 
 def _outcome(work: _Work, before: Standing) -> Adapted:
@@ -268,8 +255,8 @@ def _standing_bore(bore: Bore, pose: Pose) -> Bore:
 
 
 def _round(work: _Work, keys: tuple[str, ...] | None) -> bool:
-    """Tries every region that wants something once; whether anything was done."""
-    found: list[tuple[int, Overhang, Tool]] = []
+    """Tries every region that wants something once; whether there was anything to try."""
+    found: list[Row] = []
     here = work.here
     for number in here.wanting:
         region = here.truth.regions[number]
@@ -278,22 +265,26 @@ def _round(work: _Work, keys: tuple[str, ...] | None) -> bool:
             found.append((number, region, _original(made)))
     if not found:
         return False
-    solid, after = work.trial([t for _, _, t in found])
-    if _accepted(work, found, solid, after) is None:
-        for row in found:
-            _keep(work, row, here)
-        work.solid, work.here = solid, after
-        return True
-    done = False
-    for number, region, tool in found:  # one spoils it: each is proved by itself
-        solid, after = work.trial([tool])
-        why = _accepted(work, [(number, region, tool)], solid, after)
-        if why is None:
-            _keep(work, (number, region, tool), here)
-            work.solid, work.here, done = solid, after, True
-        else:
+    together = _tried(work, found)
+    for row in found if together else []:  # one spoils it: each is proved by itself
+        why = together if len(found) == 1 else _tried(work, [row])
+        if why:
+            _, region, tool = row
             work.refused.setdefault(_place(region), []).append(f"{_named(tool.key)}: {why}")
-    return done or bool(found)
+    return True
+
+
+def _tried(work: _Work, rows: list[Row]) -> str | None:
+    """Does some remedies together and keeps them; what is wrong with the result, where they were taken back."""
+    solid = work.solid
+    for _, _, tool in rows:
+        solid = tool.on(solid)
+    after = Standing.after(solid, work.here.process)
+    why = _accepted(work, rows, solid, after)
+    if why is None:
+        work.applied += [_applied(work, *row) for row in rows]
+        work.solid, work.here = solid, after
+    return why
 
 
 def _first_that_fits(work: _Work, region: Overhang, keys) -> Tool | None:
@@ -325,21 +316,21 @@ def _named(key: str) -> str:
     return key.replace("capped_", "").replace("_", " ")
 
 
-def _keep(work: _Work, row: tuple[int, Overhang, Tool], here: Standing) -> None:
-    number, region, tool = row
+def _applied(work: _Work, number: int, region: Overhang | None, tool: Tool) -> Applied:
     added, removed = (tool.add - work.solid).volume(), (tool.remove ^ work.solid).volume()
-    at = work.pose.in_part(region.centre)
-    work.applied.append(Applied(tool, number, region.kind, region.low, added, removed, at))
+    kind, low = (region.kind, region.low) if region else ("plate", 0.0)
+    centre = region.centre if region else np.array([*work.here.middle, 0.0])
+    return Applied(tool, number, kind, low, added, removed, work.pose.in_part(centre))
 
 
-def _accepted(work: _Work, rows, solid: Manifold, after: Standing) -> str | None:
+def _accepted(work: _Work, rows: list[Row], solid: Manifold, after: Standing) -> str | None:
     """None when the result is better; else what is wrong with it."""
     before = work.here
     if not sound(solid) or not after.mesh.closed:
         return "It would leave a surface that is not closed."
     if len(solid.decompose()) > len(work.solid.decompose()):
         return "It would leave a loose piece."
-    bridged = bool(rows) and all(tool.key in BRIDGED for _, _, tool in rows)
+    bridged = all(tool.key in BRIDGED for _, _, tool in rows)
     if not bridged and after.truth.support_volume > MORE * before.truth.support_volume + 1e-6:
         return (
             f"More support would be wanted than before: {after.truth.support_volume:.0f} mm³ instead of "
@@ -379,10 +370,8 @@ def _pins(here: Standing) -> Manifold:
     for bore in here.bores:
         reach = [size, size] if bore.through else [_open_to(here, bore, w, size) for w in (-bore.axis, bore.axis)]
         rod = Manifold.cylinder(bore.depth + sum(reach), PIN * bore.diameter / 2, circular_segments=48)
-        other = np.cross(bore.axis, [1.0, 0, 0] if abs(bore.axis[0]) < 0.9 else [0, 1.0, 0])
-        other /= np.linalg.norm(other)
         start = bore.centre - bore.axis * (bore.depth / 2 + reach[0])
-        pins.append(rod.transform(np.c_[other, np.cross(bore.axis, other), bore.axis, start]))
+        pins.append(rod.transform(np.c_[upright(bore.axis).T, start]))
     return Manifold.batch_boolean(pins, OpType.Add) if pins else Manifold()
 
 
@@ -407,20 +396,6 @@ def _touches(tool: Tool, guarded: tuple[Array, Array]) -> bool:
         mesh = mesh_of(body)
         low, high = mesh.box
         near = points[((points >= low) & (points <= high)).all(axis=1)]
-        if len(near) and _within(mesh, near).any():
+        if (winding_numbers(near, mesh.triangles) > 0.5).any():
             return True
     return False
-
-
-def _within(mesh: Mesh, points: Array) -> np.ndarray:
-    """(n,) bool: points inside a closed mesh, by the sum of the solid angles of its facets (van Oosterom, Strackee)."""
-    out = np.zeros(len(points), bool)
-    for rows in np.array_split(np.arange(len(points)), max(1, len(points) * len(mesh.faces) // 2_000_000)):
-        t = mesh.triangles[None] - points[rows, None, None]
-        size = np.linalg.norm(t, axis=3)
-        a, b, c = t[:, :, 0], t[:, :, 1], t[:, :, 2]
-        volume = (a * np.cross(b, c)).sum(axis=2)
-        flat = size.prod(axis=2) + (a * b).sum(axis=2) * size[:, :, 2]
-        flat += (b * c).sum(axis=2) * size[:, :, 0] + (c * a).sum(axis=2) * size[:, :, 1]
-        out[rows] = np.arctan2(volume, flat).sum(axis=1) > np.pi
-    return out

@@ -1,5 +1,7 @@
 """What a standing part costs to print, and how it holds: the figures that a remedy changes."""
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from hewel_engine.advice.proposals import Standing
@@ -8,21 +10,25 @@ from hewel_engine.geometry.patches import Faces
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.printing.paths import layer_paths, seconds_of
 from hewel_engine.processes import Process
+from hewel_engine.strength.explorer import COMPARING
 from hewel_engine.strength.reserves import reserves
 from hewel_engine.strength.stressing import stressed
 
-COMPARING = 20_000
-"""Cubes of a sum that only compares two states of a part."""
+
+@dataclass(frozen=True, eq=False)
+class Printed:
+    """``seconds`` (count,) of every layer of one copy by itself, and ``grams`` of plastic in its lines."""
+
+    seconds: Array
+    grams: float
 
 
-def printed(part: Standing, process: Process) -> dict[str, float]:
-    """``seconds`` of one copy by itself, and ``grams`` of plastic in its lines: length × h·s × density."""
+def printed(part: Standing) -> Printed:
+    """From the lines of every layer; a line of length ℓ is ℓ·h·s of plastic."""
+    process = part.process
     paths = layer_paths(part.stack, process)
     laid = (paths.perimeters.sum() + paths.solid.sum() + paths.sparse.sum()) * process.layer * process.spacing
-    return {
-        "seconds": float(seconds_of(paths.seconds, 0.0, process, 1).sum()),
-        "grams": float(laid) * 1e-3 * process.stock.density,
-    }
+    return Printed(seconds_of(paths.seconds, 0.0, process, 1), float(laid) * 1e-3 * process.stock.density)
 
 
 def least_reserve(mesh: Mesh, faces: Faces, loads: dict, process: Process, up: Array) -> float | None:

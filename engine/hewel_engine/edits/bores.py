@@ -10,6 +10,7 @@ from manifold3d import CrossSection, Manifold
 from hewel_engine.edits.fans import INSIDE, OVERLAP
 from hewel_engine.edits.tools import Impossible, Tool, skin, whole_layers
 from hewel_engine.geometry.features import Bore
+from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process
@@ -108,15 +109,9 @@ def _ends(bore: Bore, mesh: Mesh, rays: RayScene) -> tuple[float, float]:
     along = (mesh.vertices[np.unique(mesh.faces[bore.facets])] - bore.centre) @ bore.axis
     ends = []
     for way, far in ((-bore.axis, -along.min()), (bore.axis, along.max())):
-        free = rays.distances((bore.centre + 0.15 * bore.diameter * _across(bore.axis))[None], way[None])[0]
+        free = rays.distances((bore.centre + 0.15 * bore.diameter * upright(bore.axis)[0])[None], way[None])[0]
         ends.append(float(far) + (OVERLAP if free > far + 2 * OVERLAP else PAST_END))
     return ends[0], ends[1]
-
-
-def _across(axis: Array) -> Array:
-    other = np.array([1.0, 0, 0]) if abs(axis[0]) < 0.9 else np.array([0, 1.0, 0])
-    out = np.cross(axis, other)
-    return out / np.linalg.norm(out)
 
 
 def stepped_bridging(

@@ -1,45 +1,15 @@
 """A part as a solid that can be added to and cut, standing on the plate. Lengths mm."""
 
-from dataclasses import dataclass
-
 import numpy as np
 from manifold3d import Error, Manifold, Mesh64
 
 from hewel_engine.errors import InputError
-from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.geometry.mesh import Mesh
 
 SHIFT = 1e-3
 """Share of its volume by which a part may change when what overlaps in it is united."""
 HAIR = 1e-4
 """mm: facets that say nothing beyond this are taken away when all edits are done."""
-
-
-@dataclass(frozen=True, eq=False)
-class Pose:
-    """Where a part stands: ``turn`` @ point + ``shift`` is over the plate, z up, the plate at 0."""
-
-    turn: Array
-    shift: Array
-
-    @classmethod
-    def of(cls, stack: LayerStack) -> "Pose":
-        middle = stack.mesh.box.mean(axis=0)
-        floor = float(((stack.mesh.vertices[stack.mesh.used] - middle) @ stack.turn[2]).min())
-        return cls(stack.turn, -stack.turn @ middle - np.array([0, 0, floor]))
-
-    def over_plate(self, points: Array) -> Array:
-        return points @ self.turn.T + self.shift
-
-    def in_part(self, points: Array) -> Array:
-        return (points - self.shift) @ self.turn
-
-    def standing(self, mesh: Mesh) -> Mesh:
-        return mesh.moved(self.turn, self.shift)
-
-    def lying_back(self, mesh: Mesh) -> Mesh:
-        """A standing mesh in the part's own frame."""
-        return Mesh(self.in_part(mesh.vertices), mesh.faces)
 
 
 def solid_of(mesh: Mesh) -> Manifold:

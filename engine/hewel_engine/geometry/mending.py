@@ -192,14 +192,28 @@ def _consistent_winding(mesh: Mesh, notes) -> Mesh:
     return Mesh(mesh.vertices, turned)
 
 
+AT_ONCE = 2_000_000
+"""Pairs of a point and a triangle that are looked at together."""
+
+
+def winding_numbers(points: Array, triangles: Array) -> Array:
+    """(k,) how often a surface winds round each of ``points`` (k, 3): 1 inside, 0 outside (solid angles, van Oosterom
+    and Strackee).
+    """
+    out = np.empty(len(points))
+    for rows in np.array_split(np.arange(len(points)), max(1, len(points) * len(triangles) // AT_ONCE)):
+        a, b, c = np.moveaxis(triangles[None] - points[rows, None, None], 2, 0)
+        la, lb, lc = (np.linalg.norm(v, axis=2) for v in (a, b, c))
+        dot = lambda u, v: np.einsum("kij,kij->ki", u, v)
+        top = dot(a, np.cross(b, c))
+        bottom = la * lb * lc + dot(a, b) * lc + dot(b, c) * la + dot(c, a) * lb
+        out[rows] = np.arctan2(top, bottom).sum(axis=1) / (2 * np.pi)
+    return out
+
+
 def winding_number(point: Array, triangles: Array) -> float:
-    """How often a surface winds round a point: 1 inside, 0 outside (solid angles, van Oosterom and Strackee)."""
-    a, b, c = np.moveaxis(triangles - point, 1, 0)
-    la, lb, lc = (np.linalg.norm(v, axis=1) for v in (a, b, c))
-    top = np.einsum("ij,ij->i", a, np.cross(b, c))
-    dot = lambda u, v: np.einsum("ij,ij->i", u, v)
-    bottom = la * lb * lc + dot(a, b) * lc + dot(b, c) * la + dot(c, a) * lb
-    return float(np.arctan2(top, bottom).sum() / (2 * np.pi))
+    """How often a surface winds round one point (3,)."""
+    return float(winding_numbers(point[None], triangles)[0])
 
 
 def shells_of(mesh: Mesh) -> list[np.ndarray]:

@@ -266,3 +266,30 @@ class LayerStack:
     def plan(self, k: int) -> CrossSection:
         """The region of layer ``k``; the very same object as the layer below where the two are alike."""
         return self._plans[k]
+
+
+@dataclass(frozen=True, eq=False)
+class Pose:
+    """Where a part stands: ``turn`` @ point + ``shift`` is over the plate, z up, the plate at 0."""
+
+    turn: Array
+    shift: Array
+
+    @classmethod
+    def of(cls, stack: LayerStack) -> "Pose":
+        middle = stack.mesh.box.mean(axis=0)
+        floor = float(((stack.mesh.vertices[stack.mesh.used] - middle) @ stack.turn[2]).min())
+        return cls(stack.turn, -stack.turn @ middle - np.array([0, 0, floor]))
+
+    def over_plate(self, points: Array) -> Array:
+        return points @ self.turn.T + self.shift
+
+    def in_part(self, points: Array) -> Array:
+        return (points - self.shift) @ self.turn
+
+    def standing(self, mesh: Mesh) -> Mesh:
+        return mesh.moved(self.turn, self.shift)
+
+    def lying_back(self, mesh: Mesh) -> Mesh:
+        """A standing mesh in the part's own frame."""
+        return Mesh(self.in_part(mesh.vertices), mesh.faces)

@@ -17,7 +17,7 @@ from hewel_engine.geometry.features import Bore, edge_geometry
 from hewel_engine.geometry.mesh import Array, components
 from hewel_engine.geometry.plans import as_polygons, grown, united
 from hewel_engine.geometry.rays import RayScene
-from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.geometry.sections import LayerStack, Pose
 from hewel_engine.overhangs import remedies
 from hewel_engine.overhangs.duties import lying_chord, tilts
 from hewel_engine.overhangs.extents import bridge_span, ledge_reach, rim_of
@@ -245,7 +245,7 @@ def _measure(surface: _Surface, region: Overhang, link: Hanging | None) -> None:
             region.low, region.worst = float(lowest[under, 2].min()), float(surface.angle[tip][under].max())
         region.area = float(plan.area())
         spot = as_polygons(plan).representative_point()
-        region.centre = _in_part(stack, np.array([spot.x, spot.y, region.low]))
+        region.centre = Pose.of(stack).in_part(np.array([spot.x, spot.y, region.low]))
     if region.kind in ("island", "bore_roof"):
         return
     round_ = region.low <= stack.pitch and _bulges(surface, rows)
@@ -301,12 +301,6 @@ def _stands_out(surface: _Surface, rows: np.ndarray) -> float:
     if below.is_empty:
         return float(np.linalg.norm(np.ptp(corners[:, :2], axis=0)))
     return float(shapely.distance(shapely.points(corners[:, :2]), below).max())
-
-
-def _in_part(stack: LayerStack, point: Array) -> Array:
-    """A point of the standing part (mm above the plate) in the part's own frame."""
-    floor = (stack.mesh.vertices[stack.mesh.used] - stack.mesh.box.mean(axis=0)) @ stack.turn[2]
-    return (point + np.array([0, 0, floor.min()])) @ stack.turn + stack.mesh.box.mean(axis=0)
 
 
 def _judge(region: Overhang, process: Process, bores: list[Bore]) -> None:

@@ -55,15 +55,15 @@ def explored(
     together by too little to be reckoned: that is told of the pair. Raises ``bad_loads``.
     """
     check_cases(mesh, faces, loads, process.stock.density)
-    voxels = filled(mesh, size_for(mesh, cubes or COMPARING))
     for lines in perimeters:
         for infill in infills:
             made = replace(process, perimeters=lines, infill=infill)
-            grams = 1e6 * float(woven_for(mesh, voxels, made, up, False).mass.sum(dtype=float))
             try:
                 found = stressed(mesh, faces, loads, made, around, cubes or COMPARING, up)
             except InputError as error:
-                yield Filled(lines, infill, None, error.message, grams)
+                voxels = filled(mesh, size_for(mesh, cubes or COMPARING))
+                mass = float(woven_for(mesh, voxels, made, up, False).mass.sum(dtype=float))
+                yield Filled(lines, infill, None, error.message, 1e6 * mass)
                 continue
             told = min(reserves(found, made.stock, up, factor), key=lambda r: r.reserve or 1e9)
-            yield Filled(lines, infill, told.reserve, told.name, grams)
+            yield Filled(lines, infill, told.reserve, told.name, 1e6 * found.mass)

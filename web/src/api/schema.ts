@@ -2811,8 +2811,6 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            /** Open */
-            open: number | null;
             /** Recipe */
             recipe: components["schemas"]["Step"][] | null;
             /** Reserve */

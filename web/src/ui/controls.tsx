@@ -119,6 +119,19 @@ export function Progress({ doing, done, total, onCancel }: { doing: string; done
   );
 }
 
+/** Tabs over what stands below them. */
+export function Tabs<K extends string>({ tabs, here, onPick, label, className = "" }: { tabs: readonly (readonly [K, string])[]; here: K; onPick: (key: K) => void; label: string; className?: string }) {
+  return (
+    <div className={`flex gap-3 ${className}`} role="tablist" aria-label={label}>
+      {tabs.map(([key, words]) => (
+        <button key={key} type="button" role="tab" aria-selected={here === key} onClick={() => onPick(key)} className={`narrow border-b-2 pb-0.5 ${here === key ? "border-ink font-bold" : "border-transparent text-second hover:text-ink"}`}>
+          {words}
+        </button>
+      ))}
+    </div>
+  );
+}
+
 export type State = "settled" | "open" | "stale" | "empty";
 
 /** State of a stage: filled settled, ringed open, hatched stale (something it rests on has changed), hollow not begun. */

@@ -14,7 +14,7 @@ import { Specimen } from "../../scene/Specimen";
 import { decodeShape, facingOf } from "../../scene/shape";
 import type { Place } from "../../scene/view";
 import { type Command, useCommands } from "../../ui/commands";
-import { Button, Heading, Progress, Trouble } from "../../ui/controls";
+import { Button, Heading, Progress, Tabs, Trouble } from "../../ui/controls";
 import { Findings, byVerdict } from "./Findings";
 import { LayerDrawn } from "./LayerDrawn";
 import { Remedies } from "./Remedies";
@@ -22,6 +22,11 @@ import { Remedies } from "./Remedies";
 /** Of the part: fails, doubtful, holds or settled; the same three, lit. */
 const DYES = ["#b3261e", "#c98a1b", "#8fae95", "#e0382e", "#f0a81f", "#4f9a70"] as const;
 const TONE = { fails: 0, doubtful: 1, holds: 2 } as const;
+
+const TABS = [
+  ["findings", "findings"],
+  ["remedies", "remedies"],
+] as const;
 
 /** Of the changed part: what a remedy made, and the one that is looked at. */
 const CHANGED = ["#6f9c85", "#1f6f6b"] as const;
@@ -55,7 +60,7 @@ export function Overhangs({ part }: { part: Part }) {
     // What the layers show is a row among the revisions.
     if (walked) void client.invalidateQueries({ queryKey: ["remedies", part.id] });
   }, [walked, client, part.id]);
-  const [tab, setTab] = useState<"findings" | "remedies">("findings");
+  const [tab, setTab] = useState<(typeof TABS)[number][0]>("findings");
   const [after, setAfter] = useState(true);
   const [remedy, setRemedy] = useState<number | null>(null);
   const changedView = useProposalView(tab === "remedies" ? proposal : null);
@@ -157,13 +162,7 @@ export function Overhangs({ part }: { part: Part }) {
           {walk && !walk.told && !isOpen(walk.work) && may && <Button onClick={order}>Walk the layers</Button>}
           {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
         </div>
-        <div role="tablist" className="flex gap-4 px-3.5 pt-1">
-          {(["findings", "remedies"] as const).map((key) => (
-            <button key={key} type="button" role="tab" aria-selected={tab === key} onClick={() => setTab(key)} className={`narrow border-b-2 pb-0.5 ${tab === key ? "border-ink font-bold" : "border-transparent text-second hover:text-ink"}`}>
-              {key}
-            </button>
-          ))}
-        </div>
+        <Tabs tabs={TABS} here={tab} onPick={setTab} label="Findings and remedies" className="px-3.5 pt-1" />
         <div className="min-h-0 flex-1 overflow-y-auto px-3.5 pb-4" tabIndex={0} aria-label={tab === "findings" ? "Findings" : "Remedies"}>
           {tab === "remedies" ? (
             <Remedies part={part} known={remedies.data} may={may} here={remedy} onHere={look} />

@@ -15,7 +15,7 @@ import { Specimen } from "../../scene/Specimen";
 import { decodeShape, normalAt } from "../../scene/shape";
 import type { Place } from "../../scene/view";
 import { type Command, useCommands } from "../../ui/commands";
-import { Button, Heading, Progress, Trouble } from "../../ui/controls";
+import { Button, Heading, Progress, Tabs, Trouble } from "../../ui/controls";
 import { Cases, Sum } from "./Cases";
 import { Fixes, Held, Infill, Materials } from "./Panels";
 import { ServiceLine } from "./ServiceLine";
@@ -136,13 +136,7 @@ export function Strength({ part }: { part: Part }) {
         {told && check && (
           <div className="min-h-0 flex-1 overflow-y-auto px-3.5 pb-4" tabIndex={0} aria-label="Load cases and their reckoning">
             <Cases cases={told.cases} here={place} onHere={setPicked} />
-            <div className="mt-3 flex gap-3 border-b border-rule" role="tablist" aria-label="About this direction">
-              {TABS.map(([key, words]) => (
-                <button key={key} type="button" role="tab" aria-selected={tab === key} onClick={() => setTab(key)} className={`narrow border-b-2 pb-0.5 ${tab === key ? "border-ink font-bold" : "border-transparent text-second hover:text-ink"}`}>
-                  {words}
-                </button>
-              ))}
-            </div>
+            <Tabs tabs={TABS} here={tab} onPick={setTab} label="About this direction" className="mt-3 border-b border-rule" />
             {tab === "sum" && here && <Sum told={here} check={check} factor={known.data?.service.factor ?? 1} />}
             {tab === "fixes" && <Fixes told={told} mayEdit={may} onAgain={() => void solve(true)} />}
             {tab === "stock" && <Materials rows={told.stock} />}
