@@ -1,7 +1,7 @@
 """How a layer is laid: line widths, layer height, speeds, limits, on which machine, in which material."""
 
 from dataclasses import asdict, dataclass, field
-from math import pi
+from math import ceil, pi
 
 from hewel_engine.errors import InputError
 from hewel_engine.materials import MATERIALS, Material
@@ -23,6 +23,11 @@ _FIELDS = BY_NAME["machine"] | BY_NAME["profile"] | BY_NAME["capability"] | {"li
 _CALLED = {"bore_lying": "droop"}
 """Fields of records whose number has another name in a process."""
 _start = lambda name: _FIELDS[name].start
+
+
+def layers_of(height: float, layer: float) -> int:
+    """Whole layers that are at least ``height`` mm."""
+    return ceil(height / layer - 1e-9)
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from farm.queries import process_of
 from overhangs import queries as overhangs
 
 from accounts.roles import require
-from hewel.refusal import Refused
+from hewel.refusal import Refused, unusable
 from parts.actions import order_adapted
 from remedies import bridge, queries
 from remedies.models import Proposal
@@ -25,6 +25,45 @@ def order_proposal(user, part, steps: list[dict] | None) -> Proposal:
     from remedies.tasks import work_out
 
     require(user, "edit")
+    there = _direction(part)
+    process = process_of(part.workshop, part.job["process"])["numbers"]
+    if steps is not None:
+        steps = [_checked(step, process) for step in steps[:MOST_STEPS]]
+    digest = queries.digest_of(part, there[0], steps)
+    made = part.proposals.filter(digest=digest).exclude(work__state__in=Work.BROKEN_OFF).first()
+    if made:
+        return made
+    proposal = Proposal.objects.create(part=part, up=there[0], process=process, steps=steps, digest=digest)
+    proposal.work = order_work(user, "propose", {"proposal": str(proposal.id)}, work_out)
+    proposal.save(update_fields=["work"])
+    record(user, "remedies worked out", proposal, after={"up": proposal.up, "steps": steps and len(steps)})
+    return proposal
+
+
+def _checked(step: dict, process: dict) -> dict:
+    if step["key"] not in bridge.KEYS:
+        raise Refused("bad_options", f"There is no remedy {step['key']!r}.", "Use " + ", ".join(bridge.KEYS) + ".", 422)
+    try:
+        bridge.check_numbers(step["key"], step.get("set") or {}, process)
+    except bridge.InputError as error:
+        raise unusable(error) from None
+    return queries.step_of(step)
+
+
+def look(user, part, step: dict) -> dict:
+    """What one step would do to the part as it stands now; nothing is kept."""
+    there = _direction(part)
+    process = process_of(part.workshop, part.job["process"])["numbers"]
+    step = _checked(step, process)
+    name = queries.digest_of(part, there[0], None)
+    fetch = lambda: (store.get(part.solid), store.get(part.view), part.facts["bores"])
+    try:
+        return bridge.look(name, part.facts["triangles"], fetch, there[0], process, step)
+    except bridge.InputError as error:
+        raise unusable(error) from None
+
+
+def _direction(part) -> tuple:
     there = overhangs.direction_of(part)
     if there is None:
         raise Refused(
@@ -37,24 +76,7 @@ def order_proposal(user, part, steps: list[dict] | None) -> Proposal:
             "Close it in the program that made it, and import it again.",
             422,
         )
-    if steps is not None:
-        steps = [_checked(step) for step in steps[:MOST_STEPS]]
-    digest = queries.digest_of(part, there[0], steps)
-    made = part.proposals.filter(digest=digest).exclude(work__state__in=Work.BROKEN_OFF).first()
-    if made:
-        return made
-    process = process_of(part.workshop, part.job["process"])["numbers"]
-    proposal = Proposal.objects.create(part=part, up=there[0], process=process, steps=steps, digest=digest)
-    proposal.work = order_work(user, "propose", {"proposal": str(proposal.id)}, work_out)
-    proposal.save(update_fields=["work"])
-    record(user, "remedies worked out", proposal, after={"up": proposal.up, "steps": steps and len(steps)})
-    return proposal
-
-
-def _checked(step: dict) -> dict:
-    if step["key"] not in bridge.KEYS:
-        raise Refused("bad_options", f"There is no remedy {step['key']!r}.", "Use " + ", ".join(bridge.KEYS) + ".", 422)
-    return queries.step_of(step)
+    return there
 
 
 def keep(work: Work, name: str, value) -> None:

@@ -9,7 +9,7 @@ from hewel.answers import BYTES
 from hewel.refusal import Problem, Refused
 from parts import queries as parts
 from remedies import actions, queries
-from remedies.schemas import OrderIn, RemediesOut
+from remedies.schemas import LookOut, OrderIn, RemediesOut, Step
 from store import actions as store
 from work.api import WorkOut
 
@@ -31,6 +31,16 @@ def work_remedies_out(request: HttpRequest, part_id: UUID, said: OrderIn):
     part = parts.part_of(request.user, part_id)
     actions.order_proposal(request.user, part, said.steps and [s.model_dump() for s in said.steps])
     return Status(202, queries.remedies_out(part))
+
+
+@router.post(
+    "/of/{part_id}/look",
+    response={200: LookOut, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="look_at_remedy",
+)
+def look_at_remedy(request: HttpRequest, part_id: UUID, step: Step):
+    """What one remedy would add and take away, with the numbers set so; nothing is kept or proved."""
+    return actions.look(request.user, parts.part_of(request.user, part_id), step.model_dump())
 
 
 @router.post(

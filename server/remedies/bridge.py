@@ -1,14 +1,19 @@
 """The only file of this app that calls the engine. ``propose`` runs in a process of its own."""
 
-from collections.abc import Iterator
+from base64 import b64encode
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
+from threading import Lock
 
 import numpy as np
 
 from hewel.watching import told_on_the_way
 from hewel_engine import ENGINE_VERSION
-from hewel_engine.advice.adapting import Adapted, adapted, reworked
+from hewel_engine.advice.adapting import Adapted, Bench, adapted, reworked
 from hewel_engine.advice.costs import least_reserve, printed
-from hewel_engine.advice.proposals import KEYS
+from hewel_engine.advice.proposals import ASKED_FOR, KEYS, ORDER, SUPPORTS
+from hewel_engine.edits.parameters import PARAMETERS, checked
+from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import direction_words, unit
 from hewel_engine.geometry.mesh import Mesh
@@ -20,6 +25,79 @@ from hewel_engine.loads.regions import found_again
 from hewel_engine.processes import Process
 
 __all__ = ["ENGINE_VERSION", "KEYS", "InputError", "direction_words", "unit"]
+
+BENCHES = 2
+"""Parts kept ready for single remedies to be looked at."""
+MOST_FACETS = 200_000
+"""Of a part that is walked within a request."""
+_benches: OrderedDict[str, Bench] = OrderedDict()
+_lock = Lock()
+
+
+def choices(supports: bool) -> dict[str, list[str]]:
+    """What may be tried for each kind of region."""
+    wanted = lambda key: supports or key not in SUPPORTS
+    with_holes = lambda kind: ASKED_FOR if "stepped_bridging" in ORDER[kind] else ()
+    return {kind: [k for k in (*keys, *with_holes(kind)) if wanted(k)] for kind, keys in ORDER.items()}
+
+
+def check_numbers(key: str, given: dict, process: dict) -> None:
+    """Raises InputError for a number that a remedy cannot have."""
+    checked(key, given, Process(**process))
+
+
+def parameters(key: str, used: dict, process: Process) -> list[dict]:
+    """The numbers of a remedy that may be set, with the values they have."""
+    return [p.as_dict(used[p.name], process) for p in PARAMETERS[key] if p.name in used]
+
+
+def look(name: str, facets: int, fetch: Callable[[], tuple], up: list, process: dict, step: dict) -> dict:
+    """One remedy as it would be, unproved: words, numbers, volumes, and what it adds and takes away as triangles
+    (base64 of float32, mm, part frame); or why it cannot be. ``name`` tells the standing part from others; ``fetch``
+    gives solid and view (bytes) and bores. Raises InputError.
+    """
+    settings = Process(**process)
+    if facets > MOST_FACETS:
+        raise InputError(
+            "too_large",
+            f"A part of {facets:,} facets is not walked while you wait.",
+            "Work the remedies out with these numbers instead.",
+        )
+    with _lock:  # whoever else asks for the same part waits for it instead of walking it too
+        bench = _benches.get(name)
+        if bench is None:
+            solid, view, bores = fetch()
+            mesh = unpack_solid(solid)
+            bench = Bench.of(mesh, unit(up), settings, bores_of(mesh, RayScene(mesh), solid, view, bores))
+            _benches[name] = bench
+            while len(_benches) > BENCHES:
+                _benches.popitem(last=False)
+        _benches.move_to_end(name)
+        try:
+            tool, added, removed = bench.looked_at(step)
+        except Impossible as no:
+            return {"why": str(no)} | NOTHING_SEEN
+    volume = lambda t: float(np.einsum("ij,ij->", t[:, 0], np.cross(t[:, 1], t[:, 2])) / 6)
+    sent = lambda t: b64encode(t.astype("<f4").tobytes()).decode()
+    return {
+        "why": None,
+        "words": tool.words,
+        "parameters": parameters(tool.key, tool.used, settings),
+        "volume_added_mm3": volume(added),
+        "volume_removed_mm3": volume(removed),
+        "adds": sent(added),
+        "takes": sent(removed),
+    }
+
+
+NOTHING_SEEN = {
+    "words": "",
+    "parameters": [],
+    "volume_added_mm3": 0.0,
+    "volume_removed_mm3": 0.0,
+    "adds": "",
+    "takes": "",
+}
 
 
 def propose(
@@ -39,7 +117,8 @@ def propose(
         told = lambda what, done, total: watch(what, done / max(total, 1))
         if steps is None:
             return adapted(mesh, up, process, known, protected=keep, supports=supports, watch=told)
-        return reworked(mesh, up, process, known, [s for s in steps if s["on"]], protected=keep, watch=told)
+        chosen = [s for s in steps if s["on"]]
+        return reworked(mesh, up, process, known, chosen, protected=keep, supports=supports, watch=told)
 
     found = yield from told_on_the_way(work, 2, 60 if loads else 90)
     yield ("doing", 65 if loads else 94, 100, "reckoning its time")
@@ -77,7 +156,10 @@ def _told(found: Adapted, process: Process) -> dict:
     short = lambda column: [float(f"{v:.5g}") for v in column]
     grams = lambda row: (row["volume_added_mm3"] - row["volume_removed_mm3"]) * 1e-3 * process.stock.density
     return {
-        "applied": [row | {"grams": grams(row)} for row in (a.as_dict() for a in found.applied)],
+        "applied": [
+            row | {"grams": grams(row), "parameters": parameters(row["key"], row["used"], process)}
+            for row in (a.as_dict() for a in found.applied)
+        ],
         "left": [row.as_dict() for row in found.left],
         "unfit": [{"key": s["key"], "kind": s["kind"], "why": why} for s, why in found.unfit],
         "before": stands(found.before, printed(found.before)),

@@ -1,7 +1,8 @@
 """What was worked out for a part, its revisions beside each other, and the list of changes for whoever owns the model.
 
-A recipe is a list of steps: ``key`` of the remedy, ``kind`` and ``centre_mm`` (part frame) of the region it is for, and
-whether it is ``on``. A part that came out of one keeps it, with the part and the direction that it starts from.
+A recipe is a list of steps: ``key`` of the remedy, ``kind`` and ``centre_mm`` (part frame) of the region it is for,
+whether it is ``on``, and the numbers ``set`` by hand. A part that came out of one keeps it, with the part and the
+direction that it starts from.
 """
 
 import hashlib
@@ -51,7 +52,13 @@ def digest_of(part, up: list[float], steps: list | None) -> str:
 
 def step_of(row: dict) -> dict:
     """What a recipe keeps of a step."""
-    return {"key": row["key"], "kind": row["kind"], "centre_mm": row["centre_mm"], "on": row.get("on", True)}
+    return {
+        "key": row["key"],
+        "kind": row["kind"],
+        "centre_mm": row["centre_mm"],
+        "on": row.get("on", True),
+        "set": row.get("set") or {},
+    }
 
 
 def steps_of(proposal: Proposal) -> list[dict]:
@@ -90,6 +97,7 @@ def remedies_out(part) -> dict:
     return {
         "recipe": part.recipe,
         "proposal": proposal and proposal_out(proposal, family),
+        "choices": bridge.choices(supports_wanted(part)),
         "revisions": [_revision(p, p.id == part.id) for p in family],
     }
 

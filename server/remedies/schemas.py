@@ -20,11 +20,38 @@ class Step(Schema):
     kind: Where
     centre_mm: list[float] = Field(min_length=3, max_length=3)
     on: bool = True
+    set: dict[str, float] = Field(default_factory=dict, max_length=12)
+    """Numbers set by hand, by the names that ``ParameterOut`` tells; the others follow from part and process."""
 
 
 class OrderIn(Schema):
     steps: list[Step] | None = Field(None, max_length=500)
     """A recipe to be done; without one every remedy that fits is worked out."""
+
+
+class ParameterOut(Schema):
+    """A number of a remedy that may be set, with the value it has."""
+
+    name: str
+    words: str
+    unit: str
+    value: float
+    low: float
+    high: float
+
+
+class LookOut(Schema):
+    """One remedy as it would be, before it is proved."""
+
+    why: str | None
+    """Why it cannot be done so."""
+    words: str
+    parameters: list[ParameterOut]
+    volume_added_mm3: float
+    volume_removed_mm3: float
+    adds: str
+    """Triangles of what it adds: base64 of float32, three corners of x, y, z each, mm, part frame."""
+    takes: str
 
 
 class AppliedOut(Schema):
@@ -36,6 +63,7 @@ class AppliedOut(Schema):
     volume_removed_mm3: float
     grams: float
     words: str
+    parameters: list[ParameterOut] = []
 
 
 class LeftOut(Schema):
@@ -139,4 +167,6 @@ class RevisionOut(Schema):
 class RemediesOut(Schema):
     recipe: RecipeOut | None
     proposal: ProposalOut | None
+    choices: dict[str, list[str]]
+    """Remedies that may be tried for each kind of region."""
     revisions: list[RevisionOut]

@@ -1,5 +1,8 @@
 """Remedies on the server: worked out, left out step by step, taken as a revision that settles findings by itself."""
 
+from base64 import b64decode
+
+import numpy as np
 import pytest
 from conftest import client_of, person
 from overhangs.queries import direction_of
@@ -104,6 +107,63 @@ def test_a_step_that_is_switched_off_is_left_out(client, standing, engineer):
     assert len(less.told["applied"]) == len(whole.told["applied"]) - 1
     shown = look(client, standing)["proposal"]
     assert [s["on"] for s in shown["steps"]] == [False] + [True] * (len(steps) - 1)
+
+
+def test_numbers_set_by_hand_are_kept_and_used(client, standing, engineer):
+    whole = worked_out(engineer, standing)
+    shown = look(client, standing)["proposal"]
+    number, row = next((i, r) for i, r in enumerate(shown["applied"]) if r["key"] == "gusset")
+    (lean,) = row["parameters"]
+    assert (lean["name"], lean["unit"], lean["value"], lean["high"]) == ("lean_deg", "°", 45, 45)
+    steps = shown["steps"]
+    steps[number]["set"] = {"lean_deg": 30.0}
+    proposal = worked_out(engineer, standing, steps)
+    row = proposal.told["applied"][number]
+    assert row["parameters"][0]["value"] == 30 and row["rise_mm"] > 1.5 * whole.told["applied"][number]["rise_mm"]
+    assert taken(client, proposal).recipe["steps"][number]["set"] == {"lean_deg": 30.0}
+
+
+@pytest.mark.parametrize(("numbers", "said"), [({"lean_deg": 70.0}, "not between 5 and 45"), ({"x": 1.0}, "no number")])
+def test_numbers_that_cannot_be_are_refused(client, standing, engineer, numbers, said):
+    worked_out(engineer, standing)
+    steps = look(client, standing)["proposal"]["steps"]
+    steps[0] |= {"key": "gusset", "set": numbers}
+    for where, body in (("", {"steps": steps}), ("/look", steps[0])):
+        answer = client.post(f"/api/remedies/of/{standing.id}{where}", body, content_type="application/json")
+        assert answer.status_code == 422 and said in answer.json()["message"]
+
+
+def test_a_remedy_is_looked_at_before_it_is_worked_out(client, standing, engineer):
+    proposal = worked_out(engineer, standing)
+    step = next(s for s in look(client, standing)["proposal"]["steps"] if s["key"] == "gusset")
+    seen = []
+    for numbers in ({}, {"lean_deg": 30.0}):
+        answer = client.post(
+            f"/api/remedies/of/{standing.id}/look", step | {"set": numbers}, content_type="application/json"
+        )
+        assert answer.status_code == 200, answer.content
+        seen.append(answer.json())
+    done = next(r for r in proposal.told["applied"] if r["key"] == "gusset")
+    assert seen[0]["words"] == done["words"] and seen[0]["why"] is None
+    assert seen[0]["volume_added_mm3"] == pytest.approx(done["volume_added_mm3"], rel=1e-3)
+    assert seen[1]["volume_added_mm3"] > 1.05 * seen[0]["volume_added_mm3"]
+    corners = np.frombuffer(b64decode(seen[0]["adds"]), "<f4").reshape(-1, 3, 3)
+    low, high = np.array(proposal.part.facts["bbox_mm"])
+    assert len(corners) > 3 and (corners > low - 20).all() and (corners < high + 20).all()
+    stray = step | {"centre_mm": [500.0, 0, 0]}
+    answer = client.post(f"/api/remedies/of/{standing.id}/look", stray, content_type="application/json").json()
+    assert "only shows once" in answer["why"] and answer["adds"] == ""
+
+
+def test_another_remedy_can_be_chosen_for_the_same_place(client, job, standing, engineer):
+    worked_out(engineer, standing)
+    told = look(client, standing)
+    assert "membrane" in told["choices"]["bridge"] and told["choices"]["bore_roof"] == ["teardrop"]
+    assert job.put(need=job.get()["job"]["need"] | {"policy": "none"}).status_code == 200
+    part = Part.objects.get(id=standing.id)
+    assert "pillar" not in look(client, part)["choices"]["ledge"]
+    pillar = {"key": "pillar", "kind": "ledge", "centre_mm": told["proposal"]["steps"][0]["centre_mm"], "on": True}
+    assert "wants no supports" in worked_out(engineer, part, [pillar]).told["unfit"][0]["why"]
 
 
 def test_a_recipe_says_what_no_longer_fits(client, standing, engineer):

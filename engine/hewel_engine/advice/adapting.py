@@ -10,10 +10,12 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from manifold3d import CrossSection, FillRule, Manifold, OpType
 
-from hewel_engine.advice.proposals import ASKED_FOR, AT_THE_PLATE, UP, Standing, tools_for
+from hewel_engine.advice.proposals import ASKED_FOR, AT_THE_PLATE, SUPPORTS, UP, Standing, tools_for
+from hewel_engine.edits.parameters import LEAN, checked, leaning
 from hewel_engine.edits.roofs import foot_chamfer
 from hewel_engine.edits.solids import made_by, mesh_of, solid_of, sound
 from hewel_engine.edits.tools import Impossible, Tool
+from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mending import winding_numbers
@@ -68,6 +70,7 @@ class Applied:
             "volume_removed_mm3": self.removed,
             "words": self.tool.words,
             **self.tool.numbers,
+            "used": self.tool.used,
         }
 
 
@@ -150,7 +153,7 @@ def adapted(
             break
     unfit = []
     if keys and AT_THE_PLATE in keys:
-        why = _at_the_plate(work)
+        why = _at_the_plate(work, {})
         unfit = [({"key": AT_THE_PLATE, "kind": "plate"}, why)] if why else []
     return replace(_outcome(work, before), unfit=unfit)
 
@@ -162,14 +165,16 @@ def reworked(
     bores: list[Bore],
     steps: list[dict],
     protected: np.ndarray | None = None,
+    supports: bool = True,
     watch: Watch = lambda what, done, total: None,
 ) -> Adapted:
     """The part with the ``steps`` of a recipe, one after the other: each names its ``key``, and the region by ``kind``
-    and ``centre_mm`` in the part's own frame. What finds its region no more, or no longer holds, is told as unfit.
+    and ``centre_mm`` in the part's own frame, and may ``set`` numbers of it (``edits.parameters``). What finds its
+    region no more, or no longer holds, is told as unfit; so is a support where ``supports`` are not wanted.
     Raises InputError ``not_closed``.
     """
     watch("preparing the solid", 0, len(steps) + 1)
-    work = _on_the_bench(mesh, up, process, bores, protected)
+    work = _on_the_bench(mesh, up, process, bores, protected, supports)
     before, unfit = work.here, []
     for number, step in enumerate(steps):
         watch(f"{_named(step['key'])}, {number + 1} of {len(steps)}", number + 1, len(steps) + 1)
@@ -179,32 +184,86 @@ def reworked(
     return replace(_outcome(work, before), unfit=unfit)
 
 
+@dataclass(frozen=True, eq=False)
+class Bench:
+    """A part standing in a direction, ready to have single remedies looked at."""
+
+    here: Standing
+    pose: Pose
+
+    @classmethod
+    def of(cls, mesh: Mesh, up: Array, process: Process, bores: list[Bore]) -> "Bench":
+        """Raises InputError ``not_closed``."""
+        pose = Pose.of(LayerStack(mesh, up, process.layer))
+        here = Standing.of(pose.standing(mesh), process, [_standing_bore(b, pose) for b in bores])
+        return cls(here, pose)
+
+    def looked_at(self, step: dict) -> tuple[Tool, Array, Array]:
+        """What one step of a recipe would do to the part as it stands, unproved: its tool, and the triangles
+        (k, 3, 3) mm, in the part's own frame, of what it adds outside the part and what it takes away inside it.
+
+        Raises Impossible, or InputError ``bad_options`` for a number that cannot be.
+        """
+        given = checked(step["key"], step.get("set") or {}, self.here.process)
+        if step["key"] == AT_THE_PLATE:
+            tool = _chamfered(self.here, given)
+        else:
+            number = _meant(self.here, self.pose, step)
+            if number is None:
+                raise Impossible("It is for something that only shows once the steps before it are done.")
+            region = self.here.truth.regions[number]
+            made = next(iter(tools_for(self.here, region, (step["key"],), given=given)), None)
+            if made is None:
+                raise Impossible("It does not fit this region.")
+            tool = made[1]()
+        seen = [mesh_of(body) for body in (tool.add - self.here.solid, tool.remove ^ self.here.solid)]
+        return tool, *(self.pose.lying_back(m).triangles if len(m.faces) else np.zeros((0, 3, 3)) for m in seen)
+
+
 def _step(work: _Work, step: dict) -> str | None:
     """Does one step of a recipe; why not, where it cannot be done."""
+    try:
+        given = checked(step["key"], step.get("set") or {}, work.here.process)
+    except InputError as no:
+        return no.message
     if step["key"] == AT_THE_PLATE:
-        return _at_the_plate(work)
-    here, centre = work.here, work.pose.over_plate(np.array(step["centre_mm"], float))
+        return _at_the_plate(work, given)
+    if step["key"] in SUPPORTS and not work.supports:
+        return "The job wants no supports, designed ones neither."
+    number = _meant(work.here, work.pose, step)
+    if number is None:
+        return f"No {step['kind'].replace('_', ' ')} is found there any more."
+    region = work.here.truth.regions[number]
+    work.refused.pop(_place(region), None)
+    tool = _first_that_fits(work, region, (step["key"],), given)
+    if tool is None:
+        return work.refused[_place(region)][-1] if work.refused[_place(region)] else "It does not fit this region."
+    return _tried(work, [(number, region, _original(tool))])
+
+
+def _meant(here: Standing, pose: Pose, step: dict) -> int | None:
+    """The number of the region that a step is for; None where none of its kind is found there."""
+    centre = pose.over_plate(np.array(step["centre_mm"], float))
     near = [
         (float(np.linalg.norm(r.centre - centre)), n)
         for n, r in enumerate(here.truth.regions)
         if r.kind == step["kind"]
     ]
     away, number = min(near, default=(np.inf, 0))
-    if not near or away > _reach(here.truth.regions[number]):
-        return f"No {step['kind'].replace('_', ' ')} is found there any more."
-    region = here.truth.regions[number]
-    work.refused.pop(_place(region), None)
-    tool = _first_that_fits(work, region, (step["key"],))
-    if tool is None:
-        return work.refused[_place(region)][-1] if work.refused[_place(region)] else "It does not fit this region."
-    return _tried(work, [(number, region, _original(tool))])
+    return number if near and away <= _reach(here.truth.regions[number]) else None
 
 
-def _at_the_plate(work: _Work) -> str | None:
+def _chamfered(here: Standing, given: dict[str, float]) -> Tool:
+    process, numbers = leaning(here.process, given)
+    tool = foot_chamfer(_outline_on_plate(here), process, **numbers)
+    return replace(tool, used={LEAN.name: process.limit} | tool.used)
+
+
+def _at_the_plate(work: _Work, given: dict[str, float]) -> str | None:
     """Chamfers the outline on the plate; why not, where it cannot be done."""
     here = work.here
     try:
-        tool = foot_chamfer(_outline_on_plate(here), here.process)
+        tool = _chamfered(here, given)
         tool = _original(replace(tool, remove=tool.remove ^ work.solid))
     except Impossible as no:
         return str(no)
@@ -287,10 +346,10 @@ def _tried(work: _Work, rows: list[Row]) -> str | None:
     return why
 
 
-def _first_that_fits(work: _Work, region: Overhang, keys) -> Tool | None:
+def _first_that_fits(work: _Work, region: Overhang, keys, given: dict[str, float] | None = None) -> Tool | None:
     """The first remedy of a region that can be made and was not taken back before."""
     said = work.refused.setdefault(_place(region), [])
-    for key, make in tools_for(work.here, region, keys, work.supports):
+    for key, make in tools_for(work.here, region, keys, work.supports, given):
         if any(line.startswith(_named(key)) for line in said):
             continue
         try:
@@ -328,7 +387,8 @@ def _accepted(work: _Work, rows: list[Row], solid: Manifold, after: Standing) ->
     before = work.here
     if not sound(solid) or not after.mesh.closed:
         return "It would leave a surface that is not closed."
-    if len(solid.decompose()) > len(work.solid.decompose()):
+    separate = sum(len(tool.add.decompose()) for _, _, tool in rows if tool.key == "block")
+    if len(solid.decompose()) > len(work.solid.decompose()) + separate:
         return "It would leave a loose piece."
     bridged = all(tool.key in BRIDGED for _, _, tool in rows)
     if not bridged and after.truth.support_volume > MORE * before.truth.support_volume + 1e-6:
@@ -343,7 +403,7 @@ def _accepted(work: _Work, rows: list[Row], solid: Manifold, after: Standing) ->
             continue
         same = next((r for r in old if _same(r, region)), None)
         if same is None:
-            return f"It would make a new finding: a {region.kind.replace('_', ' ')} {region.low:.1f} mm up."
+            return f"It would make a new finding: {region.kind.replace('_', ' ')} {region.low:.1f} mm up."
         if id(same) in treated:
             return "What it was for would still want support."
     return None

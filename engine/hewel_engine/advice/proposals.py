@@ -1,17 +1,20 @@
 """For every region that hangs, the remedies that fit it, in the order in which they are tried."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 import shapely
 import shapely.affinity
+from manifold3d import Manifold
 
+from hewel_engine.edits.blocks import block
 from hewel_engine.edits.bores import membrane, stepped_bridging, teardrop
 from hewel_engine.edits.gussets import gusset, pillar, post, round_chamfer
+from hewel_engine.edits.parameters import LEAN, PARAMETERS, leaning
 from hewel_engine.edits.roofs import corner_chamfers, pointed_arch, roof
-from hewel_engine.edits.solids import mesh_of
+from hewel_engine.edits.solids import mesh_of, solid_of
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.edits.undersides import Underside, joined_undersides
 from hewel_engine.geometry.features import Bore, find_bores, fit_circle
@@ -29,12 +32,12 @@ ORDER = {
     "island": ("sprue", "pillar"),
     "bore_roof": ("teardrop",),
     "bed_round": ("round_chamfer", "gusset"),
-    "bridge": ("stepped_bridging", "pointed_arch", "corner_chamfers"),
-    "ledge": ("stepped_bridging", "gusset", "roof", "pillar"),
+    "bridge": ("stepped_bridging", "pointed_arch", "corner_chamfers", "block"),
+    "ledge": ("stepped_bridging", "gusset", "roof", "pillar", "block"),
     "slope": ("gusset", "roof", "pillar"),
 }
 """What is tried for a region of each kind, the one that keeps most of its function first."""
-SUPPORTS = ("sprue", "pillar")
+SUPPORTS = ("sprue", "pillar", "block")
 """Remedies that are supports, if designed ones: none of them where the job wants none."""
 ASKED_FOR = ("membrane",)
 """Remedies that leave work for a hand or close a bore: never proposed, only done when named."""
@@ -73,6 +76,10 @@ class Standing:
         return self.mesh.box.mean(axis=0)[:2]
 
     @cached_property
+    def solid(self) -> Manifold:
+        return solid_of(self.mesh)
+
+    @cached_property
     def wanting(self) -> list[int]:
         """Numbers of the regions that need something: support, or a roof that keeps a lying bore round."""
         return [i for i, r in enumerate(self.truth.regions) if r.needs_support or self._loses_its_round(r)]
@@ -96,10 +103,11 @@ class _Hole:
 
 
 def tools_for(
-    here: Standing, region: Overhang, keys: tuple[str, ...] | None = None, supports: bool = True
-) -> Iterator[tuple[str, Callable]]:
+    here: Standing, region: Overhang, keys: tuple[str, ...] | None = None, supports: bool = True,
+    given: dict[str, float] | None = None,
+) -> Iterator[tuple[str, Callable]]:  # fmt: skip
     """(key, how to make the tool) for a region, in order; with ``keys`` only those, and none that is a support where
-    ``supports`` are not wanted. Making one may raise Impossible.
+    ``supports`` are not wanted. ``given``: numbers that a person set, checked before. Making one may raise Impossible.
     """
     hole = _hole_in(here, region)
     if keys:
@@ -110,28 +118,38 @@ def tools_for(
     for key in wanted:
         if key in SUPPORTS and not supports:
             continue
-        yield key, lambda key=key: _made(key, here, region, hole)
+        yield key, lambda key=key: _made(key, here, region, hole, given or {})
 
 
-def _made(key: str, here: Standing, region: Overhang, hole: _Hole | None) -> Tool:
+def _made(key: str, here: Standing, region: Overhang, hole: _Hole | None, given: dict[str, float]) -> Tool:
+    process, numbers = leaning(here.process, given)
+    tool = _shaped(key, here, region, hole, process, numbers)
+    return replace(tool, used={LEAN.name: process.limit} | tool.used) if LEAN in PARAMETERS[key] else tool
+
+
+def _shaped(
+    key: str, here: Standing, region: Overhang, hole: _Hole | None, process: Process, numbers: dict[str, float]
+) -> Tool:
     if key == "teardrop":
-        return teardrop(here.bores[region.bore], here.mesh, here.rays, here.process)
+        return teardrop(here.bores[region.bore], here.mesh, here.rays, process, **numbers)
     if key == "sprue":
-        return post(*_first_layer(here, region), here.rays, here.process)
+        return post(*_first_layer(here, region), here.rays, process, **numbers)
     if key in ("stepped_bridging", "membrane"):
         if hole is None:
             raise Impossible("It is no level ceiling with one upright hole in it.")
         if key == "membrane":
-            return membrane(hole.centre, hole.low, hole.radius, hole.opening, here.process)
-        return stepped_bridging(hole.centre, hole.low, hole.radius, hole.opening, hole.deep, here.process)
+            return membrane(hole.centre, hole.low, hole.radius, hole.opening, process, **numbers)
+        return stepped_bridging(hole.centre, hole.low, hole.radius, hole.opening, hole.deep, process, **numbers)
     pieces = here.undersides(region)
     if not pieces:
         raise Impossible("It has no surface of its own that could be changed.")
     with_rays = {"pillar": pillar, "pointed_arch": pointed_arch, "corner_chamfers": corner_chamfers, "roof": roof}
-    if key in with_rays:
-        made = [with_rays[key](piece, here.rays, here.process) for piece in pieces]
+    if key == "block":
+        made = [block(piece, here.solid, here.rays, process, **numbers) for piece in pieces]
+    elif key in with_rays:
+        made = [with_rays[key](piece, here.rays, process, **numbers) for piece in pieces]
     else:
-        made = [{"gusset": gusset, "round_chamfer": round_chamfer}[key](piece, here.process) for piece in pieces]
+        made = [{"gusset": gusset, "round_chamfer": round_chamfer}[key](piece, process) for piece in pieces]
     return _one(made)
 
 
@@ -141,7 +159,7 @@ def _one(made: list[Tool]) -> Tool:
     add, remove = made[0].add, made[0].remove
     for tool in made[1:]:
         add, remove = add + tool.add, remove + tool.remove
-    return Tool(largest.key, largest.words, largest.numbers, add, remove)
+    return replace(largest, add=add, remove=remove)
 
 
 def _first_layer(here: Standing, region: Overhang) -> tuple[Array, shapely.Polygon]:

@@ -30,9 +30,10 @@ def half_angle(axis: Array, limit: float) -> float:
     return math.asin(min(1.0, math.sin(math.radians(limit)) / lying))
 
 
-def teardrop(bore: Bore, mesh: Mesh, rays: RayScene, process: Process) -> Tool:
+def teardrop(bore: Bore, mesh: Mesh, rays: RayScene, process: Process, cap: float | None = None) -> Tool:
     """Two roof planes tangent to a lying bore; the apex (D/2)/sin φ above the axis. Where the wall above is too thin
-    for it the apex is cut off flat, no lower than the bore's own top, and a clean bridge at most.
+    for it, or at ``cap`` mm above the axis, the apex is cut off flat, no lower than the bore's own top, and a clean
+    bridge at most.
     """
     centre, axis, depth, diameter = bore.centre, bore.axis, bore.depth, bore.diameter
     radius = diameter / 2
@@ -42,8 +43,11 @@ def teardrop(bore: Bore, mesh: Mesh, rays: RayScene, process: Process) -> Tool:
     beside = np.cross(above, axis)
     apex = radius / math.sin(phi)
     wall = _wall_above(centre, axis, above, depth, rays)
-    cap, least = apex, skin(process)
-    if wall < apex + least:
+    least = skin(process)
+    cap = apex if cap is None else min(cap, apex)
+    if cap < radius - 1e-9:
+        raise Impossible(f"A flat {cap:.2f} mm above the axis would lie inside the bore: {radius:.2f} mm at least.")
+    if wall < cap + least:
         cap = wall - least
         if cap < radius:
             raise Impossible(
@@ -53,8 +57,8 @@ def teardrop(bore: Bore, mesh: Mesh, rays: RayScene, process: Process) -> Tool:
     flat = 2 * (apex - cap) * math.tan(phi)
     if flat > process.clean_bridge + 1e-6:
         raise Impossible(
-            f"The wall above lets the teardrop rise to {cap:.2f} mm only; its flat of {flat:.1f} mm would be more than "
-            f"a clean bridge of {process.clean_bridge:.1f} mm."
+            f"Cut off {cap:.2f} mm above the axis, the teardrop's flat of {flat:.1f} mm would be more than a clean "
+            f"bridge of {process.clean_bridge:.1f} mm."
         )
     lean = max(phi - math.radians(INSIDE), 0.05)
     tip = radius / math.sin(lean)
@@ -78,7 +82,7 @@ def teardrop(bore: Bore, mesh: Mesh, rays: RayScene, process: Process) -> Tool:
         words += f", cut off flat {cap:.2f} mm above the axis (a flat of {flat:.2f} mm)."
     else:
         words += f", meeting {apex:.2f} mm above the axis."
-    return Tool(key, words, numbers, remove=solid.transform(place))
+    return Tool(key, words, numbers, remove=solid.transform(place), used={"cap_mm": cap})
 
 
 def _turn(bore: Bore, mesh: Mesh, above: Array, beside: Array) -> float:
@@ -115,17 +119,22 @@ def _ends(bore: Bore, mesh: Mesh, rays: RayScene) -> tuple[float, float]:
 
 
 def stepped_bridging(
-    centre: Array, low: float, inner: float, opening: shapely.Polygon, above: float, process: Process
-) -> Tool:
+    centre: Array, low: float, inner: float, opening: shapely.Polygon, above: float, process: Process,
+    turn: float | None = None,
+) -> Tool:  # fmt: skip
     """For a hole of radius ``inner`` round ``centre`` in a level ceiling at height ``low`` over an ``opening``: the
     first layer leaves a slot as wide as the hole from wall to wall, the next a square, the third an octagon, then the
-    round hole; every layer bridges straight over what the one below has laid. ``above``: mm of hole that follow.
+    round hole; every layer bridges straight over what the one below has laid. ``above``: mm of hole that follow;
+    ``turn``: degrees of the slot from x, the way of the shortest strips where none is given.
     """
     h, at = process.layer, centre[:2]
     first = whole_layers(low, h, up=False) + h
     if first - low < h / 2 - 1e-6:
         first += h  # the layer whose middle lies above the ceiling is the first of it
-    turn, span = min(((t, _strip(opening, at, inner, t)) for t in range(0, 180, 15)), key=lambda row: row[1])
+    turn, span = min(
+        ((t, _strip(opening, at, inner, t)) for t in (range(0, 180, 15) if turn is None else [turn])),
+        key=lambda row: row[1],
+    )
     if span > process.rough_bridge:
         raise Impossible(
             f"The strips beside the slot would bridge {span:.1f} mm; bridges end at {process.rough_bridge:.1f} mm."
@@ -148,7 +157,8 @@ def stepped_bridging(
         f"Step the ceiling round the {2 * inner:.2f} mm hole over three layers of {h:.2f} mm: a slot as wide as the "
         "hole from wall to wall, a square across it, an octagon, then the round hole."
     )
-    return Tool("stepped_bridging", words, {"steps": 3.0, "slot_mm": 2 * inner, "span_mm": span}, remove=tool)
+    return Tool("stepped_bridging", words, {"steps": 3.0, "slot_mm": 2 * inner, "span_mm": span}, remove=tool,
+                used={"turn_deg": float(turn)})  # fmt: skip
 
 
 def _strip(opening: shapely.Polygon, at: Array, inner: float, turn: float) -> float:
@@ -166,15 +176,20 @@ def _strip(opening: shapely.Polygon, at: Array, inner: float, turn: float) -> fl
     return max((line.intersection(opening).length for line in lines), default=0.0)
 
 
-def membrane(centre: Array, low: float, inner: float, opening: shapely.Polygon, process: Process) -> Tool:
-    """Closes a hole in a ceiling by one layer, which bridges the whole opening and is drilled out later."""
+def membrane(
+    centre: Array, low: float, inner: float, opening: shapely.Polygon, process: Process, thickness: float | None = None
+) -> Tool:
+    """Closes a hole in a ceiling by one layer, or ``thickness`` mm in whole layers, which bridges the whole opening and
+    is drilled out later.
+    """
     span = min(_strip(opening, centre[:2], 0.0, t) for t in range(0, 180, 15))
     if span > process.rough_bridge:
         raise Impossible(f"A membrane would bridge {span:.1f} mm; bridges end at {process.rough_bridge:.1f} mm.")
-    thick = process.layer
+    thick = process.layer if thickness is None else max(whole_layers(thickness, process.layer, up=True), process.layer)
     disc = Manifold.cylinder(thick, inner + OVERLAP, circular_segments=64)
     words = (
         f"Close the {2 * inner:.2f} mm hole at its lower end by a membrane {thick:.2f} mm thick; drill it out later."
     )
     place = (float(centre[0]), float(centre[1]), low)
-    return Tool("membrane", words, {"thickness_mm": thick, "span_mm": span}, add=disc.translate(place))
+    return Tool("membrane", words, {"thickness_mm": thick, "span_mm": span}, add=disc.translate(place),
+                used={"thickness_mm": thick})  # fmt: skip

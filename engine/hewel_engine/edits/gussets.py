@@ -62,9 +62,13 @@ def _below(under: Underside, floor: float, held, out) -> Manifold:
     return room + skirt(held, floor, held[:, :, 2] + OVERLAP, out)
 
 
-def post(tip: Array, plan: shapely.Polygon, rays: RayScene, process: Process) -> Tool:
+def post(
+    tip: Array, plan: shapely.Polygon, rays: RayScene, process: Process, thickness: float | None = None,
+    neck: float | None = None,
+) -> Tool:  # fmt: skip
     """A post under what begins in mid-air at ``tip`` (3,) with the small first layer ``plan``, down to the plate or to
-    the part below, with a neck to break; under an edge that begins all at once, a fin.
+    the part below, with a neck to break; under an edge that begins all at once, a fin. ``thickness`` and ``neck`` mm
+    follow from its height where they are not given.
     """
     box = shapely.minimum_rotated_rectangle(plan)
     sides = np.linalg.norm(np.diff(np.array(box.exterior.coords)[:3], axis=0), axis=1)
@@ -72,8 +76,13 @@ def post(tip: Array, plan: shapely.Polygon, rays: RayScene, process: Process) ->
     line = _spine(box, wide)
     ground = min(_ground(np.array([*p, tip[2]]), rays, process) for p in np.array(line.coords))
     height = float(tip[2]) - ground
-    thick = max(1.0, 2 * process.width, height / SLENDER)
-    neck = max(NECK * thick, process.width)
+    thick = _thick(height, process, thickness)
+    neck = max(NECK * thick, process.width) if neck is None else neck
+    if not process.width <= neck <= thick:
+        raise Impossible(
+            f"A neck of {neck:.2f} mm cannot be drawn on a post {thick:.2f} mm thick: a line, {process.width:.2f} mm, "
+            "at least, and no thicker than the post."
+        )
     if wide > 2 * process.held_out + neck:
         raise Impossible(f"It begins {wide:.1f} mm wide: a post would hold only its middle.")
     short = min(thick, height / 3)
@@ -87,7 +96,7 @@ def post(tip: Array, plan: shapely.Polygon, rays: RayScene, process: Process) ->
         numbers["length_mm"] = long
     what = "fin" if long > 2 * thick else "post"
     words = f"Add a {what} {thick:.2f} mm thick and {height:.2f} mm high under the tip, its neck {neck:.2f} mm thick."
-    return Tool("sprue", words, numbers, add=whole)
+    return Tool("sprue", words, numbers, add=whole, used={"thickness_mm": thick, "neck_mm": neck})
 
 
 def _spine(box: shapely.Polygon, wide: float) -> shapely.LineString:
@@ -106,14 +115,14 @@ def _prism(plan: shapely.Polygon, low: float, high: float) -> Manifold:
     return Manifold.extrude(CrossSection([outline]), high - low).translate((0, 0, low))
 
 
-def pillar(under: Underside, rays: RayScene, process: Process) -> Tool:
+def pillar(under: Underside, rays: RayScene, process: Process, thickness: float | None = None) -> Tool:
     """A post that flares at the limit until it carries all of a surface that begins in mid-air; it stays."""
     plan, lean = under.plan, slope(process.limit)
     x, y = shapely.maximum_inscribed_circle(plan).coords[0]
     tip = np.array([x, y, under.low])
     ground = _ground(tip, rays, process)
     reach = float(np.linalg.norm(under.spots[:, :2] - tip[:2], axis=1).max())
-    thick = max(1.0, 2 * process.width, (under.low - ground) / SLENDER)
+    thick = _thick(under.low - ground, process, thickness)
     lift = under.spots[:, 2] - under.low
     away = np.linalg.norm(under.spots[:, :2] - tip[:2], axis=1)
     depth = float(np.maximum((away - thick / 2) / lean - lift, 0).max())
@@ -133,7 +142,17 @@ def pillar(under: Underside, rays: RayScene, process: Process) -> Tool:
         f"to {2 * reach:.1f} mm."
     )
     numbers = {"height_mm": under.low - ground, "thickness_mm": thick, "flare_mm": depth}
-    return Tool("pillar", words, numbers, add=whole)
+    return Tool("pillar", words, numbers, add=whole, used={"thickness_mm": thick})
+
+
+def _thick(height: float, process: Process, given: float | None) -> float:
+    """mm: 1 mm and two lines at least, and so that the nozzle does not push it over."""
+    least = max(1.0, 2 * process.width)
+    if given is None:
+        return max(least, height / SLENDER)
+    if given < least - 1e-9:
+        raise Impossible(f"It would be {given:.2f} mm thick: {least:.2f} mm, two lines and 1 mm, is the least.")
+    return given
 
 
 def _foot(ground: float) -> float:

@@ -22,6 +22,10 @@ def roof(under: Underside, rays: RayScene, process: Process, key: str = "roof", 
     Raises Impossible where the strip left would be more than a clean bridge.
     """
     held = under.held
+    if flat > process.clean_bridge + 1e-6:
+        raise Impossible(
+            f"A flat of {flat:.1f} mm is more than a clean bridge of {process.clean_bridge:.1f} mm: it would sag."
+        )
     if len(held) == 0:
         raise Impossible("No wall holds this ceiling, so a roof has nothing to start from.")
     lean = slope(process.limit)
@@ -54,17 +58,17 @@ def roof(under: Underside, rays: RayScene, process: Process, key: str = "roof", 
     numbers = {"rise_mm": min(cap, full), "left_mm": max(left, 0.0) if cap < full - 1e-9 else 0.0}
     words = f"Turn the ceiling into a {NAMES[key]}: it rises {numbers['rise_mm']:.2f} mm at {process.limit:.0f}°"
     words += f" and leaves a flat of {numbers['left_mm']:.2f} mm." if numbers["left_mm"] else "."
-    return Tool(key, words, numbers, remove=room - keep)
+    return Tool(key, words, numbers, remove=room - keep, used={"flat_mm": numbers["left_mm"]})
 
 
-def pointed_arch(under: Underside, rays: RayScene, process: Process) -> Tool:
+def pointed_arch(under: Underside, rays: RayScene, process: Process, flat: float = 0.0) -> Tool:
     """Two planes at the limit from both held edges: rise = span/(2·tan α)."""
-    return roof(under, rays, process, "pointed_arch")
+    return roof(under, rays, process, "pointed_arch", flat)
 
 
-def corner_chamfers(under: Underside, rays: RayScene, process: Process) -> Tool:
-    """Chamfers at the held edges that leave a clean bridge between them."""
-    return roof(under, rays, process, "corner_chamfers", process.clean_bridge)
+def corner_chamfers(under: Underside, rays: RayScene, process: Process, flat: float | None = None) -> Tool:
+    """Chamfers at the held edges that leave ``flat`` mm between them, a clean bridge where none is given."""
+    return roof(under, rays, process, "corner_chamfers", process.clean_bridge if flat is None else flat)
 
 
 def foot_chamfer(outline, process: Process, inward: float = 0.4) -> Tool:
@@ -85,4 +89,6 @@ def foot_chamfer(outline, process: Process, inward: float = 0.4) -> Tool:
     curve = np.concatenate([np.stack([loop, np.roll(loop, -1, axis=0)], axis=1) for loop in loops])
     words = f"Chamfer the edges on the plate: {inward:.2f} mm inward, {high:.2f} mm high."
     tool = room - fan(curve, top + OVERLAP, process.limit, up=True)
-    return Tool("foot_chamfer", words, {"inward_mm": inward, "height_mm": high}, remove=tool)
+    return Tool(
+        "foot_chamfer", words, {"inward_mm": inward, "height_mm": high}, remove=tool, used={"inward_mm": inward}
+    )

@@ -22,6 +22,8 @@ class Tool:
     numbers: dict[str, float]
     add: Manifold = field(default_factory=Manifold)
     remove: Manifold = field(default_factory=Manifold)
+    used: dict[str, float] = field(default_factory=dict)
+    """The values that its parameters had, see ``edits.parameters``."""
 
     def on(self, solid: Manifold) -> Manifold:
         return (solid - self.remove) + self.add

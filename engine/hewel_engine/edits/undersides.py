@@ -119,12 +119,16 @@ class Underside:
         rows = np.arange(len(self.spots))
         return away[rows, best], p[best, 2] + at[rows, best] * way[best, 2]
 
-    def stock(self, rays: RayScene) -> Array:
-        """(n,) mm of material straight above each spot, drawn in a hair from the outline; inf where none is hit."""
+    @property
+    def inner_spots(self) -> Array:
+        """(n, 3) the same, drawn in a hair from the outline."""
         middle = self.mesh.centroids[self.rows].mean(axis=0)
-        inner = self.spots + 1e-3 * (middle - self.spots) / max(self.mesh.diagonal, 1.0)
+        return self.spots + 1e-3 * (middle - self.spots) / max(self.mesh.diagonal, 1.0)
+
+    def stock(self, rays: RayScene) -> Array:
+        """(n,) mm of material straight above each spot; inf where none is hit."""
         up = np.array([0, 0, 1.0])
-        return rays.distances(inner + rays.step * up, up) + rays.step
+        return rays.distances(self.inner_spots + rays.step * up, up) + rays.step
 
 
 def joined_undersides(mesh: Mesh, rows: np.ndarray) -> list[Underside]:

@@ -4,11 +4,10 @@ A finding *fails* where the region needs support, is *doubtful* where it prints 
 fitted bore that loses its roundness, a droop on a protected face or into too small a gap), and *holds* otherwise.
 """
 
-import math
 from dataclasses import dataclass
 
 from hewel_engine.overhangs.duties import ROUND_LYING
-from hewel_engine.processes import Process
+from hewel_engine.processes import Process, layers_of
 
 VERDICTS = ("fails", "doubtful", "holds")
 
@@ -33,7 +32,7 @@ class Finding:
 
 def clearance_of(process: Process) -> float:
     """mm: the droop of a bridge, rounded up to whole layers."""
-    return math.ceil(process.droop / process.layer - 1e-9) * process.layer
+    return layers_of(process.droop, process.layer) * process.layer
 
 
 def finding_of(
@@ -45,14 +44,18 @@ def finding_of(
     kind, span, reach = region["kind"], region["span_mm"], region["reach_mm"]
     doubts: list[str] = []
     clearance = None
-    if kind in ("bridge", "bore_roof"):
+    if region.get("lands"):
+        doubts.append(
+            f"It droops onto what lies {region['drop_mm']:.2f} mm below: it prints, rough on that side, and may stick."
+        )
+    elif kind in ("bridge", "bore_roof"):
         clearance = clearance_of(process)
         if region["over_part"] and region["drop_mm"] < clearance:
             doubts.append(
                 f"Only {region['drop_mm']:.2f} mm above the part below: it droops about {process.droop:.2f} mm, so "
                 f"leave {clearance:.2f} mm or more."
             )
-    if kind == "bridge" and process.clean_bridge < span <= process.rough_bridge:
+    if kind == "bridge" and not region.get("lands") and process.clean_bridge < span <= process.rough_bridge:
         doubts.append(f"Past the clean limit of {process.clean_bridge:.1f} mm its underside is rough and droops.")
     if kind == "bore_roof" and fit and diameter > ROUND_LYING:
         doubts.append(

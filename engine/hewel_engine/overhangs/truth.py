@@ -23,10 +23,12 @@ from hewel_engine.overhangs.duties import lying_chord, tilts
 from hewel_engine.overhangs.extents import bridge_span, ledge_reach, rim_of
 from hewel_engine.overhangs.layers import Hanging, hanging
 from hewel_engine.overhangs.support import Drops, beyond_limit, contact_facets
-from hewel_engine.processes import Process
+from hewel_engine.processes import Process, layers_of
 from hewel_engine.tolerances import SLIVER
 
 KINDS = ("island", "bore_roof", "bed_round", "bridge", "ledge", "slope")
+LANDS = ("island", "bridge", "ledge")
+"""Kinds that print, if roughly, where they hang no higher than they droop."""
 CURVED = 15.0
 """Degrees that the facets of a round on the plate turn at least; less is a chamfer."""
 
@@ -56,6 +58,8 @@ class Overhang:
     support_volume: float = 0.0
     scar: float = 0.0
     """Area to be cleaned if it were supported: its own, and what the support would stand on."""
+    lands: bool = False
+    """It hangs so low over what lies below that it droops onto it, and so prints."""
     bore: int | None = None
     """Which of the bores given, for the roof of one."""
     remedies: list[dict] = field(default_factory=list)
@@ -74,6 +78,7 @@ class Overhang:
             "needs_support": self.needs_support,
             "drop_mm": self.drop,
             "over_part": self.over_part,
+            "lands": self.lands,
             "support_volume_mm3": self.support_volume,
             "scar_mm2": self.scar,
             "bore": self.bore,
@@ -223,6 +228,9 @@ def overhangs(stack: LayerStack, process: Process, bores: list[Bore], drops: Dro
         region.facets = np.flatnonzero(surface.owner == number)
         _measure(surface, region, links[number])
         _judge(region, process, bores)
+        if region.needs_support and region.kind in LANDS and links[number]:
+            region.lands = _lands(links[number], stack, process)
+            region.needs_support = not region.lands
         _cost(region, drops, stack, process)
     return sorted(out, key=lambda r: (KINDS.index(r.kind), r.low, tuple(np.round(r.centre, 6))))
 
@@ -281,6 +289,22 @@ def _stepped(link: Hanging, stack: LayerStack, process: Process) -> float | None
             return None
     holds_itself = not rest or grown(united(rest), -process.held_out / 2).is_empty()
     return max(spans) if holds_itself else None
+
+
+def _lands(link: Hanging, stack: LayerStack, process: Process) -> bool:
+    """Whether all of a region, but for strips that hold themselves, hangs no more layers above the part or the plate
+    than it droops.
+    """
+    fall = layers_of(process.droop, process.layer)
+    rest = link.plan
+    for k, piece in link.pieces:
+        if k <= fall:
+            rest -= piece  # onto the plate
+        else:
+            rest -= piece ^ united([stack.plan(below) for below in range(k - 1 - fall, k)])
+    narrow = process.width / 2 if link.island else process.held_out  # only beside a wall do two lines hold
+    bare = grown(rest, -narrow / 2) ^ rest  # a hair that rounding leaves may come back turned inside out
+    return rest.area() < link.plan.area() / 2 and bare.area() < SLIVER**2
 
 
 def _bulges(surface: _Surface, rows: np.ndarray) -> bool:

@@ -18,6 +18,7 @@ from hewel_engine.processes import Process
 from hewel_engine.strength import fabric
 from hewel_engine.strength.allowables import Circumstances, Factor, knock_downs, product
 from hewel_engine.strength.bricks import isotropic, layered
+from hewel_engine.strength.carrying import carrying
 from hewel_engine.strength.model import Model, model_of
 from hewel_engine.strength.recovery import Points, at_points, surface_points
 from hewel_engine.strength.solution import Answered, Watch, quiet, solve, stresses
@@ -121,6 +122,7 @@ def stressed(
     """
     material = process.stock
     check_cases(mesh, faces, loads, material.density)
+    mesh = carrying(mesh, faces, loads)
     watch("dividing the part", 0.0)
     voxels = filled(mesh, size_for(mesh, cubes or FINE))
     woven = woven_for(mesh, voxels, process, up, solid)

@@ -515,6 +515,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/remedies/of/{part_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Remedy
+         * @description What one remedy would add and take away, with the numbers set so; nothing is kept or proved.
+         */
+        post: operations["look_at_remedy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/remedies/{proposal_id}/changes": {
         parameters: {
             query?: never;
@@ -1106,6 +1126,11 @@ export interface components {
             key: string;
             /** Kind */
             kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | "plate";
+            /**
+             * Parameters
+             * @default []
+             */
+            parameters: components["schemas"]["ParameterOut"][];
             /** Volume Added Mm3 */
             volume_added_mm3: number;
             /** Volume Removed Mm3 */
@@ -2090,6 +2115,26 @@ export interface components {
             /** Thing */
             thing: string;
         };
+        /**
+         * LookOut
+         * @description One remedy as it would be, before it is proved.
+         */
+        LookOut: {
+            /** Adds */
+            adds: string;
+            /** Parameters */
+            parameters: components["schemas"]["ParameterOut"][];
+            /** Takes */
+            takes: string;
+            /** Volume Added Mm3 */
+            volume_added_mm3: number;
+            /** Volume Removed Mm3 */
+            volume_removed_mm3: number;
+            /** Why */
+            why: string | null;
+            /** Words */
+            words: string;
+        };
         /** Moment */
         Moment: {
             /** N */
@@ -2253,6 +2298,24 @@ export interface components {
             perimeters: number;
             /** Reserve */
             reserve: number | null;
+        };
+        /**
+         * ParameterOut
+         * @description A number of a remedy that may be set, with the value it has.
+         */
+        ParameterOut: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            /** Words */
+            words: string;
         };
         /** PartOfSum */
         PartOfSum: {
@@ -2761,6 +2824,10 @@ export interface components {
         };
         /** RemediesOut */
         RemediesOut: {
+            /** Choices */
+            choices: {
+                [key: string]: string[];
+            };
             proposal: components["schemas"]["ProposalOut"] | null;
             recipe: components["schemas"]["RecipeOut"] | null;
             /** Revisions */
@@ -3043,6 +3110,10 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /** Set */
+            set?: {
+                [key: string]: number;
+            };
         };
         /**
          * StockOut
@@ -4803,6 +4874,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_remedy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Step"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookOut"];
                 };
             };
             /** @description Not Found */

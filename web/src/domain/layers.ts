@@ -87,6 +87,7 @@ export const REMEDY_NAMES: Readonly<Record<string, string>> = {
   gusset: "Gusset below it",
   pillar: "Pillar below it",
   sprue: "Post with a neck",
+  block: "Block to take out",
   stepped_bridging: "Stepped bridging",
   membrane: "Membrane to drill out",
   foot_chamfer: "Chamfer at the plate",
@@ -95,5 +96,6 @@ export const REMEDY_NAMES: Readonly<Record<string, string>> = {
 /** What a remedy asks of a hand, where it asks anything. */
 export const HANDWORK: Readonly<Record<string, string>> = {
   sprue: "broken off by hand: eye protection, cut away from you",
+  block: "taken out by hand after printing: pliers, eye protection",
   membrane: "drilled out by hand: clamp the part, eye protection",
 };

@@ -1,7 +1,7 @@
 /** The part on a turntable: drag turns it, the wheel brings it nearer; no bed, no handles. */
 import { Canvas, type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
-import { Data3DTexture, LinearFilter, Matrix4, Plane, RedFormat, UnsignedByteType, Vector3 } from "three";
+import { BufferAttribute, BufferGeometry, Data3DTexture, FrontSide, LinearFilter, Matrix4, Plane, RedFormat, UnsignedByteType, Vector3 } from "three";
 
 import { figure } from "../domain/figures";
 import type { Field } from "../domain/strength";
@@ -37,6 +37,8 @@ export interface SpecimenProps {
   field?: { field: Field; kept: number } | null;
   /** The layer that is named, mm above the plate. */
   named?: number | null;
+  /** Bodies drawn through the part, in its own frame: triangles, nine numbers each. */
+  ghosts?: readonly { corners: Float32Array; colour: string }[];
   /** A place to fly to; another object flies anew. */
   fly?: Place | null;
   /** Drawn over the part. */
@@ -166,7 +168,7 @@ interface StandingProps extends SpecimenProps {
   under: { current: Pointed | null };
 }
 
-function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, tints, cut = null, field = null, named = null, view, onSeen, under }: StandingProps) {
+function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, tints, cut = null, field = null, named = null, ghosts, view, onSeen, under }: StandingProps) {
   const paper = useMemo(() => new Paper(), []);
   const ink = useMemo(() => INK.clone(), []);
   const { camera, size, invalidate, gl } = useThree();
@@ -245,9 +247,29 @@ function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, ti
       <group matrixAutoUpdate={false} matrix={matrix}>
         <mesh geometry={shape.geometry} material={paper} raycast={raycast} onPointerMove={listens && point} onPointerOut={listens && leave} />
         <lineSegments geometry={shape.edges} material={ink} raycast={() => null} />
+        {ghosts?.map((g, i) => <Through key={i} {...g} />)}
       </group>
       {cut && <Section loops={cut.loops} height={floor + cut.height} />}
     </>
+  );
+}
+
+/** A body seen through the part: what a remedy would add or take away. */
+function Through({ corners, colour }: { corners: Float32Array; colour: string }) {
+  const invalidate = useThree((s) => s.invalidate);
+  const geometry = useMemo(() => {
+    const made = new BufferGeometry();
+    made.setAttribute("position", new BufferAttribute(corners, 3));
+    return made;
+  }, [corners]);
+  useEffect(() => {
+    invalidate();
+    return () => geometry.dispose();
+  }, [geometry, invalidate]);
+  return (
+    <mesh geometry={geometry} raycast={() => null} renderOrder={2}>
+      <meshBasicMaterial color={colour} transparent opacity={0.5} depthTest={false} side={FrontSide} />
+    </mesh>
   );
 }
 

@@ -17,6 +17,12 @@ export interface Shape {
   radius: number;
 }
 
+/** Triangles of a body, nine numbers each, out of base64 of float32, little endian. */
+export function decodeCorners(sent: string): Float32Array {
+  const bytes = Uint8Array.from(atob(sent), (c) => c.charCodeAt(0));
+  return new Float32Array(bytes.buffer);
+}
+
 /**
  * Reads `HWV2`: letters, counts, vertices float32, facets uint32, face and wide face int32, features int16; little
  * endian, mm. `HWV1`, from before faces were kept, has none of them: there every facet is a face of its own.

@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useQueryClient } from "@tanstack/react-query";
 
-import { type Finding, type Overhangs as Known, type Part, type Proposal, type Remedy, api } from "../../api/client";
+import { type Finding, type Overhangs as Known, type Part, type Proposal, type Remedy, type RemedyLook, api } from "../../api/client";
 import { isOpen, useFindingFacets, useLayerLog, useOutlines, useOverhangs, useProposalView, useRefresh, useRemedies, useSend, useSession, useShape } from "../../api/queries";
 import { figure, hours, measure } from "../../domain/figures";
 import { KINDS } from "../../domain/layers";
@@ -11,7 +11,7 @@ import { mayEdit } from "../../domain/roles";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { LayerLog, type Stretch } from "../../plots/LayerLog";
 import { Specimen } from "../../scene/Specimen";
-import { decodeShape, facingOf } from "../../scene/shape";
+import { decodeCorners, decodeShape, facingOf } from "../../scene/shape";
 import type { Place } from "../../scene/view";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button, Heading, Progress, Tabs, Trouble } from "../../ui/controls";
@@ -30,6 +30,15 @@ const TABS = [
 
 /** Of the changed part: what a remedy made, and the one that is looked at. */
 const CHANGED = ["#6f9c85", "#1f6f6b"] as const;
+
+/** What a remedy that is tried would add, and take away. */
+const TRIED = ["#1f6f6b", "#b3261e"] as const;
+
+const LEGENDS = {
+  before: [["fails", DYES[0]], ["doubtful", DYES[1]], ["holds or settled", DYES[2]]],
+  after: [["made by a remedy", CHANGED[0]], ["the one looked at", CHANGED[1]]],
+  tried: [["would be added", TRIED[0]], ["would be taken away", TRIED[1]]],
+} as const;
 
 const toneOf = (f: Finding): number => (f.state === "open" ? TONE[f.verdict] : TONE.holds);
 
@@ -63,9 +72,11 @@ export function Overhangs({ part }: { part: Part }) {
   const [tab, setTab] = useState<(typeof TABS)[number][0]>("findings");
   const [after, setAfter] = useState(true);
   const [remedy, setRemedy] = useState<number | null>(null);
+  const [trial, setTrial] = useState<RemedyLook | null>(null);
+  const ghosts = useMemo(() => ghostsOf(trial), [trial]);
   const changedView = useProposalView(tab === "remedies" ? proposal : null);
   const changed = useMemo(() => (changedView.data ? decodeShape(changedView.data) : null), [changedView.data]);
-  const showsAfter = tab === "remedies" && after && changed !== null;
+  const showsAfter = tab === "remedies" && after && changed !== null && trial === null;
   const look = useCallback(
     (r: Remedy, number: number) => {
       setRemedy((now) => (now === number ? null : number));
@@ -165,7 +176,7 @@ export function Overhangs({ part }: { part: Part }) {
         <Tabs tabs={TABS} here={tab} onPick={setTab} label="Findings and remedies" className="px-3.5 pt-1" />
         <div className="min-h-0 flex-1 overflow-y-auto px-3.5 pb-4" tabIndex={0} aria-label={tab === "findings" ? "Findings" : "Remedies"}>
           {tab === "remedies" ? (
-            <Remedies part={part} known={remedies.data} may={may} here={remedy} onHere={look} />
+            <Remedies part={part} known={remedies.data} may={may} here={remedy} onHere={look} onLook={setTrial} />
           ) : walk?.truth ? (
             <Findings rows={rows} gone={walk.gone} here={picked} onHere={go} onSettle={may && walk.stale_because.length === 0 ? settle : null} />
           ) : (
@@ -183,12 +194,13 @@ export function Overhangs({ part }: { part: Part }) {
               layer={walk?.process.layer ?? 0.2}
               tints={(showsAfter ? made : tints) ?? undefined}
               cut={showsAfter ? null : cut}
+              ghosts={tab === "remedies" ? ghosts : undefined}
               fly={fly}
               label={`${part.name}${showsAfter ? " after the remedies" : ""}, standing with ${directionWords(up)}`}
             />
           )}
-          {showsAfter ? <MadeLegend /> : <Legend />}
-          {tab === "remedies" && changed && (
+          <Legend rows={ghosts && tab === "remedies" ? LEGENDS.tried : showsAfter ? LEGENDS.after : LEGENDS.before} />
+          {tab === "remedies" && changed && trial === null && (
             <div className="absolute top-3 right-3 flex border border-bark bg-paper" role="group" aria-label="Before or after the remedies">
               {([false, true] as const).map((later) => (
                 <button key={String(later)} type="button" aria-pressed={after === later} onClick={() => setAfter(later)} className={`px-2 ${after === later ? "bg-ink text-raised" : "hover:bg-raised"}`}>
@@ -342,12 +354,12 @@ function LimitLine({ part, known, adapted }: { part: Part; known: Known | undefi
   );
 }
 
-function MadeLegend() {
+function Legend({ rows }: { rows: readonly (readonly [string, string])[] }) {
   return (
-    <ul className="pointer-events-none absolute top-3 left-3 space-y-0.5 bg-paper/85 pr-1 text-[12px]" data-testid="made-legend">
-      {(["made by a remedy", "the one looked at"] as const).map((words, i) => (
+    <ul className="pointer-events-none absolute top-3 left-3 space-y-0.5 bg-paper/85 pr-1 text-[12px]" data-testid="legend">
+      {rows.map(([words, dye]) => (
         <li key={words} className="flex items-center gap-1.5">
-          <span className="inline-block size-3 border border-ink" style={{ background: CHANGED[i] }} aria-hidden="true" />
+          <span className="inline-block size-3 border border-ink" style={{ background: dye }} aria-hidden="true" />
           {words}
         </li>
       ))}
@@ -355,15 +367,11 @@ function MadeLegend() {
   );
 }
 
-function Legend() {
-  return (
-    <ul className="pointer-events-none absolute top-3 left-3 space-y-0.5 bg-paper/85 pr-1 text-[12px]">
-      {(["fails", "doubtful", "holds or settled"] as const).map((words, i) => (
-        <li key={words} className="flex items-center gap-1.5">
-          <span className="inline-block size-3 border border-ink" style={{ background: DYES[i] }} aria-hidden="true" />
-          {words}
-        </li>
-      ))}
-    </ul>
-  );
+/** What a remedy that is tried would add and take away, as bodies to be drawn. */
+function ghostsOf(look: RemedyLook | null): { corners: Float32Array; colour: string }[] | undefined {
+  if (!look || look.why) return undefined;
+  return [
+    { corners: decodeCorners(look.adds), colour: TRIED[0] },
+    { corners: decodeCorners(look.takes), colour: TRIED[1] },
+  ].filter((g) => g.corners.length > 0);
 }

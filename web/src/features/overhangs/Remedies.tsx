@@ -3,11 +3,12 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
-import { type Part, type Proposal, type RecipeStep, type Remedies as Known, type Remedy, type Revision, api } from "../../api/client";
+import { type Part, type Proposal, type RecipeStep, type Remedies as Known, type Remedy, type RemedyLook, type Revision, api } from "../../api/client";
 import { isOpen, useSend, useWork } from "../../api/queries";
 import { figure, hours, measure } from "../../domain/figures";
 import { HANDWORK, KINDS, REMEDY_NAMES } from "../../domain/layers";
 import { Button, Progress, Select, Trouble } from "../../ui/controls";
+import { Numbers, useLook } from "./Numbers";
 
 interface Props {
   part: Part;
@@ -16,9 +17,11 @@ interface Props {
   /** The remedy looked at, by its number among those done. */
   here: number | null;
   onHere: (remedy: Remedy, number: number) => void;
+  /** A remedy whose numbers are being changed is seen before it is worked out. */
+  onLook: (look: RemedyLook | null) => void;
 }
 
-export function Remedies({ part, known, may, here, onHere }: Props) {
+export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const { send, trouble } = useSend();
@@ -52,7 +55,7 @@ export function Remedies({ part, known, may, here, onHere }: Props) {
       {proposal?.work.problem && <Trouble message={proposal.work.problem.message} hint={proposal.work.problem.hint} />}
       {proposal?.after && proposal.before && <BeforeAfter proposal={proposal} />}
       {proposal?.unreckoned && <p className="text-ochre">{proposal.unreckoned}</p>}
-      {proposal?.after && <Steps key={proposal.id} proposal={proposal} may={may && !busy} here={here} onHere={onHere} onOrder={(steps) => void order(steps)} />}
+      {proposal?.after && <Steps key={proposal.id} part={part} proposal={proposal} choices={known?.choices ?? {}} may={may && !busy} here={here} onHere={onHere} onLook={onLook} onOrder={(steps) => void order(steps)} />}
       {proposal?.after && (
         <div className="flex items-baseline gap-3">
           {proposal.taken ? (
@@ -115,20 +118,29 @@ function BeforeAfter({ proposal }: { proposal: Proposal }) {
 }
 
 interface StepsProps {
+  part: Part;
   proposal: Proposal;
+  choices: Known["choices"];
   may: boolean;
   here: number | null;
   onHere: (remedy: Remedy, number: number) => void;
+  onLook: (look: RemedyLook | null) => void;
   onOrder: (steps: RecipeStep[]) => void;
 }
 
-const AT_THE_PLATE: RecipeStep = { key: "foot_chamfer", kind: "plate", centre_mm: [0, 0, 0], on: true };
+const AT_THE_PLATE: RecipeStep = { key: "foot_chamfer", kind: "plate", centre_mm: [0, 0, 0], on: true, set: {} };
 
 const samePlace = (a: RecipeStep, b: Remedy) => a.kind === b.kind && (a.kind === "plate" || a.centre_mm.every((v, i) => Math.abs(v - (b.centre_mm[i] ?? 0)) < 1e-6));
 
-function Steps({ proposal, may, here, onHere, onOrder }: StepsProps) {
+function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: StepsProps) {
   const [steps, setSteps] = useState(proposal.steps);
-  const changed = steps.some((s, i) => s.on !== proposal.steps[i]?.on);
+  const changed = JSON.stringify(steps) !== JSON.stringify(proposal.steps);
+  const [tried, setTried] = useState<number | null>(null);
+  const looked = useLook(part, tried === null ? null : (steps[tried] ?? null), onLook);
+  const change = (i: number, to: Partial<RecipeStep>) => {
+    setSteps(steps.map((x, k) => (k === i ? { ...x, ...to } : x)));
+    if (!("on" in to)) setTried(i);
+  };
   const done = (s: RecipeStep) => proposal.applied.findIndex((a) => samePlace(s, a));
   return (
     <div>
@@ -148,7 +160,7 @@ function Steps({ proposal, may, here, onHere, onOrder }: StepsProps) {
         return (
           <div key={i} className={`border-b border-rule ${open ? "bg-lit/60" : ""}`} data-step={s.key} data-on={s.on}>
             <div className="grid grid-cols-[20px_1fr_auto] items-baseline gap-x-1 py-1">
-              <input type="checkbox" checked={s.on} disabled={!may} aria-label={`${REMEDY_NAMES[s.key] ?? s.key} ${i + 1}`} onChange={(e) => setSteps(steps.map((x, k) => (k === i ? { ...x, on: e.target.checked } : x)))} />
+              <input type="checkbox" checked={s.on} disabled={!may} aria-label={`${REMEDY_NAMES[s.key] ?? s.key} ${i + 1}`} onChange={(e) => change(i, { on: e.target.checked })} />
               <button type="button" className="text-left hover:underline" aria-expanded={open} disabled={row === undefined} onClick={() => row && onHere(row, number)}>
                 <b>{REMEDY_NAMES[s.key] ?? s.key}</b> <span className="text-second">{KINDS[s.kind]}</span>
                 {row && <span className="figure pl-2 text-[11px] text-second">{figure(row.z_mm, 1)} mm up</span>}
@@ -156,9 +168,12 @@ function Steps({ proposal, may, here, onHere, onOrder }: StepsProps) {
               <span className="figure pr-1 text-right">{row ? `${row.grams >= 0 ? "+" : "−"}${figure(Math.abs(row.grams), 2)} g` : s.on ? "not done" : "off"}</span>
             </div>
             {open && (
-              <p className="pb-2 pl-[24px] pr-2">
-                {row.words} <span className="text-second">Adds {measure(row.volume_added_mm3)} mm³, takes {measure(row.volume_removed_mm3)} mm³ away{HANDWORK[row.key] ? `; ${HANDWORK[row.key]}` : ""}.</span>
-              </p>
+              <div className="pb-2 pl-[24px] pr-2">
+                <p>
+                  {row.words} <span className="text-second">Adds {measure(row.volume_added_mm3)} mm³, takes {measure(row.volume_removed_mm3)} mm³ away{HANDWORK[row.key] ? `; ${HANDWORK[row.key]}` : ""}.</span>
+                </p>
+                {may && <Numbers step={s} known={tried === i && looked ? looked.parameters : row.parameters} choices={choices[s.kind] ?? []} look={tried === i ? looked : null} onChange={(to) => change(i, to)} />}
+              </div>
             )}
           </div>
         );
