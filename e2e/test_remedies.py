@@ -6,6 +6,7 @@ import pytest
 from browser import browser, read, see, sign_in, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from test_choose_a_direction import bring_in
 from test_desk import press
 
@@ -37,6 +38,11 @@ def done(page):
     see(page, "[data-testid=before-after]", 120)
     busy = "[data-testid=remedies] [role=status]"
     wait(page, lambda d: not d.find_elements(By.CSS_SELECTOR, busy), 120)
+
+
+def retype(field, text):
+    field.send_keys(Keys.CONTROL + "a")
+    field.send_keys(text + Keys.ENTER)
 
 
 def tab(page, words):
@@ -91,6 +97,27 @@ def test_a_step_switched_off_leaves_its_finding(adapted):
     wait(adapted, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-step=pillar][data-on=true]"), 60)
     done(adapted)
     wait(adapted, lambda d: figures(d, "regions that want support")[1] == 0, 60)
+
+
+def test_a_number_set_by_hand_is_seen_then_worked_out(adapted):
+    row = "[data-step=teardrop]"
+    if not adapted.find_elements(By.CSS_SELECTOR, f"{row} [data-testid=numbers]"):
+        adapted.find_element(By.CSS_SELECTOR, f"{row} button").click()
+    lean = see(adapted, f"{row} input[aria-label='lean from the vertical']")
+    retype(lean, "60")
+    wait(adapted, lambda d: "not between 5 and 45" in see(d, f"{row} [data-testid=look]").text)
+    plain = canvas(adapted)
+    retype(lean, "35")
+    wait(adapted, lambda d: "35° from the vertical" in see(d, f"{row} [data-testid=look]").text)
+    assert "not proved yet" in see(adapted, f"{row} [data-testid=look]").text
+    assert canvas(adapted) != plain, "what would be taken away is drawn through the part"
+    adapted.find_element(By.XPATH, "//button[text()='Work it out with these']").click()
+    wait(adapted, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=look]"))
+    done(adapted)
+    if not adapted.find_elements(By.CSS_SELECTOR, f"{row} [data-testid=numbers]"):
+        adapted.find_element(By.CSS_SELECTOR, f"{row} button").click()
+    wait(adapted, lambda d: "35° from the vertical" in see(d, f"{row} p").text)
+    assert figures(adapted, "regions that want support")[1] == 0
 
 
 def test_taken_as_a_revision_the_findings_settle_by_themselves(adapted):

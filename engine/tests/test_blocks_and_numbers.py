@@ -177,7 +177,7 @@ def test_numbers_that_cannot_be_are_refused_in_words():
     for numbers, said in (
         ({"lean_deg": 60.0}, "not between 5 and 45"),
         ({"nonesuch": 1.0}, "has no number 'nonesuch'"),
-        ({"cap_mm": -3.0}, "Height of its flat"),
+        ({"cap_mm": -3.0}, "Flat above the axis"),
     ):
         with pytest.raises(InputError, match=said):
             checked("teardrop", numbers, Process())

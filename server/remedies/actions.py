@@ -40,21 +40,26 @@ def order_proposal(user, part, steps: list[dict] | None) -> Proposal:
     return proposal
 
 
-def _checked(step: dict, process: dict) -> dict:
+def _known(step: dict) -> dict:
     if step["key"] not in bridge.KEYS:
         raise Refused("bad_options", f"There is no remedy {step['key']!r}.", "Use " + ", ".join(bridge.KEYS) + ".", 422)
+    return queries.step_of(step)
+
+
+def _checked(step: dict, process: dict) -> dict:
+    known = _known(step)
     try:
         bridge.check_numbers(step["key"], step.get("set") or {}, process)
     except bridge.InputError as error:
         raise unusable(error) from None
-    return queries.step_of(step)
+    return known
 
 
 def look(user, part, step: dict) -> dict:
     """What one step would do to the part as it stands now; nothing is kept."""
     there = _direction(part)
     process = process_of(part.workshop, part.job["process"])["numbers"]
-    step = _checked(step, process)
+    step = _known(step)
     name = queries.digest_of(part, there[0], None)
     fetch = lambda: (store.get(part.solid), store.get(part.view), part.facts["bores"])
     try:

@@ -53,8 +53,8 @@ def parameters(key: str, used: dict, process: Process) -> list[dict]:
 
 def look(name: str, facets: int, fetch: Callable[[], tuple], up: list, process: dict, step: dict) -> dict:
     """One remedy as it would be, unproved: words, numbers, volumes, and what it adds and takes away as triangles
-    (base64 of float32, mm, part frame); or why it cannot be. ``name`` tells the standing part from others; ``fetch``
-    gives solid and view (bytes) and bores. Raises InputError.
+    (base64 of float32, mm, part frame); or why it cannot be, a number out of its range included. ``name`` tells the
+    standing part from others; ``fetch`` gives solid and view (bytes) and bores. Raises InputError.
     """
     settings = Process(**process)
     if facets > MOST_FACETS:
@@ -77,6 +77,8 @@ def look(name: str, facets: int, fetch: Callable[[], tuple], up: list, process: 
             tool, added, removed = bench.looked_at(step)
         except Impossible as no:
             return {"why": str(no)} | NOTHING_SEEN
+        except InputError as no:
+            return {"why": f"{no.message} {no.hint}"} | NOTHING_SEEN
     volume = lambda t: float(np.einsum("ij,ij->", t[:, 0], np.cross(t[:, 1], t[:, 2])) / 6)
     sent = lambda t: b64encode(t.astype("<f4").tobytes()).decode()
     return {

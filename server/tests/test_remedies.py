@@ -128,9 +128,10 @@ def test_numbers_that_cannot_be_are_refused(client, standing, engineer, numbers,
     worked_out(engineer, standing)
     steps = look(client, standing)["proposal"]["steps"]
     steps[0] |= {"key": "gusset", "set": numbers}
-    for where, body in (("", {"steps": steps}), ("/look", steps[0])):
-        answer = client.post(f"/api/remedies/of/{standing.id}{where}", body, content_type="application/json")
-        assert answer.status_code == 422 and said in answer.json()["message"]
+    answer = client.post(f"/api/remedies/of/{standing.id}", {"steps": steps}, content_type="application/json")
+    assert answer.status_code == 422 and said in answer.json()["message"]
+    answer = client.post(f"/api/remedies/of/{standing.id}/look", steps[0], content_type="application/json")
+    assert answer.status_code == 200 and said in answer.json()["why"]
 
 
 def test_a_remedy_is_looked_at_before_it_is_worked_out(client, standing, engineer):

@@ -30,14 +30,14 @@ class Parameter:
         }
 
 
-LEAN = Parameter("lean_deg", "lean of its planes from the vertical", "°", 5.0, 89.0, held_by_limit=True)
+LEAN = Parameter("lean_deg", "lean from the vertical", "°", 5.0, 89.0, held_by_limit=True)
 THICKNESS = Parameter("thickness_mm", "thickness", "mm", 0.4, 50.0)
 NECK = Parameter("neck_mm", "thickness of its neck", "mm", 0.2, 20.0)
 FLAT = Parameter("flat_mm", "strip left flat", "mm", 0.0, 100.0)
-CAP = Parameter("cap_mm", "height of its flat over the axis", "mm", 0.5, 500.0)
+CAP = Parameter("cap_mm", "flat above the axis", "mm", 0.5, 500.0)
 INWARD = Parameter("inward_mm", "inward", "mm", 0.1, 5.0)
 TURN = Parameter("turn_deg", "turn of the slot from x", "°", 0.0, 180.0)
-GAP = Parameter("gap_mm", "gap above and below, at least", "mm", 0.1, 2.0)
+GAP = Parameter("gap_mm", "gap above and below", "mm", 0.1, 2.0)
 SIDE = Parameter("side_mm", "gap beside", "mm", 0.1, 2.0)
 
 PARAMETERS: dict[str, tuple[Parameter, ...]] = {

@@ -32,7 +32,7 @@ const TABS = [
 const CHANGED = ["#6f9c85", "#1f6f6b"] as const;
 
 /** What a remedy that is tried would add, and take away. */
-const TRIED = ["#1f6f6b", "#b3261e"] as const;
+const TRIED = ["#1f6f6b", "#22261f"] as const;
 
 const LEGENDS = {
   before: [["fails", DYES[0]], ["doubtful", DYES[1]], ["holds or settled", DYES[2]]],
@@ -192,7 +192,7 @@ export function Overhangs({ part }: { part: Part }) {
               up={up}
               limit={89.8}
               layer={walk?.process.layer ?? 0.2}
-              tints={(showsAfter ? made : tints) ?? undefined}
+              tints={(showsAfter ? made : ghosts && tab === "remedies" ? null : tints) ?? undefined}
               cut={showsAfter ? null : cut}
               ghosts={tab === "remedies" ? ghosts : undefined}
               fly={fly}

@@ -172,7 +172,7 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
                 <p>
                   {row.words} <span className="text-second">Adds {measure(row.volume_added_mm3)} mm³, takes {measure(row.volume_removed_mm3)} mm³ away{HANDWORK[row.key] ? `; ${HANDWORK[row.key]}` : ""}.</span>
                 </p>
-                {may && <Numbers step={s} known={tried === i && looked ? looked.parameters : row.parameters} choices={choices[s.kind] ?? []} look={tried === i ? looked : null} onChange={(to) => change(i, to)} />}
+                {may && <Numbers step={s} known={tried === i && looked?.parameters.length ? looked.parameters : row.parameters} choices={choices[s.kind] ?? []} look={tried === i ? looked : null} onChange={(to) => change(i, to)} />}
               </div>
             )}
           </div>
