@@ -5,10 +5,12 @@ import numpy as np
 import pytest
 from shapes import box, mesh_of, rod, rotation, sphere
 
+from demo.river_station import demo_files
 from hewel_engine.advice.adapting import Adapted, adapted, reworked
 from hewel_engine.geometry.features import find_bores
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.io.reading import take_in
 from hewel_engine.processes import Process
 
 UP = np.array([0, 0, 1.0])
@@ -450,3 +452,31 @@ def test_two_hundred_bodies_made_by_chance(first):
             pin = pin.transform(np.c_[other, np.cross(axis, other), axis, start])
             before = (solid(part.moved(turn)) ^ pin).volume()
             assert (body ^ pin).volume() <= before + 1e-6, seed
+
+
+@pytest.mark.parametrize(
+    ("name", "up"),
+    [
+        ("Mast clevis", (0, 0, -1)),
+        ("Float arm", (0, 1, 0)),
+        ("Cable saddle", (0, 0, -1)),
+        ("Sheave fork", (1, 0, 0)),
+        ("Float, upper half", (0, 0, 1)),
+        ("Pivot bushing", (0, 0, -1)),
+    ],
+)
+def test_the_demo_parts_need_no_support_afterwards(name, up):
+    part = take_in(next(f.data for f in demo_files() if f.name == name), "auto").mesh
+    found = adapt(part, up)
+    assert found.left == []
+    assert not found.after.truth.needs_support and found.mesh.closed
+
+
+@pytest.mark.parametrize(
+    ("name", "said"),
+    [("Logger-box lid", "another direction, or two pieces"), ("Sluice handwheel", "hold only its middle")],
+)
+def test_what_of_the_demo_cannot_be_remedied_is_said_why(name, said):
+    part = take_in(next(f.data for f in demo_files() if f.name == name), "auto").mesh
+    found = adapt(part, UP)
+    assert found.left and said in " ".join(line for row in found.left for line in row.why)
