@@ -158,7 +158,7 @@ def test_adapt_writes_the_changed_part_and_tells_before_and_after(tmp_path, caps
 
 
 def test_adapt_with_loads_and_with_one_remedy_by_name(tmp_path, capsys, monkeypatch):
-    monkeypatch.setattr("hewel_engine.cli.main.SAME_GRID", 8_000)
+    monkeypatch.setattr("hewel_engine.cli.adapt.SAME_GRID", 8_000)
     source, out, loads = tmp_path / "shelf.stl", tmp_path / "out.3mf", tmp_path / "loads.json"
     source.write_bytes(write_stl(mesh_of(box(4, 20, 30) + box(12, 20, 4).translate((8, 0, 13)))))
     base = {"plane": {"point": [0, 0, -15], "normal": [0, 0, -1]}}
@@ -173,8 +173,49 @@ def test_adapt_with_loads_and_with_one_remedy_by_name(tmp_path, capsys, monkeypa
     assert none["applied"] == [] and none["after"]["needs_support"] and none["left"][0]["why"]
 
 
+@pytest.mark.parametrize("kind", ["stl", "3mf"])
+def test_adapt_makes_two_cups_of_a_closed_box(tmp_path, capsys, kind):
+    source, out = tmp_path / "box.stl", tmp_path / f"out.{kind}"
+    source.write_bytes(write_stl(mesh_of(box(40, 40, 40) - box(34, 34, 34))))
+    code, got = run(capsys, "adapt", source, "--up", "0,0,1", "--apply", "split", "--fit", "0.15", "-o", out)
+    assert code == 0 and got["before"]["needs_support"] and not got["after"]["needs_support"]
+    assert [p["name"] for p in got["pieces"]] == ["half below", "half above", "peg 1", "peg 2"]
+    assert all(p["watertight"] and not p["needs_support"] for p in got["pieces"])
+    (done,) = got["applied"]
+    assert done["key"] == "split" and all(s["diameter_mm"] - s["peg_mm"] == pytest.approx(0.3) for s in done["seats"])
+    _, facts = run(capsys, "facts", out)
+    assert facts["bodies"] == 4 and facts["watertight"]
+    assert facts["volume_mm3"] == pytest.approx(got["after"]["volume_mm3"], rel=1e-5)
+    assert min(v[2] for v in facts["bbox_mm"]) == pytest.approx(0, abs=1e-5), "in printing pose"
+
+
+def test_adapt_puts_a_plate_in_at_a_pause_and_takes_a_feature_off(tmp_path, capsys):
+    source = tmp_path / "part.stl"
+    source.write_bytes(write_stl(mesh_of(box(60, 40, 24) - box(50, 30, 14))))
+    code, got = run(capsys, "adapt", source, "--up", "0,0,1", "--apply", "embed")
+    assert code == 0 and got["pauses"] == [
+        {
+            "height_mm": pytest.approx(21.0),
+            "layer": 105,
+            "what": "lay the plate in, its tab in the notch; nothing may stand proud",
+        }
+    ]
+    source.write_bytes(write_stl(mesh_of(box(40, 40, 20) + box(12, 10, 60).translate((0, 0, 40)))))
+    code, got = run(capsys, "adapt", source, "--apply", "separate", "--plane", "0,0,10,0,0,1")
+    assert [p["name"] for p in got["pieces"]] == ["body", "feature"] and got["applied"][0]["shear_mm2"] > 0
+    code, got = run(capsys, "adapt", source, "--plane", "-0,0,99,0,0,1")
+    assert code == 0 and got["pieces"] == [] and "misses the part" in got["left"][0]["why"][0]
+
+
 @pytest.mark.parametrize(
-    "words", [["--apply", "magic"], ["-o", "part.txt"], ["--apply", "all", "-o", "/nonesuch/a.stl"]]
+    "words",
+    [
+        ["--apply", "magic"],
+        ["--apply", "separate"],
+        ["--plane", "0,0,1"],
+        ["-o", "part.txt"],
+        ["--apply", "all", "-o", "/nonesuch/a.stl"],
+    ],
 )
 def test_adapt_refuses_in_words(part, capsys, words):
     code, got = run(capsys, "adapt", part, *words)

@@ -11,7 +11,7 @@ from hewel.watching import told_on_the_way
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.adapting import Adapted, Bench, adapted, reworked
 from hewel_engine.advice.costs import least_reserve, printed
-from hewel_engine.advice.proposals import ASKED_FOR, KEYS, ORDER, SUPPORTS
+from hewel_engine.advice.proposals import ASKED_FOR, AT_THE_PLATE, KEYS, ORDER, SUPPORTS
 from hewel_engine.edits.parameters import PARAMETERS, checked
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
@@ -37,8 +37,8 @@ _lock = Lock()
 def choices(supports: bool) -> dict[str, list[str]]:
     """What may be tried for each kind of region."""
     wanted = lambda key: supports or key not in SUPPORTS
-    with_holes = lambda kind: ASKED_FOR if "stepped_bridging" in ORDER[kind] else ()
-    return {kind: [k for k in (*keys, *with_holes(kind)) if wanted(k)] for kind, keys in ORDER.items()}
+    regions = {kind: [k for k in (*keys, *ASKED_FOR.get(kind, ())) if wanted(k)] for kind, keys in ORDER.items()}
+    return regions | {"plate": list(AT_THE_PLATE)}
 
 
 def check_numbers(key: str, given: dict, process: dict) -> None:

@@ -8,20 +8,19 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from manifold3d import CrossSection, FillRule, Manifold, OpType
+from manifold3d import Manifold, OpType
 
-from hewel_engine.advice.proposals import ASKED_FOR, AT_THE_PLATE, SUPPORTS, UP, Standing, tools_for
-from hewel_engine.edits.parameters import LEAN, checked, leaning
-from hewel_engine.edits.roofs import foot_chamfer
-from hewel_engine.edits.solids import made_by, mesh_of, solid_of, sound
+from hewel_engine.advice.plate import at_the_plate
+from hewel_engine.advice.proposals import AT_THE_PLATE, SUPPORTS, Standing, tools_for
+from hewel_engine.edits.parameters import checked
+from hewel_engine.edits.solids import made_by, mesh_of, sound
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mending import winding_numbers
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.sections import LayerStack, Pose
-from hewel_engine.overhangs.support import contact_facets
+from hewel_engine.geometry.sections import Pose
 from hewel_engine.overhangs.truth import Overhang
 from hewel_engine.processes import Process
 
@@ -38,6 +37,8 @@ LITTLE = 300.0
 MORE = 1.005
 """Factor by which the support volume may seem to grow: it is a sum over spots."""
 
+LOWERED = 1e-6
+"""mm above the plate from which on a part is lowered onto it again."""
 BRIDGED = ("stepped_bridging", "membrane")
 """Remedies that leave a bridge where something hung: what lies below it counts as support volume all the same."""
 
@@ -152,9 +153,9 @@ def adapted(
         if not _round(work, keys):
             break
     unfit = []
-    if keys and AT_THE_PLATE in keys:
-        why = _at_the_plate(work, {})
-        unfit = [({"key": AT_THE_PLATE, "kind": "plate"}, why)] if why else []
+    for key in (k for k in AT_THE_PLATE if keys and k in keys):
+        why = _at_the_plate(work, key, {})
+        unfit += [({"key": key, "kind": "plate"}, why)] if why else []
     return replace(_outcome(work, before), unfit=unfit)
 
 
@@ -194,9 +195,7 @@ class Bench:
     @classmethod
     def of(cls, mesh: Mesh, up: Array, process: Process, bores: list[Bore]) -> "Bench":
         """Raises InputError ``not_closed``."""
-        pose = Pose.of(LayerStack(mesh, up, process.layer))
-        here = Standing.of(pose.standing(mesh), process, [_standing_bore(b, pose) for b in bores])
-        return cls(here, pose)
+        return cls(*Standing.stood(mesh, up, process, bores))
 
     def looked_at(self, step: dict) -> tuple[Tool, Array, Array]:
         """What one step of a recipe would do to the part as it stands, unproved: its tool, and the triangles
@@ -205,8 +204,8 @@ class Bench:
         Raises Impossible, or InputError ``bad_options`` for a number that cannot be.
         """
         given = checked(step["key"], step.get("set") or {}, self.here.process)
-        if step["key"] == AT_THE_PLATE:
-            tool = _chamfered(self.here, given)
+        if step["key"] in AT_THE_PLATE:
+            tool = at_the_plate(self.here, step["key"], given)
         else:
             number = _meant(self.here, self.pose, step)
             if number is None:
@@ -226,8 +225,8 @@ def _step(work: _Work, step: dict) -> str | None:
         given = checked(step["key"], step.get("set") or {}, work.here.process)
     except InputError as no:
         return no.message
-    if step["key"] == AT_THE_PLATE:
-        return _at_the_plate(work, given)
+    if step["key"] in AT_THE_PLATE:
+        return _at_the_plate(work, step["key"], given)
     if step["key"] in SUPPORTS and not work.supports:
         return "The job wants no supports, designed ones neither."
     number = _meant(work.here, work.pose, step)
@@ -253,18 +252,10 @@ def _meant(here: Standing, pose: Pose, step: dict) -> int | None:
     return number if near and away <= _reach(here.truth.regions[number]) else None
 
 
-def _chamfered(here: Standing, given: dict[str, float]) -> Tool:
-    process, numbers = leaning(here.process, given)
-    tool = foot_chamfer(_outline_on_plate(here), process, **numbers)
-    return replace(tool, used={LEAN.name: process.limit} | tool.used)
-
-
-def _at_the_plate(work: _Work, given: dict[str, float]) -> str | None:
-    """Chamfers the outline on the plate; why not, where it cannot be done."""
-    here = work.here
+def _at_the_plate(work: _Work, key: str, given: dict[str, float]) -> str | None:
+    """Does a remedy for how the part stands; why not, where it cannot be done."""
     try:
-        tool = _chamfered(here, given)
-        tool = _original(replace(tool, remove=tool.remove ^ work.solid))
+        tool = _original(at_the_plate(work.here, key, given))
     except Impossible as no:
         return str(no)
     if _touches(tool, work.guarded):
@@ -272,21 +263,10 @@ def _at_the_plate(work: _Work, given: dict[str, float]) -> str | None:
     return _tried(work, [(-1, None, tool)])
 
 
-def _outline_on_plate(here: Standing) -> list[Array]:
-    """Closed loops (n, 2) round what lies on the plate, material on the left."""
-    rows = contact_facets(here.mesh, UP)
-    if len(rows) == 0:
-        raise Impossible("Nothing lies flat on the plate.")
-    corners = here.mesh.vertices[here.mesh.faces[rows]][:, ::-1, :2]  # from above they run the other way round
-    return CrossSection([*corners], FillRule.NonZero).to_polygons()
-
-
 def _on_the_bench(mesh: Mesh, up: Array, process: Process, bores: list[Bore], protected, supports=True) -> _Work:
-    pose = Pose.of(LayerStack(mesh, up, process.layer))
-    stood = pose.standing(mesh)
-    solid = solid_of(stood).as_original()
-    before = Standing.of(stood, process, [_standing_bore(b, pose) for b in bores])
-    return _Work(solid, before, pose, _pins(before), _guarded(stood, protected), supports)
+    before, pose = Standing.stood(mesh, up, process, bores)
+    solid = before.solid.as_original()
+    return _Work(solid, before, pose, _pins(before), _guarded(before.mesh, protected), supports)
 
 
 def _outcome(work: _Work, before: Standing) -> Adapted:
@@ -307,10 +287,6 @@ def _outcome(work: _Work, before: Standing) -> Adapted:
 def _original(tool: Tool) -> Tool:
     """The tool as solids that are known again in what they are joined to."""
     return replace(tool, add=tool.add.as_original(), remove=tool.remove.as_original())
-
-
-def _standing_bore(bore: Bore, pose: Pose) -> Bore:
-    return replace(bore, centre=pose.over_plate(bore.centre), axis=pose.turn @ bore.axis)
 
 
 def _round(work: _Work, keys: tuple[str, ...] | None) -> bool:
@@ -338,12 +314,23 @@ def _tried(work: _Work, rows: list[Row]) -> str | None:
     solid = work.solid
     for _, _, tool in rows:
         solid = tool.on(solid)
-    after = Standing.after(solid, work.here.process)
+    low = 0.0 if solid.is_empty() else solid.bounding_box()[2]
+    after = Standing.after(solid.translate((0, 0, -low)) if low > LOWERED else solid, work.here.process)
     why = _accepted(work, rows, solid, after)
     if why is None:
         work.applied += [_applied(work, *row) for row in rows]
         work.solid, work.here = solid, after
+        if low > LOWERED:
+            _lower(work, low)
     return why
+
+
+def _lower(work: _Work, by: float) -> None:
+    """What stood on ``by`` mm that were cut off stands on the plate again."""
+    down = np.array([0, 0, -by])
+    work.solid, work.pins = work.solid.translate(down), work.pins.translate(down)
+    work.pose = replace(work.pose, shift=work.pose.shift + down)
+    work.guarded = tuple(points + down for points in work.guarded)
 
 
 def _first_that_fits(work: _Work, region: Overhang, keys, given: dict[str, float] | None = None) -> Tool | None:
@@ -354,7 +341,7 @@ def _first_that_fits(work: _Work, region: Overhang, keys, given: dict[str, float
             continue
         try:
             tool = make()
-            if key not in ASKED_FOR:
+            if key != "membrane":
                 tool = replace(tool, add=tool.add - work.pins)
             if tool.add.is_empty() and tool.remove.is_empty():
                 raise Impossible("It would change nothing.")

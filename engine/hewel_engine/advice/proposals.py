@@ -11,6 +11,7 @@ from manifold3d import Manifold
 
 from hewel_engine.edits.blocks import block
 from hewel_engine.edits.bores import membrane, stepped_bridging, teardrop
+from hewel_engine.edits.feet import filled_round
 from hewel_engine.edits.gussets import gusset, pillar, post, round_chamfer
 from hewel_engine.edits.parameters import LEAN, PARAMETERS, leaning
 from hewel_engine.edits.roofs import corner_chamfers, pointed_arch, roof
@@ -21,7 +22,7 @@ from hewel_engine.geometry.features import Bore, find_bores, fit_circle
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.plans import as_polygons
 from hewel_engine.geometry.rays import RayScene
-from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.geometry.sections import LayerStack, Pose
 from hewel_engine.overhangs.duties import ROUND_LYING
 from hewel_engine.overhangs.truth import Overhang, Truth, truth_of
 from hewel_engine.processes import Process
@@ -39,12 +40,13 @@ ORDER = {
 """What is tried for a region of each kind, the one that keeps most of its function first."""
 SUPPORTS = ("sprue", "pillar", "block")
 """Remedies that are supports, if designed ones: none of them where the job wants none."""
-ASKED_FOR = ("membrane",)
-"""Remedies that leave work for a hand or close a bore: never proposed, only done when named."""
+ASKED_FOR = {"bridge": ("membrane",), "ledge": ("membrane",), "bed_round": ("filled_round",)}
+"""Remedies that close a bore or take a shape away: never proposed, only done when named."""
 
-AT_THE_PLATE = "foot_chamfer"
-"""A remedy against the first layer's bulge: for no region, done when it is named."""
-KEYS = (*dict.fromkeys([*(k for keys in ORDER.values() for k in keys), "capped_teardrop", *ASKED_FOR]), AT_THE_PLATE)
+AT_THE_PLATE = ("foot_chamfer", "added_foot", "sliced_foot")
+"""Remedies for how the part stands, for no region: against the first layer's bulge, against tipping; when named."""
+_REGIONAL = [k for table in (ORDER, ASKED_FOR) for keys in table.values() for k in keys]
+KEYS = (*dict.fromkeys([*_REGIONAL, "capped_teardrop"]), *AT_THE_PLATE)
 """Every remedy by name."""
 
 
@@ -65,6 +67,13 @@ class Standing:
         bores = find_bores(mesh, rays) if bores is None else bores
         stack = LayerStack(mesh, UP, process.layer)
         return cls(mesh, process, bores, rays, stack, truth_of(stack, process, bores, rays))
+
+    @classmethod
+    def stood(cls, mesh: Mesh, up: Array, process: Process, bores: list[Bore]) -> tuple["Standing", Pose]:
+        """A part stood on the plate, and where that is. Raises InputError ``not_closed``."""
+        pose = Pose.of(LayerStack(mesh, np.asarray(up, float), process.layer))
+        turned = [replace(b, centre=pose.over_plate(b.centre), axis=pose.turn @ b.axis) for b in bores]
+        return cls.of(pose.standing(mesh), process, turned), pose
 
     @classmethod
     def after(cls, solid, process: Process) -> "Standing":
@@ -112,7 +121,7 @@ def tools_for(
     hole = _hole_in(here, region)
     if keys:
         meant = {"teardrop" if k == "capped_teardrop" else k for k in keys}  # one tool, capped where it has to be
-        wanted = [k for k in (*ORDER[region.kind], *ASKED_FOR) if k in meant]
+        wanted = [k for k in (*ORDER[region.kind], *ASKED_FOR.get(region.kind, ())) if k in meant]
     else:
         wanted = [k for k in ORDER[region.kind] if k != "stepped_bridging" or hole]
     for key in wanted:
@@ -149,7 +158,8 @@ def _shaped(
     elif key in with_rays:
         made = [with_rays[key](piece, here.rays, process, **numbers) for piece in pieces]
     else:
-        made = [{"gusset": gusset, "round_chamfer": round_chamfer}[key](piece, process) for piece in pieces]
+        plain = {"gusset": gusset, "round_chamfer": round_chamfer, "filled_round": filled_round}
+        made = [plain[key](piece, process) for piece in pieces]
     return _one(made)
 
 

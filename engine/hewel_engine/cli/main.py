@@ -13,17 +13,13 @@ from pathlib import Path
 import numpy as np
 
 from hewel_engine import CONTRACT
-from hewel_engine.advice.adapting import adapted
-from hewel_engine.advice.proposals import KEYS, Standing
+from hewel_engine.cli.adapt import adapt
+from hewel_engine.cli.options import direction, written
 from hewel_engine.errors import InputError, Note
-from hewel_engine.geometry.frames import unit
-from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.fields import write_vtu
 from hewel_engine.io.reading import Intake, take_in
-from hewel_engine.io.stl import write_stl
-from hewel_engine.io.threemf import write_3mf
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.loads.equilibrium import check_on
 from hewel_engine.orientation.candidates import typed
@@ -42,13 +38,6 @@ from hewel_engine.tolerances import MAX_BYTES
 class _Options(argparse.ArgumentParser):
     def error(self, message):
         raise InputError("bad_options", message[:1].upper() + message[1:] + ".", "See hewel engine --help.")
-
-
-def _direction(text: str):
-    try:
-        return unit([float(x) for x in text.split(",")])
-    except ValueError:
-        raise InputError("bad_options", f"{text!r} is not a direction.", "Write it like 0,0,1.") from None
 
 
 def _share(text: str) -> float:
@@ -75,7 +64,7 @@ def directions(intake: Intake, args, process: Process) -> dict:
     mesh, rays = intake.mesh, RayScene(intake.mesh)
     if args.up:
         bores = facts_of(mesh, rays, intake.surfaces).bores or []
-        found, swept = [typed(mesh, rays, _direction(args.up), process, bores)], 1
+        found, swept = [typed(mesh, rays, direction(args.up), process, bores)], 1
     else:
         result = study(facts_of(mesh, rays, intake.surfaces), process, rays)
         found, swept = result.candidates, len(result.swept.ups)
@@ -90,7 +79,7 @@ def directions(intake: Intake, args, process: Process) -> dict:
 
 def overhangs(intake: Intake, args, process: Process) -> dict:
     mesh, rays = intake.mesh, RayScene(intake.mesh)
-    up = _direction(args.up or "0,0,1")
+    up = direction(args.up or "0,0,1")
     if not args.up:
         intake.warnings.append(Note("up_assumed", "No direction was given: the file's own z was taken as up."))
     bores = facts_of(mesh, rays, intake.surfaces).bores or []
@@ -109,14 +98,12 @@ def strength(intake: Intake, args, process: Process) -> dict:
         raise InputError("bad_options", f"There is no folder for {args.vtu}.", "Name one that exists.")
     mesh = intake.mesh
     found, facts_ = _stressed(intake, args, process), facts_of(mesh, surfaces=intake.surfaces)
-    if args.up:
-        ups = [_direction(args.up)]
-    else:
-        ups = [c.up for c in study(facts_, process, RayScene(mesh)).candidates[:SHOWN]]
+    best = lambda: [c.up for c in study(facts_, process, RayScene(mesh)).candidates[:SHOWN]]
+    ups = [direction(args.up)] if args.up else best()
     found = looked_closely(found, mesh, None, args.read, process, ups, facts_.bores or [], args.solid)
     intake.warnings.extend(found.notes)
     if args.vtu:
-        _written(args.vtu, lambda path: write_vtu(path, found, process.stock, ups[0]))
+        written(args.vtu, lambda path: write_vtu(path, found, process.stock, ups[0]))
     cases = [r.as_dict() for up in ups for r in reserves(found, process.stock, up, args.factor or 1.0)]
     return {
         "voxel_mm": found.size,
@@ -124,15 +111,6 @@ def strength(intake: Intake, args, process: Process) -> dict:
         "cases": cases,
         "sections": sections_of(found, standing(mesh, ups[0], process, args.solid)),
     }
-
-
-def _written(name: str, write: Callable[[Path], None]) -> None:
-    try:
-        write(Path(name))
-    except OSError as error:
-        raise InputError(
-            "bad_options", f"{name} cannot be written: {error.strerror}.", "Check the folder and its permissions."
-        ) from None
 
 
 def _stressed(intake: Intake, args, process: Process) -> Stressed:
@@ -143,50 +121,6 @@ def _stressed(intake: Intake, args, process: Process) -> Stressed:
         )
     around = Circumstances(args.temperature, bond=args.bond, sustained=args.sustained, cyclic=args.cyclic)
     return stressed(mesh, None, args.read, process, around, solid=args.solid)
-
-
-SAME_GRID = 60_000
-"""Cubes of both sums of ``adapt``: before and after are compared, so they must be as fine as each other."""
-
-
-def adapt(intake: Intake, args, process: Process) -> dict:
-    mesh, up = intake.mesh, _direction(args.up or "0,0,1")
-    kind = Path(args.out).suffix.lower().lstrip(".") if args.out else None
-    if kind not in (None, "stl", "3mf"):
-        raise InputError("bad_options", f"{args.out} has no known kind of file.", "Name it .stl or .3mf.")
-    keys = None if args.apply == "all" else tuple(k.strip() for k in args.apply.split(",") if k.strip())
-    unknown = [k for k in keys or () if k not in KEYS]
-    if unknown:
-        raise InputError("bad_options", f"There is no remedy {unknown[0]!r}.", "Use all, or " + ", ".join(KEYS) + ".")
-    bores = facts_of(mesh, RayScene(mesh), intake.surfaces).bores or []
-    found = adapted(mesh, up, process, bores, keys, supports=args.policy != "none")
-    if args.out:
-        title = Path(args.file).stem
-        whole = write_stl(found.mesh, "adapted part in millimetres") if kind == "stl" else write_3mf(found.mesh, title)
-        _written(args.out, lambda path: path.write_bytes(whole))
-    reserves_ = [_least_reserve(part, up, args, process) for part in (mesh, found.mesh)] if args.read else [None, None]
-    return {
-        "up": up.tolist(),
-        "applied": [a.as_dict() for a in found.applied],
-        "before": _stands(found.before, reserves_[0]),
-        "after": _stands(found.after, reserves_[1]),
-        "left": [row.as_dict() for row in found.left],
-        "pieces": [],
-    }
-
-
-def _stands(part: Standing, reserve: float | None) -> dict:
-    truth = part.truth.as_dict()
-    kept = ("overhang_area_mm2", "support_volume_mm3", "needs_support", "contact_area_mm2", "first_layer_mm2")
-    told = {name: truth[name] for name in kept}
-    return told | {"volume_mm3": part.mesh.volume, "watertight": part.mesh.closed, "reserve": reserve}
-
-
-def _least_reserve(mesh: Mesh, up: np.ndarray, args, process: Process) -> float | None:
-    around = Circumstances(args.temperature, bond=args.bond, sustained=args.sustained, cyclic=args.cyclic)
-    found = stressed(mesh, None, args.read, process, around, cubes=SAME_GRID, solid=args.solid)
-    rows = [r.reserve for r in reserves(found, process.stock, up, args.factor or 1.0) if r.reserve is not None]
-    return min(rows, default=None)
 
 
 VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {
@@ -216,6 +150,9 @@ def parser() -> argparse.ArgumentParser:
     p.add_argument("--rule", choices=["spacing", "plain"], default="spacing", help="perimeter rule")
     p.add_argument("--variable-lines", action="store_true")
     p.add_argument("--apply", default="all", metavar="KEY,...", help="adapt: remedies by name, or all")
+    p.add_argument("--plane", metavar="X,Y,Z,NX,NY,NZ", help="adapt: a point of the cut and its normal")
+    p.add_argument("--pegs", type=int, default=2, choices=range(7), metavar="N", help="adapt: pegs of a split")
+    p.add_argument("--fit", type=float, metavar="MM", help="adapt: clearance per side of pegs, tenon or plate")
     p.add_argument("-o", "--out", metavar="FILE", help="adapt: where the changed part goes, .stl or .3mf")
     p.add_argument(
         "--policy", choices=["none", "designed", "allowed"], default="designed",
@@ -232,11 +169,11 @@ def parser() -> argparse.ArgumentParser:
 
 
 def _minus_values(argv: list[str]) -> list[str]:
-    """``--up -1,0,0`` as ``--up=-1,0,0``: argparse would take the value for an option."""
+    """``--up -1,0,0`` as ``--up=-1,0,0``, and the like: argparse would take the value for an option."""
     out: list[str] = []
     for word in argv:
-        if out and out[-1] == "--up" and not word.startswith("--"):
-            out[-1] = f"--up={word}"
+        if out and out[-1] in ("--up", "--plane", "--fit") and not word.startswith("--"):
+            out[-1] = f"{out[-1]}={word}"
         else:
             out.append(word)
     return out

@@ -10,10 +10,12 @@ import shapely
 import shapely.affinity
 from manifold3d import CrossSection, Manifold
 
-from hewel_engine.edits.lettering import lettered, loops_of, width_of
+from hewel_engine.edits.lettering import lettered, width_of
+from hewel_engine.edits.solids import prism
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.edits.undersides import Underside
 from hewel_engine.geometry.mesh import Array
+from hewel_engine.geometry.plans import largest, loops_of
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process, layers_of
 
@@ -52,10 +54,10 @@ def block(
     plan = _plan(under, side)
     if plan.buffer(-process.width).is_empty:
         raise Impossible(f"With {side:.2f} mm beside it a block would be thinner than two lines.")
-    if not (_prism(plan.buffer(0.8 * side), low + h / 2, high - h / 2) ^ solid).is_empty():
+    if not (prism(plan.buffer(0.8 * side), low + h / 2, high - h / 2) ^ solid).is_empty():
         raise Impossible("The walls lean into the opening, so a straight block would meet them.")
     way, face = _way_out(under, plan, solid, rays, low, high, h)
-    body, told = _labelled(_prism(plan, low, high), way, face, high - low, process)
+    body, told = _labelled(prism(plan, low, high), way, face, high - low, process)
     words = f"Put a separate block {high - low:.2f} mm high into the opening: {air:.2f} mm of air above"
     words += (
         f" and below, {side:.2f} mm beside; it begins {low:.2f} mm above the plate"
@@ -87,11 +89,10 @@ def _floor(under: Underside, rays: RayScene, layer: float) -> float:
 
 def _plan(under: Underside, side: float) -> shapely.Polygon:
     walls = shapely.union_all([shapely.LineString(s[:, :2]) for s in under.held]).buffer(side, quad_segs=8)
-    left = under.plan.difference(walls)
-    parts = [p for p in getattr(left, "geoms", [left]) if p.geom_type == "Polygon"]
-    if not parts:
+    left = largest(under.plan.difference(walls))
+    if left.is_empty:
         raise Impossible(f"With {side:.2f} mm beside it nothing of a block would be left.")
-    return max(parts, key=lambda p: p.area).simplify(1e-3)
+    return left.simplify(1e-3)
 
 
 def _way_out(
@@ -104,7 +105,7 @@ def _way_out(
     size = np.linalg.norm(np.diff(free[:, :, :2], axis=1)[:, 0], axis=1)
     for i in np.argsort(-size, kind="stable")[:WAYS]:
         far = under.mesh.diagonal * out[i]
-        if (_prism(_swept(plan, far), low + layer / 2, high - layer / 2) ^ solid).is_empty():
+        if (prism(_swept(plan, far), low + layer / 2, high - layer / 2) ^ solid).is_empty():
             return out[i], _leading(plan, out[i])
     raise Impossible("It has no open side that a block could be taken out by.")
 
@@ -147,7 +148,3 @@ def _labelled(body: Manifold, way: Array, face: Array, tall: float, process: Pro
     if len(cut.decompose()) > 1:
         return body, "It is too thin to carry a label."
     return cut, f"“{LABEL}” is sunk {SUNK:.1f} mm into it, in letters {letters:.1f} mm high."
-
-
-def _prism(plan: shapely.Geometry, low: float, high: float) -> Manifold:
-    return Manifold.extrude(CrossSection(loops_of(plan)), high - low).translate((0, 0, low))

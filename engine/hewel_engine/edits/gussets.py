@@ -2,9 +2,10 @@
 
 import numpy as np
 import shapely
-from manifold3d import CrossSection, Manifold
+from manifold3d import Manifold
 
 from hewel_engine.edits.fans import OVERLAP, column, fan, skirt, slope
+from hewel_engine.edits.solids import prism
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.edits.undersides import Underside
 from hewel_engine.geometry.mesh import Array
@@ -87,9 +88,9 @@ def post(
         raise Impossible(f"It begins {wide:.1f} mm wide: a post would hold only its middle.")
     short = min(thick, height / 3)
     foot, top = _foot(ground), float(tip[2]) - short
-    whole = _prism(line.buffer(thick / 2, 6), foot, top) + Manifold.batch_hull(
-        [_prism(line.buffer(thick / 2, 6), top - OVERLAP, top),
-         _prism(line.buffer(neck / 2, 6), top + short, top + short + process.layer)]
+    whole = prism(line.buffer(thick / 2, 6), foot, top) + Manifold.batch_hull(
+        [prism(line.buffer(thick / 2, 6), top - OVERLAP, top),
+         prism(line.buffer(neck / 2, 6), top + short, top + short + process.layer)]
     )  # fmt: skip
     numbers = {"height_mm": height, "thickness_mm": thick, "neck_mm": neck}
     if long > 2 * thick:
@@ -108,11 +109,6 @@ def _spine(box: shapely.Polygon, wide: float) -> shapely.LineString:
     length = float(np.linalg.norm(q - p))
     inward = min(wide / 2, 0.499 * length) * (q - p) / max(length, 1e-9)
     return shapely.LineString([p + inward, q - inward])
-
-
-def _prism(plan: shapely.Polygon, low: float, high: float) -> Manifold:
-    outline = np.array(shapely.orient_polygons(plan).exterior.coords[:-1])
-    return Manifold.extrude(CrossSection([outline]), high - low).translate((0, 0, low))
 
 
 def pillar(under: Underside, rays: RayScene, process: Process, thickness: float | None = None) -> Tool:

@@ -1,10 +1,7 @@
 """Letters made of strokes as wide as a line or two, to be sunk into a face. Lengths mm."""
 
-import numpy as np
 import shapely
 import shapely.affinity
-
-from hewel_engine.geometry.mesh import Array
 
 WIDE, TALL, STEP = 4.0, 6.0, 5.6
 """Grid units of a letter, and from one letter's left edge to the next one's."""
@@ -51,10 +48,3 @@ def width_of(text: str, tall: float, stroke: float) -> float:
     """mm that ``lettered`` takes from left to right."""
     x0, _, x1, _ = lettered(text, tall, stroke).bounds
     return float(x1 - x0)
-
-
-def loops_of(shape: shapely.Geometry) -> list[Array]:
-    """Its outlines (n, 2), material on the left."""
-    parts = shape.geoms if hasattr(shape, "geoms") else [shape]
-    rings = [ring for p in map(shapely.orient_polygons, parts) for ring in (p.exterior, *p.interiors)]
-    return [np.array(ring.coords[:-1]) for ring in rings]

@@ -36,6 +36,7 @@ NECK = Parameter("neck_mm", "thickness of its neck", "mm", 0.2, 20.0)
 FLAT = Parameter("flat_mm", "strip left flat", "mm", 0.0, 100.0)
 CAP = Parameter("cap_mm", "flat above the axis", "mm", 0.5, 500.0)
 INWARD = Parameter("inward_mm", "inward", "mm", 0.1, 5.0)
+HEIGHT = Parameter("height_mm", "height", "mm", 0.1, 50.0)
 TURN = Parameter("turn_deg", "turn of the slot from x", "°", 0.0, 180.0)
 GAP = Parameter("gap_mm", "gap above and below", "mm", 0.1, 2.0)
 SIDE = Parameter("side_mm", "gap beside", "mm", 0.1, 2.0)
@@ -53,7 +54,10 @@ PARAMETERS: dict[str, tuple[Parameter, ...]] = {
     "stepped_bridging": (TURN,),
     "membrane": (THICKNESS,),
     "block": (GAP, SIDE),
+    "filled_round": (),
     "foot_chamfer": (LEAN, INWARD),
+    "added_foot": (HEIGHT,),
+    "sliced_foot": (HEIGHT,),
 }
 
 

@@ -1,10 +1,12 @@
 """A part as a solid that can be added to and cut, standing on the plate. Lengths mm."""
 
 import numpy as np
-from manifold3d import Error, Manifold, Mesh64
+import shapely
+from manifold3d import CrossSection, Error, Manifold, Mesh64
 
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.plans import loops_of
 
 SHIFT = 1e-3
 """Share of its volume by which a part may change when what overlaps in it is united."""
@@ -41,6 +43,11 @@ def made_by(solid: Manifold) -> np.ndarray:
     """(m,) number of the solid (``Manifold.original_id``) that each facet of ``mesh_of`` comes from."""
     out = solid.to_mesh64()
     return np.repeat(np.asarray(out.run_original_id), np.diff(np.asarray(out.run_index)) // 3).astype(np.int64)
+
+
+def prism(plan: shapely.Geometry, low: float, high: float) -> Manifold:
+    """What stands over polygons between two heights."""
+    return Manifold.extrude(CrossSection(loops_of(plan)), high - low).translate((0, 0, low))
 
 
 def sound(solid: Manifold) -> bool:

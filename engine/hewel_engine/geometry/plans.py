@@ -53,6 +53,23 @@ def as_polygons(plan: CrossSection) -> shapely.Geometry:
     return shapely.MultiPolygon(parts) if len(parts) != 1 else parts[0]
 
 
+def loops_of(shape: shapely.Geometry) -> list[Array]:
+    """The outlines (n, 2) of polygons, material on the left."""
+    parts = [p for p in getattr(shape, "geoms", [shape]) if p.geom_type == "Polygon" and not p.is_empty]
+    return [np.array(r.coords[:-1]) for p in map(shapely.orient_polygons, parts) for r in (p.exterior, *p.interiors)]
+
+
+def enclosing(shape: shapely.Geometry) -> shapely.Geometry:
+    """Polygons with what they enclose."""
+    return shapely.union_all([shapely.Polygon(p.exterior) for p in getattr(shape, "geoms", [shape]) if not p.is_empty])
+
+
+def largest(shape: shapely.Geometry) -> shapely.Geometry:
+    """The largest polygon of several; an empty one where there is none."""
+    parts = [p for p in getattr(shape, "geoms", [shape]) if p.geom_type == "Polygon"]
+    return max(parts, key=lambda p: p.area, default=shapely.Polygon())
+
+
 def _signed(loop: Array) -> float:
     x, y = loop.T
     return 0.5 * float(x @ np.roll(y, -1) - y @ np.roll(x, -1))

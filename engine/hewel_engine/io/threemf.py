@@ -241,8 +241,11 @@ def _place_all(archive, names, models: dict, root: str) -> Array:
     return np.concatenate(out) if out else np.zeros((0, 3, 3))
 
 
-def write_3mf(mesh: Mesh, title: str, metadata: dict[str, str] | None = None) -> bytes:
-    """One object, unit millimetre, with its title and metadata. The same input gives the same bytes."""
+def write_3mf(part: Mesh | list[tuple[str, Mesh]], title: str, metadata: dict[str, str] | None = None) -> bytes:
+    """One object, or one for each named piece, unit millimetre, with title and metadata. The same input gives the same
+    bytes.
+    """
+    pieces = [(title, part)] if isinstance(part, Mesh) else part
     told = {"Title": title, "Application": "Hewel", **(metadata or {})}
     # The core specification knows these names; any other needs a namespace of its own.
     known = {"Title", "Designer", "Description", "Copyright", "LicenseTerms", "Rating", "CreationDate", "Application"}
@@ -253,12 +256,18 @@ def write_3mf(mesh: Mesh, title: str, metadata: dict[str, str] | None = None) ->
             f"<metadata name={quoteattr(k if k in known else 'hw:' + k)}>{escape(v)}</metadata>"
             for k, v in told.items()
         ),
-        f'<resources><object id="1" type="model" name={quoteattr(title)}><mesh><vertices>',
-        *(f'<vertex x="{x:.17g}" y="{y:.17g}" z="{z:.17g}"/>' for x, y, z in mesh.vertices.tolist()),
-        "</vertices><triangles>",
-        *(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in mesh.faces.tolist()),
-        '</triangles></mesh></object></resources><build><item objectid="1"/></build></model>',
+        "<resources>",
     ]
+    for number, (name, mesh) in enumerate(pieces, start=1):
+        lines += [
+            f'<object id="{number}" type="model" name={quoteattr(name)}><mesh><vertices>',
+            *(f'<vertex x="{x:.17g}" y="{y:.17g}" z="{z:.17g}"/>' for x, y, z in mesh.vertices.tolist()),
+            "</vertices><triangles>",
+            *(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in mesh.faces.tolist()),
+            "</triangles></mesh></object>",
+        ]
+    items = "".join(f'<item objectid="{n}"/>' for n in range(1, len(pieces) + 1))
+    lines.append(f"</resources><build>{items}</build></model>")
     types = (
         '<?xml version="1.0" encoding="UTF-8"?>'
         '<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types">'

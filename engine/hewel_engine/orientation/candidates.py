@@ -137,22 +137,22 @@ def examine(
         "longest_bridge_mm": max((r.span for r in regions if r.span is not None), default=0.0),
         "first_layer_mm2": float(stack.integrals[0, 0]),
         "time_s": print_seconds(stack, process),
-        "drag_ratio": _drag_by_section(stack, process),
+        "drag_ratio": drag_by_section(stack, process),
         "needing_area_mm2": sum((r.area for r in regions if r.needs_support), 0.0),
     }
     return Candidate(up, source, measures, regions)
 
 
-def _drag_by_section(stack: LayerStack, process: Process) -> float:
-    """Drag ratio from the first layer's section, which is what holds under rounds."""
-    area, sx, sy, sxx, syy, sxy, _ = stack.integrals[0]
+def drag_by_section(stack: LayerStack, process: Process, layer: int = 0, cut: float = 0.0) -> float:
+    """Drag ratio from the section of a layer, the first being what holds under rounds; ``cut`` mm lower than now."""
+    area, sx, sy, sxx, syy, sxy, _ = stack.integrals[layer]
     if area <= 0:
         return 0.0
     centre = np.array([sx, sy]) / area
     second = np.array([[sxx, sxy], [sxy, syy]]) - area * np.outer(centre, centre)
-    rim = plan_hull(np.concatenate(stack.outline(0)))
+    rim = plan_hull(np.concatenate(stack.outline(layer)))
     modulus = 0.0 if rim is None else least_section_modulus(area, centre, second, rim)
-    return drag_ratio(modulus, stack.height, process)
+    return drag_ratio(modulus, stack.height - cut, process)
 
 
 def typed(mesh: Mesh, rays: RayScene, up, process: Process, bores: list[Bore]) -> Candidate:

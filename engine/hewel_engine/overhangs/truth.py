@@ -228,10 +228,10 @@ def overhangs(stack: LayerStack, process: Process, bores: list[Bore], drops: Dro
         region.facets = np.flatnonzero(surface.owner == number)
         _measure(surface, region, links[number])
         _judge(region, process, bores)
-        if region.needs_support and region.kind in LANDS and links[number]:
-            region.lands = _lands(links[number], stack, process)
-            region.needs_support = not region.lands
         _cost(region, drops, stack, process)
+        if region.needs_support and region.kind in LANDS and region.drop < process.droop + 2 * stack.pitch:
+            region.lands = links[number] is not None and _lands(links[number], stack, process)
+            region.needs_support = not region.lands
     return sorted(out, key=lambda r: (KINDS.index(r.kind), r.low, tuple(np.round(r.centre, 6))))
 
 
@@ -252,7 +252,8 @@ def _measure(surface: _Surface, region: Overhang, link: Hanging | None) -> None:
         if under.any():
             region.low, region.worst = float(lowest[under, 2].min()), float(surface.angle[tip][under].max())
         region.area = float(plan.area())
-        spot = as_polygons(plan).representative_point()
+        shape = as_polygons(plan)
+        spot = shapely.box(*plan.bounds()).centroid if shape.is_empty else shape.representative_point()
         region.centre = Pose.of(stack).in_part(np.array([spot.x, spot.y, region.low]))
     if region.kind in ("island", "bore_roof"):
         return
