@@ -7,6 +7,7 @@ import numpy as np
 from hewel_engine.advice.adapting import adapted
 from hewel_engine.advice.dividing import (
     WAYS,
+    divided_by_plane,
     one_mesh,
     side_by_side,
     with_a_feature_apart,
