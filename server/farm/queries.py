@@ -79,6 +79,17 @@ def capability_of(workshop, machine, material, profile) -> dict:
     return max(fits, key=lambda r: r["measured"] or "", default={"name": None, "values": {}})
 
 
+FITS = ("press", "location", "sliding", "free")
+
+
+def fits_of(workshop, said: dict) -> dict[str, dict]:
+    """Clearance per side (mm) of every fit on a job's process, with its origin."""
+    said = process_choice(said)
+    capability = capability_of(workshop, said["machine"], said["material"], said["profile"])
+    values = bridge.filled("capability", readings(capability))
+    return {name: values[f"fit_{name}"] for name in FITS}
+
+
 def process_of(workshop, said: dict) -> dict:
     """The numbers of a job's process and where each is from.
 

@@ -42,6 +42,7 @@ INSTALLED_APPS = [
     "studies",
     "overhangs",
     "remedies",
+    "pieces",
 ]
 
 MIDDLEWARE = [

@@ -18,9 +18,12 @@ from hewel_engine.processes import Process
 __all__ = ["ENGINE_VERSION", "InputError", "direction_words", "unit"]
 
 
-def walk(solid: bytes, view: bytes, bores: list | None, up: list, process: dict) -> Iterator[tuple]:
+def walk(
+    solid: bytes, view: bytes, bores: list | None, up: list, process: dict, carried: list | None = None
+) -> Iterator[tuple]:
     """Events of a walk up the layers. Results ``truth`` (dict) and ``facets`` (int16 a facet: 1 + its region, 0 for
-    none) answer what hangs; ``outlines`` (bytes) and ``log`` (dict of columns) complete it.
+    none) answer what hangs; ``outlines`` (bytes) and ``log`` (dict of columns) complete it. What hangs at a height (mm)
+    among ``carried`` is laid on a piece that is put in there.
     """
     yield ("doing", 0, 4, "preparing the part")
     mesh, process = unpack_solid(solid), Process(**process)
@@ -36,7 +39,10 @@ def walk(solid: bytes, view: bytes, bores: list | None, up: list, process: dict)
         label[region.facets] = number
     told = truth.as_dict()
     for row in told["regions"]:
+        row["carried"] = any(abs(row["z_mm"] - height) < process.layer for height in carried or [])
+        row["needs_support"] &= not row["carried"]
         row["diameter_mm"] = None if row["bore"] is None else known[row["bore"]].diameter
+    told["needs_support"] = any(row["needs_support"] for row in told["regions"])
     yield ("result", "facets", label.tobytes())
     yield ("result", "truth", told)
     yield ("doing", 3, 4, "drawing the lines of every layer")

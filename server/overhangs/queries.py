@@ -13,6 +13,11 @@ from store import actions as store
 from studies import queries as studies
 
 
+def carried_in(part) -> list[float]:
+    """Heights (mm) in a part at which a piece is put in at a pause and carries what would hang."""
+    return [p["height_mm"] for p in (part.recipe or {}).get("pauses", [])]
+
+
 def direction_of(part) -> tuple[list[float], bool] | None:
     """The direction whose layers are walked: the chosen one; before there is one, that which the part was adapted for,
     or the first candidate's.

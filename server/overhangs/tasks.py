@@ -4,6 +4,7 @@ from procrastinate.contrib.django import app
 
 from overhangs.actions import keep
 from overhangs.models import Walk
+from overhangs.queries import carried_in
 from store import actions as store
 from work.actions import carry_out
 from work.models import Work
@@ -22,6 +23,7 @@ def walk_layers(work_id: str) -> None:
             "bores": part.facts["bores"],
             "up": walk.up,
             "process": walk.process,
+            "carried": carried_in(part),
         }
 
     carry_out(

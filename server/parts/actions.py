@@ -47,14 +47,16 @@ def order_intake(user, file, name: str, units: str, revises: Part | None = None)
 
 
 @transaction.atomic
-def order_adapted(user, part: Part, file: Blob, recipe: dict) -> Work:
-    """Orders a revision of ``part`` from a file that was made of it here, in millimetres, and the recipe of that."""
+def order_adapted(user, part: Part, file: Blob, recipe: dict, name: str | None = None) -> Work:
+    """Orders a revision of ``part`` from a file that was made of it here, in millimetres, and the recipe of that; a
+    piece of it has a ``name`` of its own.
+    """
     from parts.tasks import intake
 
     require(user, "edit")
     stem = PurePath(part.file_name).stem
     order = {
-        "name": part.name,
+        "name": (name or part.name)[:120],
         "file_name": f"{stem}-adapted.3mf",
         "units": "mm",
         "source": file.digest,
@@ -142,6 +144,8 @@ def throw_away(now: datetime) -> int:
                 digests += part.walks.values_list(name, flat=True)
             for name in ("view_id", "file_id"):
                 digests += part.proposals.values_list(name, flat=True)
+            for name in ("view_id", "file_id", "files__file_id"):
+                digests += part.divisions.values_list(name, flat=True)
             for name in ("net_id", "stands__volume_id", "stands__field_id"):
                 digests += part.checks.values_list(name, flat=True)
             record(part.sheet.struck_by, "thrown away", part, before={"name": part.name})

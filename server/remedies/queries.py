@@ -75,7 +75,7 @@ def is_stale(proposal: Proposal) -> bool:
 
 def proposal_out(proposal: Proposal, family: list) -> dict:
     told = proposal.told
-    taken = next((p for p in family if p.recipe and p.recipe["proposal"] == str(proposal.id)), None)
+    taken = next((p for p in family if p.recipe and p.recipe.get("proposal") == str(proposal.id)), None)
     return {
         "id": proposal.id,
         "up": proposal.up,
@@ -117,6 +117,7 @@ def _revision(part, here: bool) -> dict:
         "here": here,
         "steps": sum(s["on"] for s in part.recipe["steps"]) if part.recipe else None,
         "recipe": part.recipe and part.recipe["steps"],
+        "piece": part.recipe and part.recipe.get("piece"),
         "up_words": bridge.direction_words(bridge.unit(there[0])) if there else None,
         "volume_mm3": part.facts["volume_mm3"],
         "support_volume_mm3": truth and truth["support_volume_mm3"],

@@ -156,6 +156,8 @@ class RevisionOut(Schema):
     steps: int | None
     """Steps of its recipe that are on; None where it came in as a file."""
     recipe: list[Step] | None
+    piece: str | None
+    """Which piece of the part before it this is; None where it is the whole."""
     up_words: str | None
     volume_mm3: float | None
     support_volume_mm3: float | None

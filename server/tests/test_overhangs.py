@@ -11,7 +11,7 @@ from needs.queries import held
 from overhangs import bridge, ledger
 from overhangs.actions import keep, order_walk
 from overhangs.models import Walk
-from overhangs.queries import current_walk
+from overhangs.queries import carried_in, current_walk
 from test_needs import Job, face
 
 from hewel_engine.geometry.mesh import Mesh
@@ -53,7 +53,8 @@ def walked(part, engineer) -> Walk:
     part.sheet.refresh_from_db()
     walk = order_walk(engineer, part)
     if not walk.told:
-        events = bridge.walk(store.get(part.solid), store.get(part.view), part.facts["bores"], walk.up, walk.process)
+        solid, view, bores = store.get(part.solid), store.get(part.view), part.facts["bores"]
+        events = bridge.walk(solid, view, bores, walk.up, walk.process, carried_in(part))
         for event in events:
             if event[0] == "result":
                 keep(walk.id, event[1], event[2])

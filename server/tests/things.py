@@ -4,6 +4,9 @@ import json
 
 from farm.actions import begin
 from overhangs.actions import order_walk
+from pieces.actions import order_division
+from pieces.models import Division
+from pieces.schemas import DivideIn
 from remedies.actions import order_proposal
 from remedies.models import Proposal
 from strength.actions import order_check
@@ -70,7 +73,11 @@ def things_of(engineer, part, study) -> dict:
     stand.save()
     proposal = order_proposal(engineer, part, None)
     Proposal.objects.filter(id=proposal.id).update(view=part.view, file=part.view, told={"applied": []})
+    division = order_division(engineer, part, DivideIn(way="split", point=[0, 0, 0], normal=[0, 0, 1]).model_dump())
+    told = {"why": None, "words": "", "pieces": [], "seats": [], "pauses": [], "warnings": []}
+    Division.objects.filter(id=division.id).update(view=part.view, file=part.view, told=told)
     return {
+        "division_id": division.id,
         "walk_id": walk.id,
         "proposal_id": proposal.id,
         "check_id": check.id,

@@ -26,6 +26,7 @@ PRIORITY = {
     "check": 8,
     "walk": 7,
     "propose": 7,
+    "divide": 7,
     "stand": 6,
     "direction": 5,
     "explore": 3,

@@ -43,19 +43,21 @@ def finding_of(
     """
     kind, span, reach = region["kind"], region["span_mm"], region["reach_mm"]
     doubts: list[str] = []
-    clearance = None
+    clearance, laid = None, region.get("lands") or region.get("carried")
+    if region.get("carried"):
+        doubts.append("It is laid on the piece that is put in at the pause; how well it holds there has no number yet.")
     if region.get("lands"):
         doubts.append(
             f"It droops onto what lies {region['drop_mm']:.2f} mm below: it prints, rough on that side, and may stick."
         )
-    elif kind in ("bridge", "bore_roof"):
+    elif kind in ("bridge", "bore_roof") and not laid:
         clearance = clearance_of(process)
         if region["over_part"] and region["drop_mm"] < clearance:
             doubts.append(
                 f"Only {region['drop_mm']:.2f} mm above the part below: it droops about {process.droop:.2f} mm, so "
                 f"leave {clearance:.2f} mm or more."
             )
-    if kind == "bridge" and not region.get("lands") and process.clean_bridge < span <= process.rough_bridge:
+    if kind == "bridge" and not laid and process.clean_bridge < span <= process.rough_bridge:
         doubts.append(f"Past the clean limit of {process.clean_bridge:.1f} mm its underside is rough and droops.")
     if kind == "bore_roof" and fit and diameter > ROUND_LYING:
         doubts.append(

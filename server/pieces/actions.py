@@ -1,0 +1,83 @@
+"""Ordering pieces of a part, and making them parts of their own."""
+
+from audit.actions import record
+from django.db import transaction
+from farm.queries import process_of
+
+from accounts.roles import require
+from hewel.refusal import Refused
+from parts.actions import order_adapted
+from pieces import queries
+from pieces.models import Division, PieceFile
+from store import actions as store
+from work.actions import order_work, still_ours
+from work.models import Work
+
+
+@transaction.atomic
+def order_division(user, part, said: dict) -> Division:
+    """Works a part out as several pieces. What was worked out for the same before keeps its answer."""
+    from pieces.tasks import work_out
+
+    require(user, "edit")
+    if not part.facts["watertight"]:
+        raise Refused(
+            "not_closed",
+            "The surface is open, so there is no solid to cut.",
+            "Close it in the program that made it, and import it again.",
+            422,
+        )
+    if said["way"] != "embed" and (said["point"] is None or not any(said["normal"] or [])):
+        raise Refused("bad_options", "No cut is named.", "Name a point of the cut and the way it looks.", 422)
+    digest = queries.digest_of(part, said)
+    made = part.divisions.filter(digest=digest).exclude(work__state__in=Work.BROKEN_OFF).first()
+    if made and made == part.divisions.first():
+        return made
+    division = Division.objects.create(
+        part=part,
+        said=said,
+        process=process_of(part.workshop, part.job["process"])["numbers"],
+        clearance=queries.clearance_for(part, said),
+        up=queries.up_for(part, said),
+        digest=digest,
+    )
+    division.work = order_work(user, "divide", {"division": str(division.id)}, work_out)
+    division.save(update_fields=["work"])
+    record(user, "pieces worked out", division, after={"way": said["way"]})
+    return division
+
+
+def keep(work: Work, name: str, value) -> None:
+    """One result of a division, as soon as it is known."""
+    with still_ours(work):
+        rows = Division.objects.filter(id=work.order["division"])
+        if name == "piece":
+            number, data = value
+            PieceFile.objects.update_or_create(division=rows.get(), number=number, defaults={"file": store.put(data)})
+        else:
+            rows.update(**{name: store.put(value) if name in ("view", "file") else value})
+
+
+@transaction.atomic
+def take(user, division: Division) -> list[Work]:
+    """Makes every piece a part of its own, with the direction that suits it; nothing is made twice."""
+    require(user, "edit")
+    told = division.told
+    if told is None or told["why"]:
+        raise Refused("not_ready", "There are no pieces to take.", "Work the pieces out first.", 409)
+    if queries.pieces_out(division.part)["division"]["made"]:
+        raise Refused("taken", "These pieces are parts already.", "Open them from the list of pieces.", 409)
+    works = []
+    for row, kept in zip(told["pieces"], division.files.select_related("file"), strict=True):
+        recipe = {
+            "division": str(division.id),
+            "of": str(division.part_id),
+            "up": row["up"],
+            "steps": [],
+            "piece": row["name"],
+            "count": row["count"],
+            "pauses": told["pauses"] if row["name"] == "body" else [],
+        }
+        works.append(order_adapted(user, division.part, kept.file, recipe, f"{division.part.name}, {row['name']}"))
+    record(user, "pieces taken", division, after={"pieces": len(works)})
+    return works

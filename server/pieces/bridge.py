@@ -1,0 +1,77 @@
+"""The only file of this app that calls the engine. ``divide`` runs in a process of its own."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from hewel.watching import told_on_the_way
+from hewel_engine import ENGINE_VERSION
+from hewel_engine.advice.dividing import (
+    Division,
+    divided_by_plane,
+    one_mesh,
+    side_by_side,
+    with_a_feature_apart,
+    with_a_plate_put_in,
+)
+from hewel_engine.edits.splits import Joint
+from hewel_engine.edits.tools import Impossible
+from hewel_engine.errors import InputError
+from hewel_engine.geometry.frames import direction_words, unit
+from hewel_engine.geometry.mesh import Array
+from hewel_engine.geometry.patches import find_faces
+from hewel_engine.geometry.rays import RayScene
+from hewel_engine.io.packing import bores_of, pack_view, unpack_solid
+from hewel_engine.io.threemf import write_3mf
+from hewel_engine.processes import Process
+
+__all__ = ["ENGINE_VERSION", "InputError", "direction_words", "unit"]
+
+
+def divide(
+    solid: bytes, view: bytes, bores: list | None, up: list | None, process: dict, said: dict, clearance: float,
+    title: str,
+) -> Iterator[tuple]:  # fmt: skip
+    """Events of making several pieces of a part. Results ``view`` and ``file`` (bytes), ``piece`` (number, bytes) for
+    each, ``told`` (dict); where it cannot be, only ``told`` with ``why``.
+    """
+    yield ("doing", 0, 100, "preparing the part")
+    mesh, settings = unpack_solid(solid), Process(**process)
+    known = bores_of(mesh, RayScene(mesh), solid, view, bores) if said["way"] == "embed" else []
+
+    def work(watch) -> Division:
+        watch("cutting, joining, trying directions for each piece", 0.3)
+        if said["way"] == "embed":
+            plate = {k: said[k] for k in ("centre", "thickness", "seat")}
+            return with_a_plate_put_in(mesh, unit(up), settings, known, clearance, **plate)
+        point, normal = np.array(said["point"], float), unit(said["normal"])
+        if said["way"] == "separate":
+            pick = None if said["pick"] is None else np.array(said["pick"], float)
+            return with_a_feature_apart(mesh, point, normal, settings, clearance, said["how"], said["depth"], pick)
+        places = tuple(tuple(p) for p in said["places"])
+        joint = Joint(clearance, said["pegs"], said["diameter"], said["engagement"], places=places)
+        return divided_by_plane(mesh, point, normal, settings, joint)
+
+    try:
+        found = yield from told_on_the_way(work, 5, 80)
+    except Impossible as no:
+        yield ("result", "told", {"why": str(no)})
+        return
+    yield ("doing", 88, 100, "writing the pieces")
+    whole = one_mesh([(p.name, p.mesh) for p in found.pieces])
+    number = np.concatenate([np.full(len(p.mesh.faces), i) for i, p in enumerate(found.pieces, start=1)])
+    yield ("result", "view", pack_view(whole, find_faces(whole), number.astype(np.int16)))
+    yield ("result", "file", write_3mf(side_by_side(found.pieces, settings), title))
+    for i, piece in enumerate(found.pieces):
+        yield ("result", "piece", (i, write_3mf(piece.mesh, f"{title}, {piece.name}")))
+    told = found.as_dict() | {"why": None}
+    for row, piece in zip(told["pieces"], found.pieces, strict=True):
+        grams = abs(piece.mesh.volume) * 1e-3 * settings.stock.density
+        row |= {"up_words": direction_words(piece.up), "solid_g": grams, "apart": _apart(mesh.box, piece.mesh.box)}
+    yield ("result", "told", told)
+
+
+def _apart(whole: Array, piece: Array) -> list[float]:
+    """The way (mm, part frame) that a piece is drawn off the others when they are shown apart."""
+    way = piece.mean(axis=0) - whole.mean(axis=0)
+    return (0.9 * way + 0.0).tolist()

@@ -1,0 +1,31 @@
+"""Background work on pieces."""
+
+from procrastinate.contrib.django import app
+
+from pieces.actions import keep
+from pieces.models import Division
+from store import actions as store
+from work.actions import carry_out
+from work.models import Work
+
+
+@app.task(name="pieces.work_out")
+def work_out(work_id: str) -> None:
+    """The part cut, joined and tried in directions."""
+
+    def arguments(work: Work) -> dict:
+        rows = Division.objects.select_related("part__solid", "part__view", "part__sheet")
+        division = rows.get(id=work.order["division"])
+        part = division.part
+        return {
+            "solid": store.get(part.solid),
+            "view": store.get(part.view),
+            "bores": part.facts["bores"],
+            "up": division.up,
+            "process": division.process,
+            "said": division.said,
+            "clearance": division.clearance,
+            "title": part.name,
+        }
+
+    carry_out(work_id, "pieces.bridge", "divide", arguments, keep, lambda work: {"division": work.order["division"]})
