@@ -130,6 +130,13 @@ def float_half() -> m3.Manifold:
     return dome + flange - holes
 
 
+def sounding_pod() -> m3.Manifold:
+    """A closed pod for a pressure cell: hollow all through, so no direction is without a ceiling."""
+    body = box(70, 46, 34) + rod(12, 9, "z", (24, 0, 39))
+    room = box(60, 36, 24, (0, 0, 5))
+    return body - room
+
+
 def pivot_bushing() -> m3.Manifold:
     """A flanged bushing, 1.1 mm of wall."""
     return rod(14, 5.1, "z", (0, 0, 7)) + rod(1.6, 8, "z", (0, 0, 0.8)) - rod(60, 4, "z")
@@ -265,6 +272,12 @@ def demo_files() -> list[DemoPart]:
             "float-upper-half.3mf",
             "A dome on its flange closes over a void; on its crown it stands on a point.",
             write_3mf(solid_mesh(float_half()), "Float, upper half"),
+        ),
+        DemoPart(
+            "Sounding pod",
+            "sounding-pod.stl",
+            "Closed and hollow: it must become two pieces, or carry a plate that is put in.",
+            write_stl(solid_mesh(sounding_pod())),
         ),
         DemoPart(
             "Pivot bushing",

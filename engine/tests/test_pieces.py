@@ -119,6 +119,11 @@ def test_pegs_sit_where_they_are_told_to_and_thin_walls_are_warned_of():
     assert any("room for" in w for w in halved(box(9, 6, 24), count=3).warnings)
 
 
+def test_a_half_that_falls_apart_is_warned_of():
+    ears = box(40, 30, 10) + box(6, 30, 40).translate((-15, 0, 20)) + box(6, 30, 40).translate((15, 0, 20))
+    assert any("half above falls into 2 separate bodies" in w for w in halved(ears, point=(0, 0, 20)).warnings)
+
+
 def test_a_plane_beside_the_part_is_refused_in_words():
     with pytest.raises(Impossible, match=r"reaches from -32\.0 to -8\.0 mm"):
         halved(box(40, 30, 24), point=(0, 0, 20))
@@ -244,6 +249,13 @@ def test_a_void_gets_a_plate_and_a_pause_at_the_right_layer(layer, thickness, ro
     plan = (50 + 2 * wide) * (30 + 2 * wide) + tab * wide  # the tab reaches a seat's width beyond the seat
     assert plate.volume() / (top - seat) == pytest.approx(plan - 0.1 * 2 * (50 + 30 + 4 * wide + wide), rel=2e-3)
     assert not any(p.needs_support for p in found.pieces)
+
+
+def test_what_hangs_beside_the_void_is_not_the_plates_fault():
+    part = void() + box(20, 10, 5).translate((39, 0, 8))
+    found = put_in(part)
+    assert [p.needs_support for p in found.pieces] == [True, False], "the arm outside still wants its gusset"
+    assert found.pauses
 
 
 def test_a_plate_goes_in_one_way():

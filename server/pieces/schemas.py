@@ -3,6 +3,7 @@
 from typing import Annotated, Literal
 from uuid import UUID
 
+from farm.forms import Origin
 from ninja import Schema
 from pydantic import Field
 
@@ -82,7 +83,7 @@ class MadeOut(Schema):
 
 class FitOut(Schema):
     value: float
-    origin: str
+    origin: Origin
 
 
 class DivisionOut(Schema):

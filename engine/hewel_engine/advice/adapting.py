@@ -11,7 +11,7 @@ import numpy as np
 from manifold3d import Manifold, OpType
 
 from hewel_engine.advice.plate import at_the_plate
-from hewel_engine.advice.proposals import AT_THE_PLATE, SUPPORTS, Standing, tools_for
+from hewel_engine.advice.proposals import AT_THE_PLATE, SUPPORTS, Standing, reach_of, same_region, tools_for
 from hewel_engine.edits.parameters import checked
 from hewel_engine.edits.solids import made_by, mesh_of, sound
 from hewel_engine.edits.tools import Impossible, Tool
@@ -249,7 +249,7 @@ def _meant(here: Standing, pose: Pose, step: dict) -> int | None:
         if r.kind == step["kind"]
     ]
     away, number = min(near, default=(np.inf, 0))
-    return number if near and away <= _reach(here.truth.regions[number]) else None
+    return number if near and away <= reach_of(here.truth.regions[number]) else None
 
 
 def _at_the_plate(work: _Work, key: str, given: dict[str, float]) -> str | None:
@@ -388,22 +388,12 @@ def _accepted(work: _Work, rows: list[Row], solid: Manifold, after: Standing) ->
     for region in after.truth.regions:
         if not region.needs_support:
             continue
-        same = next((r for r in old if _same(r, region)), None)
+        same = next((r for r in old if same_region(r, region)), None)
         if same is None:
             return f"It would make a new finding: {region.kind.replace('_', ' ')} {region.low:.1f} mm up."
         if id(same) in treated:
             return "What it was for would still want support."
     return None
-
-
-def _same(a: Overhang, b: Overhang) -> bool:
-    near = max(_reach(a), _reach(b))
-    return a.kind == b.kind and float(np.linalg.norm(a.centre - b.centre)) <= near
-
-
-def _reach(region: Overhang) -> float:
-    """mm from a region's middle within which another walk's is the same one."""
-    return max(1.0, float(np.sqrt(region.area)) / 3)
 
 
 def _place(region: Overhang) -> tuple:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from manifold3d import Manifold
 
-from hewel_engine.advice.proposals import Standing
+from hewel_engine.advice.proposals import Standing, same_region
 from hewel_engine.edits.inserts import embed
 from hewel_engine.edits.solids import made_by, mesh_of, solid_of, sound
 from hewel_engine.edits.splits import Joint, split
@@ -21,6 +21,7 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack, Pose
 from hewel_engine.orientation.candidates import Candidate, typed
 from hewel_engine.orientation.ranking import STANDS, rank
+from hewel_engine.overhangs.truth import Overhang
 from hewel_engine.processes import Process
 from hewel_engine.tolerances import SLIVER
 
@@ -125,6 +126,7 @@ def divided_by_plane(mesh: Mesh, point: Array, normal: Array, process: Process, 
         }
         for s in made.seats
     ]
+    warnings = [*made.warnings, *_loose(pieces[:2])]
     words = f"Cut at ({_written(point)}), square to ({_written(normal)})"
     if made.seats:
         pegs = " and ".join(f"{s.peg:.2f}" for s in made.seats)
@@ -135,7 +137,7 @@ def divided_by_plane(mesh: Mesh, point: Array, normal: Array, process: Process, 
     else:
         words += ", without pegs."
     numbers = {"clearance_mm": joint.clearance, "pegs": float(len(made.seats)), "end_gap_mm": joint.end_gap}
-    return Division("split", words, numbers, pieces, made.warnings, seats=seats)
+    return Division("split", words, numbers, pieces, warnings, seats=seats)
 
 
 def with_a_feature_apart(
@@ -166,13 +168,16 @@ def with_a_plate_put_in(
     under = _ceiling(here, None if centre is None else pose.over_plate(np.asarray(centre, float)))
     made = embed(under, here.solid, here.rays, process, clearance, thickness, seat)
     left = _left_over(made.body, made.plate, process)
-    if left:
-        raise Impossible(f"With the plate in, support would still be wanted: {left}.")
+    known = [r for r in here.truth.regions if r.needs_support]
+    fresh = [r for r in left if not any(same_region(r, k) for k in known)]
+    if fresh:
+        told = ", ".join(f"{r.kind.replace('_', ' ')} {r.low:.1f} mm up" for r in fresh)
+        raise Impossible(f"With the plate in, something else would want support: {told}.")
     back = lambda solid: pose.lying_back(mesh_of(solid))
     body, plate = back(made.body), back(made.plate)
     down = -np.asarray(up, float)
     pieces = [
-        Piece("body", body, typed(body, RayScene(body), up, process, bores), carried=True),
+        Piece("body", body, typed(body, RayScene(body), up, process, bores), carried=not left),
         _piece_of("plate", plate, process, [up, down]),
     ]
     pause = Pause(made.pause, made.layer, "lay the plate in, its tab in the notch; nothing may stand proud")
@@ -191,15 +196,23 @@ def _ceiling(here: Standing, near: Array | None) -> Underside:
     return min(found, key=lambda row: row[:2])[2]
 
 
-def _left_over(body: Manifold, plate: Manifold, process: Process) -> str:
+def _left_over(body: Manifold, plate: Manifold, process: Process) -> list[Overhang]:
     """What would still want support while the body is printed on over the plate; the plate itself is put in."""
     body, plate = body.as_original(), plate.as_original()
     whole = body + plate
     here = Standing.after(whole, process)
-    of_plate = made_by(whole) == plate.original_id()
-    area = here.mesh.areas * ~of_plate  # rounding may leave facets without area beside the plate
-    regions = [r for r in here.truth.regions if r.needs_support and area[r.facets].sum() > SLIVER * r.area]
-    return ", ".join(f"{r.kind.replace('_', ' ')} {r.low:.1f} mm up" for r in regions)
+    area = here.mesh.areas * (made_by(whole) != plate.original_id())  # rounding may leave facets without area beside it
+    return [r for r in here.truth.regions if r.needs_support and area[r.facets].sum() > SLIVER * r.area]
+
+
+def _loose(pieces: list[Piece]) -> list[str]:
+    """What is said of pieces that fall into several bodies."""
+    counts = [(p, len(solid_of(p.mesh).decompose())) for p in pieces]
+    return [
+        f"The {p.name} falls into {n} separate bodies: each of them wants two pegs, or cut elsewhere."
+        for p, n in counts
+        if n > 1
+    ]
 
 
 def _pegs(pegs: list[Manifold], normal: Array, process: Process) -> list[Piece]:

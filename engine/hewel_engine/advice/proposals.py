@@ -198,3 +198,13 @@ def _hole_in(here: Standing, region: Overhang) -> _Hole | None:
         deep = float(here.rays.distances(start, UP).min())
         return _Hole(centre, radius, shapely.Polygon(plan.exterior), under.low, deep)
     return None
+
+
+def same_region(a: Overhang, b: Overhang) -> bool:
+    """Whether two walks tell of the same region: its kind, and its place within ``reach_of`` it."""
+    return a.kind == b.kind and float(np.linalg.norm(a.centre - b.centre)) <= max(reach_of(a), reach_of(b))
+
+
+def reach_of(region: Overhang) -> float:
+    """mm from a region's middle within which another walk's is the same one."""
+    return max(1.0, float(np.sqrt(region.area)) / 3)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import shapely
 import shapely.affinity
-from manifold3d import Manifold
+from manifold3d import Manifold, OpType
 
 from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.solids import prism
@@ -57,7 +57,8 @@ def separate(
     back = np.c_[turn.T, at]
     whole = solid.transform(np.c_[turn, -turn @ at])
     parts = whole.trim_by_plane((0, 0, 1), 0.0).decompose()
-    if not parts or whole.trim_by_plane((0, 0, -1), 0.0).is_empty():
+    below = whole.trim_by_plane((0, 0, -1), 0.0)
+    if not parts or below.is_empty():
         raise Impossible("The plane cuts nothing off the part.")
     if pick is None:
         beyond = min(parts, key=Manifold.volume)
@@ -72,7 +73,7 @@ def separate(
         raise Impossible(
             f"The feature is too slender there: a tenon would be {thick:.1f} mm thick, the least is {LEAST_WIDTH:.0f}."
         )
-    base = whole - beyond
+    base = below + Manifold.batch_boolean([p for p in parts if p is not beyond] or [Manifold()], OpType.Add)
     for reach in [depth] if depth else [d for d in (1.5 * thick, thick, 0.7 * thick, DEPTHS[1]) if d >= DEPTHS[1]]:
         reach = float(min(reach, DEPTHS[0])) if not depth else float(depth)
         round_it = prism(tenon.buffer(clearance + wall, join_style="mitre"), -reach - END_GAP - wall, -2e-3)

@@ -44,6 +44,10 @@ export type RemedyLook = components["schemas"]["LookOut"];
 export type Parameter = components["schemas"]["ParameterOut"];
 export type RecipeStep = components["schemas"]["Step"];
 export type Revision = components["schemas"]["RevisionOut"];
+export type Pieces = components["schemas"]["PiecesOut"];
+export type Division = components["schemas"]["DivisionOut"];
+export type DivideSaid = components["schemas"]["DivideIn"];
+export type MadePiece = components["schemas"]["MadeOut"];
 export type LayerLog = components["schemas"]["LogOut"];
 export type Strength = components["schemas"]["StrengthOut"];
 export type Check = components["schemas"]["CheckOut"];
@@ -105,6 +109,12 @@ async function take<T>(call: Promise<{ data?: T; error?: unknown; response: Resp
   }
   if (!answer.response.ok) throw problem(answer.response.status, answer.error);
   return answer.data as T;
+}
+
+async function drawing(address: string): Promise<ArrayBuffer> {
+  const answer = await fetch(address);
+  if (!answer.ok) throw problem(answer.status, null);
+  return answer.arrayBuffer();
 }
 
 export const api = {
@@ -201,11 +211,13 @@ export const api = {
   lookAtRemedy: (part: string, step: RecipeStep, signal?: AbortSignal) =>
     take<RemedyLook>(client.POST("/api/remedies/of/{part_id}/look", { params: { path: { part_id: part } }, body: step, signal })),
   takeRemedies: (proposal: string) => take<Work>(client.POST("/api/remedies/{proposal_id}/take", { params: { path: { proposal_id: proposal } } })),
-  proposalView: async (proposal: string, digest: string): Promise<ArrayBuffer> => {
-    const answer = await fetch(`/api/remedies/${proposal}/view/${digest}`);
-    if (!answer.ok) throw problem(answer.status, null);
-    return answer.arrayBuffer();
-  },
+  proposalView: (proposal: string, digest: string) => drawing(`/api/remedies/${proposal}/view/${digest}`),
+  pieces: (part: string) => take<Pieces>(client.GET("/api/pieces/of/{part_id}", { params: { path: { part_id: part } } })),
+  workPiecesOut: (part: string, said: DivideSaid) => take<Pieces>(client.POST("/api/pieces/of/{part_id}", { params: { path: { part_id: part } }, body: said })),
+  takePieces: (division: string) => take<Work[]>(client.POST("/api/pieces/{division_id}/take", { params: { path: { division_id: division } } })),
+  divisionView: (division: string, digest: string) => drawing(`/api/pieces/${division}/view/${digest}`),
+  pieceListAddress: (division: string) => `/api/pieces/${division}/list`,
+  pieceFileAddress: (division: string) => `/api/pieces/${division}/file`,
   changesAddress: (proposal: string) => `/api/remedies/${proposal}/changes`,
 
   strength: (part: string) => take<Strength>(client.GET("/api/strength/of/{part_id}", { params: { path: { part_id: part } } })),

@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from "react";
 
 import { decodeOutlines } from "../domain/layers";
 import { decodeFields } from "../domain/strength";
-import { ApiProblem, type Check, type Job, type Part, type Proposal, type Sections, type SweepOut, type Walk, type Weights, type Work, api } from "./client";
+import { ApiProblem, type Check, type Job, type Division, type Part, type Proposal, type Sections, type SweepOut, type Walk, type Weights, type Work, api } from "./client";
 
 export const isOpen = (work: Work | undefined): boolean => work?.state === "waiting" || work?.state === "running";
 
@@ -172,6 +172,24 @@ export const useProposalView = (proposal: Pick<Proposal, "id" | "view"> | null |
     staleTime: Infinity,
   });
 
+/** A part worked out as several pieces; looked at again while it is being worked out or its pieces come in. */
+export const usePieces = (part: Pick<Part, "id" | "version" | "study">, coming = false) =>
+  useQuery({
+    queryKey: ["pieces", part.id, part.version, part.study],
+    queryFn: () => api.pieces(part.id),
+    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
+    refetchInterval: (q) => (isOpen(q.state.data?.division?.work) ? 300 : coming ? 1000 : false),
+  });
+
+/** All pieces of a division put together. */
+export const useDivisionView = (division: Pick<Division, "id" | "view"> | null | undefined) =>
+  useQuery({
+    queryKey: ["division-view", division?.view],
+    queryFn: () => api.divisionView(division?.id ?? "", division?.view ?? ""),
+    enabled: !!division?.view,
+    staleTime: Infinity,
+  });
+
 /** The check that answers for the job; looked at again while it, or one of its directions, is being reckoned. */
 export const useStrength = (part: Pick<Part, "id" | "version">) =>
   useQuery({
@@ -251,7 +269,7 @@ export function useRefresh() {
   const client = useQueryClient();
   return (part: Pick<Part, "id" | "sheet">) =>
     Promise.all(
-      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"], ["overhangs", part.id], ["strength", part.id], ["remedies", part.id]].map((queryKey) => client.invalidateQueries({ queryKey })),
+      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"], ["overhangs", part.id], ["strength", part.id], ["remedies", part.id], ["pieces", part.id]].map((queryKey) => client.invalidateQueries({ queryKey })),
     );
 }
 

@@ -494,6 +494,107 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/of/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Pieces */
+        get: operations["get_pieces"];
+        put?: never;
+        /**
+         * Work Pieces Out
+         * @description Works the part out as several pieces: split, a feature apart, a plate put in.
+         */
+        post: operations["work_pieces_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{division_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Piece File
+         * @description Every copy of every piece side by side in its printing pose, 3MF.
+         */
+        get: operations["get_piece_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{division_id}/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Piece List
+         * @description Pieces and pauses in words.
+         */
+        get: operations["get_piece_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{division_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Pieces
+         * @description Makes every piece a part of its own.
+         */
+        post: operations["take_pieces"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{division_id}/view/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Division View
+         * @description All pieces put together, for drawing.
+         */
+        get: operations["get_division_view"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/remedies/of/{part_id}": {
         parameters: {
             query?: never;
@@ -1509,6 +1610,92 @@ export interface components {
             up: number[];
         };
         /**
+         * DivideIn
+         * @description How a part becomes several pieces; what is left out follows from the section.
+         */
+        DivideIn: {
+            /** Centre */
+            centre?: number[] | null;
+            /** Clearance */
+            clearance?: number | null;
+            /** Depth */
+            depth?: number | null;
+            /** Diameter */
+            diameter?: number | null;
+            /** Engagement */
+            engagement?: number | null;
+            /**
+             * Fit
+             * @default location
+             * @enum {string}
+             */
+            fit: "press" | "location" | "sliding" | "free";
+            /**
+             * How
+             * @default glued
+             * @enum {string}
+             */
+            how: "press" | "glued" | "eased";
+            /** Normal */
+            normal?: number[] | null;
+            /**
+             * Pegs
+             * @default 2
+             */
+            pegs: number;
+            /** Pick */
+            pick?: number[] | null;
+            /** Places */
+            places?: number[][];
+            /** Point */
+            point?: number[] | null;
+            /** Seat */
+            seat?: number | null;
+            /** Thickness */
+            thickness?: number | null;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "split" | "separate" | "embed";
+        };
+        /** DivisionOut */
+        DivisionOut: {
+            /** Clearance Mm */
+            clearance_mm: number;
+            /** Done */
+            done: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Made */
+            made: components["schemas"]["MadeOut"][];
+            /** Numbers */
+            numbers: {
+                [key: string]: number;
+            };
+            /** Pauses */
+            pauses: components["schemas"]["PauseOut"][];
+            /** Pieces */
+            pieces: components["schemas"]["PieceOut"][];
+            said: components["schemas"]["DivideIn"];
+            /** Seats */
+            seats: components["schemas"]["SeatOut"][];
+            /** Stale */
+            stale: boolean;
+            /** View */
+            view: string | null;
+            /** Warnings */
+            warnings: string[];
+            /** Why */
+            why: string | null;
+            /** Words */
+            words: string;
+            work: components["schemas"]["WorkOut"];
+        };
+        /**
          * DutyFields
          * @description What the job's duties say of every swept direction, in the order of the sweep; None where it has no such duty.
          */
@@ -1721,6 +1908,16 @@ export interface components {
             worst_deg: number;
             /** Z Mm */
             z_mm: number;
+        };
+        /** FitOut */
+        FitOut: {
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "handbook" | "maker" | "own" | "coupon";
+            /** Value */
+            value: number;
         };
         /** FixOut */
         FixOut: {
@@ -2135,6 +2332,25 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * MadeOut
+         * @description A part that was made of a piece, in its newest revision.
+         */
+        MadeOut: {
+            /** Name */
+            name: string;
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** Revision */
+            revision: number;
+            /** Up Words */
+            up_words: string | null;
+            /** Wanting */
+            wanting: number | null;
+        };
         /** Moment */
         Moment: {
             /** N */
@@ -2420,6 +2636,15 @@ export interface components {
             /** Size Mm */
             size_mm: number[];
         };
+        /** PauseOut */
+        PauseOut: {
+            /** Height Mm */
+            height_mm: number;
+            /** Layer */
+            layer: number;
+            /** What */
+            what: string;
+        };
         /** PeopleOut */
         PeopleOut: {
             /** Invitations */
@@ -2465,6 +2690,45 @@ export interface components {
              * @enum {string}
              */
             role: "engineer" | "technician" | "viewer";
+        };
+        /** PieceOut */
+        PieceOut: {
+            /** Apart */
+            apart: number[];
+            /** Count */
+            count: number;
+            /** Height Mm */
+            height_mm: number;
+            /** Name */
+            name: string;
+            /** Needs Support */
+            needs_support: boolean;
+            /** Solid G */
+            solid_g: number;
+            /** Time S */
+            time_s: number | null;
+            /** Up */
+            up: number[];
+            /** Up Words */
+            up_words: string;
+            /** Volume Mm3 */
+            volume_mm3: number;
+            /** Watertight */
+            watertight: boolean;
+        };
+        /** PiecesOut */
+        PiecesOut: {
+            division: components["schemas"]["DivisionOut"] | null;
+            /** Fits */
+            fits: {
+                [key: string]: components["schemas"]["FitOut"];
+            };
+            /** Piece */
+            piece: string | null;
+            /** Siblings */
+            siblings: components["schemas"]["MadeOut"][];
+            /** Whole */
+            whole: string | null;
         };
         /** PointIn */
         PointIn: {
@@ -2878,6 +3142,8 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /** Piece */
+            piece: string | null;
             /** Recipe */
             recipe: components["schemas"]["Step"][] | null;
             /** Reserve */
@@ -2896,6 +3162,22 @@ export interface components {
             volume_mm3: number | null;
             /** Wanting */
             wanting: number | null;
+        };
+        /**
+         * SeatOut
+         * @description A peg's socket, on the cut.
+         */
+        SeatOut: {
+            /** Depth Mm */
+            depth_mm: number;
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** Peg Mm */
+            peg_mm: number;
+            /** Place Mm */
+            place_mm: number[];
+            /** Wall Mm */
+            wall_mm: number;
         };
         /** SectionsIn */
         SectionsIn: {
@@ -4808,6 +5090,215 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_pieces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PiecesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    work_pieces_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DivideIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PiecesOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_piece_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                division_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    get_piece_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                division_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    take_pieces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                division_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_division_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                division_id: string;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };

@@ -10,7 +10,7 @@ import { Join } from "../features/signin/Join";
 import { SignIn } from "../features/signin/SignIn";
 import { Shelf } from "../features/shelf/Shelf";
 import { Trouble } from "../ui/controls";
-import { DirectionPage, Frame, OverhangsPage, PartPage, RequirementsPage, StrengthPage, Workspace } from "./Frame";
+import { DirectionPage, Frame, OverhangsPage, PiecesPage, PartPage, RequirementsPage, StrengthPage, Workspace } from "./Frame";
 
 const client: QueryClient = new QueryClient({
   queryCache: new QueryCache({
@@ -38,9 +38,10 @@ const entry = createRoute({
 const facts = createRoute({ getParentRoute: () => workspace, path: "facts", component: PartPage });
 const requirements = createRoute({ getParentRoute: () => workspace, path: "requirements", component: RequirementsPage });
 const direction = createRoute({ getParentRoute: () => workspace, path: "direction", component: DirectionPage });
+const pieces = createRoute({ getParentRoute: () => workspace, path: "pieces", component: PiecesPage });
 const overhangs = createRoute({ getParentRoute: () => workspace, path: "overhangs", component: OverhangsPage });
 const strength = createRoute({ getParentRoute: () => workspace, path: "strength", component: StrengthPage });
-const router = createRouter({ routeTree: root.addChildren([shelf, people, farm, workspace.addChildren([entry, facts, requirements, direction, overhangs, strength])]) });
+const router = createRouter({ routeTree: root.addChildren([shelf, people, farm, workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, strength])]) });
 
 declare module "@tanstack/react-router" {
   interface Register {

@@ -5,12 +5,13 @@ import { Popover } from "radix-ui";
 import { type ReactNode, useMemo, useState } from "react";
 
 import { type Part, api } from "../api/client";
-import { useOverhangs, useParts, usePart, useRefresh, useSend, useSession, useStrength } from "../api/queries";
+import { isOpen, useOverhangs, useParts, usePart, usePieces, useRefresh, useSend, useSession, useStrength } from "../api/queries";
 import { size } from "../domain/figures";
 import { mayEdit } from "../domain/roles";
 import { type Vec3, directionWords, toVec3 } from "../domain/vectors";
 import { Direction } from "../features/direction/Direction";
 import { Requirements } from "../features/requirements/Requirements";
+import { Pieces } from "../features/pieces/Pieces";
 import { Overhangs } from "../features/overhangs/Overhangs";
 import { Strength } from "../features/strength/Strength";
 import { PartFacts } from "../features/part/PartFacts";
@@ -185,6 +186,7 @@ function Stages({ id }: { id: string }) {
       { name: "Stage: direction", keys: "d", run: () => void navigate({ to: "/parts/$partId/direction", params: { partId: id } }) },
       { name: "Stage: strength", keys: "s", run: () => void navigate({ to: "/parts/$partId/strength", params: { partId: id } }) },
       { name: "Stage: overhangs", keys: "v", run: () => void navigate({ to: "/parts/$partId/overhangs", params: { partId: id } }) },
+      { name: "Stage: pieces", keys: "k", run: () => void navigate({ to: "/parts/$partId/pieces", params: { partId: id } }) },
     ],
     [navigate, id],
   );
@@ -202,6 +204,7 @@ function Stages({ id }: { id: string }) {
         line={data?.choice ? (data.choice.stale_because.length ? `${data.choice.stale_because.join(", ")} changed` : directionWords(toVec3(data.choice.up))) : "choose one"}
       />
       {data && <OverhangsStage part={data} />}
+      {data && <PiecesStage part={data} />}
       {data && <StrengthStage part={data} />}
     </>
   );
@@ -212,12 +215,20 @@ function OverhangsStage({ part }: { part: Part }) {
   return <Stage to="overhangs" id={part.id} name="Overhangs" state={data?.stage.state ?? "empty"} line={data?.stage.line ?? " "} />;
 }
 
+function PiecesStage({ part }: { part: Part }) {
+  const division = usePieces(part).data?.division;
+  const settled = !!division?.made.length;
+  const state = !division || division.why ? "empty" : division.stale ? "stale" : settled ? "settled" : "open";
+  const line = !division ? "one piece" : isOpen(division.work) ? "being worked out" : division.why ? "cannot be so" : `${division.pieces.length} kinds${settled ? "" : ", not made"}`;
+  return <Stage to="pieces" id={part.id} name="Pieces" state={state} line={line} />;
+}
+
 function StrengthStage({ part }: { part: Part }) {
   const { data } = useStrength(part);
   return <Stage to="strength" id={part.id} name="Strength" state={data?.stage.state ?? "empty"} line={data?.stage.line ?? " "} />;
 }
 
-function Stage({ to, id, name, state, line }: { to: "facts" | "requirements" | "direction" | "overhangs" | "strength"; id: string; name: string; state: State; line: string }) {
+function Stage({ to, id, name, state, line }: { to: "facts" | "requirements" | "direction" | "overhangs" | "pieces" | "strength"; id: string; name: string; state: State; line: string }) {
   return (
     <Link
       to={`/parts/$partId/${to}`}
@@ -252,6 +263,10 @@ const UPRIGHT: Vec3 = [0, 0, 1];
 
 export function PartPage() {
   return <WithPart>{(part) => <PartFacts key={part.id} part={part} up={part.choice ? toVec3(part.choice.up) : UPRIGHT} />}</WithPart>;
+}
+
+export function PiecesPage() {
+  return <WithPart>{(part) => <Pieces key={part.id} part={part} />}</WithPart>;
 }
 
 export function RequirementsPage() {

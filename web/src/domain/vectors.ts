@@ -14,6 +14,8 @@ export const unit = (a: Vec3): Vec3 => {
   return [a[0] / l, a[1] / l, a[2] / l];
 };
 
+export const scaled = (a: Vec3, by: number): Vec3 => [a[0] * by, a[1] * by, a[2] * by];
+
 export const toVec3 = (a: readonly number[]): Vec3 => [a[0] ?? 0, a[1] ?? 0, a[2] ?? 0];
 
 /** Rows of the rotation that stands the part with `up` vertical; the same rule as the engine's `upright`. */

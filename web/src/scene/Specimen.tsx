@@ -1,7 +1,7 @@
 /** The part on a turntable: drag turns it, the wheel brings it nearer; no bed, no handles. */
 import { Canvas, type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
-import { BufferAttribute, BufferGeometry, Data3DTexture, FrontSide, LinearFilter, Matrix4, Plane, RedFormat, UnsignedByteType, Vector3 } from "three";
+import { BufferAttribute, BufferGeometry, Data3DTexture, DoubleSide, FrontSide, LinearFilter, Matrix4, Plane, RedFormat, UnsignedByteType, Vector3 } from "three";
 
 import { figure } from "../domain/figures";
 import type { Field } from "../domain/strength";
@@ -38,7 +38,7 @@ export interface SpecimenProps {
   /** The layer that is named, mm above the plate. */
   named?: number | null;
   /** Bodies drawn through the part, in its own frame: triangles, nine numbers each. */
-  ghosts?: readonly { corners: Float32Array; colour: string }[];
+  ghosts?: readonly { corners: Float32Array; colour: string; both?: boolean }[];
   /** A place to fly to; another object flies anew. */
   fly?: Place | null;
   /** Drawn over the part. */
@@ -254,8 +254,8 @@ function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, ti
   );
 }
 
-/** A body seen through the part: what a remedy would add or take away. */
-function Through({ corners, colour }: { corners: Float32Array; colour: string }) {
+/** A body seen through the part, or a sheet seen from both sides. */
+function Through({ corners, colour, both }: { corners: Float32Array; colour: string; both?: boolean }) {
   const invalidate = useThree((s) => s.invalidate);
   const geometry = useMemo(() => {
     const made = new BufferGeometry();
@@ -268,7 +268,7 @@ function Through({ corners, colour }: { corners: Float32Array; colour: string })
   }, [geometry, invalidate]);
   return (
     <mesh geometry={geometry} raycast={() => null} renderOrder={2}>
-      <meshBasicMaterial color={colour} transparent opacity={0.5} depthTest={false} side={FrontSide} />
+      <meshBasicMaterial color={colour} transparent opacity={0.5} depthTest={!!both} depthWrite={false} side={both ? DoubleSide : FrontSide} />
     </mesh>
   );
 }

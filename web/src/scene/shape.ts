@@ -27,11 +27,11 @@ export function decodeCorners(sent: string): Float32Array {
  * Reads `HWV2`: letters, counts, vertices float32, facets uint32, face and wide face int32, features int16; little
  * endian, mm. `HWV1`, from before faces were kept, has none of them: there every facet is a face of its own.
  */
-export function decodeShape(data: ArrayBuffer): Shape {
+export function decodeShape(data: ArrayBuffer, moved?: (feature: number) => Vec3): Shape {
   const mark = new TextDecoder().decode(data.slice(0, 4));
   if (mark !== "HWV2" && mark !== "HWV1") throw new Error("The server sent a shape that this page cannot read.");
   const [n = 0, m = 0] = new Uint32Array(data, 4, 2);
-  const vertices = new Float32Array(data, 12, 3 * n);
+  const vertices = moved ? new Float32Array(data.slice(12, 12 + 12 * n)) : new Float32Array(data, 12, 3 * n);
   const faces = new Uint32Array(data, 12 + 12 * n, 3 * m);
   const start = 12 + 12 * n + 12 * m;
   const told = mark === "HWV2";
@@ -39,6 +39,7 @@ export function decodeShape(data: ArrayBuffer): Shape {
   const wide = told ? new Int32Array(data, start + 4 * m, m) : face;
   const rest = told ? start + 8 * m : start;
   const features = new Int16Array(data.slice(rest, rest + 2 * m));
+  if (moved) move(vertices, faces, features, moved);
   const positions = new Float32Array(9 * m);
   const marks = new Float32Array(3 * m);
   const faceMarks = new Float32Array(3 * m);
@@ -71,6 +72,20 @@ export function decodeShape(data: ArrayBuffer): Shape {
     centre: [centre.x, centre.y, centre.z],
     radius: box.getSize(new THREE.Vector3()).length() / 2,
   };
+}
+
+/** Moves the vertices of every feature; features share none. */
+function move(vertices: Float32Array, faces: Uint32Array, features: Int16Array, by: (feature: number) => Vec3) {
+  const done = new Uint8Array(vertices.length / 3);
+  for (let f = 0; f < features.length; f++) {
+    const off = by(features[f] ?? 0);
+    for (let c = 0; c < 3; c++) {
+      const v = faces[3 * f + c] ?? 0;
+      if (done[v]) continue;
+      done[v] = 1;
+      for (let k = 0; k < 3; k++) vertices[3 * v + k] = (vertices[3 * v + k] ?? 0) + (off[k] ?? 0);
+    }
+  }
 }
 
 const CREASE = Math.cos((24 * Math.PI) / 180);

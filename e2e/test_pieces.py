@@ -1,0 +1,87 @@
+"""A closed pod becomes two halves with pegs, then a body with a plate put in at a pause."""
+
+import pytest
+from browser import browser, read, see, sign_in, wait
+from conftest import NAME, PASSWORD
+from selenium.webdriver.common.by import By
+from test_choose_a_direction import bring_in
+from test_desk import press
+
+from demo.river_station import demo_files
+
+
+@pytest.fixture(scope="module")
+def pod(address, tmp_path_factory):
+    file = tmp_path_factory.mktemp("parts") / "pod.stl"
+    file.write_bytes(next(f.data for f in demo_files() if f.name == "Sounding pod"))
+    with browser() as page:
+        sign_in(page, address, NAME, PASSWORD)
+        bring_in(page, file, "Pod to divide")
+        press(page, "k")
+        see(page, "[data-testid=pieces]", 60)
+        yield page
+        assert [e["message"] for e in page.get_log("browser") if e["level"] == "SEVERE"] == []
+
+
+def button(page, words):
+    return wait(page, lambda d: d.find_elements(By.XPATH, f"//button[text()='{words}']"), 60)[0]
+
+
+def rows(page):
+    """Name → cells of the table of pieces."""
+    found = page.find_elements(By.CSS_SELECTOR, "[data-piece]")
+    return {r.get_attribute("data-piece"): [c.text for c in r.find_elements(By.TAG_NAME, "td")] for r in found}
+
+
+def fetched(page, link) -> str:
+    asked = "fetch(arguments[0]).then((r) => r.text()).then(arguments[1])"
+    return page.execute_async_script(asked, link.get_attribute("href"))
+
+
+def test_the_pod_is_cut_in_two_and_nothing_wants_support(pod):
+    button(pod, "x").click()
+    button(pod, "z").click()
+    field = see(pod, "input[aria-label='Where the cut lies, mm']")
+    assert float(field.get_attribute("value")) == pytest.approx(22.5), "the middle of the part"
+    button(pod, "Work it out").click()
+    wait(pod, lambda d: len(rows(d)) == 4, 120)
+    assert {cells[-1] for cells in rows(pod).values()} == {"none"}
+    assert len(pod.find_elements(By.CSS_SELECTOR, "[data-testid=seats] tbody tr")) == 2
+    see(pod, "[aria-label='Pod to divide in 4 pieces'] canvas")
+
+
+def test_the_pieces_are_told_in_words(pod):
+    text = fetched(pod, see(pod, "a[href$='/list']"))
+    assert "1 × half below" in text and "socket" in text and "go together one way" in text
+
+
+def test_each_piece_becomes_a_part_with_its_own_findings(pod):
+    button(pod, "Make them parts").click()
+    links = "[data-piece] a"
+    wait(pod, lambda d: len(d.find_elements(By.CSS_SELECTOR, links)) == 4, 120)
+    here = pod.current_url
+    pod.find_element(By.CSS_SELECTOR, "[data-piece='half above'] a").click()
+    wait(pod, lambda d: d.current_url != here and "overhangs" in d.current_url)
+    read(pod, "Pod to divide, half above", 60)
+    see(pod, "[data-testid=layer-log]", 120)
+    press(pod, "k")
+    read(pod, "this is the half above", 60)
+    assert len(pod.find_elements(By.CSS_SELECTOR, "[data-testid=siblings] li")) == 3
+    pod.get(here)
+    wait(pod, lambda d: len(rows(d)) == 4, 60)
+
+
+def test_a_plate_is_put_in_at_a_pause(pod):
+    pod.find_element(By.XPATH, "//button[@role='tab'][text()='a plate put in']").click()
+    button(pod, "Work it out").click()
+    pause = see(pod, "[data-testid=pause]", 120)
+    assert "Pause after layer" in pause.text and "person must be there" in pause.text
+    assert set(rows(pod)) == {"body", "plate"}
+    text = fetched(pod, see(pod, "a[href$='/list']"))
+    assert "Pauses: a person must be there" in text and "nothing may stand proud" in text
+
+
+def test_what_cannot_be_is_said_why(pod):
+    pod.find_element(By.XPATH, "//button[@role='tab'][text()='a feature apart']").click()
+    button(pod, "Work it out").click()
+    wait(pod, lambda d: "pocket" in see(d, "[data-testid=pieces] [role=alert]").text, 60)

@@ -1,0 +1,61 @@
+/** Pegs, tenon or plate: their fit and the sizes that may be set; what is left empty follows from the part. */
+import { useState } from "react";
+
+import type { DivideSaid, Pieces } from "../../api/client";
+import { figure } from "../../domain/figures";
+import { ORIGIN_MARK } from "../../domain/origins";
+import { Select } from "../../ui/controls";
+import type { Way } from "./Pieces";
+
+interface Props {
+  way: Way;
+  said: DivideSaid;
+  fits: Pieces["fits"];
+  onSay: (to: Partial<DivideSaid>) => void;
+}
+
+const HOW = [
+  ["glued", "glued"],
+  ["press", "pressed in"],
+  ["eased", "eased by hand"],
+] as const;
+
+export function JointFields({ way, said, fits, onSay }: Props) {
+  const fit = said.fit ?? "location";
+  return (
+    <div className="grid grid-cols-2 gap-x-4 gap-y-1">
+      <Select
+        label="Fit, clearance per side"
+        value={fit}
+        options={Object.entries(fits).map(([name, f]) => [name, `${name}, ${figure(f.value, 2)} mm ${ORIGIN_MARK[f.origin].sign}`] as const)}
+        onPick={(name) => onSay({ fit: name as NonNullable<DivideSaid["fit"]> })}
+      />
+      {way === "split" && <Select label="Pegs" value={String(said.pegs ?? 2)} options={[0, 1, 2, 3, 4, 5, 6].map((n) => [String(n), String(n)] as const)} onPick={(n) => onSay({ pegs: Number(n) })} />}
+      {way === "separate" && <Select label="Joined" value={said.how ?? "glued"} options={HOW} onPick={(how) => onSay({ how: how as NonNullable<DivideSaid["how"]> })} />}
+      {way === "split" && <Size label="First socket, diameter" value={said.diameter} onSay={(diameter) => onSay({ diameter })} />}
+      {way === "split" && <Size label="Reach into each half" value={said.engagement} onSay={(engagement) => onSay({ engagement })} />}
+      {way === "separate" && <Size label="Tenon, length" value={said.depth} onSay={(depth) => onSay({ depth })} />}
+      {way === "embed" && <Size label="Plate, thickness" value={said.thickness} onSay={(thickness) => onSay({ thickness })} />}
+      {way === "embed" && <Size label="Seat, width" value={said.seat} onSay={(seat) => onSay({ seat })} />}
+    </div>
+  );
+}
+
+function Size({ label, value, onSay }: { label: string; value: number | null | undefined; onSay: (value: number | null) => void }) {
+  const [text, setText] = useState(value?.toString() ?? "");
+  const write = () => {
+    const typed = Number(text.replace(",", "."));
+    const good = text.trim() !== "" && Number.isFinite(typed) && typed > 0;
+    onSay(good ? typed : null);
+    if (!good) setText("");
+  };
+  return (
+    <label className="block">
+      <span className="block text-second">{label}</span>
+      <span className="flex items-center gap-1">
+        <input inputMode="decimal" placeholder="from the part" value={text} onChange={(e) => setText(e.target.value)} onBlur={write} onKeyDown={(e) => e.key === "Enter" && write()} className="figure w-full border border-bark bg-raised px-1 text-right placeholder:font-sans placeholder:text-second" />
+        <span className="text-second">mm</span>
+      </span>
+    </label>
+  );
+}

@@ -1,0 +1,170 @@
+/** A part as several pieces: where it is cut, what joins it, how each piece is printed, together and apart. */
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useMemo, useState } from "react";
+
+import { type DivideSaid, type Part, api } from "../../api/client";
+import { isOpen, useDivisionView, useOverhangs, usePieces, useSend, useSession, useShape } from "../../api/queries";
+import { type Cut, AXES, cutThrough, pointOf, reachAlong, sheet } from "../../domain/cuts";
+import { mayEdit } from "../../domain/roles";
+import { type Vec3, directionWords, scaled, toVec3 } from "../../domain/vectors";
+import { type Pointed, Specimen } from "../../scene/Specimen";
+import { decodeShape } from "../../scene/shape";
+import { Button, Heading, Progress, Tabs, Trouble } from "../../ui/controls";
+import { CutFields } from "./CutFields";
+import { JointFields } from "./JointFields";
+import { Result } from "./Result";
+
+const WAYS = [
+  ["split", "cut in two"],
+  ["separate", "a feature apart"],
+  ["embed", "a plate put in"],
+] as const;
+
+export type Way = (typeof WAYS)[number][0];
+
+const ABOUT: Readonly<Record<Way, string>> = {
+  split: "Two halves with sockets, and loose pegs between them; each half is printed the way that suits it.",
+  separate: "What stands beyond the cut is printed by itself, lying if it can, and joined by a tenon in a pocket.",
+  embed: "A level plate is printed beforehand and laid in at a pause, so that nothing has to bridge the void below it.",
+};
+
+/** Of the pieces drawn together: halves or body, then what joins them. */
+const DYES = ["#d8cfae", "#a9bf95", "#3f7478", "#c98a1b", "#6b5844"] as const;
+const SHEET = "#c98a1b";
+
+export const FRESH: DivideSaid = { way: "split", fit: "location", pegs: 2, places: [], how: "glued" };
+
+export function Pieces({ part }: { part: Part }) {
+  const may = mayEdit(useSession().data?.role);
+  const client = useQueryClient();
+  const { send, trouble } = useSend();
+  const [coming, setComing] = useState(0);
+  const known = usePieces(part, coming > 0).data;
+  const overhangs = useOverhangs(part).data;
+  const division = known?.division ?? null;
+  const [said, setSaid] = useState<DivideSaid>(FRESH);
+  const [way, setWay] = useState<Way>("split");
+  const [cut, setCut] = useState<Cut | null>(null);
+  const [apart, setApart] = useState(0.6);
+  const [shows, setShows] = useState<"part" | "pieces">("pieces");
+
+  const view = useShape(part.id, part.view);
+  const shape = useMemo(() => (view.data ? decodeShape(view.data) : null), [view.data]);
+  const up: Vec3 = useMemo(() => toVec3(overhangs?.up ?? part.choice?.up ?? [0, 0, 1]), [overhangs?.up, part.choice?.up]);
+  const points = useMemo(() => shape?.geometry.getAttribute("position").array ?? null, [shape]);
+  const reach = useCallback((normal: Vec3): [number, number] => (points ? reachAlong(points, normal) : [0, 1]), [points]);
+  const here: Cut = useMemo(() => {
+    if (cut) return cut;
+    const [low, high] = reach(AXES.z);
+    return { normal: AXES.z, at: (low + high) / 2 };
+  }, [cut, reach]);
+
+  const together = useDivisionView(division).data;
+  const rows = division?.pieces;
+  const pieces = useMemo(() => {
+    if (!together || !rows) return null;
+    return decodeShape(together, (feature) => scaled(toVec3(rows[feature - 1]?.apart ?? [0, 0, 0]), apart));
+  }, [together, rows, apart]);
+  const showsPieces = pieces !== null && shows === "pieces" && division !== null && !division.why;
+  const tints = useMemo(() => pieces && { regions: pieces.features, colours: Array.from({ length: rows?.length ?? 0 }, (_, i) => Math.min(i, DYES.length - 1)), dyes: DYES }, [pieces, rows]);
+  const ghosts = useMemo(() => (shape && way !== "embed" ? [{ corners: sheet(here, shape.centre, 0.62 * shape.radius), colour: SHEET, both: true }] : undefined), [shape, here, way]);
+
+  const pick = (at: Pointed) => {
+    if (!shape) return;
+    const n = shape.geometry.getAttribute("normal").array;
+    setCut(cutThrough(at.point, [n[9 * at.facet] ?? 0, n[9 * at.facet + 1] ?? 0, n[9 * at.facet + 2] ?? 1]));
+  };
+  const order = async () => {
+    const cutting = way === "embed" ? {} : { point: [...pointOf(here)], normal: [...here.normal] };
+    const told = await send(() => api.workPiecesOut(part.id, { ...said, way, ...cutting }));
+    if (!told) return;
+    setShows("pieces");
+    client.setQueryData(["pieces", part.id, part.version, part.study], told);
+  };
+  const busy = division !== null && isOpen(division.work);
+  return (
+    <div className="grid h-full min-h-0 grid-cols-[420px_1fr]">
+      <section className="flex min-h-0 flex-col border-r border-ink">
+        <div className="border-b border-rule px-3.5 pt-3 pb-1">
+          <Heading aside={known?.piece && <span className="text-second">this is the {known.piece}</span>}>Several pieces</Heading>
+          <Tabs tabs={WAYS} here={way} onPick={setWay} label="How it is divided" className="pt-1" />
+        </div>
+        <div className="min-h-0 flex-1 space-y-3 overflow-y-auto px-3.5 py-2" tabIndex={0} aria-label="Pieces" data-testid="pieces">
+          <p className="text-second">{ABOUT[way]}</p>
+          {way === "embed" ? (
+            <p>
+              Under the first level ceiling that wants support, {directionWords(up)}.
+            </p>
+          ) : (
+            <CutFields cut={here} up={up} reach={reach} onCut={(to) => { setCut(to); setShows("part"); }} />
+          )}
+          <JointFields key={way} way={way} said={said} fits={known?.fits ?? {}} onSay={(to) => setSaid({ ...said, ...to })} />
+          {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+          {may && !busy && <Button onClick={() => void order()}>Work it out</Button>}
+          {busy && <Progress doing={division.work.doing} done={division.work.done} total={division.work.total} onCancel={may ? () => void api.cancel(division.work.id) : undefined} />}
+          {division && !busy && <Result division={division} may={may} coming={coming} onComing={setComing} />}
+          {known && known.siblings.length > 0 && <Siblings part={part} known={known} />}
+        </div>
+      </section>
+      <section className="relative min-h-0 min-w-0">
+        {shape && (
+          <Specimen
+            shape={showsPieces && pieces ? pieces : shape}
+            up={up}
+            limit={89.8}
+            layer={overhangs?.walk?.process.layer ?? 0.2}
+            tints={showsPieces ? (tints ?? undefined) : undefined}
+            ghosts={showsPieces ? undefined : ghosts}
+            faces={showsPieces || way === "embed" ? undefined : { wide: false, onDesk: -1 }}
+            onPick={showsPieces || way === "embed" ? undefined : pick}
+            label={showsPieces ? `${part.name} in ${rows?.length ?? 0} pieces` : `${part.name}, and where it would be cut`}
+          />
+        )}
+        {division && !division.why && pieces && (
+          <div className="absolute top-3 right-3 flex items-center gap-3 bg-paper/85 pl-2">
+            {showsPieces && (
+              <label className="flex items-center gap-2 text-second">
+                apart <input type="range" min={0} max={1} step={0.05} value={apart} onChange={(e) => setApart(Number(e.target.value))} className="w-28 accent-moss" />
+              </label>
+            )}
+            <span className="flex border border-bark" role="group" aria-label="The part or its pieces">
+              {(["part", "pieces"] as const).map((what) => (
+                <button key={what} type="button" aria-pressed={shows === what} onClick={() => setShows(what)} className={`px-2 ${shows === what ? "bg-ink text-raised" : "bg-paper hover:bg-raised"}`}>
+                  {what}
+                </button>
+              ))}
+            </span>
+          </div>
+        )}
+        {showsPieces && rows && (
+          <ul className="pointer-events-none absolute top-3 left-3 space-y-0.5 bg-paper/85 pr-1 text-[12px]">
+            {rows.map((p, i) => (
+              <li key={p.name} className="flex items-center gap-1.5">
+                <span className="inline-block size-3 border border-ink" style={{ background: DYES[Math.min(i, DYES.length - 1)] }} aria-hidden="true" />
+                {p.name}
+              </li>
+            ))}
+          </ul>
+        )}
+        {!showsPieces && way !== "embed" && <p className="pointer-events-none absolute top-3 left-3 bg-paper/85 pr-1 text-[12px] text-second">Press on a flat face to lay the cut in it.</p>}
+      </section>
+    </div>
+  );
+}
+
+function Siblings({ part, known }: { part: Part; known: NonNullable<ReturnType<typeof usePieces>["data"]> }) {
+  return (
+    <div data-testid="siblings">
+      <p className="border-b-[1.4px] border-ink font-semibold">
+        One piece of <a className="underline" href={`/parts/${known.whole}/pieces`}>the whole</a>, beside
+      </p>
+      <ul>
+        {known.siblings.filter((s) => s.part !== part.id).map((s) => (
+          <li key={s.part} className="border-b border-rule py-0.5">
+            <a className="underline" href={`/parts/${s.part}/overhangs`}>{s.name}</a>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
