@@ -13,16 +13,19 @@ from pathlib import Path
 import numpy as np
 
 from hewel_engine import CONTRACT
+from hewel_engine.advice.afterwards import explained, ranked_after, worked_out
 from hewel_engine.cli.adapt import adapt
 from hewel_engine.cli.options import direction, written
 from hewel_engine.errors import InputError, Note
+from hewel_engine.geometry.features import find_bores
+from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.fields import write_vtu
 from hewel_engine.io.reading import Intake, take_in
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.loads.equilibrium import check_on
-from hewel_engine.orientation.candidates import typed
+from hewel_engine.orientation.candidates import Candidate, typed
 from hewel_engine.orientation.ranking import rank
 from hewel_engine.orientation.study import study
 from hewel_engine.overhangs.truth import truth_of
@@ -74,7 +77,26 @@ def directions(intake: Intake, args, process: Process) -> dict:
         for candidate, reserve in zip(found, least, strict=True):
             candidate.measures["reserve"] = float(reserve)
     found = rank(found)
+    _rank_after(mesh, found, process, args)
     return {"swept": swept, "candidates": [c.as_dict() for c in found]}
+
+
+AFTER = 8
+"""Candidates whose remedies ``directions`` works out."""
+QUICK = 20_000
+"""Facets of a part up to which it does."""
+
+
+def _rank_after(mesh: Mesh, found: list[Candidate], process: Process, args) -> None:
+    """Fills ``rank_after`` in; where remedies are not worked out it is the plain rank."""
+    rows = []
+    if mesh.closed and len(mesh.faces) <= QUICK:
+        bores = find_bores(mesh, RayScene(mesh))
+        rows = list(worked_out(mesh, found, process, bores, args.policy != "none", most=AFTER))
+    for candidate, place in zip(found, ranked_after(found, rows), strict=True):
+        candidate.measures["rank_after"] = place
+        own = next((r for r in rows if r.up @ candidate.up > 1 - 1e-9), None)
+        candidate.measures["after"] = own and explained(candidate.measures, own)
 
 
 def overhangs(intake: Intake, args, process: Process) -> dict:

@@ -94,27 +94,27 @@ def weighted_order(measures: dict[str, Array], weights: dict[str, float]) -> tup
     return np.lexsort((np.arange(len(cost)), np.round(cost, 6), falls)), cost
 
 
+def standing_order(m: dict) -> tuple:
+    """What a direction with the measures ``m`` is sorted by, the less the better."""
+    reserve = m.get("reserve")
+    fails = reserve is not None and reserve < 1
+    return (
+        m["tipping_deg"] < STANDS,
+        fails,
+        -round(reserve, 2) if fails else 0.0,
+        round(m["needing_area_mm2"] + (m.get("protected_scar_mm2") or 0.0), 1),
+        -round(m["tipping_deg"], 2),
+        m["support_volume_mm3"],
+    )
+
+
 def rank(candidates: list[Candidate]) -> list[Candidate]:
     """Best first, with ``rank`` and ``nondominated`` filled in: what stands before what does not, what holds its loads
     before what does not (by reserve, the strongest first), then the least support-needing area (what scars a
     protected face counts twice), then stability.
     """
     keep = nondominated(goal_table(candidates)) if candidates else []
-
-    def order(i):
-        m = candidates[i].measures
-        reserve = m.get("reserve")
-        fails = reserve is not None and reserve < 1
-        return (
-            m["tipping_deg"] < STANDS,
-            fails,
-            -round(reserve, 2) if fails else 0.0,
-            round(m["needing_area_mm2"] + (m.get("protected_scar_mm2") or 0.0), 1),
-            -round(m["tipping_deg"], 2),
-            m["support_volume_mm3"],
-            tuple(-candidates[i].up),
-        )
-
+    order = lambda i: (*standing_order(candidates[i].measures), tuple(-candidates[i].up))
     ranked = []
     for place, i in enumerate(sorted(range(len(candidates)), key=order), start=1):
         candidates[i].measures |= {"nondominated": bool(keep[i]), "rank": place}

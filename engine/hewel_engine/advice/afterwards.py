@@ -1,0 +1,113 @@
+"""Directions ranked by what is left once their remedies are done: support, plastic, time, handwork."""
+
+from collections import Counter
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from hewel_engine.advice.adapting import Adapted, adapted
+from hewel_engine.advice.costs import printed
+from hewel_engine.geometry.features import Bore
+from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.orientation.candidates import Candidate
+from hewel_engine.orientation.ranking import standing_order
+from hewel_engine.processes import Process
+
+BY_HAND = ("sprue", "block", "membrane")
+"""Remedies that leave work for a hand."""
+MOST = 12
+"""Candidates whose remedies are worked out, the best by the plain ranking first."""
+
+
+@dataclass(frozen=True, eq=False)
+class Afterwards:
+    """One direction once its remedies are done. Areas mm², volumes mm³, g, s."""
+
+    up: Array
+    needing_area: float
+    """Of what still wants support."""
+    support_volume: float
+    """Under what still wants support."""
+    grams: float
+    """Plastic added (less where more is carved away)."""
+    seconds: float
+    """Of one copy."""
+    remedies: dict[str, int] = field(default_factory=dict)
+    by_hand: int = 0
+    left: list[str] = field(default_factory=list)
+
+    @classmethod
+    def of(cls, up: Array, found: Adapted) -> "Afterwards":
+        wanting = [r for r in found.after.truth.regions if r.needs_support]
+        keys = Counter(a.tool.key for a in found.applied)
+        density = found.after.process.stock.density
+        return cls(
+            np.asarray(up, float),
+            float(sum(r.area for r in wanting)),
+            float(sum(r.support_volume for r in wanting)),
+            (found.after.mesh.volume - found.before.mesh.volume) * 1e-3 * density,
+            float(printed(found.after).seconds.sum()),
+            dict(keys),
+            sum(keys[k] for k in BY_HAND),
+            [f"{r.kind.replace('_', ' ')} {r.low:.1f} mm up" for r in wanting],
+        )
+
+    def measures(self, before: dict) -> dict:
+        """A candidate's measures with what remedies change."""
+        return before | {
+            "needing_area_mm2": self.needing_area,
+            "support_volume_mm3": self.support_volume,
+            "time_s": self.seconds,
+        }
+
+
+def worked_out(
+    mesh: Mesh,
+    candidates: list[Candidate],
+    process: Process,
+    bores: list[Bore],
+    supports: bool = True,
+    protected: np.ndarray | None = None,
+    most: int = MOST,
+    stop: Callable[[], bool] = lambda: False,
+) -> Iterator[Afterwards]:
+    """Remedies done in one direction after the other, for the first ``most`` candidates by rank; closed parts only."""
+    for c in sorted(candidates, key=lambda c: c.measures["rank"])[:most]:
+        if stop():
+            return
+        yield Afterwards.of(c.up, adapted(mesh, c.up, process, bores, protected=protected, supports=supports))
+
+
+def ranked_after(candidates: list[Candidate], found: list[Afterwards]) -> list[int]:
+    """The rank of every candidate, 1 best, by the plain ranking's rule once remedies are counted; among equals the one
+    with less handwork, then with less plastic. A candidate whose remedies were not worked out counts as it is.
+    """
+
+    def order(i: int) -> tuple:
+        c = candidates[i]
+        own = next((f for f in found if f.up @ c.up > 1 - 1e-9), None)
+        measures = own.measures(c.measures) if own else c.measures
+        ties = (own.by_hand, round(own.grams, 2)) if own else (0, 0.0)
+        return (*standing_order(measures), *ties, tuple(-c.up))
+
+    ranks = [0] * len(candidates)
+    for place, i in enumerate(sorted(range(len(candidates)), key=order), start=1):
+        ranks[i] = place
+    return ranks
+
+
+def explained(before: dict, after: Afterwards) -> str:
+    """Why a direction stands where it stands, in words."""
+    count = sum(after.remedies.values())
+    if count == 0:
+        return "nothing wants a remedy" if after.needing_area == 0 else "no remedy fits: " + ", ".join(after.left[:3])
+    told = ", ".join(
+        f"{n} × {k.replace('_', ' ')}" if n > 1 else k.replace("_", " ") for k, n in after.remedies.items()
+    )
+    hung = f"{before['needing_area_mm2']:.0f} → {after.needing_area:.0f} mm² that want support"
+    cost = f"{after.grams:+.1f} g"
+    if before.get("time_s"):
+        cost += f", {(after.seconds - before['time_s']) / 60:+.0f} min"
+    hand = f", {after.by_hand} by hand" if after.by_hand else ""
+    return f"{told}: {hung}; {cost}{hand}"

@@ -1,0 +1,69 @@
+"""Directions ranked by what is left once their remedies are done."""
+
+import numpy as np
+import pytest
+from shapes import box, mesh_of, rod, rotation
+
+from hewel_engine.advice.afterwards import explained, ranked_after, worked_out
+from hewel_engine.geometry.features import find_bores
+from hewel_engine.geometry.rays import RayScene
+from hewel_engine.orientation.candidates import typed
+from hewel_engine.orientation.ranking import rank
+from hewel_engine.processes import Process
+
+P = Process()
+
+
+def table(part, ups, most=12, supports=True):
+    rays = RayScene(part)
+    bores = find_bores(part, rays)
+    found = rank([typed(part, rays, up, P, bores) for up in ups])
+    rows = list(worked_out(part, found, P, bores, supports, most=most))
+    return found, rows, ranked_after(found, rows)
+
+
+def shelf():
+    """A wall with a shelf: upright it wants a gusset and then nothing; on its side it bridges; on its back it lies."""
+    return box(20, 40, 60).translate((0, 0, 30)) + box(24, 40, 4).translate((12, 0, 58))
+
+
+def test_a_direction_that_a_gusset_cures_rises():
+    """Head down little hangs, but a tip begins in mid-air, and the job wants no supports; upright gussets cure all."""
+    arm = box(20, 10, 4).translate((10, 0, 22)) + rod(12, 3, 48).translate((16, 0, 30))
+    part = mesh_of(shelf() + arm)
+    upright, head = np.array([0, 0, 1.0]), np.array([0, 0, -1.0])
+    found, rows, after = table(part, [upright, head], supports=False)
+    assert [c.up[2] for c in found] == [-1, 1], "by what hangs"
+    assert after == [2, 1], "by what is left"
+    own = next(r for r in rows if r.up @ upright > 0.99)
+    assert own.needing_area == 0 and own.remedies == {"gusset": 2} and own.left == []
+    reach = 24 - 10  # beyond the wall
+    assert own.grams == pytest.approx((40 * reach**2 / 2 + 10 * 10**2 / 2) * 1.27e-3, rel=0.02)
+    words = explained(found[1].measures, own)
+    assert words.startswith("2 × gusset: ") and "→ 0 mm² that want support" in words and "+5.6 g" in words
+    other = next(r for r in rows if r.up @ head > 0.99)
+    assert any("island" in w for w in other.left) and other.needing_area == pytest.approx(9 * np.pi, rel=0.02)
+
+
+def test_what_no_remedy_cures_stays_behind():
+    part = mesh_of(box(60, 60, 40).translate((0, 0, 20)) - box(50, 50, 36).translate((0, 0, 18)))
+    found, _, after = table(part, [np.array([0, 0, 1.0]), np.array([0, 0, -1.0])])
+    up = next(i for i, c in enumerate(found) if c.up[2] > 0)
+    assert after[up] == 2 and after[1 - up] == 1, "open side up it needs nothing"
+
+
+def test_only_the_best_are_worked_out_and_the_others_count_as_they_are():
+    part = mesh_of(shelf())
+    ups = [np.array(u, float) for u in ((0, 0, 1), (0, 0, -1), (1, 0, 0), (0, 1, 0))]
+    found, rows, after = table(part, ups, most=2)
+    assert len(rows) == 2 and sorted(after) == [1, 2, 3, 4]
+    assert all(r.up @ c.up > 0.999 for r, c in zip(rows, found[:2], strict=True))
+
+
+def test_the_frame_of_the_part_does_not_matter():
+    part, turn = mesh_of(shelf() - rod(100, 5, 48, "x").translate((0, 0, 20))), rotation(4)
+    ups = [np.array(u, float) for u in ((0, 0, 1), (0, 0, -1), (1, 0, 0))]
+    _, plain, order = table(part, ups)
+    _, turned, again = table(part.moved(turn), [turn @ u for u in ups])
+    assert order == again
+    assert [r.remedies for r in plain] == [r.remedies for r in turned]
