@@ -9,8 +9,9 @@ from accounts.roles import require
 from hewel.refusal import Refused, unusable
 from parts.actions import order_adapted
 from remedies import bridge, queries
-from remedies.models import Proposal
+from remedies.models import Afterwards, Proposal
 from store import actions as store
+from studies import queries as studies
 from work.actions import order_work, still_ours
 from work.models import Work
 
@@ -38,6 +39,34 @@ def order_proposal(user, part, steps: list[dict] | None) -> Proposal:
     proposal.save(update_fields=["work"])
     record(user, "remedies worked out", proposal, after={"up": proposal.up, "steps": steps and len(steps)})
     return proposal
+
+
+@transaction.atomic
+def order_afterwards(user, part) -> Afterwards:
+    """Works out what remedies come to in the best directions of the current study. What is known keeps its answer."""
+    from remedies.tasks import work_afterwards_out
+
+    require(user, "edit")
+    _closed(part)
+    candidates = studies.with_duties(studies.current_study(part))
+    if not candidates:
+        raise Refused("no_direction", "No candidate has been sliced yet.", "Ask again when the first are there.", 409)
+    ups = [c["up"] for c in sorted(candidates, key=lambda c: c["rank"])[: bridge.MOST]]
+    digest = queries.afterwards_digest(part, ups)
+    made = part.afterwards.filter(digest=digest).exclude(work__state__in=Work.BROKEN_OFF).first()
+    if made:
+        return made
+    process = process_of(part.workshop, part.job["process"])["numbers"]
+    made = Afterwards.objects.create(part=part, process=process, ups=ups, digest=digest)
+    made.work = order_work(user, "afterwards", {"afterwards": str(made.id)}, work_afterwards_out)
+    made.save(update_fields=["work"])
+    record(user, "directions worked out after remedies", made, after={"directions": len(ups)})
+    return made
+
+
+def keep_afterwards(work: Work, name: str, value) -> None:
+    with still_ours(work):
+        Afterwards.objects.filter(id=work.order["afterwards"]).update(**{name: value})
 
 
 def _known(step: dict) -> dict:
@@ -74,6 +103,11 @@ def _direction(part) -> tuple:
         raise Refused(
             "no_direction", "No direction is known yet.", "Wait for the first candidate, or choose a direction.", 409
         )
+    _closed(part)
+    return there
+
+
+def _closed(part) -> None:
     if not part.facts["watertight"]:
         raise Refused(
             "not_closed",
@@ -81,7 +115,6 @@ def _direction(part) -> tuple:
             "Close it in the program that made it, and import it again.",
             422,
         )
-    return there
 
 
 def keep(work: Work, name: str, value) -> None:

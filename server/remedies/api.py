@@ -9,7 +9,7 @@ from hewel.answers import BYTES
 from hewel.refusal import Problem, Refused
 from parts import queries as parts
 from remedies import actions, queries
-from remedies.schemas import LookOut, OrderIn, RemediesOut, Step
+from remedies.schemas import AfterwardsOut, LookOut, OrderIn, RemediesOut, Step
 from store import actions as store
 from work.api import WorkOut
 
@@ -41,6 +41,24 @@ def work_remedies_out(request: HttpRequest, part_id: UUID, said: OrderIn):
 def look_at_remedy(request: HttpRequest, part_id: UUID, step: Step):
     """What one remedy would add and take away, with the numbers set so; nothing is kept or proved."""
     return actions.look(request.user, parts.part_of(request.user, part_id), step.model_dump())
+
+
+@router.get("/after/{part_id}", response={200: AfterwardsOut, 404: Problem}, operation_id="get_afterwards")
+def get_afterwards(request: HttpRequest, part_id: UUID):
+    """What remedies come to in the best directions."""
+    return queries.afterwards_out(parts.part_of(request.user, part_id))
+
+
+@router.post(
+    "/after/{part_id}",
+    response={202: AfterwardsOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="work_afterwards_out",
+)
+def work_afterwards_out(request: HttpRequest, part_id: UUID):
+    """Works remedies out in the best directions and ranks them by what is left."""
+    part = parts.part_of(request.user, part_id)
+    actions.order_afterwards(request.user, part)
+    return Status(202, queries.afterwards_out(part))
 
 
 @router.post(

@@ -10,6 +10,7 @@ import numpy as np
 from hewel.watching import told_on_the_way
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.adapting import Adapted, Bench, adapted, reworked
+from hewel_engine.advice.afterwards import MOST, Afterwards, explained, ranked_after
 from hewel_engine.advice.costs import least_reserve, printed
 from hewel_engine.advice.proposals import ASKED_FOR, AT_THE_PLATE, KEYS, ORDER, SUPPORTS
 from hewel_engine.edits.parameters import PARAMETERS, checked
@@ -22,9 +23,10 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_solid
 from hewel_engine.io.threemf import write_3mf
 from hewel_engine.loads.regions import found_again
+from hewel_engine.orientation.candidates import Candidate
 from hewel_engine.processes import Process
 
-__all__ = ["ENGINE_VERSION", "KEYS", "InputError", "direction_words", "unit"]
+__all__ = ["ENGINE_VERSION", "KEYS", "MOST", "InputError", "direction_words", "unit"]
 
 BENCHES = 2
 """Parts kept ready for single remedies to be looked at."""
@@ -141,6 +143,35 @@ def propose(
             except InputError as error:  # loads that find no rest are said where loads are checked
                 told["unreckoned"] = f"Reserve {name} not reckoned: {error.message}"
         yield ("result", "told", told)
+
+
+def afterwards(
+    solid: bytes, view: bytes, bores: list | None, process: dict, ups: list, protected: list, supports: bool = True
+) -> Iterator[tuple]:
+    """Events of working remedies out in one direction after the other; result ``rows`` (list of dict) grows."""
+    yield ("doing", 0, len(ups), "preparing the part")
+    mesh, settings = unpack_solid(solid), Process(**process)
+    known = bores_of(mesh, RayScene(mesh), solid, view, bores)
+    rows: list[dict] = []
+    for number, up in enumerate(ups):
+        yield ("doing", number, len(ups), f"remedies, {direction_words(unit(up))}")
+        found = adapted(mesh, unit(up), settings, known, protected=np.array(protected, int), supports=supports)
+        rows.append(Afterwards.of(up, found).as_dict())
+        yield ("result", "rows", list(rows))
+
+
+def placed(candidates: list[dict], rows: list[dict]) -> list[dict]:
+    """The rows with their rank among all candidates once remedies are counted, and why, best first."""
+    found = [Afterwards.read(row) for row in rows]
+    known = [Candidate(np.array(c["up"]), c["source"], c) for c in candidates]
+    out = []
+    for candidate, place in zip(known, ranked_after(known, found), strict=True):
+        own = next((f for f in found if f.up @ candidate.up > 1 - 1e-9), None)
+        if own:
+            before = candidate.measures
+            told = {"rank": before["rank"], "rank_after": place, "words": explained(before, own)}
+            out.append(own.as_dict() | told | {"up_words": direction_words(candidate.up), "up": before["up"]})
+    return sorted(out, key=lambda row: row["rank_after"])
 
 
 def _told(found: Adapted, process: Process) -> dict:

@@ -25,3 +25,21 @@ class Proposal(models.Model):
 
     class Meta:
         ordering = ["-created"]
+
+
+class Afterwards(models.Model):
+    """What the remedies of the best directions of a part come to."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="afterwards")
+    process = models.JSONField()
+    ups = models.JSONField()
+    """The directions, the best by the plain ranking first."""
+    digest = models.CharField(max_length=64)
+    work = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
+    rows = models.JSONField(default=list)
+    """One for each direction, as they come."""
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created"]

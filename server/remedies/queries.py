@@ -17,6 +17,7 @@ from hewel.refusal import Refused, not_found
 from parts import queries as parts
 from remedies import bridge
 from remedies.models import Proposal
+from studies import queries as studies
 
 NOTHING_YET = {
     "applied": [], "left": [], "unfit": [], "before": None, "after": None, "unreckoned": None, "log": None,
@@ -66,6 +67,23 @@ def steps_of(proposal: Proposal) -> list[dict]:
     if proposal.steps is not None:
         return proposal.steps
     return [step_of(row) for row in (proposal.told or {"applied": []})["applied"]]
+
+
+def afterwards_digest(part, ups: list) -> str:
+    process = process_of(part.workshop, part.job["process"])["numbers"]
+    told = [bridge.ENGINE_VERSION, part.solid_id, process, protected_of(part), supports_wanted(part)]
+    told.append([[round(v, 9) for v in up] for up in ups])
+    return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
+
+
+def afterwards_out(part) -> dict:
+    """What remedies come to in the best directions, ranked among all candidates with that."""
+    made = part.afterwards.select_related("work").first()
+    if made is None:
+        return {"work": None, "stale": False, "rows": []}
+    candidates = studies.with_duties(studies.current_study(part))
+    rows = bridge.placed(candidates, made.rows) if candidates else []
+    return {"work": made.work, "stale": made.digest != afterwards_digest(part, made.ups), "rows": rows}
 
 
 def is_stale(proposal: Proposal) -> bool:

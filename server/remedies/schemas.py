@@ -172,3 +172,27 @@ class RemediesOut(Schema):
     choices: dict[str, list[str]]
     """Remedies that may be tried for each kind of region."""
     revisions: list[RevisionOut]
+
+
+class AfterRow(Schema):
+    """One direction once its remedies are done, beside its plain rank."""
+
+    up: list[float]
+    up_words: str
+    rank: int
+    rank_after: int
+    needing_area_mm2: float
+    support_volume_mm3: float
+    grams: float
+    seconds: float
+    remedies: dict[str, int]
+    by_hand: int
+    left: list[str]
+    words: str
+    """What makes the difference."""
+
+
+class AfterwardsOut(Schema):
+    work: WorkOut | None
+    stale: bool
+    rows: list[AfterRow]

@@ -3,8 +3,8 @@
 from procrastinate.contrib.django import app
 from strength.queries import loads_of
 
-from remedies.actions import keep
-from remedies.models import Proposal
+from remedies.actions import keep, keep_afterwards
+from remedies.models import Afterwards, Proposal
 from remedies.queries import protected_of, supports_wanted
 from store import actions as store
 from work.actions import carry_out
@@ -34,3 +34,24 @@ def work_out(work_id: str) -> None:
         }
 
     carry_out(work_id, "remedies.bridge", "propose", arguments, keep, lambda work: {"proposal": work.order["proposal"]})
+
+
+@app.task(name="remedies.afterwards")
+def work_afterwards_out(work_id: str) -> None:
+    """Remedies in one direction after the other; each is on the page as soon as it is known."""
+
+    def arguments(work: Work) -> dict:
+        rows = Afterwards.objects.select_related("part__solid", "part__view", "part__sheet")
+        made = rows.get(id=work.order["afterwards"])
+        part = made.part
+        return {
+            "solid": store.get(part.solid),
+            "view": store.get(part.view),
+            "bores": part.facts["bores"],
+            "process": made.process,
+            "ups": made.ups,
+            "protected": protected_of(part),
+            "supports": supports_wanted(part),
+        }
+
+    carry_out(work_id, "remedies.bridge", "afterwards", arguments, keep_afterwards, lambda work: {})

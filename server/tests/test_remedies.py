@@ -7,7 +7,7 @@ import pytest
 from conftest import client_of, person
 from overhangs.queries import direction_of
 from remedies import bridge
-from remedies.actions import keep, order_proposal
+from remedies.actions import keep, keep_afterwards, order_afterwards, order_proposal
 from remedies.models import Proposal
 from remedies.queries import protected_of, supports_wanted
 from strength.queries import loads_of
@@ -269,3 +269,32 @@ def test_refusals_are_in_words(client, standing, engineer):
     assert answer.status_code == 422 and "no remedy 'nonesuch'" in answer.json()["message"]
     proposal = order_proposal(engineer, standing, None)
     assert client.post(f"/api/remedies/{proposal.id}/take").status_code == 409
+
+
+def test_directions_are_ranked_by_what_is_left_after_remedies(client, part, study, engineer):
+    assert after(client, part) == {"work": None, "stale": False, "rows": []}
+    made = order_afterwards(engineer, part)
+    assert order_afterwards(engineer, part) == made, "once is enough"
+    Work.objects.filter(id=made.work_id).update(state=Work.State.RUNNING)
+    work, ups = Work.objects.get(id=made.work_id), made.ups[:4]
+    events = bridge.afterwards(
+        store.get(part.solid), store.get(part.view), part.facts["bores"], made.process, ups, [], supports_wanted(part)
+    )
+    for event in events:
+        if event[0] == "result":
+            keep_afterwards(work, event[1], event[2])
+    told = after(client, part)
+    assert not told["stale"] and len(told["rows"]) == 4
+    rows = told["rows"]
+    assert [r["rank_after"] for r in rows] == sorted(r["rank_after"] for r in rows)
+    assert {r["rank"] for r in rows} == {1, 2, 3, 4} and all(r["words"] and r["up_words"] for r in rows)
+    answer = client.post(f"/api/remedies/after/{part.id}")
+    assert answer.status_code == 202
+    assert Job(client, part).put(need=Job(client, part).get()["job"]["need"] | {"policy": "none"}).status_code == 200
+    assert after(client, Part.objects.get(id=part.id))["stale"], "supports count no longer"
+
+
+def after(client, part) -> dict:
+    answer = client.get(f"/api/remedies/after/{part.id}")
+    assert answer.status_code == 200, answer.content
+    return answer.json()

@@ -30,6 +30,7 @@ PRIORITY = {
     "stand": 6,
     "direction": 5,
     "explore": 3,
+    "afterwards": 3,
     "field": 3,
 }  # what somebody is looking at goes before what can wait
 LATER = 20

@@ -53,6 +53,25 @@ class Afterwards:
             [f"{r.kind.replace('_', ' ')} {r.low:.1f} mm up" for r in wanting],
         )
 
+    def as_dict(self) -> dict:
+        return {
+            "up": self.up.tolist(),
+            "needing_area_mm2": self.needing_area,
+            "support_volume_mm3": self.support_volume,
+            "grams": self.grams,
+            "seconds": self.seconds,
+            "remedies": self.remedies,
+            "by_hand": self.by_hand,
+            "left": self.left,
+        }
+
+    @classmethod
+    def read(cls, row: dict) -> "Afterwards":
+        """What ``as_dict`` told."""
+        area, volume = row["needing_area_mm2"], row["support_volume_mm3"]
+        rest = (row["grams"], row["seconds"], row["remedies"], row["by_hand"], row["left"])
+        return cls(np.array(row["up"], float), area, volume, *rest)
+
     def measures(self, before: dict) -> dict:
         """A candidate's measures with what remedies change."""
         return before | {

@@ -91,12 +91,20 @@ def column(points: Array, faces: np.ndarray, level: float, lift: float) -> Manif
     """All between the facets ``faces`` (m, 3), which face down, raised by ``lift`` and the plane z = ``level``,
     which lies above or below all of them.
     """
+    near = points + np.array([0, 0, lift])
+    far = np.c_[points[:, :2], np.full(len(points), level)]
+    return _between(far, near, faces) if level < near[np.unique(faces), 2].min() else _between(near, far, faces)
+
+
+def curtain(points: Array, faces: np.ndarray, drop: float, lift: float) -> Manifold:
+    """All between the facets ``faces`` (m, 3), which face down, raised by ``lift`` and the same lowered by ``drop``."""
+    return _between(points - np.array([0, 0, drop]), points + np.array([0, 0, lift]), faces)
+
+
+def _between(low: Array, high: Array, faces: np.ndarray) -> Manifold:
+    """The solid between two copies of the facets ``faces``, which face down, with vertices ``low`` and ``high``."""
     numbers, corner = np.unique(faces, return_inverse=True)
     corner, n = corner.reshape(-1, 3), len(numbers)
-    near = points[numbers] + np.array([0, 0, lift])
-    far = near.copy()
-    far[:, 2] = level
-    low, high = (far, near) if level < near[:, 2].min() else (near, far)
     sides = corner[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
     there = {(int(a), int(b)) for a, b in sides}
     rim = np.array([(a, b) for a, b in there if (b, a) not in there]).reshape(-1, 2)
@@ -104,7 +112,7 @@ def column(points: Array, faces: np.ndarray, level: float, lift: float) -> Manif
     facets = np.concatenate([corner, corner[:, ::-1] + n, np.c_[b, a, a + n], np.c_[b, a + n, b + n]])
     return Manifold(
         Mesh64(
-            vert_properties=np.ascontiguousarray(np.concatenate([low, high])),
+            vert_properties=np.ascontiguousarray(np.concatenate([low[numbers], high[numbers]])),
             tri_verts=np.ascontiguousarray(facets, np.uint64),
         )
     )

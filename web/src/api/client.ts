@@ -40,6 +40,7 @@ export type Gone = components["schemas"]["GoneRow"];
 export type Remedies = components["schemas"]["RemediesOut"];
 export type Proposal = components["schemas"]["ProposalOut"];
 export type Remedy = components["schemas"]["AppliedOut"];
+export type AfterRow = components["schemas"]["AfterRow"];
 export type RemedyLook = components["schemas"]["LookOut"];
 export type Parameter = components["schemas"]["ParameterOut"];
 export type RecipeStep = components["schemas"]["Step"];
@@ -208,6 +209,8 @@ export const api = {
   remedies: (part: string) => take<Remedies>(client.GET("/api/remedies/of/{part_id}", { params: { path: { part_id: part } } })),
   workRemediesOut: (part: string, steps: readonly RecipeStep[] | null) =>
     take<Remedies>(client.POST("/api/remedies/of/{part_id}", { params: { path: { part_id: part } }, body: { steps: steps && [...steps] } })),
+  afterwards: (part: string) => take<components["schemas"]["AfterwardsOut"]>(client.GET("/api/remedies/after/{part_id}", { params: { path: { part_id: part } } })),
+  workAfterwardsOut: (part: string) => take<components["schemas"]["AfterwardsOut"]>(client.POST("/api/remedies/after/{part_id}", { params: { path: { part_id: part } } })),
   lookAtRemedy: (part: string, step: RecipeStep, signal?: AbortSignal) =>
     take<RemedyLook>(client.POST("/api/remedies/of/{part_id}/look", { params: { path: { part_id: part } }, body: step, signal })),
   takeRemedies: (proposal: string) => take<Work>(client.POST("/api/remedies/{proposal_id}/take", { params: { path: { proposal_id: proposal } } })),

@@ -172,6 +172,16 @@ export const useProposalView = (proposal: Pick<Proposal, "id" | "view"> | null |
     staleTime: Infinity,
   });
 
+/** What remedies come to in the best directions; looked at again while they are being worked out. */
+export const useAfterwards = (part: Pick<Part, "id" | "version" | "study">, wanted: boolean) =>
+  useQuery({
+    queryKey: ["afterwards", part.id, part.version, part.study],
+    queryFn: () => api.afterwards(part.id),
+    enabled: wanted,
+    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
+    refetchInterval: (q) => (isOpen(q.state.data?.work ?? undefined) ? 500 : false),
+  });
+
 /** A part worked out as several pieces; looked at again while it is being worked out or its pieces come in. */
 export const usePieces = (part: Pick<Part, "id" | "version" | "study">, coming = false) =>
   useQuery({

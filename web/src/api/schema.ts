@@ -595,6 +595,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/remedies/after/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Afterwards
+         * @description What remedies come to in the best directions.
+         */
+        get: operations["get_afterwards"];
+        put?: never;
+        /**
+         * Work Afterwards Out
+         * @description Works remedies out in the best directions and ranks them by what is left.
+         */
+        post: operations["work_afterwards_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/remedies/of/{part_id}": {
         parameters: {
             query?: never;
@@ -1190,6 +1214,46 @@ export interface components {
             typed: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * AfterRow
+         * @description One direction once its remedies are done, beside its plain rank.
+         */
+        AfterRow: {
+            /** By Hand */
+            by_hand: number;
+            /** Grams */
+            grams: number;
+            /** Left */
+            left: string[];
+            /** Needing Area Mm2 */
+            needing_area_mm2: number;
+            /** Rank */
+            rank: number;
+            /** Rank After */
+            rank_after: number;
+            /** Remedies */
+            remedies: {
+                [key: string]: number;
+            };
+            /** Seconds */
+            seconds: number;
+            /** Support Volume Mm3 */
+            support_volume_mm3: number;
+            /** Up */
+            up: number[];
+            /** Up Words */
+            up_words: string;
+            /** Words */
+            words: string;
+        };
+        /** AfterwardsOut */
+        AfterwardsOut: {
+            /** Rows */
+            rows: components["schemas"]["AfterRow"][];
+            /** Stale */
+            stale: boolean;
+            work: components["schemas"]["WorkOut"] | null;
         };
         /**
          * AnswerOut
@@ -5299,6 +5363,95 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    get_afterwards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AfterwardsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    work_afterwards_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AfterwardsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -15,7 +15,8 @@ import { Net } from "../../plots/Net";
 import { Ghost } from "../../scene/Ghost";
 import { decodeShape } from "../../scene/shape";
 import { type Command, useCommands } from "../../ui/commands";
-import { Heading, Progress, Trouble } from "../../ui/controls";
+import { Heading, Progress, Tabs, Trouble } from "../../ui/controls";
+import { Afterwards } from "./Afterwards";
 import { Candidates } from "./Candidates";
 import { Desk } from "./Desk";
 import { ProcessLine } from "./ProcessLine";
@@ -98,6 +99,7 @@ export function Direction({ part }: { part: Part }) {
     return out;
   }, [candidates, here, take, places, part.study, role, letters, pin, unpin]);
   useCommands(commands);
+  const [order, setOrder] = useState<"plain" | "after">("plain");
 
   if (study.error) return <div className="p-5"><Trouble message={study.error.message} hint="Load the page again." /></div>;
   return (
@@ -131,7 +133,9 @@ export function Direction({ part }: { part: Part }) {
         {study.data?.stale && <Trouble message="This study was made by an earlier engine." hint="Study again to have it reckoned anew." />}
         {desk.trouble && <Trouble message={desk.trouble.message} hint={desk.trouble.hint} clashes={desk.trouble.clashes} />}
         <WeightStrip weights={desk.weights} onChange={desk.setWeights} mayEdit={mayEdit(role)} />
-        <Candidates candidates={candidates} here={here} places={places} letters={letters} chosen={part.choice?.up ?? null} onTake={take} />
+        <Tabs tabs={ORDERS} here={order} onPick={setOrder} label="Candidates as they are, or after remedies" className="pb-1" />
+        {order === "after" && <Afterwards part={part} may={mayEdit(role)} here={here ? toVec3(here.up) : null} onTake={take} />}
+        {order === "plain" && <Candidates candidates={candidates} here={here} places={places} letters={letters} chosen={part.choice?.up ?? null} onTake={take} />}
       </section>
       <Desk
         part={part}
@@ -151,6 +155,11 @@ export function Direction({ part }: { part: Part }) {
     </div>
   );
 }
+
+const ORDERS = [
+  ["plain", "as they are"],
+  ["after", "after remedies"],
+] as const;
 
 /** Weights and pins: shown as they are moved, written to the job when the hand has left. */
 function useDesk(part: Part) {

@@ -1,0 +1,106 @@
+/** The best directions ranked by what is left once their remedies are done, beside the plain ranking. */
+import { useQueryClient } from "@tanstack/react-query";
+
+import { type AfterRow, type Part, api } from "../../api/client";
+import { isOpen, useAfterwards, useSend } from "../../api/queries";
+import { figure, hours, measure } from "../../domain/figures";
+import { type Vec3, dot, toVec3 } from "../../domain/vectors";
+import { Button, Progress, Trouble } from "../../ui/controls";
+
+interface Props {
+  part: Part;
+  may: boolean;
+  here: Vec3 | null;
+  onTake: (up: Vec3, rank: number | null) => void;
+}
+
+export function Afterwards({ part, may, here, onTake }: Props) {
+  const client = useQueryClient();
+  const { send, trouble } = useSend();
+  const known = useAfterwards(part, true).data;
+  const order = async () => {
+    const told = await send(() => api.workAfterwardsOut(part.id));
+    if (told) client.setQueryData(["afterwards", part.id, part.version, part.study], told);
+  };
+  const work = known?.work ?? null;
+  const busy = work !== null && isOpen(work);
+  return (
+    <div className="-mx-1 min-h-0 flex-1 space-y-2 overflow-y-auto border-t-[1.4px] border-ink px-1 pt-1" tabIndex={0} aria-label="Directions after remedies" data-testid="afterwards">
+      {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+      {work?.problem && <Trouble message={work.problem.message} hint={work.problem.hint} />}
+      {may && !busy && known && (known.rows.length === 0 || known.stale || work?.state !== "done") && (
+        <div className="flex items-center gap-3">
+          <Button onClick={() => void order()}>{known.rows.length ? "Work them out again" : "Work remedies out in each"}</Button>
+          <span className="text-second">for the twelve best as they are; each is proved on the solid</span>
+        </div>
+      )}
+      {known?.stale && !busy && (
+        <p className="border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
+          The part, its process, faces or policy have changed since.
+        </p>
+      )}
+      {busy && <Progress doing={work.doing} done={work.done} total={work.total} onCancel={may ? () => void api.cancel(work.id) : undefined} />}
+      {known && known.rows.length > 0 && (
+        <table className="w-full border-collapse">
+          <thead>
+            <tr className="narrow text-right align-bottom text-[11.5px] text-second">
+              <th className="w-9 text-left font-normal">after</th>
+              <th className="w-9 font-normal">as it is</th>
+              <th className="pl-2 text-left font-normal">stands with</th>
+              <Head name="wants support" unit="mm²" />
+              <Head name="support" unit="mm³" />
+              <Head name="plastic" unit="g" />
+              <Head name="time" unit="h:mm" />
+              <Head name="by hand" unit="" />
+            </tr>
+          </thead>
+          <tbody>
+            {known.rows.map((row) => (
+              <Row key={row.up.join()} row={row} selected={here !== null && dot(here, toVec3(row.up)) > 1 - 1e-7} onTake={onTake} />
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  );
+}
+
+function Head({ name, unit }: { name: string; unit: string }) {
+  return (
+    <th className="pl-1.5 leading-[1.15] font-normal">
+      {name}
+      <br />
+      <span className="figure text-[10.5px]">{unit || "\u00a0"}</span>
+    </th>
+  );
+}
+
+function Row({ row, selected, onTake }: { row: AfterRow; selected: boolean; onTake: Props["onTake"] }) {
+  const moved = row.rank - row.rank_after;
+  return (
+    <>
+      <tr aria-selected={selected} data-after={row.rank_after} onClick={() => onTake(toVec3(row.up), row.rank)} className={`figure cursor-pointer text-right text-[11.5px] hover:bg-raised ${selected ? "bg-raised font-semibold" : ""}`}>
+        <td className="pt-[3px] text-left">
+          {row.rank_after}
+          {moved !== 0 && <span className="text-second"> {moved > 0 ? `↑${moved}` : `↓${-moved}`}</span>}
+        </td>
+        <td>{row.rank}</td>
+        <td className="narrow pl-2 text-left font-sans">
+          <button type="button" className="text-left hover:underline" onClick={() => onTake(toVec3(row.up), row.rank)}>
+            {row.up_words}
+          </button>
+        </td>
+        <td className={row.needing_area_mm2 > 0 ? "text-crown" : ""}>{measure(row.needing_area_mm2)}</td>
+        <td>{measure(row.support_volume_mm3)}</td>
+        <td>{`${row.grams >= 0 ? "+" : "−"}${figure(Math.abs(row.grams), 1)}`}</td>
+        <td>{hours(row.seconds)}</td>
+        <td>{row.by_hand || "–"}</td>
+      </tr>
+      <tr className="border-b border-rule">
+        <td colSpan={8} className="pb-[3px] pl-[18px] text-[12px] leading-tight text-second">
+          {row.words}
+        </td>
+      </tr>
+    </>
+  );
+}
