@@ -137,6 +137,18 @@ def sounding_pod() -> m3.Manifold:
     return body - room
 
 
+def gate_slide() -> m3.Manifold:
+    """A slide between two rails that lean over it, printed in place with 0.32 mm of gap square to the leaning faces."""
+    along = lambda outline, length: m3.Manifold.extrude(m3.CrossSection([outline]), length).rotate((90, 0, 0))
+    off = 0.32 * 2**0.5
+    slide = along([(-10, 0), (10, 0), (6, 4), (6, 8), (-6, 8), (-6, 4)], 14).translate((0, -23, 0))
+    rail = [(10 + off, 0), (18, 0), (18, 8), (6 + off, 8), (6 + off, 4)]
+    frame = along(rail, 60) + along([(-x, z) for x, z in rail[::-1]], 60)
+    for y in (0, -60):
+        frame += box(36, 4, 8, (0, y, 0))
+    return frame + slide
+
+
 def pivot_bushing() -> m3.Manifold:
     """A flanged bushing, 1.1 mm of wall."""
     return rod(14, 5.1, "z", (0, 0, 7)) + rod(1.6, 8, "z", (0, 0, 0.8)) - rod(60, 4, "z")

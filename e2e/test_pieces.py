@@ -3,11 +3,14 @@
 import pytest
 from browser import browser, read, see, sign_in, wait
 from conftest import NAME, PASSWORD
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from test_choose_a_direction import bring_in
 from test_desk import press
 
-from demo.river_station import demo_files
+from demo.river_station import demo_files, gate_slide, solid_mesh
+from hewel_engine.io.stl import write_stl
 
 
 @pytest.fixture(scope="module")
@@ -85,3 +88,30 @@ def test_what_cannot_be_is_said_why(pod):
     pod.find_element(By.XPATH, "//button[@role='tab'][text()='a feature apart']").click()
     button(pod, "Work it out").click()
     wait(pod, lambda d: "pocket" in see(d, "[data-testid=pieces] [role=alert]").text, 60)
+
+
+def test_a_slide_printed_in_place_is_swept(pod, tmp_path):
+    file = tmp_path / "slide.stl"
+    file.write_bytes(write_stl(solid_mesh(gate_slide())))
+    pod.get(pod.current_url.split("/parts")[0])
+    bring_in(pod, file, "Slide to sweep")
+    press(pod, "k")
+    see(pod, "[data-testid=pieces]", 60)
+    pod.find_element(By.XPATH, "//button[@role='tab'][text()='printed in place']").click()
+    stage = see(pod, "[aria-label='Slide to sweep as one piece'] canvas")
+    wait(pod, lambda d: pointed(d, stage), 30)
+    button(pod, "y").click()
+    button(pod, "turn round").click()
+    travel = pod.find_element(By.XPATH, "//label[contains(., 'how far')]//input")
+    for far, verdict in (("20", "Runs free"), ("60", "Does not run free")):
+        travel.send_keys(Keys.CONTROL + "a")
+        travel.send_keys(far + Keys.ENTER)
+        button(pod, "Work it out").click()
+        wait(pod, lambda d, v=verdict: v in see(d, "[data-testid=sweep]").text, 60)
+    assert "0.30 mm are wanted" in see(pod, "[data-testid=sweep]").text
+
+
+def pointed(page, stage) -> bool:
+    """Presses on the middle of the picture, where the slide lies, and says whether a body was hit."""
+    ActionChains(page).move_to_element(stage).move_by_offset(2, 2).pause(0.2).click().perform()
+    return "moves" in see(page, "[data-testid=moving]").text

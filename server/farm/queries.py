@@ -79,7 +79,7 @@ def capability_of(workshop, machine, material, profile) -> dict:
     return max(fits, key=lambda r: r["measured"] or "", default={"name": None, "values": {}})
 
 
-FITS = ("press", "location", "sliding", "free")
+FITS = ("press", "location", "sliding", "free", "in_place")
 
 
 def fits_of(workshop, said: dict) -> dict[str, dict]:

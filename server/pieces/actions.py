@@ -27,8 +27,11 @@ def order_division(user, part, said: dict) -> Division:
             "Close it in the program that made it, and import it again.",
             422,
         )
-    if said["way"] != "embed" and (said["point"] is None or not any(said["normal"] or [])):
+    if said["way"] in ("split", "separate") and (said["point"] is None or not any(said["normal"] or [])):
         raise Refused("bad_options", "No cut is named.", "Name a point of the cut and the way it looks.", 422)
+    if said["way"] == "in_place" and not (said["pick"] and any(said["normal"] or []) and said["travel"]):
+        told = "Point at the body that moves, name the way it goes and how far."
+        raise Refused("bad_options", "No travel is named.", told, 422)
     digest = queries.digest_of(part, said)
     made = part.divisions.filter(digest=digest).exclude(work__state__in=Work.BROKEN_OFF).first()
     if made and made == part.divisions.first():
@@ -63,7 +66,7 @@ def take(user, division: Division) -> list[Work]:
     """Makes every piece a part of its own, with the direction that suits it; nothing is made twice."""
     require(user, "edit")
     told = division.told
-    if told is None or told["why"]:
+    if told is None or told["why"] or division.said["way"] == "in_place":
         raise Refused("not_ready", "There are no pieces to take.", "Work the pieces out first.", 409)
     if queries.pieces_out(division.part)["division"]["made"]:
         raise Refused("taken", "These pieces are parts already.", "Open them from the list of pieces.", 409)

@@ -14,11 +14,12 @@ from hewel_engine.advice.dividing import (
     with_a_feature_apart,
     with_a_plate_put_in,
 )
+from hewel_engine.advice.moving import Swept, Travel, separate_bodies, swept
 from hewel_engine.edits.splits import Joint
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import direction_words, unit
-from hewel_engine.geometry.mesh import Array
+from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.packing import bores_of, pack_view, unpack_solid
@@ -37,7 +38,10 @@ def divide(
     """
     yield ("doing", 0, 100, "preparing the part")
     mesh, settings = unpack_solid(solid), Process(**process)
-    known = bores_of(mesh, RayScene(mesh), solid, view, bores) if said["way"] == "embed" else []
+    known = bores_of(mesh, RayScene(mesh), solid, view, bores) if up is not None else []
+    if said["way"] == "in_place":
+        yield from _in_place(mesh, up, settings, known, said, clearance)
+        return
 
     def work(watch) -> Division:
         watch("cutting, joining, trying directions for each piece", 0.3)
@@ -69,6 +73,60 @@ def divide(
         grams = abs(piece.mesh.volume) * 1e-3 * settings.stock.density
         row |= {"up_words": direction_words(piece.up), "solid_g": grams, "apart": _apart(mesh.box, piece.mesh.box)}
     yield ("result", "told", told)
+
+
+def _in_place(mesh: Mesh, up, settings: Process, known: list, said: dict, needed: float) -> Iterator[tuple]:
+    """Events of sweeping a body that is printed in place."""
+    pick, way = np.array(said["pick"], float), unit(said["normal"])
+    about = None
+    if said["turns"]:
+        bodies = separate_bodies(mesh)
+        near = min(bodies, key=lambda b: np.linalg.norm(b.centroids - pick, axis=1).min())
+        about = near.box.mean(axis=0) if said["point"] is None else np.array(said["point"], float)
+
+    def work(watch) -> Swept:
+        watch("sweeping the body through its travel", 0.2)
+        return swept(mesh, unit(up), settings, known, pick, Travel(way, said["travel"], about), needed)
+
+    try:
+        found = yield from told_on_the_way(work, 5, 85)
+    except Impossible as no:
+        yield ("result", "told", {"why": str(no)})
+        return
+    names = [f"body {i + 1}" + (", moves" if i == found.moving else "") for i in range(len(found.bodies))]
+    whole = one_mesh(list(zip(names, found.bodies, strict=True)))
+    number = np.concatenate([np.full(len(b.faces), i) for i, b in enumerate(found.bodies, start=1)])
+    yield ("result", "view", pack_view(whole, find_faces(whole), number.astype(np.int16)))
+    short = lambda column: [float(f"{v:.5g}") for v in column]
+    pieces = [
+        {
+            "name": name,
+            "count": 1,
+            "up": list(up),
+            "up_words": direction_words(unit(up)),
+            "volume_mm3": body.volume,
+            "solid_g": body.volume * 1e-3 * settings.stock.density,
+            "watertight": body.closed,
+            "needs_support": None,
+            "height_mm": float(np.ptp(body.vertices[body.used] @ unit(up))),
+            "time_s": None,
+            "apart": _apart(mesh.box, body.box),
+        }
+        for name, body in zip(names, found.bodies, strict=True)
+    ]
+    warnings = [
+        f"Level over a gap or in a body: {c['kind'].replace('_', ' ')} {c['z_mm']:.1f} mm up, {c['area_mm2']:.0f} mm²: "
+        "it droops; a ridge or a chamfer at the limit does not."
+        for c in found.ceilings
+    ]
+    yield ("result", "told", {
+        "why": None, "way": "in_place", "words": found.words, "pieces": pieces, "warnings": warnings, "pauses": [],
+        "seats": [], "numbers": {"least_mm": float(found.drooped.min()), "needed_mm": needed},
+        "sweep": {
+            "shares": short(found.shares), "drawn": short(found.drawn), "drooped": short(found.drooped),
+            "needed_mm": needed, "holds": found.holds, "nearest_mm": found.places.tolist(),
+        },
+    })  # fmt: skip
 
 
 def _apart(whole: Array, piece: Array) -> list[float]:

@@ -13,7 +13,12 @@ from pieces.models import Division
 
 NOTHING_YET = {
     "why": None, "words": "", "numbers": {}, "pieces": [], "warnings": [], "pauses": [], "seats": [],
+    "sweep": None,
 }  # fmt: skip
+
+
+STANDING = ("embed", "in_place")
+"""Ways that depend on how the part stands."""
 
 
 def division_of(user, division_id) -> Division:
@@ -25,8 +30,10 @@ def division_of(user, division_id) -> Division:
 
 
 def up_for(part, said: dict) -> list[float] | None:
-    """The direction that a division depends on: a plate is put in as the part stands; a cut is a cut."""
-    if said["way"] != "embed":
+    """The direction that a division depends on: a plate is put in, and what hangs droops, as the part stands; a cut is
+    a cut.
+    """
+    if said["way"] not in STANDING:
         return None
     there = overhangs.direction_of(part)
     if there is None:
@@ -118,7 +125,7 @@ def list_text(division: Division) -> str:
     """Pieces and pauses, for whoever prints them and puts them together."""
     if division.told is None or division.told["why"]:
         raise Refused("not_ready", "There are no pieces to list.", "Work the pieces out first.", 409)
-    told, part = division.told, division.part
+    told, part = NOTHING_YET | division.told, division.part
     lines = [f"{part.name}, revision {part.revision}: pieces", "", told["words"], "", "Pieces"]
     for row in told["pieces"]:
         lines.append(

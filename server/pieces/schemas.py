@@ -10,17 +10,19 @@ from pydantic import Field
 from work.api import WorkOut
 
 Vec3 = Annotated[list[float], Field(min_length=3, max_length=3)]
-Fit = Literal["press", "location", "sliding", "free"]
+Fit = Literal["press", "location", "sliding", "free", "in_place"]
 
 
 class DivideIn(Schema):
     """How a part becomes several pieces; what is left out follows from the section."""
 
-    way: Literal["split", "separate", "embed"]
+    way: Literal["split", "separate", "embed", "in_place"]
     point: Vec3 | None = None
-    """A point of the cut; split and separate need it."""
+    """A point of the cut; split and separate need it. Of the axis, where a body turns; its own middle without one."""
     normal: Vec3 | None = None
-    """Square to the cut; a feature apart lies on the side it looks to."""
+    """Square to the cut; a feature apart lies on the side it looks to. The way that a body printed in place goes, or
+    its axis.
+    """
     fit: Fit = "location"
     clearance: float | None = Field(None, ge=-0.2, le=2)
     """mm per side, instead of the farm's fit."""
@@ -31,7 +33,11 @@ class DivideIn(Schema):
     how: Literal["press", "glued", "eased"] = "glued"
     depth: float | None = Field(None, ge=1, le=100)
     pick: Vec3 | None = None
-    """A point of the feature that comes off, where several stand beyond the cut."""
+    """A point of the feature that comes off, where several stand beyond the cut; of the body that moves."""
+    turns: bool = False
+    """Whether a body printed in place turns about its axis."""
+    travel: float | None = Field(None, ge=-2000, le=2000)
+    """How far a body printed in place goes: mm, or degrees where it turns."""
     centre: Vec3 | None = None
     """The ceiling that a plate is put under; the first that wants support where none is named."""
     thickness: float | None = Field(None, ge=0.2, le=50)
@@ -47,7 +53,8 @@ class PieceOut(Schema):
     solid_g: float
     """Its mass if it were printed dense."""
     watertight: bool
-    needs_support: bool
+    needs_support: bool | None
+    """None where it is not looked at by itself."""
     height_mm: float
     time_s: float | None
     apart: list[float]
@@ -69,6 +76,19 @@ class SeatOut(Schema):
     peg_mm: float
     depth_mm: float
     wall_mm: float
+
+
+class ClearanceOut(Schema):
+    """Clearance of a body printed in place over its travel, mm; negative where it meets another."""
+
+    shares: list[float]
+    """Of the travel, 0 to 1."""
+    drawn: list[float]
+    drooped: list[float]
+    needed_mm: float
+    holds: bool
+    nearest_mm: list[list[float]]
+    """Two points where it is least, part frame."""
 
 
 class MadeOut(Schema):
@@ -101,6 +121,7 @@ class DivisionOut(Schema):
     warnings: list[str]
     pauses: list[PauseOut]
     seats: list[SeatOut]
+    sweep: ClearanceOut | None
     view: str | None
     made: list[MadeOut]
 

@@ -160,12 +160,40 @@ def test_a_feature_apart_tells_its_joint(client, part, engineer, study):
     assert told["why"] or told["numbers"]["shear_mm2"] > 0
 
 
+@pytest.fixture
+def slider(part, study) -> Part:
+    """The part of the workshop, its solid a block between two rails, 0.4 mm off either."""
+    rails = m3.Manifold.cube((6, 40, 10), True).translate((11.4, 0, 5))
+    frame = rails + rails.mirror((1, 0, 0)) + m3.Manifold.cube((28.8, 4, 10), True).translate((0, 22, 5))
+    out = (frame + m3.Manifold.cube((16, 10, 10), True).translate((0, -12, 5))).to_mesh64()
+    mesh = Mesh(np.asarray(out.vert_properties)[:, :3].copy(), np.asarray(out.tri_verts).astype(np.int32))
+    part.solid, part.view = store.put(pack_solid(mesh, None)), store.put(pack_view(mesh, find_faces(mesh)))
+    part.facts = part.facts | {"bores": []}
+    part.save()
+    return part
+
+
+@pytest.mark.parametrize(("travel", "holds"), [(20.0, True), (30.0, False)])
+def test_a_body_printed_in_place_is_swept(client, slider, engineer, travel, holds):
+    choose(client, Job(client, slider), slider.studies.get(), [0.0, 0.0, 1.0])
+    slider.refresh_from_db()
+    said = {"way": "in_place", "pick": [0, -12, 10], "normal": [0, 1, 0], "travel": travel, "fit": "in_place"}
+    division = worked_out(engineer, slider, **said)
+    told = look(client, slider)["division"]
+    assert told["sweep"]["needed_mm"] == 0.3 and told["sweep"]["holds"] == holds
+    assert ("runs free" in told["words"]) == holds
+    assert [p["name"] for p in told["pieces"]] == ["body 1", "body 2, moves"]
+    assert told["sweep"]["drawn"][0] == pytest.approx(0.4, abs=1e-4)
+    assert client.post(f"/api/pieces/{division.id}/take").status_code == 409
+
+
 @pytest.mark.parametrize(
     ("said", "code"),
     [
         ({"way": "split"}, 422),
         ({"way": "split", "point": [0, 0, 0], "normal": [0, 0, 0]}, 422),
         ({"way": "saw"}, 422),
+        ({"way": "in_place", "normal": [0, 1, 0]}, 422),
         ({"way": "split", "point": [0, 0, 0], "normal": [0, 0, 1], "pegs": 40}, 422),
         ({"way": "split", "point": [0, 0, 0], "normal": [0, 0, 1], "fit": "loose"}, 422),
     ],

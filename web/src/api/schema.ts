@@ -1631,6 +1631,24 @@ export interface components {
             /** Yours */
             yours?: unknown;
         };
+        /**
+         * ClearanceOut
+         * @description Clearance of a body printed in place over its travel, mm; negative where it meets another.
+         */
+        ClearanceOut: {
+            /** Drawn */
+            drawn: number[];
+            /** Drooped */
+            drooped: number[];
+            /** Holds */
+            holds: boolean;
+            /** Nearest Mm */
+            nearest_mm: number[][];
+            /** Needed Mm */
+            needed_mm: number;
+            /** Shares */
+            shares: number[];
+        };
         /** CombinationRow */
         CombinationRow: {
             /** Id */
@@ -1693,7 +1711,7 @@ export interface components {
              * @default location
              * @enum {string}
              */
-            fit: "press" | "location" | "sliding" | "free";
+            fit: "press" | "location" | "sliding" | "free" | "in_place";
             /**
              * How
              * @default glued
@@ -1717,11 +1735,18 @@ export interface components {
             seat?: number | null;
             /** Thickness */
             thickness?: number | null;
+            /** Travel */
+            travel?: number | null;
+            /**
+             * Turns
+             * @default false
+             */
+            turns: boolean;
             /**
              * Way
              * @enum {string}
              */
-            way: "split" | "separate" | "embed";
+            way: "split" | "separate" | "embed" | "in_place";
         };
         /** DivisionOut */
         DivisionOut: {
@@ -1749,6 +1774,7 @@ export interface components {
             seats: components["schemas"]["SeatOut"][];
             /** Stale */
             stale: boolean;
+            sweep: components["schemas"]["ClearanceOut"] | null;
             /** View */
             view: string | null;
             /** Warnings */
@@ -2766,7 +2792,7 @@ export interface components {
             /** Name */
             name: string;
             /** Needs Support */
-            needs_support: boolean;
+            needs_support: boolean | null;
             /** Solid G */
             solid_g: number;
             /** Time S */

@@ -14,6 +14,11 @@ interface Props {
   onSay: (to: Partial<DivideSaid>) => void;
 }
 
+const MOVES = [
+  ["slides", "slides along it"],
+  ["turns", "turns about it"],
+] as const;
+
 const HOW = [
   ["glued", "glued"],
   ["press", "pressed in"],
@@ -24,12 +29,15 @@ export function JointFields({ way, said, fits, onSay }: Props) {
   const fit = said.fit ?? "location";
   return (
     <div className="grid grid-cols-2 gap-x-4 gap-y-1">
-      <Select
+      {way !== "in_place" && <Select
         label="Fit, clearance per side"
         value={fit}
-        options={Object.entries(fits).map(([name, f]) => [name, `${name}, ${figure(f.value, 2)} mm ${ORIGIN_MARK[f.origin].sign}`] as const)}
+        options={Object.entries(fits).filter(([name]) => name !== "in_place").map(([name, f]) => [name, `${name}, ${figure(f.value, 2)} mm ${ORIGIN_MARK[f.origin].sign}`] as const)}
         onPick={(name) => onSay({ fit: name as NonNullable<DivideSaid["fit"]> })}
-      />
+      />}
+      {way === "in_place" && <Select label="It" value={said.turns ? "turns" : "slides"} options={MOVES} onPick={(how) => onSay({ turns: how === "turns" })} />}
+      {way === "in_place" && <Size label={said.turns ? "by how much" : "how far"} unit={said.turns ? "°" : "mm"} placeholder="say it" value={said.travel} onSay={(travel) => onSay({ travel })} />}
+      {way === "in_place" && fits.in_place && <p className="col-span-2 text-second">Wanted: <b className="figure text-ink">{figure(fits.in_place.value, 2)} mm</b> {ORIGIN_MARK[fits.in_place.origin].sign} all along, after droop.</p>}
       {way === "split" && <Select label="Pegs" value={String(said.pegs ?? 2)} options={[0, 1, 2, 3, 4, 5, 6].map((n) => [String(n), String(n)] as const)} onPick={(n) => onSay({ pegs: Number(n) })} />}
       {way === "separate" && <Select label="Joined" value={said.how ?? "glued"} options={HOW} onPick={(how) => onSay({ how: how as NonNullable<DivideSaid["how"]> })} />}
       {way === "split" && <Size label="First socket, diameter" value={said.diameter} onSay={(diameter) => onSay({ diameter })} />}
@@ -41,7 +49,7 @@ export function JointFields({ way, said, fits, onSay }: Props) {
   );
 }
 
-function Size({ label, value, onSay }: { label: string; value: number | null | undefined; onSay: (value: number | null) => void }) {
+function Size({ label, value, unit = "mm", placeholder = "from the part", onSay }: { label: string; value: number | null | undefined; unit?: string; placeholder?: string; onSay: (value: number | null) => void }) {
   const [text, setText] = useState(value?.toString() ?? "");
   const write = () => {
     const typed = Number(text.replace(",", "."));
@@ -53,8 +61,8 @@ function Size({ label, value, onSay }: { label: string; value: number | null | u
     <label className="block">
       <span className="block text-second">{label}</span>
       <span className="flex items-center gap-1">
-        <input inputMode="decimal" placeholder="from the part" value={text} onChange={(e) => setText(e.target.value)} onBlur={write} onKeyDown={(e) => e.key === "Enter" && write()} className="figure w-full border border-bark bg-raised px-1 text-right placeholder:font-sans placeholder:text-second" />
-        <span className="text-second">mm</span>
+        <input inputMode="decimal" placeholder={placeholder} value={text} onChange={(e) => setText(e.target.value)} onBlur={write} onKeyDown={(e) => e.key === "Enter" && write()} className="figure w-full border border-bark bg-raised px-1 text-right placeholder:font-sans placeholder:text-second" />
+        <span className="text-second">{unit}</span>
       </span>
     </label>
   );

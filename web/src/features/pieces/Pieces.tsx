@@ -5,6 +5,7 @@ import { useCallback, useMemo, useState } from "react";
 import { type DivideSaid, type Part, api } from "../../api/client";
 import { isOpen, useDivisionView, useOverhangs, usePieces, useSend, useSession, useShape } from "../../api/queries";
 import { type Cut, AXES, cutThrough, pointOf, reachAlong, sheet } from "../../domain/cuts";
+import { figure } from "../../domain/figures";
 import { mayEdit } from "../../domain/roles";
 import { type Vec3, directionWords, scaled, toVec3 } from "../../domain/vectors";
 import { type Pointed, Specimen } from "../../scene/Specimen";
@@ -18,6 +19,7 @@ const WAYS = [
   ["split", "cut in two"],
   ["separate", "a feature apart"],
   ["embed", "a plate put in"],
+  ["in_place", "printed in place"],
 ] as const;
 
 export type Way = (typeof WAYS)[number][0];
@@ -26,13 +28,14 @@ const ABOUT: Readonly<Record<Way, string>> = {
   split: "Two halves with sockets, and loose pegs between them; each half is printed the way that suits it.",
   separate: "What stands beyond the cut is printed by itself, lying if it can, and joined by a tenon in a pocket.",
   embed: "A level plate is printed beforehand and laid in at a pause, so that nothing has to bridge the void below it.",
+  in_place: "Bodies that move are printed together: one of them is swept through its travel, past the others, and its gap is proved after what hangs has drooped.",
 };
 
 /** Of the pieces drawn together: halves or body, then what joins them. */
 const DYES = ["#d8cfae", "#a9bf95", "#3f7478", "#c98a1b", "#6b5844"] as const;
 const SHEET = "#c98a1b";
 
-export const FRESH: DivideSaid = { way: "split", fit: "location", pegs: 2, places: [], how: "glued" };
+export const FRESH: DivideSaid = { way: "split", fit: "location", pegs: 2, places: [], how: "glued", turns: false };
 
 export function Pieces({ part }: { part: Part }) {
   const may = mayEdit(useSession().data?.role);
@@ -67,15 +70,19 @@ export function Pieces({ part }: { part: Part }) {
   }, [together, rows, apart]);
   const showsPieces = pieces !== null && shows === "pieces" && division !== null && !division.why;
   const tints = useMemo(() => pieces && { regions: pieces.features, colours: Array.from({ length: rows?.length ?? 0 }, (_, i) => Math.min(i, DYES.length - 1)), dyes: DYES }, [pieces, rows]);
-  const ghosts = useMemo(() => (shape && way !== "embed" ? [{ corners: sheet(here, shape.centre, 0.62 * shape.radius), colour: SHEET, both: true }] : undefined), [shape, here, way]);
+  const ghosts = useMemo(() => (shape && (way === "split" || way === "separate") ? [{ corners: sheet(here, shape.centre, 0.62 * shape.radius), colour: SHEET, both: true }] : undefined), [shape, here, way]);
 
   const pick = (at: Pointed) => {
     if (!shape) return;
+    if (way === "in_place") {
+      setSaid({ ...said, pick: [...at.point] });
+      return;
+    }
     const n = shape.geometry.getAttribute("normal").array;
     setCut(cutThrough(at.point, [n[9 * at.facet] ?? 0, n[9 * at.facet + 1] ?? 0, n[9 * at.facet + 2] ?? 1]));
   };
   const order = async () => {
-    const cutting = way === "embed" ? {} : { point: [...pointOf(here)], normal: [...here.normal] };
+    const cutting = way === "embed" ? {} : way === "in_place" ? { normal: [...here.normal], fit: "in_place" as const } : { point: [...pointOf(here)], normal: [...here.normal] };
     const told = await send(() => api.workPiecesOut(part.id, { ...said, way, ...cutting }));
     if (!told) return;
     setShows("pieces");
@@ -87,16 +94,19 @@ export function Pieces({ part }: { part: Part }) {
       <section className="flex min-h-0 flex-col border-r border-ink">
         <div className="border-b border-rule px-3.5 pt-3 pb-1">
           <Heading aside={known?.piece && <span className="text-second">this is the {known.piece}</span>}>Several pieces</Heading>
-          <Tabs tabs={WAYS} here={way} onPick={setWay} label="How it is divided" className="pt-1" />
+          <Tabs tabs={WAYS} here={way} onPick={(to) => { setWay(to); setShows("part"); }} label="How it is divided" className="pt-1" />
         </div>
         <div className="min-h-0 flex-1 space-y-3 overflow-y-auto px-3.5 py-2" tabIndex={0} aria-label="Pieces" data-testid="pieces">
           <p className="text-second">{ABOUT[way]}</p>
+          {way === "in_place" && (
+            <p data-testid="moving">{said.pick ? `The body at (${said.pick.map((v) => figure(v, 1)).join(", ")}) mm moves.` : "Press on the body that moves."}</p>
+          )}
           {way === "embed" ? (
             <p>
               Under the first level ceiling that wants support, {directionWords(up)}.
             </p>
           ) : (
-            <CutFields cut={here} up={up} reach={reach} onCut={(to) => { setCut(to); setShows("part"); }} />
+            <CutFields cut={here} up={up} reach={way === "in_place" ? null : reach} onCut={(to) => { setCut(to); setShows("part"); }} />
           )}
           <JointFields key={way} way={way} said={said} fits={known?.fits ?? {}} onSay={(to) => setSaid({ ...said, ...to })} />
           {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
@@ -117,7 +127,7 @@ export function Pieces({ part }: { part: Part }) {
             ghosts={showsPieces ? undefined : ghosts}
             faces={showsPieces || way === "embed" ? undefined : { wide: false, onDesk: -1 }}
             onPick={showsPieces || way === "embed" ? undefined : pick}
-            label={showsPieces ? `${part.name} in ${rows?.length ?? 0} pieces` : `${part.name}, and where it would be cut`}
+            label={showsPieces ? `${part.name} in ${rows?.length ?? 0} pieces` : `${part.name} as one piece`}
           />
         )}
         {division && !division.why && pieces && (
@@ -146,7 +156,7 @@ export function Pieces({ part }: { part: Part }) {
             ))}
           </ul>
         )}
-        {!showsPieces && way !== "embed" && <p className="pointer-events-none absolute top-3 left-3 bg-paper/85 pr-1 text-[12px] text-second">Press on a flat face to lay the cut in it.</p>}
+        {!showsPieces && way !== "embed" && <p className="pointer-events-none absolute top-3 left-3 bg-paper/85 pr-1 text-[12px] text-second">{way === "in_place" ? "Press on the body that moves." : "Press on a flat face to lay the cut in it."}</p>}
       </section>
     </div>
   );

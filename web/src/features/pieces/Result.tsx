@@ -72,7 +72,7 @@ export function Result({ division, may, coming, onComing }: Props) {
                 <td className="figure">{figure(p.height_mm, 1)}</td>
                 <td className="figure">{measure(p.volume_mm3)}</td>
                 <td className="figure">{p.time_s === null ? "–" : hours(p.time_s)}</td>
-                <td className={p.needs_support ? "text-crown" : "text-second"}>{p.needs_support ? "wanted" : "none"}</td>
+                <td className={p.needs_support ? "text-crown" : "text-second"}>{p.needs_support === null ? "–" : p.needs_support ? "wanted" : "none"}</td>
               </tr>
             );
           })}
@@ -86,7 +86,7 @@ export function Result({ division, may, coming, onComing }: Props) {
           {p.what}. A person must be there; nozzle and plate are hot.
         </p>
       ))}
-      <p>{division.words}</p>
+      {division.sweep ? <Sweep words={division.words} sweep={division.sweep} /> : <p>{division.words}</p>}
       {division.seats.length > 0 && (
         <table className="w-full border-collapse" data-testid="seats">
           <thead>
@@ -118,7 +118,7 @@ export function Result({ division, may, coming, onComing }: Props) {
       ))}
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       <div className="flex items-baseline gap-3">
-        {may && !division.stale && made.length === 0 && (
+        {may && !division.stale && made.length === 0 && !division.sweep && (
           <Button onClick={() => void take()} disabled={coming > 0}>
             {coming > 0 ? "reading the pieces in …" : "Make them parts"}
           </Button>
@@ -126,10 +126,53 @@ export function Result({ division, may, coming, onComing }: Props) {
         <a href={api.pieceListAddress(division.id)} className="underline" download>
           pieces and pauses in words
         </a>
-        <a href={api.pieceFileAddress(division.id)} className="underline" download>
-          3MF, as printed
-        </a>
+        {!division.sweep && (
+          <a href={api.pieceFileAddress(division.id)} className="underline" download>
+            3MF, as printed
+          </a>
+        )}
       </div>
+    </div>
+  );
+}
+
+const [WIDE, TALL, LEFT, FOOT] = [390, 118, 30, 18];
+
+/** Clearance over the travel: as drawn, after droop, and what is wanted. */
+function Sweep({ words, sweep }: { words: string; sweep: NonNullable<Division["sweep"]> }) {
+  const most = Math.max(2 * sweep.needed_mm, ...sweep.drawn.map((v) => Math.min(v, 3)));
+  const least = Math.min(0, ...sweep.drooped);
+  const x = (share: number) => LEFT + share * (WIDE - LEFT - 6);
+  const y = (gap: number) => 6 + ((most - Math.min(gap, most)) / (most - least)) * (TALL - FOOT - 6);
+  const line = (values: readonly number[]) => values.map((v, i) => `${i ? "L" : "M"}${x(sweep.shares[i] ?? 0).toFixed(1)} ${y(v).toFixed(1)}`).join(" ");
+  return (
+    <div data-testid="sweep">
+      <p className={`border-l-4 bg-raised px-3 py-1 ${sweep.holds ? "border-moss" : "border-crown"}`}>
+        <b className={sweep.holds ? "" : "text-crown"}>{sweep.holds ? "Runs free." : "Does not run free."}</b> {words}
+      </p>
+      <svg viewBox={`0 0 ${WIDE} ${TALL}`} className="mt-1 w-full" role="img" aria-label={`Clearance over the travel, ${words}`}>
+        <line x1={LEFT} x2={WIDE - 6} y1={y(0)} y2={y(0)} stroke="var(--color-ink)" strokeWidth="1" />
+        <line x1={LEFT} x2={WIDE - 6} y1={y(sweep.needed_mm)} y2={y(sweep.needed_mm)} stroke="var(--color-crown)" strokeWidth="1" strokeDasharray="4 3" />
+        <path d={line(sweep.drawn)} fill="none" stroke="var(--color-bark)" strokeWidth="1.1" strokeDasharray="2 2" />
+        <path d={line(sweep.drooped)} fill="none" stroke="var(--color-moss)" strokeWidth="1.8" />
+        <g className="figure" fontSize="10.5" fill="var(--color-second)">
+          <text x={LEFT - 4} y={y(sweep.needed_mm) + 3} textAnchor="end">
+            {figure(sweep.needed_mm, 1)}
+          </text>
+          <text x={LEFT - 4} y={y(0) + 3} textAnchor="end">
+            0
+          </text>
+          <text x={LEFT} y={TALL - 4}>
+            start
+          </text>
+          <text x={WIDE - 6} y={TALL - 4} textAnchor="end">
+            end of travel
+          </text>
+          <text x={(WIDE + LEFT) / 2} y={TALL - 4} textAnchor="middle">
+            mm: drooped, full; drawn, dotted; wanted, dashed
+          </text>
+        </g>
+      </svg>
     </div>
   );
 }
