@@ -16,7 +16,8 @@ from demo.river_station import OTHER_PEOPLE, PEOPLE, demo_files
 FILES = {f.name: f for f in demo_files()}
 
 
-def bring_in(page, path, name):
+def bring_in(page, path, name, wholly=True):
+    """Takes a part in and waits until its first candidate is known, or ``wholly`` all of them."""
     page.get(page.current_url.split("/parts")[0])
     see(page, "table, section")
     page.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(path))
@@ -25,7 +26,8 @@ def bring_in(page, path, name):
     field.send_keys(name)
     page.find_element(By.XPATH, "//button[text()='Take it in']").click()
     see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
-    wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 120)
+    if wholly:
+        wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 120)
 
 
 def row(page, rank):

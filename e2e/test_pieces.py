@@ -19,7 +19,7 @@ def pod(address, tmp_path_factory):
     file.write_bytes(next(f.data for f in demo_files() if f.name == "Sounding pod"))
     with browser() as page:
         sign_in(page, address, NAME, PASSWORD)
-        bring_in(page, file, "Pod to divide")
+        bring_in(page, file, "Pod to divide", wholly=False)
         press(page, "k")
         see(page, "[data-testid=pieces]", 60)
         yield page
@@ -94,7 +94,7 @@ def test_a_slide_printed_in_place_is_swept(pod, tmp_path):
     file = tmp_path / "slide.stl"
     file.write_bytes(write_stl(solid_mesh(gate_slide())))
     pod.get(pod.current_url.split("/parts")[0])
-    bring_in(pod, file, "Slide to sweep")
+    bring_in(pod, file, "Slide to sweep", wholly=False)
     press(pod, "k")
     see(pod, "[data-testid=pieces]", 60)
     pod.find_element(By.XPATH, "//button[@role='tab'][text()='printed in place']").click()

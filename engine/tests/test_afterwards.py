@@ -45,6 +45,17 @@ def test_a_direction_that_a_gusset_cures_rises():
     assert any("island" in w for w in other.left) and other.needing_area == pytest.approx(9 * np.pi, rel=0.02)
 
 
+def test_a_stabler_direction_that_takes_a_lump_of_plastic_comes_after():
+    """Lying on the end of its shelf it stands widest, with a gusset as large as itself."""
+    part = mesh_of(box(20, 40, 60).translate((0, 0, 30)) + box(60, 40, 4).translate((30, 0, 58)))
+    ups = [np.array(u, float) for u in ((0, 0, 1), (0, 0, -1), (0, 1, 0))]
+    found, rows, after = table(part, ups)
+    grams = {tuple(np.round(r.up)): r.grams / r.mass for r in rows}
+    assert grams[0, 0, 1] > 0.5 and grams[0, 1, 0] < 0.05
+    place = {tuple(np.round(c.up)): p for c, p in zip(found, after, strict=True)}
+    assert place[0, 0, 1] == 3 and place[0, 1, 0] < 3
+
+
 def test_what_no_remedy_cures_stays_behind():
     part = mesh_of(box(60, 60, 40).translate((0, 0, 20)) - box(50, 50, 36).translate((0, 0, 18)))
     found, _, after = table(part, [np.array([0, 0, 1.0]), np.array([0, 0, -1.0])])

@@ -31,6 +31,8 @@ class Afterwards:
     """Under what still wants support."""
     grams: float
     """Plastic added (less where more is carved away)."""
+    mass: float
+    """g of the part before, dense."""
     seconds: float
     """Of one copy."""
     remedies: dict[str, int] = field(default_factory=dict)
@@ -47,6 +49,7 @@ class Afterwards:
             float(sum(r.area for r in wanting)),
             float(sum(r.support_volume for r in wanting)),
             (found.after.mesh.volume - found.before.mesh.volume) * 1e-3 * density,
+            found.before.mesh.volume * 1e-3 * density,
             float(printed(found.after).seconds.sum()),
             dict(keys),
             sum(keys[k] for k in BY_HAND),
@@ -59,6 +62,7 @@ class Afterwards:
             "needing_area_mm2": self.needing_area,
             "support_volume_mm3": self.support_volume,
             "grams": self.grams,
+            "mass_g": self.mass,
             "seconds": self.seconds,
             "remedies": self.remedies,
             "by_hand": self.by_hand,
@@ -69,7 +73,7 @@ class Afterwards:
     def read(cls, row: dict) -> "Afterwards":
         """What ``as_dict`` told."""
         area, volume = row["needing_area_mm2"], row["support_volume_mm3"]
-        rest = (row["grams"], row["seconds"], row["remedies"], row["by_hand"], row["left"])
+        rest = (row["grams"], row["mass_g"], row["seconds"], row["remedies"], row["by_hand"], row["left"])
         return cls(np.array(row["up"], float), area, volume, *rest)
 
     def measures(self, before: dict) -> dict:
@@ -99,16 +103,17 @@ def worked_out(
 
 
 def ranked_after(candidates: list[Candidate], found: list[Afterwards]) -> list[int]:
-    """The rank of every candidate, 1 best, by the plain ranking's rule once remedies are counted; among equals the one
-    with less handwork, then with less plastic. A candidate whose remedies were not worked out counts as it is.
+    """The rank of every candidate, 1 best, by the plain ranking's rule once remedies count: what stands and holds,
+    then what wants least support; among those that want the same, the one with less handwork, then with less plastic
+    added, in tenths of the part, then the stabler one. A candidate whose remedies were not worked out counts as it is.
     """
 
     def order(i: int) -> tuple:
         c = candidates[i]
         own = next((f for f in found if f.up @ c.up > 1 - 1e-9), None)
-        measures = own.measures(c.measures) if own else c.measures
-        ties = (own.by_hand, round(own.grams, 2)) if own else (0, 0.0)
-        return (*standing_order(measures), *ties, tuple(-c.up))
+        *first, tipping, support = standing_order(own.measures(c.measures) if own else c.measures)
+        cost = (own.by_hand, max(round(10 * own.grams / own.mass), 0)) if own else (0, 0)
+        return (*first, *cost, tipping, support, tuple(-c.up))
 
     ranks = [0] * len(candidates)
     for place, i in enumerate(sorted(range(len(candidates)), key=order), start=1):
