@@ -64,6 +64,33 @@ def remedies(d, page) -> None:
     keep(d, "remedies-after")
 
 
+def pieces(d) -> None:
+    """The closed pod cut in two, then with a plate put in."""
+    open_part(d, "Sounding pod")
+    see(d, "[data-testid=candidates] tr[data-rank='1']", 240)
+    d.find_element(By.TAG_NAME, "body").send_keys("k")
+    for tab, told, name in (
+        ("cut in two", "[data-testid=seats]", "pieces"),
+        ("a plate put in", "[data-testid=pause]", "plate"),
+    ):
+        wait(d, lambda d, tab=tab: d.find_elements(By.XPATH, f"//button[@role='tab'][text()='{tab}']"))[0].click()
+        d.find_element(By.XPATH, "//button[text()='Work it out']").click()
+        see(d, told, 120)
+        keep(d, name)
+
+
+def afterwards(d) -> None:
+    """The fork's directions by what remedies leave."""
+    open_part(d, "Sheave fork")
+    d.find_element(By.TAG_NAME, "body").send_keys("d")
+    see(d, "[data-testid=candidates] tr[data-rank='1']", 240)
+    d.find_element(By.XPATH, "//button[@role='tab'][text()='after remedies']").click()
+    for button in wait(d, lambda d: d.find_elements(By.XPATH, "//button[starts-with(text(), 'Work')]")):
+        button.click()
+    wait(d, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-after]")) == 12, 300)
+    keep(d, "after-remedies")
+
+
 def main(address: str) -> None:
     OUT.mkdir(exist_ok=True)
     with browser() as d:

@@ -143,3 +143,31 @@ def test_the_changes_are_there_in_words(adapted):
     text = adapted.execute_async_script(asked, link)
     for said in ("Build direction", "Add a pillar", "two planes tangent to it", "Overhang limit 45°"):
         assert said in text, text
+
+
+def test_directions_are_ranked_again_after_remedies(adapted):
+    press(adapted, "d")
+    see(adapted, "[data-testid=candidates]", 60)
+    tab(adapted, "after remedies")
+    wait(adapted, lambda d: d.find_elements(By.XPATH, "//button[text()='Work remedies out in each']"))[0].click()
+    wait(adapted, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-after]")) == 12, 120)
+    rows = [
+        [c.text for c in r.find_elements(By.TAG_NAME, "td")]
+        for r in adapted.find_elements(By.CSS_SELECTOR, "[data-after]")
+    ]
+    assert rows[0][0].startswith("1") and rows[0][3] == "0", "the first wants no support any more"
+    assert any("↑" in r[0] for r in rows) and any("↓" in r[0] for r in rows), "the order is another one"
+    tab(adapted, "as they are")
+
+
+def test_a_direction_is_turned_by_a_small_angle(adapted):
+    see(adapted, "[aria-label='Turn about y']").click()
+    read(adapted, "tilted 5°", 30)
+    wait(adapted, lambda d: "·\u00a0yours" in d.page_source or "· yours" in d.page_source, 60)
+
+
+def test_a_scaled_variant_starts_anew(adapted):
+    press(adapted, "p")
+    field = see(adapted, "[data-testid=scaled] input", 30)
+    field.send_keys("1.5" + Keys.ENTER)
+    read(adapted, "Fork to adapt, × 1.5", 60)

@@ -25,7 +25,7 @@ def direction_of(part) -> tuple[list[float], bool] | None:
     choice = studies.current_choice(part)
     if choice:
         return choice.up, True
-    if part.recipe:
+    if part.recipe and part.recipe["up"]:
         return part.recipe["up"], False
     known = studies.current_study(part).candidates
     first = min(known, key=lambda c: c["rank"], default=None)

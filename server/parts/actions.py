@@ -10,7 +10,7 @@ from needs.actions import proved
 
 from accounts.roles import require
 from hewel.refusal import Refused
-from parts import job
+from parts import bridge, job
 from parts.models import Part
 from parts.queries import kin
 from sheets import actions as sheets
@@ -64,6 +64,29 @@ def order_adapted(user, part: Part, file: Blob, recipe: dict, name: str | None =
         "recipe": recipe,
     }
     return order_work(user, "intake", order, intake)
+
+
+SCALES = (0.05, 20.0)
+
+
+@transaction.atomic
+def order_scaled(user, part: Part, factor: float, up: list[float] | None) -> Work:
+    """Orders a variant of another size, to be looked at in direction ``up`` first. It is a new part: no check of this
+    one holds for it, so each starts anew.
+    """
+    require(user, "edit")
+    if not SCALES[0] <= factor <= SCALES[1] or factor == 1:
+        raise Refused(
+            "bad_options",
+            f"A factor of {factor:g} makes no variant.",
+            f"Use {SCALES[0]:g} to {SCALES[1]:g}, not 1.",
+            422,
+        )
+    file = store.put(bridge.scaled(store.get(part.solid), factor, part.name))
+    recipe = {"of": str(part.id), "up": up, "steps": [], "scale": factor}
+    work = order_adapted(user, part, file, recipe, f"{part.name}, × {factor:g}")
+    record(user, "scaled variant ordered", part, after={"factor": factor})
+    return work
 
 
 @transaction.atomic

@@ -180,6 +180,22 @@ def get_part(request: HttpRequest, part_id: UUID):
     return _out(queries.part_of(request.user, part_id))
 
 
+class ScaleIn(Schema):
+    factor: float
+
+
+@router.post(
+    "/{part_id}/scaled",
+    response={202: WorkOut, 403: Problem, 404: Problem, 422: Problem},
+    operation_id="scale_part",
+)
+def scale_part(request: HttpRequest, part_id: UUID, said: ScaleIn):
+    """Makes a variant of another size, a revision whose every check starts anew."""
+    part = queries.part_of(request.user, part_id)
+    choice = studies.current_choice(part)
+    return Status(202, actions.order_scaled(request.user, part, said.factor, choice and choice.up))
+
+
 class SectionsIn(Schema):
     base: Edition
     """The edition of the job that was on the screen."""

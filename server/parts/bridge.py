@@ -8,6 +8,7 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.simplify import thinned
 from hewel_engine.io.packing import pack_solid, pack_view, unpack_faces, unpack_solid
 from hewel_engine.io.reading import take_in
+from hewel_engine.io.threemf import write_3mf
 from hewel_engine.loads.regions import found_again
 from hewel_engine.orientation.study import coarse_sweep, sweep_of_part
 from hewel_engine.parts.facts import facts_of, first_facts
@@ -26,6 +27,12 @@ def _found_again(before: dict, mesh: Mesh, faces: Faces) -> list[dict]:
     old_faces = unpack_faces(before["view"], old)
     shapes = [(row, found_again(old, old_faces, mesh, faces, row["shape"])) for row in before["regions"]]
     return [row | {"shape": shape} for row, shape in shapes if shape]
+
+
+def scaled(solid: bytes, factor: float, title: str) -> bytes:
+    """The part ``factor`` times as large, as a file that can come in."""
+    mesh = unpack_solid(solid)
+    return write_3mf(Mesh(mesh.vertices * factor, mesh.faces), title)
 
 
 def intake(data: bytes, units: str, process: dict, before: dict | None = None) -> Iterator[tuple]:

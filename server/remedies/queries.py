@@ -136,6 +136,7 @@ def _revision(part, here: bool) -> dict:
         "steps": sum(s["on"] for s in part.recipe["steps"]) if part.recipe else None,
         "recipe": part.recipe and part.recipe["steps"],
         "piece": part.recipe and part.recipe.get("piece"),
+        "scale": part.recipe and part.recipe.get("scale"),
         "up_words": bridge.direction_words(bridge.unit(there[0])) if there else None,
         "volume_mm3": part.facts["volume_mm3"],
         "support_volume_mm3": truth and truth["support_volume_mm3"],

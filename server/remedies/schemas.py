@@ -143,7 +143,7 @@ class RecipeOut(Schema):
     """How a revision was made: from which part, standing which way, by which steps."""
 
     of: UUID
-    up: list[float]
+    up: list[float] | None
     steps: list[Step]
 
 
@@ -156,6 +156,8 @@ class RevisionOut(Schema):
     steps: int | None
     """Steps of its recipe that are on; None where it came in as a file."""
     recipe: list[Step] | None
+    scale: float | None
+    """How many times as large as the part before it this is; None where that is not what was done."""
     piece: str | None
     """Which piece of the part before it this is; None where it is the whole."""
     up_words: str | None

@@ -31,7 +31,9 @@ def study_directions(work_id: str) -> None:
     def arguments(work: Work) -> dict:
         study = _study(work)
         normals = [f["normal"] for f in study.part.facts["flats"]]
-        first = [study.part.recipe["up"]] if study.part.recipe else []  # the direction that it was adapted for
+        first = (
+            [study.part.recipe["up"]] if study.part.recipe and study.part.recipe["up"] else []
+        )  # the direction that it was adapted for
         return _solid(study.part) | {"flat_normals": normals, "process": study.process, "first": first}
 
     carry_out(work_id, "studies.bridge", "directions", arguments, _keep, lambda work: {"study": work.order["study"]})

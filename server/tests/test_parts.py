@@ -10,6 +10,7 @@ from django.db import connection
 from hewel_engine.io.reading import take_in
 from parts.actions import forget_source
 from parts.models import Part
+from store import actions as store
 from store.models import Blob, Chunk
 from studies.actions import choose
 from work.models import Work
@@ -117,3 +118,19 @@ def test_the_first_drawing_is_given_out_until_night(client, part, study, pieces)
     assert client.get(f"/api/parts/{part.id}/shape/{first}").status_code == 404
     assert not Blob.objects.filter(digest=first).exists()
     assert client.get(f"/api/parts/{part.id}/shape/{part.view_id}").status_code == 200
+
+
+def test_a_scaled_variant_is_a_revision_whose_checks_start_anew(client, part, study):
+    answer = client.post(f"/api/parts/{part.id}/scaled", {"factor": 1.5}, content_type="application/json")
+    assert answer.status_code == 202, answer.content
+    order = Work.objects.get(id=answer.json()["id"]).order
+    assert order["revises"] == str(part.id) and order["name"] == f"{part.name}, × 1.5"
+    assert order["recipe"] == {"of": str(part.id), "up": None, "steps": [], "scale": 1.5}
+    mesh = take_in(store.get(Blob.objects.get(digest=order["source"])), "mm").mesh
+    assert mesh.volume == pytest.approx(part.facts["volume_mm3"] * 1.5**3, rel=1e-6)
+
+
+@pytest.mark.parametrize("factor", [0, 1, -2, 400])
+def test_a_factor_that_makes_no_variant_is_refused(client, part, factor):
+    answer = client.post(f"/api/parts/{part.id}/scaled", {"factor": factor}, content_type="application/json")
+    assert answer.status_code == 422 and "makes no variant" in answer.json()["message"]

@@ -215,6 +215,7 @@ export const api = {
     take<RemedyLook>(client.POST("/api/remedies/of/{part_id}/look", { params: { path: { part_id: part } }, body: step, signal })),
   takeRemedies: (proposal: string) => take<Work>(client.POST("/api/remedies/{proposal_id}/take", { params: { path: { proposal_id: proposal } } })),
   proposalView: (proposal: string, digest: string) => drawing(`/api/remedies/${proposal}/view/${digest}`),
+  scalePart: (part: string, factor: number) => take<Work>(client.POST("/api/parts/{part_id}/scaled", { params: { path: { part_id: part } }, body: { factor } })),
   pieces: (part: string) => take<Pieces>(client.GET("/api/pieces/of/{part_id}", { params: { path: { part_id: part } } })),
   workPiecesOut: (part: string, said: DivideSaid) => take<Pieces>(client.POST("/api/pieces/of/{part_id}", { params: { path: { part_id: part } }, body: said })),
   takePieces: (division: string) => take<Work[]>(client.POST("/api/pieces/{division_id}/take", { params: { path: { division_id: division } } })),

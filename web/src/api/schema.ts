@@ -386,6 +386,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/scaled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scale Part
+         * @description Makes a variant of another size, a revision whose every check starts anew.
+         */
+        post: operations["scale_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/shape/{digest}": {
         parameters: {
             query?: never;
@@ -3026,7 +3046,7 @@ export interface components {
             /** Steps */
             steps: components["schemas"]["Step"][];
             /** Up */
-            up: number[];
+            up: number[] | null;
         };
         /** RecordEdit */
         RecordEdit: {
@@ -3240,6 +3260,8 @@ export interface components {
             reserve: number | null;
             /** Revision */
             revision: number;
+            /** Scale */
+            scale: number | null;
             /** Seconds */
             seconds: number | null;
             /** Steps */
@@ -3252,6 +3274,11 @@ export interface components {
             volume_mm3: number | null;
             /** Wanting */
             wanting: number | null;
+        };
+        /** ScaleIn */
+        ScaleIn: {
+            /** Factor */
+            factor: number;
         };
         /**
          * SeatOut
@@ -4945,6 +4972,59 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scale_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScaleIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -26,6 +26,13 @@ export function upright(up: Vec3): [Vec3, Vec3, Vec3] {
   return [x, cross(up, x), up];
 }
 
+/** A direction turned by `degrees` about an axis (Rodrigues). */
+export function turned(v: Vec3, axis: Vec3, degrees: number): Vec3 {
+  const a = (degrees * Math.PI) / 180;
+  const [along, across] = [dot(v, axis) * (1 - Math.cos(a)), cross(axis, v)];
+  return unit([0, 1, 2].map((k) => (v[k] ?? 0) * Math.cos(a) + (across[k] ?? 0) * Math.sin(a) + (axis[k] ?? 0) * along) as unknown as Vec3);
+}
+
 export const degreesBetween = (a: Vec3, b: Vec3): number =>
   (Math.acos(Math.min(1, Math.max(-1, dot(a, b)))) * 180) / Math.PI;
 

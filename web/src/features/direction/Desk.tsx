@@ -13,6 +13,7 @@ import { Specimen } from "../../scene/Specimen";
 import { type Shape, floorOf } from "../../scene/shape";
 import { Button, Trouble } from "../../ui/controls";
 import { LETTERS, SideBySide } from "./SideBySide";
+import { TurnBy } from "./TurnBy";
 
 interface Props {
   part: Part;
@@ -25,12 +26,14 @@ interface Props {
   pinned: readonly (Candidate | null)[];
   ghost: Shape | null;
   onTake: (candidate: Candidate) => void;
+  /** Takes a direction to the desk that may be no candidate yet. */
+  onTurn: ((up: Vec3) => void) | null;
   onPin: (() => void) | null;
   onUnpin: ((place: number) => void) | null;
   trouble: { message: string; hint: string } | null;
 }
 
-export function Desk({ part, study, here, place, up, shape, waiting, trouble, pinned, ghost, onTake, onPin, onUnpin }: Props) {
+export function Desk({ part, study, here, place, up, shape, waiting, trouble, pinned, ghost, onTake, onTurn, onPin, onUnpin }: Props) {
   const lies = pinned.findIndex((c) => c !== null && c === here);
   return (
     <section className="flex min-h-0 min-w-0 flex-col">
@@ -63,7 +66,12 @@ export function Desk({ part, study, here, place, up, shape, waiting, trouble, pi
         <DutyWords part={part} here={here} up={up} />
         {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       </header>
-      <div className="min-h-32 flex-1">
+      <div className="relative min-h-32 flex-1">
+        {onTurn && study && (
+          <div className="absolute top-1 right-3 z-[1] bg-paper/85">
+            <TurnBy up={up} onTake={onTurn} />
+          </div>
+        )}
         {shape && study ? (
           <Specimen shape={shape} up={up} limit={study.process.limit ?? 45} layer={study.process.layer ?? 0.2} over={(picture, width, height) => <Arrows picture={picture} width={width} height={height} arrows={[]} labels={expected(part, up, shape)} />} label={`${part.name} standing with ${directionWords(up)}; needing faces in red`} />
         ) : (

@@ -149,6 +149,7 @@ export function Direction({ part }: { part: Part }) {
         pinned={pinned}
         ghost={ghost}
         onTake={(c) => take(toVec3(c.up), c.rank)}
+        onTurn={mayEdit(role) ? (to) => take(to, null) : null}
         onPin={pin}
         onUnpin={unpin}
       />

@@ -227,7 +227,7 @@ function Revisions({ rows, may, onRecipe }: { rows: readonly Revision[]; may: bo
               <td className="narrow text-left">
                 {r.here ? <span>rev {r.revision}</span> : <Link to="/parts/$partId/overhangs" params={{ partId: r.id }} className="underline">rev {r.revision}</Link>}{" "}
                 <span className="font-normal text-second">
-                  {r.steps === null ? "from a file" : `${r.steps} ${r.steps === 1 ? "remedy" : "remedies"}`}
+                  {r.piece ?? (r.scale ? `× ${figure(r.scale, 2)}` : r.steps === null ? "from a file" : `${r.steps} ${r.steps === 1 ? "remedy" : "remedies"}`)}
                   {r.before && number.has(r.before) && ` on ${number.get(r.before)}`}
                 </span>
               </td>

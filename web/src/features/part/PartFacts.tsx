@@ -2,12 +2,14 @@
 import { useMemo, useState } from "react";
 
 import type { Part } from "../../api/client";
-import { useShape } from "../../api/queries";
+import { useSession, useShape } from "../../api/queries";
 import { figure, measure, moment, size } from "../../domain/figures";
+import { mayEdit } from "../../domain/roles";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape } from "../../scene/shape";
 import { Heading } from "../../ui/controls";
+import { Scaled } from "./Scaled";
 
 const ALONG: Record<string, string> = { "+x": "x", "−x": "x", "+y": "y", "−y": "y", "+z": "z", "−z": "z" };
 
@@ -19,6 +21,7 @@ function axisWords(axis: readonly number[]): string {
 
 export function PartFacts({ part, up }: { part: Part; up: Vec3 }) {
   const [hot, setHot] = useState(0);
+  const role = useSession().data?.role;
   const data = useShape(part.id, part.view);
   const shape = useMemo(() => (data.data ? decodeShape(data.data) : null), [data.data]);
   const f = part.facts;
@@ -137,6 +140,7 @@ export function PartFacts({ part, up }: { part: Part; up: Vec3 }) {
             </table>
           )}
         </div>
+        {mayEdit(role) && <Scaled part={part} />}
       </section>
       <section className="relative min-h-0">
         {shape ? (
