@@ -133,7 +133,7 @@ export function Direction({ part }: { part: Part }) {
         {study.data?.stale && <Trouble message="This study was made by an earlier engine." hint="Study again to have it reckoned anew." />}
         {desk.trouble && <Trouble message={desk.trouble.message} hint={desk.trouble.hint} clashes={desk.trouble.clashes} />}
         <WeightStrip weights={desk.weights} onChange={desk.setWeights} mayEdit={mayEdit(role)} />
-        <Tabs tabs={ORDERS} here={order} onPick={setOrder} label="Candidates as they are, or after remedies" className="pb-1" />
+        <Tabs tabs={ORDERS} here={order} onPick={setOrder} label="The order of directions, as they are or after remedies" className="pb-1" />
         {order === "after" && <Afterwards part={part} may={mayEdit(role)} here={here ? toVec3(here.up) : null} onTake={take} />}
         {order === "plain" && <Candidates candidates={candidates} here={here} places={places} letters={letters} chosen={part.choice?.up ?? null} onTake={take} />}
       </section>
