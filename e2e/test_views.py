@@ -92,6 +92,16 @@ def remedies(page):
     see(page, "[data-testid=before-after]", 120)
 
 
+def pieces(page):
+    open_part(page, "Sounding pod")
+    see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
+    press(page, "k")
+    see(page, "[data-testid=pieces]")
+    if not page.find_elements(By.CSS_SELECTOR, "[data-testid=seats]"):
+        page.find_element(By.XPATH, "//button[text()='Work it out']").click()
+    see(page, "[data-testid=seats]", 120)
+
+
 def strength(page):
     open_part(page, "Sheave fork")
     see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
@@ -124,6 +134,7 @@ VIEWS = {
     "requirements": requirements,
     "overhangs": overhangs,
     "remedies": remedies,
+    "pieces": pieces,
     "strength": strength,
     "farm": farm,
 }

@@ -28,7 +28,7 @@ from hewel_engine.tolerances import SLIVER
 GAP = 5.0
 """mm between pieces that stand side by side."""
 ALIKE = 1e-3
-"""mm: pegs whose volumes agree to this share are one piece, made several times."""
+"""Pegs whose volumes agree to this share are one piece, made several times."""
 WAYS = ("split", "separate", "embed")
 """How a part becomes several pieces."""
 
@@ -131,9 +131,11 @@ def divided_by_plane(mesh: Mesh, point: Array, normal: Array, process: Process, 
     if made.seats:
         pegs = " and ".join(f"{s.peg:.2f}" for s in made.seats)
         words += (
-            f"; {len(made.seats)} loose pegs of {pegs} mm in sockets {joint.clearance:.2f} mm wider per side, "
-            f"{made.seats[0].depth:.2f} mm deep in each half. The first is thicker, so the halves go together one way."
+            f"; {len(made.seats)} loose peg{'s' if len(made.seats) > 1 else ''} of {pegs} mm in sockets "
+            f"{joint.clearance:.2f} mm wider per side, {made.seats[0].depth:.2f} mm deep in each half."
         )
+        if len(made.seats) > 1:
+            words += " The first is thicker, so the halves go together one way."
     else:
         words += ", without pegs."
     numbers = {"clearance_mm": joint.clearance, "pegs": float(len(made.seats)), "end_gap_mm": joint.end_gap}

@@ -44,10 +44,14 @@ export function Pieces({ part }: { part: Part }) {
   const [coming, setComing] = useState(0);
   const known = usePieces(part, coming > 0).data;
   const overhangs = useOverhangs(part).data;
-  const division = known?.division ?? null;
-  const [said, setSaid] = useState<DivideSaid>(FRESH);
-  const [way, setWay] = useState<Way>("split");
+  const latest = known?.division ?? null;
+  const [typed, setSaid] = useState<DivideSaid | null>(null);
+  const [turnedTo, setWay] = useState<Way | null>(null);
   const [cut, setCut] = useState<Cut | null>(null);
+  // Until something is typed, what was asked for last stands in the fields.
+  const way = turnedTo ?? latest?.said.way ?? "split";
+  const division = latest?.said.way === way ? latest : null;
+  const said = typed ?? division?.said ?? FRESH;
   const [apart, setApart] = useState(0.6);
   const [shows, setShows] = useState<"part" | "pieces">("pieces");
 
@@ -58,9 +62,11 @@ export function Pieces({ part }: { part: Part }) {
   const reach = useCallback((normal: Vec3): [number, number] => (points ? reachAlong(points, normal) : [0, 1]), [points]);
   const here: Cut = useMemo(() => {
     if (cut) return cut;
+    const { point, normal } = latest?.said ?? {};
+    if (normal && latest?.said.way === way) return cutThrough(toVec3(point ?? [0, 0, 0]), toVec3(normal));
     const [low, high] = reach(AXES.z);
     return { normal: AXES.z, at: (low + high) / 2 };
-  }, [cut, reach]);
+  }, [cut, reach, latest?.said, way]);
 
   const together = useDivisionView(division).data;
   const rows = division?.pieces;
@@ -88,13 +94,13 @@ export function Pieces({ part }: { part: Part }) {
     setShows("pieces");
     client.setQueryData(["pieces", part.id, part.version, part.study], told);
   };
-  const busy = division !== null && isOpen(division.work);
+  const busy = latest !== null && isOpen(latest.work);
   return (
     <div className="grid h-full min-h-0 grid-cols-[420px_1fr]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <div className="border-b border-rule px-3.5 pt-3 pb-1">
           <Heading aside={known?.piece && <span className="text-second">this is the {known.piece}</span>}>Several pieces</Heading>
-          <Tabs tabs={WAYS} here={way} onPick={(to) => { setWay(to); setShows("part"); }} label="How it is divided" className="pt-1" />
+          <Tabs tabs={WAYS} here={way} onPick={(to) => { setWay(to); setSaid(null); setShows("pieces"); }} label="How it is divided" className="pt-1" />
         </div>
         <div className="min-h-0 flex-1 space-y-3 overflow-y-auto px-3.5 py-2" tabIndex={0} aria-label="Pieces" data-testid="pieces">
           <p className="text-second">{ABOUT[way]}</p>
@@ -111,7 +117,7 @@ export function Pieces({ part }: { part: Part }) {
           <JointFields key={way} way={way} said={said} fits={known?.fits ?? {}} onSay={(to) => setSaid({ ...said, ...to })} />
           {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
           {may && !busy && <Button onClick={() => void order()}>Work it out</Button>}
-          {busy && <Progress doing={division.work.doing} done={division.work.done} total={division.work.total} onCancel={may ? () => void api.cancel(division.work.id) : undefined} />}
+          {busy && <Progress doing={latest.work.doing} done={latest.work.done} total={latest.work.total} onCancel={may ? () => void api.cancel(latest.work.id) : undefined} />}
           {division && !busy && <Result division={division} may={may} coming={coming} onComing={setComing} />}
           {known && known.siblings.length > 0 && <Siblings part={part} known={known} />}
         </div>
