@@ -54,6 +54,12 @@ def parts(address: str) -> list[str]:
     return names
 
 
+def lasting(home: Path) -> set[str]:
+    """Files of the data, without those that the database makes anew or recycles by itself whenever it starts."""
+    files = (str(p.relative_to(home)) for p in (home / "data").rglob("*"))
+    return {f for f in files if "pg_wal/" not in f and not f.endswith("pg_internal.init")}
+
+
 def test_backup_loss_and_restore(home, tmp_path):
     process, address = start(home)
     try:
@@ -65,13 +71,13 @@ def test_backup_loss_and_restore(home, tmp_path):
     assert before == sorted(f.name for f in demo_files())
     held = subprocess.run(["pgrep", "-f", str(home)], capture_output=True, text=True)
     assert held.stdout == "", "nothing is left running"
-    kept = sorted(str(p.relative_to(home)) for p in (home / "data").rglob("*"))
+    kept = lasting(home)
     (tmp_path / "bad").write_bytes(b"not a backup")
     refused = subprocess.run(
         [ROOT / "hewel", "restore", tmp_path / "bad"], env=os.environ | {"HEWEL_HOME": str(home)}, capture_output=True
     )
     assert refused.returncode != 0
-    assert set(kept) <= {str(p.relative_to(home)) for p in (home / "data").rglob("*")}, "the data is left alone"
+    assert kept <= lasting(home), "the data is left alone"
     shutil.rmtree(home / "data")
     hewel(home, "restore", str(tmp_path / "all.hewel"))
     process, address = start(home)

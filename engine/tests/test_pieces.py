@@ -138,7 +138,7 @@ def test_a_ball_that_is_hollow_gets_domes_printed_on_the_cut():
 
 
 def test_bodies_made_by_chance_are_halved():
-    for seed in range(24):
+    for seed in range(10):
         chance = np.random.default_rng(seed)
         body = block(chance)
         if seed % 2:

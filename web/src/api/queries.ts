@@ -279,7 +279,7 @@ export function useRefresh() {
   const client = useQueryClient();
   return (part: Pick<Part, "id" | "sheet">) =>
     Promise.all(
-      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"], ["overhangs", part.id], ["strength", part.id], ["remedies", part.id], ["pieces", part.id]].map((queryKey) => client.invalidateQueries({ queryKey })),
+      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"], ["overhangs", part.id], ["strength", part.id], ["remedies", part.id]].map((queryKey) => client.invalidateQueries({ queryKey })),
     );
 }
 

@@ -365,9 +365,9 @@ function LoadsFile() {
     } catch {
       said = null;
     }
+    if (input.current) input.current.value = ""; // the same file, changed, can be brought in again at once
     await send(() => api.takeLoads(part.id, part.version, said as Record<string, unknown>));
     await refresh(part);
-    if (input.current) input.current.value = "";
   };
   return (
     <span className="flex flex-wrap items-baseline justify-end gap-3">
