@@ -153,6 +153,9 @@ def main(address: str) -> None:
         keep(d, "finding")
         remedies(d, page)
         strength(d, page)
+        for more in (afterwards, pieces):
+            d.get(address)
+            more(d)
         d.get(address + "farm")
         see(d, "[data-testid=record]")
         d.find_element(By.XPATH, "//button[contains(., 'Materials')]").click()

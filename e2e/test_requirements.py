@@ -176,6 +176,7 @@ def test_a_changed_load_makes_stale_what_depends_on_it(page):
     for tab in ("faces", "bores", "pull"):
         wait(page, lambda d, tab=tab: d.find_elements(By.XPATH, f"//button[@role='tab'][text()='{tab}']"))[0].click()
     press(page, "r")
+    see(page, "[data-testid=register]")
     press(page, "2")
     amount = see(page, "[aria-label='Amount of the force']")
     write(amount, "30 kgf" + Keys.ENTER)
@@ -198,6 +199,7 @@ def test_a_changed_load_makes_stale_what_depends_on_it(page):
 def test_an_arrow_is_turned_by_its_head(page):
     open_part(page, "Mast clevis")
     press(page, "r")
+    see(page, "[data-testid=register]")
     press(page, "2")
     grip = see(page, "[data-arrow] [role=slider]")
     before = see(page, "[aria-label='Direction']").get_attribute("value")
@@ -211,6 +213,7 @@ def test_an_arrow_is_turned_by_its_head(page):
 def test_the_loads_file_goes_out_and_comes_in(page, tmp_path):
     open_part(page, "Mast clevis")
     press(page, "r")
+    see(page, "[data-testid=register]")
     press(page, "2")
     see(page, "[data-case='stay pull']")
     link = page.find_element(By.XPATH, "//a[text()='with facets']").get_attribute("href")
