@@ -150,7 +150,8 @@ def test_directions_are_ranked_again_after_remedies(adapted):
     see(adapted, "[data-testid=candidates]", 60)
     tab(adapted, "after remedies")
     wait(adapted, lambda d: d.find_elements(By.XPATH, "//button[text()='Work remedies out in each']"))[0].click()
-    wait(adapted, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-after]")) == 12, 120)
+    wait(adapted, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-after]")) >= 5, 120)
+    adapted.find_element(By.XPATH, "//*[@data-testid='afterwards']//button[text()='stop']").click()
     rows = [
         [c.text for c in r.find_elements(By.TAG_NAME, "td")]
         for r in adapted.find_elements(By.CSS_SELECTOR, "[data-after]")

@@ -116,7 +116,7 @@ export function Pieces({ part }: { part: Part }) {
           )}
           <JointFields key={way} way={way} said={said} fits={known?.fits ?? {}} onSay={(to) => setSaid({ ...said, ...to })} />
           {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
-          {may && !busy && <Button onClick={() => void order()}>Work it out</Button>}
+          {may && !busy && <Button onClick={() => void order()} disabled={shape === null}>Work it out</Button>}
           {busy && <Progress doing={latest.work.doing} done={latest.work.done} total={latest.work.total} onCancel={may ? () => void api.cancel(latest.work.id) : undefined} />}
           {division && !busy && <Result division={division} may={may} coming={coming} onComing={setComing} />}
           {known && known.siblings.length > 0 && <Siblings part={part} known={known} />}
