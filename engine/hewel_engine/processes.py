@@ -30,6 +30,11 @@ def layers_of(height: float, layer: float) -> int:
     return ceil(height / layer - 1e-9)
 
 
+def layers_below(height: float, layer: float) -> int:
+    """Layers that are drawn of what ends at ``height`` mm: those whose middle lies below it."""
+    return ceil(height / layer - 0.5 - 1e-9)
+
+
 @dataclass(frozen=True)
 class Process:
     """Lengths mm, speeds mm/s, flow mm³/s, times s, angles degrees from the vertical.
@@ -87,6 +92,11 @@ class Process:
         """mm between neighbouring lines: w − h(1 − π/4) by the spacing rule, w by the plain one."""
         overlap = self.layer * (1 - pi / 4) if self.rule == "spacing" else 0.0
         return max(self.inner_width - overlap, 0.2 * self.inner_width)
+
+    @property
+    def shell(self) -> float:
+        """mm of all perimeters together."""
+        return self.width + (self.perimeters - 1) * self.spacing
 
     @property
     def held_out(self) -> float:

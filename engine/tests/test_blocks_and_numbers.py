@@ -7,9 +7,9 @@ from test_adapting import UP, adapt, arch, cap_area, counterbore, good, lying, o
 
 from hewel_engine.advice.adapting import Adapted, adapted, reworked
 from hewel_engine.advice.costs import least_reserve
-from hewel_engine.edits.blocks import drawn
 from hewel_engine.edits.lettering import lettered
 from hewel_engine.edits.parameters import PARAMETERS, checked
+from hewel_engine.edits.tools import drawn
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import find_bores
 from hewel_engine.geometry.mesh import Mesh

@@ -4,12 +4,13 @@ from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from ninja import File, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from farm import actions, bridge, queries, tables
 from farm.forms import KINDS, Origin, RecordIn, Unit
+from hewel.answers import download
 from hewel.refusal import Edition, Problem, Refused
 
 router = Router(tags=["farm"])
@@ -107,9 +108,7 @@ def get_table(request: HttpRequest, kind: Kind):
     """All records of a kind as CSV, one line a field."""
     names = {str(s.id): s.content["record"]["name"] for s in queries.records(request.user)}
     text = tables.write_table(kind, [s.content["record"] for s in queries.records(request.user, kind)], names)
-    answer = HttpResponse(text, content_type="text/csv; charset=utf-8")
-    answer["Content-Disposition"] = f'attachment; filename="{KINDS[kind]}-records.csv"'
-    return answer
+    return download(text, "text/csv; charset=utf-8", f"{KINDS[kind]}-records.csv")
 
 
 @router.post("/table", response={200: TableOut, 403: Problem, 409: Problem, 422: Problem}, operation_id="take_table")

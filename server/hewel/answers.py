@@ -1,5 +1,7 @@
 """What an operation of the API answers when it answers no JSON."""
 
+from django.http import HttpResponse
+
 BYTES = {
     "responses": {
         200: {
@@ -8,3 +10,17 @@ BYTES = {
         }
     }
 }
+
+
+def for_good(data: bytes) -> HttpResponse:
+    """Bytes that the address names by their digest, so that a browser may keep them."""
+    answer = HttpResponse(data, content_type="application/octet-stream")
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer
+
+
+def download(data: bytes | str, kind: str, name: str) -> HttpResponse:
+    """A file that the browser puts aside."""
+    answer = HttpResponse(data, content_type=kind)
+    answer["Content-Disposition"] = f'attachment; filename="{name}"'
+    return answer

@@ -7,7 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
 from ninja import Router
 
-from hewel.answers import BYTES
+from hewel.answers import BYTES, download
 from hewel.refusal import Problem, Refused, unusable
 from needs import actions, bridge, queries
 from needs.schemas import BaseIn, BoreOut, LoadsIn, NeedsOut, PointIn, PointOut
@@ -63,9 +63,8 @@ def get_loads(request: HttpRequest, part_id: UUID, plain: bool = False):
         said = bridge.plain_loads(queries.held(part), said) if plain else bridge.checked_loads(queries.held(part), said)
     except bridge.InputError as error:
         raise unusable(error) from None
-    answer = HttpResponse(json.dumps(said, indent=1), content_type="application/json")
-    answer["Content-Disposition"] = f'attachment; filename="{slugify(part.name) or "part"}-loads.json"'
-    return answer
+    name = slugify(part.name) or "part"
+    return download(json.dumps(said, indent=1), "application/json", f"{name}-loads.json")
 
 
 @router.put("/{part_id}/loads", response=WRITES, operation_id="take_loads")

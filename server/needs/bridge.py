@@ -5,12 +5,11 @@ content, so what is kept can never be out of date.
 """
 
 import json
-from collections import OrderedDict
 from collections.abc import Callable
-from threading import Lock
 
 import numpy as np
 
+from hewel.keeping import Kept
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces
@@ -57,24 +56,17 @@ class Held:
 
 
 LANDINGS = 2000
-_kept: OrderedDict[str, Held] = OrderedDict()
-_lock = Lock()
+_kept: Kept[Held] = Kept(KEPT)
 
 
 def held(solid: str, view: str, fetch: Callable[[str], bytes]) -> Held:
     """The part with these digests; ``fetch`` gives the bytes of a digest."""
-    with _lock:
-        found = _kept.get(solid)
-        if found is not None:
-            _kept.move_to_end(solid)
-            return found
-    mesh = unpack_solid(fetch(solid))
-    found = Held(mesh, unpack_faces(fetch(view), mesh))
-    with _lock:
-        _kept[solid] = found
-        while len(_kept) > KEPT:
-            _kept.popitem(last=False)
-    return found
+
+    def unpacked() -> Held:
+        mesh = unpack_solid(fetch(solid))
+        return Held(mesh, unpack_faces(fetch(view), mesh))
+
+    return _kept.get(solid, unpacked)
 
 
 def density_of(process: dict) -> float:

@@ -1,10 +1,8 @@
 """What a job's requirements come to: troubles, equilibrium, coverage, and what they ask of a direction."""
 
-import hashlib
-import json
-
 from farm.queries import process_of
 
+from hewel.digest import digest
 from hewel.refusal import Refused
 from needs import bridge
 from store import actions as store
@@ -13,10 +11,6 @@ from store.models import Blob
 
 def held(part) -> bridge.Held:
     return bridge.held(part.solid_id, part.view_id, lambda digest: store.get(Blob.objects.get(digest=digest)))
-
-
-def digest_of(*content) -> str:
-    return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
 
 def used_regions(job: dict, section: str) -> list[dict]:
@@ -40,15 +34,15 @@ def inputs(part) -> dict[str, str]:
     faces = [{"on": r["on"], "duty": r["duty"], "fit": r["fit"]} for r in job["touching"]["rows"]]
     return {
         "part": part.solid_id,
-        "process": digest_of(process_of(part.workshop, job["process"])["numbers"]),
-        "loads": digest_of(bare, used_regions(job, "loads")),
-        "touching faces": digest_of(faces, used_regions(job, "touching")),
+        "process": digest(process_of(part.workshop, job["process"])["numbers"]),
+        "loads": digest(bare, used_regions(job, "loads")),
+        "touching faces": digest(faces, used_regions(job, "touching")),
     }
 
 
 def list_digest(job: dict) -> str:
     """Names the whole list of what the part must do, as it can be declared complete."""
-    return digest_of([job[s] for s in ("need", "requirements", "regions", "loads", "touching")])
+    return digest([job[s] for s in ("need", "requirements", "regions", "loads", "touching")])
 
 
 # ------------------------------------------------------------------ the loads file of a job

@@ -9,6 +9,7 @@ from accounts.roles import require
 from hewel.refusal import Refused
 from overhangs import queries
 from overhangs.models import Walk
+from parts.queries import require_closed
 from sheets import actions as sheets
 from store import actions as store
 from work.actions import order_work
@@ -31,13 +32,7 @@ def order_walk(user, part) -> Walk:
             "No direction is known yet.",
             "Wait for the first candidate, or choose a direction; then walk the layers.",
         )
-    if not part.facts["watertight"]:
-        raise Refused(
-            "not_closed",
-            "The surface is open, so its layers have no inside.",
-            "Close it in the program that made it, and import it again.",
-            422,
-        )
+    require_closed(part, ", so its layers have no inside.")
     digest = queries.digest_of(part, there[0])
     made = part.walks.filter(digest=digest).exclude(work__state__in=Work.BROKEN_OFF).first()
     if made:

@@ -3,11 +3,11 @@
 from typing import Annotated
 from uuid import UUID
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from ninja import Query, Router, Status
 from pydantic import Field
 
-from hewel.answers import BYTES
+from hewel.answers import BYTES, for_good
 from hewel.refusal import Problem, Refused
 from overhangs import actions, queries
 from overhangs.schemas import LogOut, OverhangsOut, SettleIn
@@ -60,6 +60,4 @@ def get_layer_bytes(request: HttpRequest, walk_id: UUID, what: str, digest: str)
     blob = {"outlines": walk.outlines, "facets": walk.facets}.get(what)
     if blob is None or blob.digest != digest:
         raise Refused("not_found", "This walk has no such piece.", "Load the page again.", 404)
-    answer = HttpResponse(store.get(blob), content_type="application/octet-stream")
-    answer["Cache-Control"] = "private, max-age=31536000, immutable"
-    return answer
+    return for_good(store.get(blob))

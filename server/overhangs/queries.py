@@ -1,11 +1,9 @@
 """Findings of a part as they stand: from its walk, its duties, and what people have settled."""
 
-import hashlib
-import json
-
 from farm.queries import process_of
 from needs import queries as needs
 
+from hewel.digest import digest
 from hewel.refusal import Refused, not_found
 from overhangs import bridge, ledger
 from overhangs.models import Walk
@@ -35,8 +33,7 @@ def direction_of(part) -> tuple[list[float], bool] | None:
 def digest_of(part, up: list[float]) -> str:
     """Names what a walk depends on."""
     process = process_of(part.workshop, part.job["process"])["numbers"]
-    seed = json.dumps([bridge.ENGINE_VERSION, part.solid_id, process, [round(v, 9) for v in up]], sort_keys=True)
-    return hashlib.sha256(seed.encode()).hexdigest()
+    return digest(bridge.ENGINE_VERSION, part.solid_id, process, [round(v, 9) for v in up])
 
 
 def walk_of(user, walk_id) -> Walk:

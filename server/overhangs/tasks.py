@@ -5,7 +5,7 @@ from procrastinate.contrib.django import app
 from overhangs.actions import keep
 from overhangs.models import Walk
 from overhangs.queries import carried_in
-from store import actions as store
+from parts.queries import stored
 from work.actions import carry_out
 from work.models import Work
 
@@ -18,9 +18,7 @@ def walk_layers(work_id: str) -> None:
         walk = Walk.objects.select_related("part__solid", "part__view").get(id=work.order["walk"])
         part = walk.part
         return {
-            "solid": store.get(part.solid),
-            "view": store.get(part.view),
-            "bores": part.facts["bores"],
+            **stored(part),
             "up": walk.up,
             "process": walk.process,
             "carried": carried_in(part),

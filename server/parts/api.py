@@ -4,7 +4,7 @@ from datetime import datetime, timedelta
 from typing import Literal
 from uuid import UUID
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from django.utils.text import slugify
 from farm.forms import Origin, ProcessIn
 from farm.queries import process_of
@@ -14,7 +14,7 @@ from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from accounts.roles import require
-from hewel.answers import BYTES
+from hewel.answers import BYTES, download, for_good
 from hewel.refusal import Edition, Problem, Refused
 from parts import actions, queries
 from parts.job import Desk
@@ -244,9 +244,7 @@ def get_shape(request: HttpRequest, part_id: UUID, digest: str):
     blob = {part.view_id: part.view, part.ghost_id: part.ghost, part.first_view_id: part.first_view}.get(digest)
     if blob is None:
         raise Refused("not_found", "This part has no such shape.", "Load the page again.", 404)
-    answer = HttpResponse(store.get(blob), content_type="application/octet-stream")
-    answer["Cache-Control"] = "private, max-age=31536000, immutable"
-    return answer
+    return for_good(store.get(blob))
 
 
 @router.get("/{part_id}/file", operation_id="get_file", openapi_extra=BYTES)
@@ -256,6 +254,6 @@ def get_file(request: HttpRequest, part_id: UUID, kind: Literal["stl", "3mf"] = 
     part = queries.part_of(request.user, part_id)
     needs.require_acknowledged(part.job)
     data = studies.oriented_file(part, kind)
-    answer = HttpResponse(data, content_type="model/stl" if kind == "stl" else "model/3mf")
-    answer["Content-Disposition"] = f'attachment; filename="{slugify(part.name) or "part"}-oriented.{kind}"'
-    return answer
+    return download(
+        data, "model/stl" if kind == "stl" else "model/3mf", f"{slugify(part.name) or 'part'}-oriented.{kind}"
+    )

@@ -1,7 +1,8 @@
 """Reading parts. Everything is asked on behalf of a person and stays within their workshop."""
 
-from hewel.refusal import not_found
+from hewel.refusal import Refused, not_found
 from parts.models import Part
+from store import actions as store
 
 
 def parts_of(user, struck: bool = False):
@@ -15,6 +16,18 @@ def part_of(user, part_id) -> Part:
     if part is None:
         raise not_found("part")
     return part
+
+
+def stored(part) -> dict:
+    """The solid, its drawing and its bores, as the bridges take them."""
+    return {"solid": store.get(part.solid), "view": store.get(part.view), "bores": part.facts["bores"]}
+
+
+def require_closed(part, why: str) -> None:
+    """Refuses a part that is open; ``why`` ends the sentence that says so."""
+    if not part.facts["watertight"]:
+        hint = "Close it in the program that made it, and import it again."
+        raise Refused("not_closed", f"The surface is open{why}", hint, 422)
 
 
 def kin(part) -> list[Part]:

@@ -7,6 +7,7 @@ from farm.queries import process_of
 from accounts.roles import require
 from hewel.refusal import Refused
 from parts.actions import order_adapted
+from parts.queries import family, require_closed
 from pieces import queries
 from pieces.models import Division, PieceFile
 from store import actions as store
@@ -20,13 +21,7 @@ def order_division(user, part, said: dict) -> Division:
     from pieces.tasks import work_out
 
     require(user, "edit")
-    if not part.facts["watertight"]:
-        raise Refused(
-            "not_closed",
-            "The surface is open, so there is no solid to cut.",
-            "Close it in the program that made it, and import it again.",
-            422,
-        )
+    require_closed(part, ", so there is no solid to cut.")
     if said["way"] in ("split", "separate") and (said["point"] is None or not any(said["normal"] or [])):
         raise Refused("bad_options", "No cut is named.", "Name a point of the cut and the way it looks.", 422)
     if said["way"] == "in_place" and not (said["pick"] and any(said["normal"] or []) and said["travel"]):
@@ -68,7 +63,7 @@ def take(user, division: Division) -> list[Work]:
     told = division.told
     if told is None or told["why"] or division.said["way"] == "in_place":
         raise Refused("not_ready", "There are no pieces to take.", "Work the pieces out first.", 409)
-    if queries.pieces_out(division.part)["division"]["made"]:
+    if queries.made_of(division.id, family(division.part)):
         raise Refused("taken", "These pieces are parts already.", "Open them from the list of pieces.", 409)
     works = []
     for row, kept in zip(told["pieces"], division.files.select_related("file"), strict=True):

@@ -2,11 +2,11 @@
 
 from uuid import UUID
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from django.utils.text import slugify
 from ninja import Router, Status
 
-from hewel.answers import BYTES
+from hewel.answers import BYTES, download, for_good
 from hewel.refusal import Problem, Refused
 from parts import queries as parts
 from pieces import actions, queries
@@ -48,9 +48,7 @@ def take_pieces(request: HttpRequest, division_id: UUID):
 def get_piece_list(request: HttpRequest, division_id: UUID):
     """Pieces and pauses in words."""
     text = queries.list_text(queries.division_of(request.user, division_id))
-    answer = HttpResponse(text, content_type="text/plain; charset=utf-8")
-    answer["Content-Disposition"] = 'attachment; filename="pieces.txt"'
-    return answer
+    return download(text, "text/plain; charset=utf-8", "pieces.txt")
 
 
 @router.get("/{division_id}/file", operation_id="get_piece_file", openapi_extra=BYTES)
@@ -59,10 +57,8 @@ def get_piece_file(request: HttpRequest, division_id: UUID):
     division = queries.division_of(request.user, division_id)
     if division.file is None:
         raise Refused("not_ready", "There are no pieces yet.", "Work the pieces out first.", 409)
-    answer = HttpResponse(store.get(division.file), content_type="model/3mf")
     name = slugify(division.part.name) or "part"
-    answer["Content-Disposition"] = f'attachment; filename="{name}-pieces.3mf"'
-    return answer
+    return download(store.get(division.file), "model/3mf", f"{name}-pieces.3mf")
 
 
 @router.get("/{division_id}/view/{digest}", operation_id="get_division_view", openapi_extra=BYTES)
@@ -71,6 +67,4 @@ def get_division_view(request: HttpRequest, division_id: UUID, digest: str):
     division = queries.division_of(request.user, division_id)
     if division.view is None or division.view.digest != digest:
         raise Refused("not_found", "These pieces have no such drawing.", "Load the page again.", 404)
-    answer = HttpResponse(store.get(division.view), content_type="application/octet-stream")
-    answer["Cache-Control"] = "private, max-age=31536000, immutable"
-    return answer
+    return for_good(store.get(division.view))

@@ -14,7 +14,7 @@ from hewel_engine.advice.dividing import (
     with_a_feature_apart,
     with_a_plate_put_in,
 )
-from hewel_engine.advice.moving import Swept, Travel, separate_bodies, swept
+from hewel_engine.advice.moving import Swept, Travel, middle_of_body, swept
 from hewel_engine.edits.splits import Joint
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
@@ -80,9 +80,7 @@ def _in_place(mesh: Mesh, up, settings: Process, known: list, said: dict, needed
     pick, way = np.array(said["pick"], float), unit(said["normal"])
     about = None
     if said["turns"]:
-        bodies = separate_bodies(mesh)
-        near = min(bodies, key=lambda b: np.linalg.norm(b.centroids - pick, axis=1).min())
-        about = near.box.mean(axis=0) if said["point"] is None else np.array(said["point"], float)
+        about = middle_of_body(mesh, pick) if said["point"] is None else np.array(said["point"], float)
 
     def work(watch) -> Swept:
         watch("sweeping the body through its travel", 0.2)

@@ -1,11 +1,9 @@
 """What a part was worked out as in pieces, the parts made of it, and the list for whoever puts it together."""
 
-import hashlib
-import json
-
 from farm.queries import fits_of, process_of
 from overhangs import queries as overhangs
 
+from hewel.digest import digest
 from hewel.refusal import Refused, not_found
 from parts import queries as parts
 from pieces import bridge
@@ -53,8 +51,8 @@ def clearance_for(part, said: dict) -> float:
 def digest_of(part, said: dict) -> str:
     """Names what a division depends on."""
     process = process_of(part.workshop, part.job["process"])["numbers"]
-    told = [bridge.ENGINE_VERSION, part.solid_id, process, said, clearance_for(part, said), up_for(part, said)]
-    return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
+    clearance, up = clearance_for(part, said), up_for(part, said)
+    return digest(bridge.ENGINE_VERSION, part.solid_id, process, said, clearance, up)
 
 
 def pieces_out(part) -> dict:
@@ -67,7 +65,7 @@ def pieces_out(part) -> dict:
         "fits": fits_of(part.workshop, part.job["process"]),
         "whole": part.recipe["of"] if whole else None,
         "piece": part.recipe["piece"] if whole else None,
-        "siblings": _made_of(whole, family) if whole else [],
+        "siblings": made_of(whole, family) if whole else [],
     }
 
 
@@ -81,7 +79,7 @@ def _division(division: Division, family: list) -> dict:
         "stale": division.digest != _digest_now(division),
         "done": division.told is not None,
         "view": division.view_id,
-        "made": _made_of(str(division.id), family),
+        "made": made_of(division.id, family),
         **told,
     }
 
@@ -93,11 +91,11 @@ def _digest_now(division: Division) -> str:
         return ""
 
 
-def _made_of(division: str, family: list) -> list[dict]:
+def made_of(division, family: list) -> list[dict]:
     """The parts that were made of a division's pieces, with what hangs in each."""
     rows = []
     for part in family:
-        if not part.recipe or part.recipe.get("division") != division:
+        if not part.recipe or part.recipe.get("division") != str(division):
             continue
         newest = _newest(part, family)
         walk = overhangs.current_walk(newest)

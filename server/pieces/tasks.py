@@ -2,9 +2,9 @@
 
 from procrastinate.contrib.django import app
 
+from parts.queries import stored
 from pieces.actions import keep
 from pieces.models import Division
-from store import actions as store
 from work.actions import carry_out
 from work.models import Work
 
@@ -18,9 +18,7 @@ def work_out(work_id: str) -> None:
         division = rows.get(id=work.order["division"])
         part = division.part
         return {
-            "solid": store.get(part.solid),
-            "view": store.get(part.view),
-            "bores": part.facts["bores"],
+            **stored(part),
             "up": division.up,
             "process": division.process,
             "said": division.said,

@@ -8,6 +8,7 @@ from overhangs import queries as overhangs
 from accounts.roles import require
 from hewel.refusal import Refused, unusable
 from parts.actions import order_adapted
+from parts.queries import require_closed, stored
 from remedies import bridge, queries
 from remedies.models import Afterwards, Proposal
 from store import actions as store
@@ -89,8 +90,8 @@ def look(user, part, step: dict) -> dict:
     there = _direction(part)
     process = process_of(part.workshop, part.job["process"])["numbers"]
     step = _known(step)
-    name = queries.digest_of(part, there[0], None)
-    fetch = lambda: (store.get(part.solid), store.get(part.view), part.facts["bores"])
+    name = overhangs.digest_of(part, there[0])
+    fetch = lambda: stored(part)
     try:
         return bridge.look(name, part.facts["triangles"], fetch, there[0], process, step)
     except bridge.InputError as error:
@@ -108,13 +109,7 @@ def _direction(part) -> tuple:
 
 
 def _closed(part) -> None:
-    if not part.facts["watertight"]:
-        raise Refused(
-            "not_closed",
-            "The surface is open, so there is no solid to change.",
-            "Close it in the program that made it, and import it again.",
-            422,
-        )
+    require_closed(part, ", so there is no solid to change.")
 
 
 def keep(work: Work, name: str, value) -> None:

@@ -2,10 +2,10 @@
 
 from uuid import UUID
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from ninja import Router, Status
 
-from hewel.answers import BYTES
+from hewel.answers import BYTES, download, for_good
 from hewel.refusal import Problem, Refused
 from parts import queries as parts
 from remedies import actions, queries
@@ -75,9 +75,7 @@ def take_remedies(request: HttpRequest, proposal_id: UUID):
 def get_changes(request: HttpRequest, proposal_id: UUID):
     """The changes in words, with places and dimensions, for whoever owns the CAD model."""
     text = queries.changes_text(queries.proposal_of(request.user, proposal_id))
-    answer = HttpResponse(text, content_type="text/plain; charset=utf-8")
-    answer["Content-Disposition"] = 'attachment; filename="changes.txt"'
-    return answer
+    return download(text, "text/plain; charset=utf-8", "changes.txt")
 
 
 @router.get("/{proposal_id}/view/{digest}", operation_id="get_proposal_view", openapi_extra=BYTES)
@@ -86,6 +84,4 @@ def get_proposal_view(request: HttpRequest, proposal_id: UUID, digest: str):
     proposal = queries.proposal_of(request.user, proposal_id)
     if proposal.view is None or proposal.view.digest != digest:
         raise Refused("not_found", "This proposal has no such drawing.", "Load the page again.", 404)
-    answer = HttpResponse(store.get(proposal.view), content_type="application/octet-stream")
-    answer["Cache-Control"] = "private, max-age=31536000, immutable"
-    return answer
+    return for_good(store.get(proposal.view))

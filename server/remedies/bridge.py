@@ -1,12 +1,12 @@
 """The only file of this app that calls the engine. ``propose`` runs in a process of its own."""
 
 from base64 import b64encode
-from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from threading import Lock
 
 import numpy as np
 
+from hewel.keeping import Kept
 from hewel.watching import told_on_the_way
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.adapting import Adapted, Bench, adapted, reworked
@@ -32,8 +32,9 @@ BENCHES = 2
 """Parts kept ready for single remedies to be looked at."""
 MOST_FACETS = 200_000
 """Of a part that is walked within a request."""
-_benches: OrderedDict[str, Bench] = OrderedDict()
-_lock = Lock()
+_benches: Kept[Bench] = Kept(BENCHES)
+_at_work = Lock()
+"""One remedy is made at a time: what is worked out of a bench on the way is kept on it."""
 
 
 def choices(supports: bool) -> dict[str, list[str]]:
@@ -53,10 +54,10 @@ def parameters(key: str, used: dict, process: Process) -> list[dict]:
     return [p.as_dict(used[p.name], process) for p in PARAMETERS[key] if p.name in used]
 
 
-def look(name: str, facets: int, fetch: Callable[[], tuple], up: list, process: dict, step: dict) -> dict:
+def look(name: str, facets: int, fetch: Callable[[], dict], up: list, process: dict, step: dict) -> dict:
     """One remedy as it would be, unproved: words, numbers, volumes, and what it adds and takes away as triangles
     (base64 of float32, mm, part frame); or why it cannot be, a number out of its range included. ``name`` tells the
-    standing part from others; ``fetch`` gives solid and view (bytes) and bores. Raises InputError.
+    standing part from others; ``fetch`` gives solid and view (bytes) and bores, by name. Raises InputError.
     """
     settings = Process(**process)
     if facets > MOST_FACETS:
@@ -65,16 +66,15 @@ def look(name: str, facets: int, fetch: Callable[[], tuple], up: list, process: 
             f"A part of {facets:,} facets is not walked while you wait.",
             "Work the remedies out with these numbers instead.",
         )
-    with _lock:  # whoever else asks for the same part waits for it instead of walking it too
-        bench = _benches.get(name)
-        if bench is None:
-            solid, view, bores = fetch()
-            mesh = unpack_solid(solid)
-            bench = Bench.of(mesh, unit(up), settings, bores_of(mesh, RayScene(mesh), solid, view, bores))
-            _benches[name] = bench
-            while len(_benches) > BENCHES:
-                _benches.popitem(last=False)
-        _benches.move_to_end(name)
+
+    def stood() -> Bench:
+        given = fetch()
+        mesh = unpack_solid(given["solid"])
+        known = bores_of(mesh, RayScene(mesh), given["solid"], given["view"], given["bores"])
+        return Bench.of(mesh, unit(up), settings, known)
+
+    bench = _benches.get(name, stood)
+    with _at_work:
         try:
             tool, added, removed = bench.looked_at(step)
         except Impossible as no:

@@ -5,14 +5,12 @@ whether it is ``on``, and the numbers ``set`` by hand. A part that came out of o
 direction that it starts from.
 """
 
-import hashlib
-import json
-
 from farm.queries import process_of
 from needs import queries as needs
 from overhangs import queries as overhangs
 from strength import queries as strength
 
+from hewel.digest import digest
 from hewel.refusal import Refused, not_found
 from parts import queries as parts
 from remedies import bridge
@@ -47,8 +45,7 @@ def digest_of(part, up: list[float], steps: list | None) -> str:
     process = process_of(part.workshop, part.job["process"])["numbers"]
     loads = strength.bare(strength.loads_of(part.job)[0])
     place = [bridge.ENGINE_VERSION, part.solid_id, process, [round(v, 9) for v in up]]
-    told = [*place, protected_of(part), supports_wanted(part), loads, steps]
-    return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
+    return digest(*place, protected_of(part), supports_wanted(part), loads, steps)
 
 
 def step_of(row: dict) -> dict:
@@ -71,9 +68,8 @@ def steps_of(proposal: Proposal) -> list[dict]:
 
 def afterwards_digest(part, ups: list) -> str:
     process = process_of(part.workshop, part.job["process"])["numbers"]
-    told = [bridge.ENGINE_VERSION, part.solid_id, process, protected_of(part), supports_wanted(part)]
-    told.append([[round(v, 9) for v in up] for up in ups])
-    return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
+    ways = [[round(v, 9) for v in up] for up in ups]
+    return digest(bridge.ENGINE_VERSION, part.solid_id, process, protected_of(part), supports_wanted(part), ways)
 
 
 def afterwards_out(part) -> dict:

@@ -3,10 +3,10 @@
 from procrastinate.contrib.django import app
 from strength.queries import loads_of
 
+from parts.queries import stored
 from remedies.actions import keep, keep_afterwards
 from remedies.models import Afterwards, Proposal
 from remedies.queries import protected_of, supports_wanted
-from store import actions as store
 from work.actions import carry_out
 from work.models import Work
 
@@ -21,9 +21,7 @@ def work_out(work_id: str) -> None:
         part = proposal.part
         loads = loads_of(part.job)[0]
         return {
-            "solid": store.get(part.solid),
-            "view": store.get(part.view),
-            "bores": part.facts["bores"],
+            **stored(part),
             "up": proposal.up,
             "process": proposal.process,
             "steps": proposal.steps,
@@ -45,9 +43,7 @@ def work_afterwards_out(work_id: str) -> None:
         made = rows.get(id=work.order["afterwards"])
         part = made.part
         return {
-            "solid": store.get(part.solid),
-            "view": store.get(part.view),
-            "bores": part.facts["bores"],
+            **stored(part),
             "process": made.process,
             "ups": made.ups,
             "protected": protected_of(part),

@@ -8,6 +8,7 @@ from farm.queries import process_of
 
 from accounts.roles import require
 from hewel.refusal import Refused, unusable
+from parts.queries import require_closed
 from store import actions as store
 from strength import bridge, queries
 from strength.models import Check, Stand
@@ -27,13 +28,7 @@ def order_check(user, part, ups: list[list[float]]) -> Check:
 
     require(user, "edit")
     ups = [_unit(up) for up in ups[:MOST_AT_ONCE]]
-    if not part.facts["watertight"]:
-        raise Refused(
-            "not_closed",
-            "The surface is open: it has no inside to carry a load.",
-            "Close it in the program that made it, and import it again.",
-            422,
-        )
+    require_closed(part, ": it has no inside to carry a load.")
     said, cases = queries.loads_of(part.job)
     if not said["cases"]:
         raise Refused("no_loads", "No load is written down.", "Write the loads and what holds the part first.", 422)

@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
 from ninja import Router, Status
 
-from hewel.answers import BYTES
+from hewel.answers import BYTES, download, for_good
 from hewel.refusal import Problem, Refused
 from parts import queries as parts
 from store import actions as store
@@ -91,9 +91,7 @@ def order_stress_field(request: HttpRequest, stand_id: UUID):
 
 
 def _file(data: bytes, kind: str, name: str) -> HttpResponse:
-    answer = HttpResponse(data, content_type=kind)
-    answer["Content-Disposition"] = f'attachment; filename="{name}"'
-    return answer
+    return download(data, kind, name)
 
 
 @router.get("/stands/{stand_id}/field", operation_id="get_stress_field", openapi_extra=BYTES)
@@ -111,9 +109,7 @@ def get_stress_volume(request: HttpRequest, stand_id: UUID, digest: str):
     stand = queries.stand_of(request.user, stand_id)
     if stand.volume_id is None or stand.volume_id != digest:
         raise Refused("not_found", "This direction has no such field.", "Load the page again.", 404)
-    answer = HttpResponse(store.get(stand.volume), content_type="application/octet-stream")
-    answer["Cache-Control"] = "private, max-age=31536000, immutable"
-    return answer
+    return for_good(store.get(stand.volume))
 
 
 @router.get("/stands/{stand_id}/reckoning", operation_id="print_reckoning", openapi_extra=BYTES)

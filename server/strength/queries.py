@@ -1,12 +1,12 @@
 """How a part holds its loads as the job stands now: what was solved, with the knock-downs and factors of today."""
 
-import hashlib
 import json
 from functools import lru_cache
 
 from farm.queries import process_of, stocked
 from needs import queries as needs
 
+from hewel.digest import digest
 from hewel.refusal import not_found
 from store import actions as store
 from store.models import Blob
@@ -59,15 +59,8 @@ def digest_of(part, process: dict | None = None) -> str:
     """Names what a check of ``part`` depends on."""
     job = part.job
     process = process or process_of(part.workshop, job["process"])["numbers"]
-    told = [
-        bridge.ENGINE_VERSION,
-        part.solid_id,
-        process,
-        bare(loads_of(job)[0]),
-        movements_of(job),
-        job["service"]["bond"],
-    ]
-    return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
+    loads = bare(loads_of(job)[0])
+    return digest(bridge.ENGINE_VERSION, part.solid_id, process, loads, movements_of(job), job["service"]["bond"])
 
 
 def service_of(job: dict) -> dict:
@@ -112,8 +105,7 @@ def services_of(job: dict, ids: list[str]) -> list[tuple]:
 
 
 def service_digest(job: dict, ids: list[str]) -> str:
-    told = [service_of(job) | {"temperature_source": None, "factor_source": None}, services_of(job, ids)]
-    return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
+    return digest(service_of(job) | {"temperature_source": None, "factor_source": None}, services_of(job, ids))
 
 
 # ------------------------------------------------------------------ checks

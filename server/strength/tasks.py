@@ -3,7 +3,7 @@
 from django.conf import settings
 from procrastinate.contrib.django import app
 
-from store import actions as store
+from parts.queries import stored
 from strength.actions import keep_of_check, keep_of_stand, order_of
 from strength.models import Check, Stand
 from work.actions import carry_out
@@ -13,9 +13,7 @@ from work.models import Work
 def _given(check: Check) -> dict:
     part = check.part
     return {
-        "solid": store.get(part.solid),
-        "view": store.get(part.view),
-        "bores": part.facts["bores"],
+        **stored(part),
         "flat_normals": [f["normal"] for f in part.facts["flats"]],
         "loads": check.loads,
         "process": check.process,

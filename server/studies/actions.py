@@ -1,16 +1,13 @@
 """Ordering studies, asking about one more direction, choosing."""
 
-import hashlib
-import json
-
 from audit.actions import record
 from django.db import transaction
 from farm.forms import ProcessIn, validated
 from farm.queries import process_of
-from needs.queries import digest_of as digest_of_numbers
 from needs.queries import inputs
 
 from accounts.roles import require
+from hewel.digest import digest
 from hewel.refusal import Refused, unusable
 from sheets import actions as sheets
 from store import actions as store
@@ -27,8 +24,7 @@ def process_numbers(part) -> dict:
 
 def digest_of(part) -> str:
     """Names what a study of ``part`` depends on: the engine, the solid, the numbers of the job's process."""
-    seed = json.dumps([bridge.ENGINE_VERSION, part.solid_id, process_numbers(part)], sort_keys=True)
-    return hashlib.sha256(seed.encode()).hexdigest()
+    return digest(bridge.ENGINE_VERSION, part.solid_id, process_numbers(part))
 
 
 def keep_sweep(study_id: str, sweep: bytes) -> None:
@@ -105,7 +101,7 @@ def choose(user, study: Study, base: int, up: list[float], reason: str) -> Choic
         measures=same[0],
         alternatives=others,
         reason=reason,
-        rests_on=inputs(study.part) | {"process": digest_of_numbers(study.process)},
+        rests_on=inputs(study.part) | {"process": digest(study.process)},
         by=user,
     )
     said = {"id": choice.id, "up": choice.up, "reason": reason}

@@ -2,7 +2,7 @@
 
 from procrastinate.contrib.django import app
 
-from store import actions as store
+from parts.queries import stored
 from studies.actions import keep_sweep
 from studies.models import Study
 from work.actions import carry_out
@@ -11,10 +11,6 @@ from work.models import Work
 
 def _study(work: Work) -> Study:
     return Study.objects.select_related("part__solid", "part__view").get(id=work.order["study"])
-
-
-def _solid(part) -> dict:
-    return {"solid": store.get(part.solid), "view": store.get(part.view), "bores": part.facts["bores"]}
 
 
 def _keep(work: Work, name: str, value) -> None:
@@ -34,7 +30,7 @@ def study_directions(work_id: str) -> None:
         first = (
             [study.part.recipe["up"]] if study.part.recipe and study.part.recipe["up"] else []
         )  # the direction that it was adapted for
-        return _solid(study.part) | {"flat_normals": normals, "process": study.process, "first": first}
+        return stored(study.part) | {"flat_normals": normals, "process": study.process, "first": first}
 
     carry_out(work_id, "studies.bridge", "directions", arguments, _keep, lambda work: {"study": work.order["study"]})
 
@@ -45,6 +41,6 @@ def study_direction(work_id: str) -> None:
 
     def arguments(work: Work) -> dict:
         study = _study(work)
-        return _solid(study.part) | {"up": work.order["up"], "process": study.process, "known": study.candidates}
+        return stored(study.part) | {"up": work.order["up"], "process": study.process, "known": study.candidates}
 
     carry_out(work_id, "studies.bridge", "direction", arguments, _keep, lambda work: {"up": work.order["up"]})

@@ -104,6 +104,9 @@ def test_a_box_is_split_and_both_halves_become_parts(client, hollow, engineer):
     assert inside["whole"] == str(hollow.id) and inside["piece"] == "half above" and len(inside["siblings"]) == 4
     again = client.post(f"/api/pieces/{division.id}/take")
     assert again.status_code == 409 and "parts already" in again.json()["message"]
+    worked_out(engineer, hollow, **MIDDLE, pegs=3)
+    again = client.post(f"/api/pieces/{division.id}/take")
+    assert again.status_code == 409, "not twice, also when another division is the newest"
     rows = client.get(f"/api/remedies/of/{hollow.id}").json()["revisions"]
     assert [r["piece"] for r in rows] == [None, "half below", "half above", "peg 1", "peg 2"]
 

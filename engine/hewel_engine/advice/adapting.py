@@ -39,6 +39,7 @@ MORE = 1.005
 
 LOWERED = 1e-6
 """mm above the plate from which on a part is lowered onto it again."""
+
 BRIDGED = ("stepped_bridging", "membrane")
 """Remedies that leave a bridge where something hung: what lies below it counts as support volume all the same."""
 
@@ -263,7 +264,7 @@ def _at_the_plate(work: _Work, key: str, given: dict[str, float]) -> str | None:
     return _tried(work, [(-1, None, tool)])
 
 
-def _on_the_bench(mesh: Mesh, up: Array, process: Process, bores: list[Bore], protected, supports=True) -> _Work:
+def _on_the_bench(mesh: Mesh, up: Array, process: Process, bores: list[Bore], protected, supports: bool) -> _Work:
     before, pose = Standing.stood(mesh, up, process, bores)
     solid = before.solid.as_original()
     return _Work(solid, before, pose, _pins(before), _guarded(before.mesh, protected), supports)

@@ -1,7 +1,7 @@
 """Directions ranked by what is left once their remedies are done: support, plastic, time, handwork."""
 
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -93,12 +93,9 @@ def worked_out(
     supports: bool = True,
     protected: np.ndarray | None = None,
     most: int = MOST,
-    stop: Callable[[], bool] = lambda: False,
 ) -> Iterator[Afterwards]:
     """Remedies done in one direction after the other, for the first ``most`` candidates by rank; closed parts only."""
     for c in sorted(candidates, key=lambda c: c.measures["rank"])[:most]:
-        if stop():
-            return
         yield Afterwards.of(c.up, adapted(mesh, c.up, process, bores, protected=protected, supports=supports))
 
 

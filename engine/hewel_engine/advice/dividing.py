@@ -116,16 +116,6 @@ def divided_by_plane(mesh: Mesh, point: Array, normal: Array, process: Process, 
         *_pegs(made.pegs, normal, process),
     ]
     _proved(pieces)
-    seats = [
-        {
-            "place_mm": s.place.tolist(),
-            "diameter_mm": s.diameter,
-            "peg_mm": s.peg,
-            "depth_mm": s.depth,
-            "wall_mm": s.wall,
-        }
-        for s in made.seats
-    ]
     warnings = [*made.warnings, *_loose(pieces[:2])]
     words = f"Cut at ({_written(point)}), square to ({_written(normal)})"
     if made.seats:
@@ -139,7 +129,7 @@ def divided_by_plane(mesh: Mesh, point: Array, normal: Array, process: Process, 
     else:
         words += ", without pegs."
     numbers = {"clearance_mm": joint.clearance, "pegs": float(len(made.seats)), "end_gap_mm": joint.end_gap}
-    return Division("split", words, numbers, pieces, warnings, seats=seats)
+    return Division("split", words, numbers, pieces, warnings, seats=[s.as_dict() for s in made.seats])
 
 
 def with_a_feature_apart(

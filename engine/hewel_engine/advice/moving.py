@@ -12,7 +12,8 @@ from hewel_engine.edits.solids import solid_of
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.frames import unit
-from hewel_engine.geometry.mesh import Array, Mesh, components
+from hewel_engine.geometry.mending import bodies_of
+from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.sections import Pose
 from hewel_engine.overhangs.support import beyond_limit
 from hewel_engine.processes import Process
@@ -97,17 +98,7 @@ class Swept:
 
 def separate_bodies(mesh: Mesh) -> list[Mesh]:
     """The separate solids of a mesh, each with its cavities, the largest first."""
-    count, label = components(len(mesh.faces), mesh.edges.shared)
-    shells = [Mesh(mesh.vertices, mesh.faces[label == i]) for i in range(count)]
-    solids = sorted((s for s in shells if s.volume > 0), key=lambda s: -s.volume)
-    hollows = [s for s in shells if s.volume <= 0]
-    inside = lambda a, b: bool((a.box[0] >= b.box[0]).all() and (a.box[1] <= b.box[1]).all())
-    out = []
-    for solid in solids:
-        own = [h for h in hollows if inside(h, solid)]
-        hollows = [h for h in hollows if not inside(h, solid)] if own else hollows
-        out.append(Mesh(mesh.vertices, np.concatenate([solid.faces, *(h.faces for h in own)])) if own else solid)
-    return out
+    return [Mesh(mesh.vertices, mesh.faces[rows]) for rows in bodies_of(mesh)]
 
 
 def swept(
@@ -143,6 +134,12 @@ def swept(
         if r.area > 1 and r.over_part and r.drop < needed + process.droop + 1
     ]
     return Swept(bodies, number, shares, before, after, needed, places, ceilings)
+
+
+def middle_of_body(mesh: Mesh, spot: Array) -> Array:
+    """(3,) the middle of the box of the body nearest to a point: where its axis is taken to be if none is named."""
+    bodies = separate_bodies(mesh)
+    return bodies[_nearest(bodies, spot)].box.mean(axis=0)
 
 
 def _nearest(bodies: list[Mesh], moving: int | Array) -> int:

@@ -17,7 +17,7 @@ from hewel_engine.advice.afterwards import explained, ranked_after, worked_out
 from hewel_engine.cli.adapt import adapt
 from hewel_engine.cli.options import direction, written
 from hewel_engine.errors import InputError, Note
-from hewel_engine.geometry.features import find_bores
+from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
@@ -65,11 +65,12 @@ def facts(intake: Intake, args, process: Process) -> dict:
 
 def directions(intake: Intake, args, process: Process) -> dict:
     mesh, rays = intake.mesh, RayScene(intake.mesh)
+    known = facts_of(mesh, rays, intake.surfaces)
+    bores = known.bores or []
     if args.up:
-        bores = facts_of(mesh, rays, intake.surfaces).bores or []
         found, swept = [typed(mesh, rays, direction(args.up), process, bores)], 1
     else:
-        result = study(facts_of(mesh, rays, intake.surfaces), process, rays)
+        result = study(known, process, rays)
         found, swept = result.candidates, len(result.swept.ups)
     if args.loads:
         held = _stressed(intake, args, process)
@@ -77,7 +78,7 @@ def directions(intake: Intake, args, process: Process) -> dict:
         for candidate, reserve in zip(found, least, strict=True):
             candidate.measures["reserve"] = float(reserve)
     found = rank(found)
-    _rank_after(mesh, found, process, args)
+    _rank_after(mesh, found, process, bores, args)
     return {"swept": swept, "candidates": [c.as_dict() for c in found]}
 
 
@@ -87,11 +88,10 @@ QUICK = 20_000
 """Facets of a part up to which it does."""
 
 
-def _rank_after(mesh: Mesh, found: list[Candidate], process: Process, args) -> None:
+def _rank_after(mesh: Mesh, found: list[Candidate], process: Process, bores: list[Bore], args) -> None:
     """Fills ``rank_after`` in; where remedies are not worked out it is the plain rank."""
     rows = []
     if mesh.closed and len(mesh.faces) <= QUICK:
-        bores = find_bores(mesh, RayScene(mesh))
         rows = list(worked_out(mesh, found, process, bores, args.policy != "none", most=AFTER))
     for candidate, place in zip(found, ranked_after(found, rows), strict=True):
         candidate.measures["rank_after"] = place

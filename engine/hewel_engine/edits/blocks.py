@@ -3,7 +3,6 @@ hand. Lengths mm.
 """
 
 import itertools
-import math
 
 import numpy as np
 import shapely
@@ -12,7 +11,7 @@ from manifold3d import CrossSection, Manifold
 
 from hewel_engine.edits.lettering import lettered, width_of
 from hewel_engine.edits.solids import prism
-from hewel_engine.edits.tools import Impossible, Tool
+from hewel_engine.edits.tools import Impossible, Tool, drawn
 from hewel_engine.edits.undersides import Underside
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.plans import largest, loops_of
@@ -67,11 +66,6 @@ def block(
     words += f". {told} It is taken out after printing."
     numbers = {"height_mm": high - low, "gap_mm": air, "low_mm": low, "high_mm": high}
     return Tool("block", words, numbers, add=body, used={"gap_mm": air, "side_mm": side})
-
-
-def drawn(height: float, layer: float) -> float:
-    """The layer plane at which a level face at ``height`` is printed: layers whose middle lies below it are drawn."""
-    return math.ceil(height / layer - 0.5 - 1e-9) * layer
 
 
 def _floor(under: Underside, rays: RayScene, layer: float) -> float:

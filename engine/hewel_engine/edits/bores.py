@@ -8,12 +8,12 @@ import shapely.affinity
 from manifold3d import CrossSection, Manifold
 
 from hewel_engine.edits.fans import INSIDE, OVERLAP
-from hewel_engine.edits.tools import Impossible, Tool, skin, whole_layers
+from hewel_engine.edits.tools import Impossible, Tool, plane_below, skin
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.rays import RayScene
-from hewel_engine.processes import Process
+from hewel_engine.processes import Process, layers_of
 
 PAST_END = 0.02
 """mm by which a teardrop passes the floor of a blind bore, so that the two do not lie in one plane."""
@@ -128,7 +128,7 @@ def stepped_bridging(
     ``turn``: degrees of the slot from x, the way of the shortest strips where none is given.
     """
     h, at = process.layer, centre[:2]
-    first = whole_layers(low, h, up=False) + h
+    first = plane_below(low, h) + h
     if first - low < h / 2 - 1e-6:
         first += h  # the layer whose middle lies above the ceiling is the first of it
     turn, span = min(
@@ -185,7 +185,7 @@ def membrane(
     span = min(_strip(opening, centre[:2], 0.0, t) for t in range(0, 180, 15))
     if span > process.rough_bridge:
         raise Impossible(f"A membrane would bridge {span:.1f} mm; bridges end at {process.rough_bridge:.1f} mm.")
-    thick = process.layer if thickness is None else max(whole_layers(thickness, process.layer, up=True), process.layer)
+    thick = (1 if thickness is None else max(1, layers_of(thickness, process.layer))) * process.layer
     disc = Manifold.cylinder(thick, inner + OVERLAP, circular_segments=64)
     words = (
         f"Close the {2 * inner:.2f} mm hole at its lower end by a membrane {thick:.2f} mm thick; drill it out later."

@@ -6,10 +6,9 @@ import numpy as np
 import shapely
 from manifold3d import Manifold
 
-from hewel_engine.edits.blocks import drawn
 from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.solids import prism
-from hewel_engine.edits.tools import Impossible, skin
+from hewel_engine.edits.tools import Impossible, drawn, skin
 from hewel_engine.edits.undersides import Underside
 from hewel_engine.geometry.plans import as_polygons, enclosing
 from hewel_engine.geometry.rays import RayScene

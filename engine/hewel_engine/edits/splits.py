@@ -45,6 +45,15 @@ class Seat:
     depth: float
     wall: float
 
+    def as_dict(self) -> dict:
+        return {
+            "place_mm": self.place.tolist(),
+            "diameter_mm": self.diameter,
+            "peg_mm": self.peg,
+            "depth_mm": self.depth,
+            "wall_mm": self.wall,
+        }
+
 
 @dataclass(frozen=True, eq=False)
 class Split:
@@ -102,11 +111,11 @@ def split(solid: Manifold, point: Array, normal: Array, process: Process, joint:
     diameters = [first] + [max(SMALLER * first, first - 2.0)] * (joint.count - 1)
     warnings = _warned(joint, centres, engagement, process)
     seats, pegs = [], []
+    room = _filled(body, reach) if in_shell and len(centres) else ()
     for centre, across in zip(centres, diameters, strict=False):
         radius = across / 2
         if in_shell:
             boss = _boss(section, centre, radius, wall, reach, process)
-            room = _filled(body, reach)
             below += (boss.mirror((0, 0, 1)) ^ room[0]).trim_by_plane((0, 0, -1), 0.0)
             above += (boss ^ room[1]).trim_by_plane((0, 0, 1), 0.0)
         socket = _socket(radius, depth).translate((*centre, 0.0))
@@ -122,7 +131,7 @@ def split(solid: Manifold, point: Array, normal: Array, process: Process, joint:
 
 def _outer_lines(process: Process) -> float:
     """mm of wall round a socket in solid material: what its own perimeters take."""
-    return max(process.width + (process.perimeters - 1) * process.spacing, 1.2)
+    return max(process.shell, 1.2)
 
 
 def _sizes(section: shapely.Geometry, wall: float, in_shell: bool) -> list[float]:

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 from manifold3d import Manifold
 
-from hewel_engine.processes import Process
+from hewel_engine.processes import Process, layers_below
 
 
 class Impossible(Exception):
@@ -34,8 +34,11 @@ def skin(process: Process) -> float:
     return 2 * process.width
 
 
-def whole_layers(height: float, layer: float, up: bool) -> float:
-    """The layer plane at or above (else at or below) ``height`` mm over the plate."""
-    steps = height / layer
-    n = -(-(steps - 1e-6) // 1) if up else (steps + 1e-6) // 1
-    return float(n * layer)
+def plane_below(height: float, layer: float) -> float:
+    """The layer plane at or below ``height`` mm over the plate."""
+    return float((height / layer + 1e-6) // 1 * layer)
+
+
+def drawn(height: float, layer: float) -> float:
+    """The layer plane at which a level face at ``height`` is printed."""
+    return layers_below(height, layer) * layer

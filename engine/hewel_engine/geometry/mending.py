@@ -216,6 +216,10 @@ def winding_number(point: Array, triangles: Array) -> float:
     return float(winding_numbers(point[None], triangles)[0])
 
 
+MANY_SHELLS = 400
+"""Above this many the nesting of shells is not examined."""
+
+
 def shells_of(mesh: Mesh) -> list[np.ndarray]:
     """Facet numbers of each connected shell, largest first."""
     _, label = components(len(mesh.faces), mesh.edges.shared)
@@ -253,7 +257,7 @@ def _outside_out(mesh: Mesh, notes) -> Mesh:
     if mesh.edges.same_way:
         return mesh
     shells = shells_of(mesh)
-    if len(shells) > 400:
+    if len(shells) > MANY_SHELLS:
         notes.append(Note("many_shells", f"{len(shells)} separate shells: their nesting was not examined."))
         return mesh
     volumes, depth = _depth(mesh, shells)
@@ -270,16 +274,35 @@ def _outside_out(mesh: Mesh, notes) -> Mesh:
 def count_bodies(mesh: Mesh) -> int:
     """Closed shells of material; a cavity is not a body."""
     shells = shells_of(mesh)
-    if len(shells) > 400:
+    if len(shells) > MANY_SHELLS:
         return len(shells)
     volumes, _ = _depth(mesh, shells)
     return sum(v > 0 for v in volumes) if mesh.closed else len(shells)
 
 
+def bodies_of(mesh: Mesh) -> list[np.ndarray]:
+    """Facet numbers of each body of a closed mesh, those of its cavities among them; the largest body first. Of
+    more than MANY_SHELLS every shell is one.
+    """
+    shells = shells_of(mesh)
+    if len(shells) > MANY_SHELLS:
+        return shells
+    volumes, _ = _depth(mesh, shells)
+    solid = sorted((i for i, v in enumerate(volumes) if v > 0), key=lambda i: -volumes[i])
+    out = {i: [shells[i]] for i in solid}
+    for hollow, volume in zip(shells, volumes, strict=True):
+        if volume <= 0:
+            spot = mesh.centroids[hollow[0]]
+            round_it = [i for i in solid if abs(winding_number(spot, mesh.triangles[shells[i]])) > 0.5]
+            if round_it:  # the smallest that encloses it
+                out[round_it[-1]].append(hollow)
+    return [np.concatenate(rows) for rows in out.values()]
+
+
 def hollow_notes(mesh: Mesh) -> list[Note]:
     """Says where a closed body has hollows that nothing opens into: seldom meant, and felt by strength and mass."""
     shells = shells_of(mesh)
-    if not mesh.closed or not 1 < len(shells) <= 400:
+    if not mesh.closed or not 1 < len(shells) <= MANY_SHELLS:
         return []
     inside = [-v for v in _depth(mesh, shells)[0] if v < 0]
     if not inside:
@@ -294,7 +317,7 @@ def hollow_notes(mesh: Mesh) -> list[Note]:
 def united(mesh: Mesh) -> tuple[Mesh, list[Note]]:
     """Bodies that overlap become one, so that no volume counts twice. Closed input only."""
     shells = shells_of(mesh)
-    if len(shells) < 2 or not mesh.closed or len(shells) > 400:
+    if len(shells) < 2 or not mesh.closed or len(shells) > MANY_SHELLS:
         return mesh, []
     boxes = [(mesh.triangles[s].min(axis=(0, 1)), mesh.triangles[s].max(axis=(0, 1))) for s in shells]
     clash = any(

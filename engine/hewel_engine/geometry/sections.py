@@ -16,6 +16,7 @@ from numba import njit
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.plans import enclosed
+from hewel_engine.processes import layers_below
 
 STRAIGHT = 1e-4
 """mm: points that stand off a straight outline by less say nothing; a flat face has one at every facet's edge."""
@@ -222,7 +223,7 @@ class LayerStack:
     @cached_property
     def count(self) -> int:
         """Layers whose middle lies inside the part."""
-        return max(1, int(np.ceil(self.height / self.pitch - 0.5 - 1e-9)))
+        return max(1, layers_below(self.height, self.pitch))
 
     @property
     def first(self) -> float:

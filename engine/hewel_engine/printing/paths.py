@@ -25,11 +25,6 @@ COPY_GAP = 5.0
 """mm between copies that are printed together."""
 
 
-def shell_width(process: Process) -> float:
-    """mm of all perimeters together."""
-    return process.width + (process.perimeters - 1) * process.spacing
-
-
 @dataclass(frozen=True, eq=False)
 class Paths:
     """Of every layer, (count,): lengths mm, and ``seconds`` spent extruding at speed, flow and acceleration."""
@@ -97,7 +92,7 @@ def _area_after_first_line(outline: float, area: float, core: float, shell: floa
 
 def layer_paths(stack: LayerStack, process: Process) -> Paths:
     """The lines of every layer of one copy."""
-    plans, shell = _fine(stack), shell_width(process)
+    plans, shell = _fine(stack), process.shell
     skin = process.top_bottom
     covers = _common(plans, skin) if skin else []
     core, known = CrossSection(), {}
@@ -127,7 +122,7 @@ def _bare(k: int, plan, core, covers: list[CrossSection], skin: int, count: int)
 
 def layer_cores(stack: LayerStack, process: Process) -> list[CrossSection]:
     """What every layer fills sparsely: inside the perimeters, and away from skins. Like layers share one object."""
-    plans, shell = _fine(stack), shell_width(process)
+    plans, shell = _fine(stack), process.shell
     skin = process.top_bottom
     covers = _common(plans, skin) if skin else []
     inside, known, out = CrossSection(), {}, []

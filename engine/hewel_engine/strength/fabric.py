@@ -12,7 +12,7 @@ from numba import njit
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.geometry.voxels import Voxels, depths
-from hewel_engine.printing.paths import layer_cores, shell_width
+from hewel_engine.printing.paths import layer_cores
 from hewel_engine.processes import Process
 
 TONNE = 1e-9  # t/mm³ in g/cm³
@@ -55,7 +55,7 @@ def screening(mesh: Mesh, voxels: Voxels, process: Process) -> Fabric:
     """The same shell all round, as thick as the perimeters: it does not depend on the build direction."""
     if process.infill >= 1:
         return solid(voxels, process)
-    width, size = shell_width(process), voxels.grid.size
+    width, size = process.shell, voxels.grid.size
     deep = depths(mesh, voxels.grid, width + size)
     return _woven(voxels, np.clip((width - deep) / size + 0.5, 0, 1), process)
 

@@ -173,11 +173,10 @@ export const useProposalView = (proposal: Pick<Proposal, "id" | "view"> | null |
   });
 
 /** What remedies come to in the best directions; looked at again while they are being worked out. */
-export const useAfterwards = (part: Pick<Part, "id" | "version" | "study">, wanted: boolean) =>
+export const useAfterwards = (part: Pick<Part, "id" | "version" | "study">) =>
   useQuery({
     queryKey: ["afterwards", part.id, part.version, part.study],
     queryFn: () => api.afterwards(part.id),
-    enabled: wanted,
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
     refetchInterval: (q) => (isOpen(q.state.data?.work ?? undefined) ? 500 : false),
   });

@@ -2,6 +2,9 @@
 
 const THIN = "\u2009";
 
+/** The number that somebody typed, with a point or a comma; NaN where there is none. */
+export const typedNumber = (text: string): number => (text.trim() === "" ? NaN : Number(text.replace(",", ".")));
+
 export function figure(value: number | null | undefined, digits: number): string {
   if (value === null || value === undefined || !Number.isFinite(value)) return "–";
   const rounded = Number(value.toFixed(digits));

@@ -132,6 +132,33 @@ export function Tabs<K extends string>({ tabs, here, onPick, label, className = 
   );
 }
 
+/** One of two or three, all in sight. */
+export function Either<K extends string>({ label, of, here, onPick, className = "" }: { label: string; of: readonly K[]; here: K; onPick: (key: K) => void; className?: string }) {
+  return (
+    <span className={`flex border border-bark bg-paper ${className}`} role="group" aria-label={label}>
+      {of.map((key) => (
+        <button key={key} type="button" aria-pressed={here === key} onClick={() => onPick(key)} className={`px-2 ${here === key ? "bg-ink text-raised" : "hover:bg-raised"}`}>
+          {key}
+        </button>
+      ))}
+    </span>
+  );
+}
+
+/** What the colours on a picture stand for. */
+export function Legend({ rows }: { rows: readonly (readonly [string, string])[] }) {
+  return (
+    <ul className="pointer-events-none absolute top-3 left-3 space-y-0.5 bg-paper/85 pr-1 text-[12px]" data-testid="legend">
+      {rows.map(([words, dye]) => (
+        <li key={words} className="flex items-center gap-1.5">
+          <span className="inline-block size-3 border border-ink" style={{ background: dye }} aria-hidden="true" />
+          {words}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
 export type State = "settled" | "open" | "stale" | "empty";
 
 /** State of a stage: filled settled, ringed open, hatched stale (something it rests on has changed), hollow not begun. */

@@ -17,7 +17,7 @@ interface Props {
 export function Afterwards({ part, may, here, onTake }: Props) {
   const client = useQueryClient();
   const { send, trouble } = useSend();
-  const known = useAfterwards(part, true).data;
+  const known = useAfterwards(part).data;
   const order = async () => {
     const told = await send(() => api.workAfterwardsOut(part.id));
     if (told) client.setQueryData(["afterwards", part.id, part.version, part.study], told);

@@ -2,7 +2,7 @@
 import { useEffect, useState } from "react";
 
 import { type Parameter, type Part, type RecipeStep, type RemedyLook, ApiProblem, api } from "../../api/client";
-import { measure } from "../../domain/figures";
+import { measure, typedNumber } from "../../domain/figures";
 import { REMEDY_NAMES } from "../../domain/layers";
 import { Select } from "../../ui/controls";
 import { useDraft } from "../../ui/draft";
@@ -76,7 +76,7 @@ function Row({ parameter: p, value, onSet }: { parameter: Parameter; value: numb
   const [text, setText] = useDraft(shown(p, now));
   const most = Math.min(p.high, Math.max(4 * p.value, p.low + 1));
   const write = () => {
-    const typed = Number(text.replace(",", "."));
+    const typed = typedNumber(text);
     if (text.trim() === "") onSet(null);
     else if (Number.isFinite(typed) && shown(p, typed) !== shown(p, now)) onSet(typed);
     else setText(shown(p, now));

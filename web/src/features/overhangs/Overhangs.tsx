@@ -14,7 +14,7 @@ import { Specimen } from "../../scene/Specimen";
 import { decodeCorners, decodeShape, facingOf } from "../../scene/shape";
 import type { Place } from "../../scene/view";
 import { type Command, useCommands } from "../../ui/commands";
-import { Button, Heading, Progress, Tabs, Trouble } from "../../ui/controls";
+import { Button, Either, Heading, Legend, Progress, Tabs, Trouble } from "../../ui/controls";
 import { Findings, byVerdict } from "./Findings";
 import { LayerDrawn } from "./LayerDrawn";
 import { Remedies } from "./Remedies";
@@ -201,13 +201,7 @@ export function Overhangs({ part }: { part: Part }) {
           )}
           <Legend rows={ghosts && tab === "remedies" ? LEGENDS.tried : showsAfter ? LEGENDS.after : LEGENDS.before} />
           {tab === "remedies" && changed && trial === null && (
-            <div className="absolute top-3 right-3 flex border border-bark bg-paper" role="group" aria-label="Before or after the remedies">
-              {([false, true] as const).map((later) => (
-                <button key={String(later)} type="button" aria-pressed={after === later} onClick={() => setAfter(later)} className={`px-2 ${after === later ? "bg-ink text-raised" : "hover:bg-raised"}`}>
-                  {later ? "after" : "before"}
-                </button>
-              ))}
-            </div>
+            <Either label="Before or after the remedies" of={["before", "after"]} here={after ? "after" : "before"} onPick={(to) => setAfter(to === "after")} className="absolute top-3 right-3" />
           )}
           {here && tab === "findings" && (
             <p className="pointer-events-none absolute top-3 right-3 max-w-[260px] bg-paper/85 px-2 text-right" aria-live="polite">
@@ -351,19 +345,6 @@ function LimitLine({ part, known, adapted }: { part: Part; known: Known | undefi
         <span className="figure text-ink">{figure(n("rough_bridge"), 0)} mm</span> {from("rough_bridge")}
       </p>
     </div>
-  );
-}
-
-function Legend({ rows }: { rows: readonly (readonly [string, string])[] }) {
-  return (
-    <ul className="pointer-events-none absolute top-3 left-3 space-y-0.5 bg-paper/85 pr-1 text-[12px]" data-testid="legend">
-      {rows.map(([words, dye]) => (
-        <li key={words} className="flex items-center gap-1.5">
-          <span className="inline-block size-3 border border-ink" style={{ background: dye }} aria-hidden="true" />
-          {words}
-        </li>
-      ))}
-    </ul>
   );
 }
 

@@ -207,7 +207,7 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
 /** The part's revisions as a tree, their figures side by side. */
 function Revisions({ rows, may, onRecipe }: { rows: readonly Revision[]; may: boolean; onRecipe: (steps: RecipeStep[]) => void }) {
   const number = new Map(rows.map((r) => [r.id, r.revision]));
-  const others = rows.filter((r) => !r.here && r.recipe !== null);
+  const others = rows.filter((r) => !r.here && !!r.recipe?.length);
   return (
     <div data-testid="revisions">
       <table className="w-full border-collapse">

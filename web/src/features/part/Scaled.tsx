@@ -4,6 +4,7 @@ import { useState } from "react";
 
 import { type Part, api } from "../../api/client";
 import { isOpen, useSend, useWork } from "../../api/queries";
+import { typedNumber } from "../../domain/figures";
 import { Button, Heading, Progress, Trouble } from "../../ui/controls";
 
 export function Scaled({ part }: { part: Part }) {
@@ -16,7 +17,7 @@ export function Scaled({ part }: { part: Part }) {
     if (done.result) void navigate({ to: "/parts/$partId/facts", params: { partId: String(done.result.part) } });
   });
   const make = async () => {
-    const told = await send(() => api.scalePart(part.id, Number(text.replace(",", "."))));
+    const told = await send(() => api.scalePart(part.id, typedNumber(text)));
     setOrder(told?.id);
   };
   return (

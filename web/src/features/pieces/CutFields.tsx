@@ -1,6 +1,6 @@
 /** Where the cut lies: an axis, the build direction or a face that was pressed on; drawn along or typed. */
 import { type Cut, AXES } from "../../domain/cuts";
-import { figure } from "../../domain/figures";
+import { figure, typedNumber } from "../../domain/figures";
 import { type Vec3, dot } from "../../domain/vectors";
 import { useDraft } from "../../ui/draft";
 
@@ -22,14 +22,12 @@ export function CutFields({ cut, up, reach, onCut }: Props) {
     onCut({ normal, at: (a + b) / 2 });
   };
   const ways: readonly (readonly [string, Vec3])[] = [
-    ["x", AXES.x],
-    ["y", AXES.y],
-    ["z", AXES.z],
+    ...Object.entries(AXES),
     ["up", up],
   ];
   const named = ways.find(([, v]) => same(v, cut.normal));
   const write = () => {
-    const typed = Number(text.replace(",", "."));
+    const typed = typedNumber(text);
     if (Number.isFinite(typed)) onCut({ ...cut, at: typed });
     else setText(cut.at.toFixed(2));
   };

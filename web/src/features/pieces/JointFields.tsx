@@ -2,7 +2,7 @@
 import { useState } from "react";
 
 import type { DivideSaid, Pieces } from "../../api/client";
-import { figure } from "../../domain/figures";
+import { figure, typedNumber } from "../../domain/figures";
 import { ORIGIN_MARK } from "../../domain/origins";
 import { Select } from "../../ui/controls";
 import type { Way } from "./Pieces";
@@ -52,7 +52,7 @@ export function JointFields({ way, said, fits, onSay }: Props) {
 function Size({ label, value, unit = "mm", placeholder = "from the part", onSay }: { label: string; value: number | null | undefined; unit?: string; placeholder?: string; onSay: (value: number | null) => void }) {
   const [text, setText] = useState(value?.toString() ?? "");
   const write = () => {
-    const typed = Number(text.replace(",", "."));
+    const typed = typedNumber(text);
     const good = text.trim() !== "" && Number.isFinite(typed) && typed > 0;
     onSay(good ? typed : null);
     if (!good) setText("");

@@ -10,7 +10,7 @@ import { mayEdit } from "../../domain/roles";
 import { type Vec3, directionWords, scaled, toVec3 } from "../../domain/vectors";
 import { type Pointed, Specimen } from "../../scene/Specimen";
 import { decodeShape } from "../../scene/shape";
-import { Button, Heading, Progress, Tabs, Trouble } from "../../ui/controls";
+import { Button, Either, Heading, Legend, Progress, Tabs, Trouble } from "../../ui/controls";
 import { CutFields } from "./CutFields";
 import { JointFields } from "./JointFields";
 import { Result } from "./Result";
@@ -33,6 +33,7 @@ const ABOUT: Readonly<Record<Way, string>> = {
 
 /** Of the pieces drawn together: halves or body, then what joins them. */
 const DYES = ["#d8cfae", "#a9bf95", "#3f7478", "#c98a1b", "#6b5844"] as const;
+const dyeOf = (piece: number): string => DYES[Math.min(piece, DYES.length - 1)] ?? DYES[0];
 const SHEET = "#c98a1b";
 
 export const FRESH: DivideSaid = { way: "split", fit: "location", pegs: 2, places: [], how: "glued", turns: false };
@@ -143,25 +144,10 @@ export function Pieces({ part }: { part: Part }) {
                 apart <input type="range" min={0} max={1} step={0.05} value={apart} onChange={(e) => setApart(Number(e.target.value))} className="w-28 accent-moss" />
               </label>
             )}
-            <span className="flex border border-bark" role="group" aria-label="The part or its pieces">
-              {(["part", "pieces"] as const).map((what) => (
-                <button key={what} type="button" aria-pressed={shows === what} onClick={() => setShows(what)} className={`px-2 ${shows === what ? "bg-ink text-raised" : "bg-paper hover:bg-raised"}`}>
-                  {what}
-                </button>
-              ))}
-            </span>
+            <Either label="The part or its pieces" of={["part", "pieces"]} here={shows} onPick={setShows} />
           </div>
         )}
-        {showsPieces && rows && (
-          <ul className="pointer-events-none absolute top-3 left-3 space-y-0.5 bg-paper/85 pr-1 text-[12px]">
-            {rows.map((p, i) => (
-              <li key={p.name} className="flex items-center gap-1.5">
-                <span className="inline-block size-3 border border-ink" style={{ background: DYES[Math.min(i, DYES.length - 1)] }} aria-hidden="true" />
-                {p.name}
-              </li>
-            ))}
-          </ul>
-        )}
+        {showsPieces && rows && <Legend rows={rows.map((p, i) => [p.name, dyeOf(i)] as const)} />}
         {!showsPieces && way !== "embed" && <p className="pointer-events-none absolute top-3 left-3 bg-paper/85 pr-1 text-[12px] text-second">{way === "in_place" ? "Press on the body that moves." : "Press on a flat face to lay the cut in it."}</p>}
       </section>
     </div>

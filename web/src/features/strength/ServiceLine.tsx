@@ -4,7 +4,7 @@ import { useState } from "react";
 
 import type { Part, Service } from "../../api/client";
 import { useJobWriter } from "../../api/queries";
-import { figure } from "../../domain/figures";
+import { figure, typedNumber } from "../../domain/figures";
 import { Button, Input, Trouble } from "../../ui/controls";
 
 export function ServiceLine({ part, service, mayEdit }: { part: Part; service: Service; mayEdit: boolean }) {
@@ -41,7 +41,7 @@ function Edit({ part, service, children }: { part: Part; service: Service; child
     untested: said.untested ?? true,
   });
   const [form, setForm] = useState(fresh);
-  const number = (text: string) => (text.trim() === "" ? null : Number(text.replace(",", ".")));
+  const number = (text: string) => (text.trim() === "" ? null : typedNumber(text));
   const send = async () => {
     const done = await write(() => ({ service: { temperature: form.temperature.trim() || null, wet: form.wet, bond: number(form.bond), factor: number(form.factor), untested: form.untested } }));
     if (done) setOpen(false);
