@@ -16,6 +16,7 @@ import trimesh
 
 from bench.serving import measure
 from bench.stress import bench_answer, bench_directions, bench_solver
+from bench.walls import bench_sizing, bench_walls
 from demo.river_station import demo_files
 from hewel_engine.advice.adapting import adapted
 from hewel_engine.geometry.frames import sphere_directions
@@ -206,6 +207,7 @@ def main() -> None:
     mesh = wavy_torus()
     rows = bench_sweep(mesh) + bench_sections(mesh) + bench_layers(mesh) + bench_errand(mesh)
     rows += bench_solver(row) + bench_directions(row) + bench_answer(row) + bench_remedies()
+    rows += bench_walls(row, cost) + bench_sizing(row, cost)
     for r in rows:
         line = f"{r['sum']:<58} {r['cpu_s']:8.3f} s cpu {r['wall_s']:8.3f} s"
         if r["ratio"]:

@@ -59,6 +59,7 @@ def engine_line(words: list[str]) -> int:
     shown, sys.stdout = sys.stdout, sys.stderr
     try:
         steps.python_packages()
+        steps.cad_package()
         steps.kernels()
     finally:
         sys.stdout = shown

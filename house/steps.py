@@ -67,13 +67,22 @@ def debian_packages(packages: list[str]) -> None:
 
 
 def python_packages(tests: bool = False) -> None:
-    for name, title in [
-        ("requirements", "Python packages"),
-        *([("requirements-test", "Python packages for tests")] if tests else []),
-    ]:
-        stamp = Stamp(name, ROOT / f"{name}.txt")
-        if stamp.fresh():
-            continue
+    _installed("requirements", "Python packages")
+    if tests:
+        _installed("requirements-test", "Python packages for tests")
+
+
+def cad_package() -> None:
+    """What writes STEP. Everything else works without it, so a failure is told and no more."""
+    try:
+        _installed("requirements-cad", "Python package that writes STEP")
+    except SystemExit:
+        print("    It could not be installed: parts go out as 3MF and STL only.", flush=True)
+
+
+def _installed(name: str, title: str) -> None:
+    stamp = Stamp(name, ROOT / f"{name}.txt")
+    if not stamp.fresh():
         with step(title):
             run([VENV / "bin/python", "-m", "pip", "install", "-q", "--no-input", "-r", ROOT / f"{name}.txt"])
             stamp.set()
@@ -154,6 +163,7 @@ def kernels() -> None:
 def set_up(web: bool = True, tests: bool = False, browser: bool = False, build: bool = True) -> None:
     debian_packages(SERVE_PACKAGES + (TEST_PACKAGES if browser else []))
     python_packages(tests)
+    cad_package()
     if web:
         web_packages()
         if build:

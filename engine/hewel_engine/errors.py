@@ -17,6 +17,7 @@ class InputError(Exception):
             "bad_options",
             "bad_loads",
             "not_closed",
+            "no_step",
         ]
     )
 

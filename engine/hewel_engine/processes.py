@@ -47,7 +47,9 @@ class Process:
     width: float = _start("width")
     """Of the outer line."""
     inner_width: float = _start("inner_width")
+    nozzle: float = _start("nozzle")
     rule: str = _start("rule")
+    """How lines add up to a wall: overlapping (spacing), side by side (plain), or as wide as the nozzle (nozzle)."""
     variable_lines: bool = _start("variable_lines")
     material: str = "petg"
     perimeters: int = _start("perimeters")
@@ -88,10 +90,14 @@ class Process:
             )
 
     @property
+    def overlap(self) -> float:
+        """mm by which neighbouring lines lie in each other: h(1 − π/4) by the spacing rule, none by the others."""
+        return self.layer * (1 - pi / 4) if self.rule == "spacing" else 0.0
+
+    @property
     def spacing(self) -> float:
-        """mm between neighbouring lines: w − h(1 − π/4) by the spacing rule, w by the plain one."""
-        overlap = self.layer * (1 - pi / 4) if self.rule == "spacing" else 0.0
-        return max(self.inner_width - overlap, 0.2 * self.inner_width)
+        """mm between neighbouring lines."""
+        return max(self.inner_width - self.overlap, 0.2 * self.inner_width)
 
     @property
     def shell(self) -> float:

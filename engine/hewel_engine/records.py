@@ -108,7 +108,7 @@ PROFILE = (
     Field("layer", "layer height", "mm", 0.2, 0.02, 2),
     Field("width", "outer line width", "mm", 0.45, 0.05, 5),
     Field("inner_width", "inner line width", "mm", 0.45, 0.05, 5),
-    Field("rule", "perimeter rule", "", "spacing", choices=("spacing", "plain")),
+    Field("rule", "perimeter rule", "", "spacing", choices=("spacing", "plain", "nozzle")),
     Field("variable_lines", "variable-width lines", "", False),
     Field("perimeters", "perimeters", "", 3, 1, 50),
     Field("top_bottom", "top and bottom layers", "", 4, 0, 100),

@@ -19,6 +19,8 @@ from hewel_engine.printing.paths import layer_paths
 from hewel_engine.processes import Process
 from hewel_engine.strength.reserves import field
 from hewel_engine.strength.stressing import stressed
+from hewel_engine.walls.grids import Grids
+from hewel_engine.walls.thickness import thickness_of
 
 
 def warm() -> None:
@@ -28,6 +30,7 @@ def warm() -> None:
     facts = facts_of(solid)
     study(facts, Process(layer=1.0))
     everything = catch(solid, None, {"box": [[0, 0, 0], [20, 20, 20]]})
+    thickness_of(solid)
     needs_columns(solid, Needs([everything]), np.eye(3), 45.0)
     _warm_strength()
 
@@ -43,6 +46,8 @@ def load() -> None:
     stack = LayerStack(solid, ups[2], process.layer)
     layer_paths(stack, process)
     hanging(stack, process)
+    spots, normals, each = np.array(solid.centroids), np.array(solid.normals), np.ones(len(solid.faces))
+    Grids.of(spots, normals, each).shrunk(spots, normals, each.copy(), np.zeros(len(each), int), 0.0)
     _warm_strength(cubes=300)
 
 

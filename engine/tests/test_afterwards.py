@@ -4,12 +4,16 @@ import numpy as np
 import pytest
 from shapes import box, mesh_of, rod, rotation
 
-from hewel_engine.advice.afterwards import explained, ranked_after, worked_out
+from hewel_engine.advice.adapting import adapted
+from hewel_engine.advice.afterwards import Afterwards, explained, ranked_after, worked_out
+from hewel_engine.advice.costs import Holds, least_of
 from hewel_engine.geometry.features import find_bores
 from hewel_engine.geometry.rays import RayScene
-from hewel_engine.orientation.candidates import typed
+from hewel_engine.loads.cases import read_loads
+from hewel_engine.orientation.candidates import Candidate, typed
 from hewel_engine.orientation.ranking import rank
 from hewel_engine.processes import Process
+from hewel_engine.strength.stressing import stressed
 
 P = Process()
 
@@ -54,6 +58,50 @@ def test_a_stabler_direction_that_takes_a_lump_of_plastic_comes_after():
     assert grams[0, 0, 1] > 0.5 and grams[0, 1, 0] < 0.05
     place = {tuple(np.round(c.up)): p for c, p in zip(found, after, strict=True)}
     assert place[0, 0, 1] == 3 and place[0, 1, 0] < 3
+
+
+PUSHED = {
+    "fixed": [{"plane": {"point": [-10, 0, 0], "normal": [-1, 0, 0]}}],
+    "cases": [{"name": "push", "loads": [{"on": {"box": [[23.9, -21, 55], [24.1, 21, 61]]}, "force_n": [0, 0, -60]}]}],
+}
+"""The shelf's wall held at its back, the end of the shelf pushed down."""
+
+
+def test_what_a_remedy_does_to_the_reserve_counts():
+    part, up = mesh_of(shelf()), np.array([0, 0, 1.0])
+    given = read_loads(PUSHED)
+    solve = lambda mesh: stressed(mesh, None, given, P, cubes=20_000)
+    candidate = typed(part, RayScene(part), up, P, [])
+    (own,) = worked_out(part, rank([candidate]), P, [], holds=Holds(part, P, solve))
+    assert own.remedies == {"gusset": 1} and own.held > 1.5, "a gusset carries the shelf"
+    changed = adapted(part, up, P, []).mesh
+    least = [least_of(solve(mesh), P, up) for mesh in (part, changed)]
+    assert own.held == pytest.approx(least[1] / least[0])
+    before = candidate.measures | {"reserve": 0.7}
+    assert own.reserve(before) == pytest.approx(0.7 * own.held)
+    assert f"reserve 0.70 → {0.7 * own.held:.2f}" in explained(before, own)
+    assert Afterwards.read(own.as_dict()).held == own.held
+    assert explained(candidate.measures, own).count("reserve") == 0, "without a check there is none to change"
+
+
+def test_a_direction_that_holds_once_its_remedies_are_done_comes_first():
+    measures = {"tipping_deg": 30.0, "needing_area_mm2": 0.0, "support_volume_mm3": 0.0, "time_s": 100.0}
+    ups = [np.array([0, 0, 1.0]), np.array([1.0, 0, 0])]
+    candidates = [
+        Candidate(up, "typed", measures | {"reserve": r, "rank": i + 1})
+        for i, (up, r) in enumerate(zip(ups, (0.95, 0.9), strict=True))
+    ]
+    row = lambda up, held: Afterwards(up, 0.0, 0.0, 0.1, 50.0, 100.0, {"gusset": 1}, held=held)
+    assert ranked_after(candidates, [row(ups[0], 1.0), row(ups[1], 1.3)]) == [2, 1]
+    assert ranked_after(candidates, [row(ups[0], 1.0), row(ups[1], None)]) == [1, 2], "unknown is as it was"
+
+
+def test_loads_that_are_not_carried_say_nothing():
+    part, up = mesh_of(shelf()), np.array([0, 0, 1.0])
+    (own,) = worked_out(
+        part, rank([typed(part, RayScene(part), up, P, [])]), P, [], holds=Holds(part, P, lambda _: None)
+    )
+    assert own.held is None and own.reserve({"reserve": 2.0}) is None
 
 
 def test_what_no_remedy_cures_stays_behind():

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from shapes import box, mesh_of, rod
 
+from demo.step_file import block_with_bores
 from hewel_engine.cli.main import main
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.io.stl import write_stl
@@ -220,3 +221,52 @@ def test_adapt_puts_a_plate_in_at_a_pause_and_takes_a_feature_off(tmp_path, caps
 def test_adapt_refuses_in_words(part, capsys, words):
     code, got = run(capsys, "adapt", part, *words)
     assert code == 2 and got["error"]["code"] == "bad_options" and got["error"]["hint"]
+
+
+def test_walls_of_a_rib_on_a_plate(tmp_path, capsys):
+    source = tmp_path / "rib.stl"
+    source.write_bytes(write_stl(mesh_of(box(60, 40, 2) + box(60, 1.0, 30).translate((0, 0, 15)))))
+    code, got = run(capsys, "walls", source)
+    assert code == 0 and got["min_thickness_mm"] == pytest.approx(1.0, rel=0.02) and len(got["min_at_mm"]) == 3
+    kinds = {z["kind"]: z for z in got["zones"]}
+    assert set(kinds) <= {"vanishing", "single_line", "gap", "sound", "heavy"}
+    assert kinds["gap"]["advice_mm"] != kinds["gap"]["thickness_mm"]
+    edges, bars = got["histogram"]["edges_mm"], got["histogram"]["area_mm2"]
+    assert len(edges) == len(bars) + 1 and sum(bars) == pytest.approx(sum(z["area_mm2"] for z in got["zones"]))
+    _, wide = run(capsys, "walls", source, "--width", "0.5", "--rule", "plain")
+    rib = min(wide["zones"], key=lambda z: z["thickness_mm"])
+    assert rib["kind"] == "sound", "two plain lines of 0.5 are 1.0"
+    _, least = run(capsys, "walls", source, "--variable-lines")
+    assert "gap" not in {z["kind"] for z in least["zones"]}
+
+
+def test_what_else_wants_sizing_is_told_where_it_stands(tmp_path, capsys):
+    block = box(60, 60, 20).translate((0, 0, 10)) + rod(15, 8, 96).translate((0, 0, 27.5))
+    source = tmp_path / "bossed.stl"
+    source.write_bytes(write_stl(mesh_of(block)))
+    _, lying = run(capsys, "walls", source)
+    assert {p["kind"] for p in lying["places"]} == {"corner"} and "layers" not in lying
+    _, got = run(capsys, "walls", source, "--up", "0,0,1", "--rule", "nozzle", "--nozzle", "0.6")
+    told = {p["kind"]: p for p in got["places"]}
+    assert told["boss"]["centre_mm"] == pytest.approx([0, 0, 20], abs=0.01) and told["boss"]["pull_n"] > 0
+    assert told["body"]["inside_mm3"] > 10_000 and len(got["layers"]["slit_mm2"]) == 175
+    out = tmp_path / "out.stl"
+    _, done = run(capsys, "adapt", source, "--up", "0,0,1", "--apply", "column,rounded_corner", "-o", str(out))
+    assert sorted(a["key"] for a in done["applied"]) == ["column", "rounded_corner"] and done["after"]["watertight"]
+
+
+def test_adapt_writes_step_of_what_came_as_step_only(tmp_path, capsys):
+    source, out = tmp_path / "block.step", tmp_path / "out.step"
+    source.write_bytes(block_with_bores((40, 30, 14), [(28, 15, 6, 99)]))
+    code, got = run(capsys, "adapt", source, "--up", "1,0,0", "-o", out)
+    assert code == 0 and got["uncarried"] == [] and got["applied"][0]["key"] == "teardrop"
+    _, facts = run(capsys, "facts", out)
+    assert facts["volume_mm3"] == pytest.approx(got["after"]["volume_mm3"], rel=1e-3)
+    code, got = run(capsys, "adapt", source, "--apply", "split", "-o", out)
+    assert (
+        code == 0 and got["uncarried"] == [] and out.read_bytes().count(b"MANIFOLD_SOLID_BREP(") == len(got["pieces"])
+    )
+    mesh = tmp_path / "box.stl"
+    mesh.write_bytes(write_stl(mesh_of(box(10, 10, 10))))
+    code, got = run(capsys, "adapt", mesh, "-o", out)
+    assert code == 2 and "came in as STEP" in got["error"]["message"]

@@ -8,17 +8,26 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from manifold3d import Manifold, OpType
+from manifold3d import Manifold
 
+from hewel_engine.advice.guarding import guarded, pins_of, touches
 from hewel_engine.advice.plate import at_the_plate
-from hewel_engine.advice.proposals import AT_THE_PLATE, SUPPORTS, Standing, reach_of, same_region, tools_for
+from hewel_engine.advice.proposals import (
+    AT_THE_PLATE,
+    SIZING,
+    SUPPORTS,
+    Standing,
+    reach_of,
+    same_region,
+    tools_for,
+)
+from hewel_engine.advice.sizing import KINDS, sized, wanting
+from hewel_engine.edits.exact import Edit, Made
 from hewel_engine.edits.parameters import checked
-from hewel_engine.edits.solids import made_by, mesh_of, sound
+from hewel_engine.edits.solids import bodies, dusted, made_by, mesh_of, sound
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import Bore
-from hewel_engine.geometry.frames import upright
-from hewel_engine.geometry.mending import winding_numbers
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.sections import Pose
 from hewel_engine.overhangs.truth import Overhang
@@ -26,10 +35,6 @@ from hewel_engine.processes import Process
 
 ROUNDS = 4
 """How often what is left, or has become visible, is looked at again."""
-PIN = 0.98
-"""Share of a bore's diameter, between its sides, that a pin which must still enter has."""
-TOUCHED = 0.02
-"""mm off a protected face at which it counts as touched."""
 MOST = 1.0
 """Share of the part's volume that one remedy may add."""
 LITTLE = 300.0
@@ -40,8 +45,10 @@ MORE = 1.005
 LOWERED = 1e-6
 """mm above the plate from which on a part is lowered onto it again."""
 
-BRIDGED = ("stepped_bridging", "membrane")
-"""Remedies that leave a bridge where something hung: what lies below it counts as support volume all the same."""
+BRIDGED = ("stepped_bridging", "stepped_closing", "membrane", "hollow", "column", "collar")
+"""What leaves a bridge where something hung, or over a hollow: what lies below it counts as support volume all the
+same.
+"""
 
 NO_REMEDY = "No remedy of those that may be used fits it."
 
@@ -60,6 +67,13 @@ class Applied:
     removed: float
     centre: Array
     """In the part's own frame."""
+    pose: Pose
+    """Where the part stood when it was done."""
+
+    @property
+    def exactly(self) -> Edit:
+        """What it does to an exact solid, in the part's own frame."""
+        return self.tool.exactly(self.added - self.removed).placed(*self.pose.back)
 
     def as_dict(self) -> dict:
         return {
@@ -110,9 +124,15 @@ class Adapted:
     unfit: list[tuple[dict, str]] = field(default_factory=list)
     """Steps of a recipe that could not be done here, and why."""
 
+    @property
+    def made(self) -> Made:
+        return Made([a.exactly for a in self.applied])
+
 
 Row = tuple[int, Overhang | None, Tool]
-"""A remedy to be tried: the number of its region (−1 for the plate), the region, what is done."""
+"""A remedy to be tried: the number of its region (−1 for none), the region, what is done."""
+Place = tuple[str, Array]
+"""What a remedy for no region is for, and where."""
 
 
 @dataclass
@@ -157,6 +177,11 @@ def adapted(
     for key in (k for k in AT_THE_PLATE if keys and k in keys):
         why = _at_the_plate(work, key, {})
         unfit += [({"key": key, "kind": "plate"}, why)] if why else []
+    for key in (k for k in SIZING if keys and k in keys):
+        for centre in wanting(work.here, key):
+            step = {"key": key, "kind": KINDS[key], "centre_mm": work.pose.in_part(centre).tolist()}
+            why = _sized(work, step, {})
+            unfit += [(step, why)] if why else []
     return replace(_outcome(work, before), unfit=unfit)
 
 
@@ -207,6 +232,9 @@ class Bench:
         given = checked(step["key"], step.get("set") or {}, self.here.process)
         if step["key"] in AT_THE_PLATE:
             tool = at_the_plate(self.here, step["key"], given)
+        elif step["key"] in SIZING:
+            centre = self.pose.over_plate(np.array(step["centre_mm"], float))
+            tool = next(sized(self.here, step["key"], centre, given))
         else:
             number = _meant(self.here, self.pose, step)
             if number is None:
@@ -228,6 +256,8 @@ def _step(work: _Work, step: dict) -> str | None:
         return no.message
     if step["key"] in AT_THE_PLATE:
         return _at_the_plate(work, step["key"], given)
+    if step["key"] in SIZING:
+        return _sized(work, step, given)
     if step["key"] in SUPPORTS and not work.supports:
         return "The job wants no supports, designed ones neither."
     number = _meant(work.here, work.pose, step)
@@ -259,15 +289,39 @@ def _at_the_plate(work: _Work, key: str, given: dict[str, float]) -> str | None:
         tool = _original(at_the_plate(work.here, key, given))
     except Impossible as no:
         return str(no)
-    if _touches(tool, work.guarded):
+    if touches(tool, work.guarded):
         return "It would change a face that must stay as it is."
     return _tried(work, [(-1, None, tool)])
+
+
+def _sized(work: _Work, step: dict, given: dict[str, float]) -> str | None:
+    """Sizes a wall, boss, hole, corner or face in the first of the ways that holds; why not, where none does."""
+    why = None
+    centre = work.pose.over_plate(np.array(step["centre_mm"], float))
+    try:
+        for tool in sized(work.here, step["key"], centre, given):
+            tool = _original(_clear_of(work, tool))
+            if touches(tool, work.guarded):
+                why = why or "It would change a face that must stay as it is."
+                continue
+            no = _tried(work, [(-1, None, tool)], (step["kind"], centre))
+            if no is None:
+                return None
+            why = why or no
+    except Impossible as no:
+        return str(no)
+    return why
+
+
+def _clear_of(work: _Work, tool: Tool) -> Tool:
+    """The tool without what it would put in the way of a pin."""
+    return replace(tool, add=tool.add - work.pins)
 
 
 def _on_the_bench(mesh: Mesh, up: Array, process: Process, bores: list[Bore], protected, supports: bool) -> _Work:
     before, pose = Standing.stood(mesh, up, process, bores)
     solid = before.solid.as_original()
-    return _Work(solid, before, pose, _pins(before), _guarded(before.mesh, protected), supports)
+    return _Work(solid, before, pose, pins_of(before), guarded(before.mesh, protected), supports)
 
 
 def _outcome(work: _Work, before: Standing) -> Adapted:
@@ -310,16 +364,18 @@ def _round(work: _Work, keys: tuple[str, ...] | None) -> bool:
     return True
 
 
-def _tried(work: _Work, rows: list[Row]) -> str | None:
-    """Does some remedies together and keeps them; what is wrong with the result, where they were taken back."""
+def _tried(work: _Work, rows: list[Row], place: Place | None = None) -> str | None:
+    """Does some remedies together and keeps them; what is wrong with the result, where they were taken back. One for no
+    region may name the ``place`` that it is for.
+    """
     solid = work.solid
     for _, _, tool in rows:
-        solid = tool.on(solid)
+        solid = dusted(tool.on(solid))
     low = 0.0 if solid.is_empty() else solid.bounding_box()[2]
     after = Standing.after(solid.translate((0, 0, -low)) if low > LOWERED else solid, work.here.process)
     why = _accepted(work, rows, solid, after)
     if why is None:
-        work.applied += [_applied(work, *row) for row in rows]
+        work.applied += [_applied(work, *row, place) for row in rows]
         work.solid, work.here = solid, after
         if low > LOWERED:
             _lower(work, low)
@@ -343,7 +399,7 @@ def _first_that_fits(work: _Work, region: Overhang, keys, given: dict[str, float
         try:
             tool = make()
             if key != "membrane":
-                tool = replace(tool, add=tool.add - work.pins)
+                tool = _clear_of(work, tool)
             if tool.add.is_empty() and tool.remove.is_empty():
                 raise Impossible("It would change nothing.")
             if tool.add.volume() > max(MOST * work.solid.volume(), LITTLE):
@@ -351,7 +407,7 @@ def _first_that_fits(work: _Work, region: Overhang, keys, given: dict[str, float
                     f"It would take {tool.add.volume():.0f} mm³ of plastic, more than the part itself: another "
                     "direction, or two pieces, cost less."
                 )
-            if _touches(tool, work.guarded):
+            if touches(tool, work.guarded):
                 raise Impossible("It would change a face that must stay as it is.")
             return tool
         except Impossible as no:
@@ -363,11 +419,16 @@ def _named(key: str) -> str:
     return key.replace("capped_", "").replace("_", " ")
 
 
-def _applied(work: _Work, number: int, region: Overhang | None, tool: Tool) -> Applied:
+def _applied(work: _Work, number: int, region: Overhang | None, tool: Tool, place: Place | None) -> Applied:
     added, removed = (tool.add - work.solid).volume(), (tool.remove ^ work.solid).volume()
-    kind, low = (region.kind, region.low) if region else ("plate", 0.0)
-    centre = region.centre if region else np.array([*work.here.middle, 0.0])
-    return Applied(tool, number, kind, low, added, removed, work.pose.in_part(centre))
+    if region:
+        kind, low, centre = region.kind, region.low, region.centre
+    elif place:
+        kind, centre = place
+        low = float(centre[2])
+    else:
+        kind, low, centre = "plate", 0.0, np.array([*work.here.middle, 0.0])
+    return Applied(tool, number, kind, low, added, removed, work.pose.in_part(centre), work.pose)
 
 
 def _accepted(work: _Work, rows: list[Row], solid: Manifold, after: Standing) -> str | None:
@@ -376,7 +437,7 @@ def _accepted(work: _Work, rows: list[Row], solid: Manifold, after: Standing) ->
     if not sound(solid) or not after.mesh.closed:
         return "It would leave a surface that is not closed."
     separate = sum(len(tool.add.decompose()) for _, _, tool in rows if tool.key == "block")
-    if len(solid.decompose()) > len(work.solid.decompose()) + separate:
+    if bodies(solid) > bodies(work.solid) + separate:
         return "It would leave a loose piece."
     bridged = all(tool.key in BRIDGED for _, _, tool in rows)
     if not bridged and after.truth.support_volume > MORE * before.truth.support_volume + 1e-6:
@@ -399,41 +460,3 @@ def _accepted(work: _Work, rows: list[Row], solid: Manifold, after: Standing) ->
 
 def _place(region: Overhang) -> tuple:
     return (region.kind, *np.round(region.centre, 1))
-
-
-def _pins(here: Standing) -> Manifold:
-    """What every bore keeps free: its own round, and the way of a pin into each open end."""
-    size = here.mesh.diagonal
-    pins = []
-    for bore in here.bores:
-        reach = [size, size] if bore.through else [_open_to(here, bore, w, size) for w in (-bore.axis, bore.axis)]
-        rod = Manifold.cylinder(bore.depth + sum(reach), PIN * bore.diameter / 2, circular_segments=48)
-        start = bore.centre - bore.axis * (bore.depth / 2 + reach[0])
-        pins.append(rod.transform(np.c_[upright(bore.axis).T, start]))
-    return Manifold.batch_boolean(pins, OpType.Add) if pins else Manifold()
-
-
-def _open_to(here: Standing, bore: Bore, way: Array, size: float) -> float:
-    """How far a pin comes from outside to this end of a blind bore: 0 at its floor."""
-    far = here.rays.distances(bore.centre[None], way[None])[0]
-    return size if far > bore.depth / 2 + 0.1 else 0.0
-
-
-def _guarded(mesh: Mesh, protected: np.ndarray | None) -> tuple[Array, Array]:
-    rows = np.zeros(0, int) if protected is None else np.asarray(protected, int)
-    spots, middle, off = mesh.triangles[rows], mesh.centroids[rows], TOUCHED * mesh.normals[rows]
-    places = [middle, *(0.8 * spots[:, i] + 0.2 * middle for i in range(3))]
-    return np.concatenate([p + off for p in places]), np.concatenate([p - off for p in places])
-
-
-def _touches(tool: Tool, guarded: tuple[Array, Array]) -> bool:
-    """Whether a tool adds material on a protected face, or takes some from under it."""
-    for body, points in zip((tool.add, tool.remove), guarded, strict=True):
-        if len(points) == 0 or body.is_empty():
-            continue
-        mesh = mesh_of(body)
-        low, high = mesh.box
-        near = points[((points >= low) & (points <= high)).all(axis=1)]
-        if (winding_numbers(near, mesh.triangles) > 0.5).any():
-            return True
-    return False

@@ -1,4 +1,4 @@
-"""Directions ranked by what is left once their remedies are done: support, plastic, time, handwork."""
+"""Directions ranked by what is left once their remedies are done: support, plastic, time, handwork, reserve."""
 
 from collections import Counter
 from collections.abc import Iterator
@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from hewel_engine.advice.adapting import Adapted, adapted
-from hewel_engine.advice.costs import printed
+from hewel_engine.advice.costs import Holds, printed
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.orientation.candidates import Candidate
@@ -38,9 +38,11 @@ class Afterwards:
     remedies: dict[str, int] = field(default_factory=dict)
     by_hand: int = 0
     left: list[str] = field(default_factory=list)
+    held: float | None = None
+    """By what the least reserve is multiplied; None where no loads say."""
 
     @classmethod
-    def of(cls, up: Array, found: Adapted) -> "Afterwards":
+    def of(cls, up: Array, found: Adapted, holds: Holds | None = None) -> "Afterwards":
         wanting = [r for r in found.after.truth.regions if r.needs_support]
         keys = Counter(a.tool.key for a in found.applied)
         density = found.after.process.stock.density
@@ -54,6 +56,7 @@ class Afterwards:
             dict(keys),
             sum(keys[k] for k in BY_HAND),
             [f"{r.kind.replace('_', ' ')} {r.low:.1f} mm up" for r in wanting],
+            (holds.share(found.mesh, up) if found.applied else 1.0) if holds else None,
         )
 
     def as_dict(self) -> dict:
@@ -67,6 +70,7 @@ class Afterwards:
             "remedies": self.remedies,
             "by_hand": self.by_hand,
             "left": self.left,
+            "held": self.held,
         }
 
     @classmethod
@@ -74,7 +78,7 @@ class Afterwards:
         """What ``as_dict`` told."""
         area, volume = row["needing_area_mm2"], row["support_volume_mm3"]
         rest = (row["grams"], row["mass_g"], row["seconds"], row["remedies"], row["by_hand"], row["left"])
-        return cls(np.array(row["up"], float), area, volume, *rest)
+        return cls(np.array(row["up"], float), area, volume, *rest, row.get("held"))
 
     def measures(self, before: dict) -> dict:
         """A candidate's measures with what remedies change."""
@@ -82,7 +86,13 @@ class Afterwards:
             "needing_area_mm2": self.needing_area,
             "support_volume_mm3": self.support_volume,
             "time_s": self.seconds,
+            "reserve": before.get("reserve") if self.held is None else self.reserve(before),
         }
+
+    def reserve(self, before: dict) -> float | None:
+        """The least reserve that the direction had, as it is after its remedies; None where one of both is unknown."""
+        had = before.get("reserve")
+        return None if had is None or self.held is None else had * self.held
 
 
 def worked_out(
@@ -93,10 +103,12 @@ def worked_out(
     supports: bool = True,
     protected: np.ndarray | None = None,
     most: int = MOST,
+    holds: Holds | None = None,
 ) -> Iterator[Afterwards]:
     """Remedies done in one direction after the other, for the first ``most`` candidates by rank; closed parts only."""
     for c in sorted(candidates, key=lambda c: c.measures["rank"])[:most]:
-        yield Afterwards.of(c.up, adapted(mesh, c.up, process, bores, protected=protected, supports=supports))
+        found = adapted(mesh, c.up, process, bores, protected=protected, supports=supports)
+        yield Afterwards.of(c.up, found, holds)
 
 
 def ranked_after(candidates: list[Candidate], found: list[Afterwards]) -> list[int]:
@@ -131,4 +143,7 @@ def explained(before: dict, after: Afterwards) -> str:
     if before.get("time_s"):
         cost += f", {(after.seconds - before['time_s']) / 60:+.0f} min"
     hand = f", {after.by_hand} by hand" if after.by_hand else ""
+    held = after.reserve(before)
+    if held is not None and abs(held - before["reserve"]) >= 0.005:
+        hand += f"; reserve {before['reserve']:.2f} → {held:.2f}"
     return f"{told}: {hung}; {cost}{hand}"

@@ -1,6 +1,8 @@
 """What a standing part costs to print, and how it holds: the figures that a remedy changes."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -12,7 +14,7 @@ from hewel_engine.printing.paths import layer_paths, seconds_of
 from hewel_engine.processes import Process
 from hewel_engine.strength.explorer import COMPARING
 from hewel_engine.strength.reserves import reserves
-from hewel_engine.strength.stressing import stressed
+from hewel_engine.strength.stressing import Stressed, stressed
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,5 +36,31 @@ def printed(part: Standing) -> Printed:
 def least_reserve(mesh: Mesh, faces: Faces, loads: dict, process: Process, up: Array) -> float | None:
     """The least reserve over all cases of a loads file in direction ``up``, without knock-downs and required factor."""
     given = read_loads(loads, len(mesh.faces))
-    found = stressed(mesh, faces, given, process, cubes=COMPARING, up=np.asarray(up, float))
-    return min((r.reserve for r in reserves(found, process.stock, up) if r.reserve is not None), default=None)
+    return least_of(stressed(mesh, faces, given, process, cubes=COMPARING, up=np.asarray(up, float)), process, up)
+
+
+def least_of(found: Stressed, process: Process, up: Array, factor: float = 1.0) -> float | None:
+    """The least reserve over all cases of a solution, on layers square to ``up``."""
+    rows = reserves(found, process.stock, up, factor)
+    return min((r.reserve for r in rows if r.reserve is not None), default=None)
+
+
+@dataclass(frozen=True, eq=False)
+class Holds:
+    """What ``part`` holds, to compare remedied parts with: solved once with stiffness the same in all directions, and
+    read for each. ``solve`` gives a part's stress on a middling grid, or None where its loads are not carried.
+    """
+
+    part: Mesh
+    process: Process
+    solve: Callable[[Mesh], Stressed | None]
+
+    @cached_property
+    def before(self) -> Stressed | None:
+        return self.solve(self.part)
+
+    def share(self, changed: Mesh, up: Array) -> float | None:
+        """By what a part's least reserve is multiplied when it becomes ``changed``, standing ``up``."""
+        solved = [self.before, self.before and self.solve(changed)]
+        least = [found and least_of(found, self.process, up) for found in solved]
+        return least[1] / least[0] if least[0] and least[1] is not None else None

@@ -2,12 +2,13 @@
 direction that suits it. Lengths mm.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from manifold3d import Manifold
 
 from hewel_engine.advice.proposals import Standing, same_region
+from hewel_engine.edits.exact import Made
 from hewel_engine.edits.inserts import embed
 from hewel_engine.edits.solids import made_by, mesh_of, solid_of, sound
 from hewel_engine.edits.splits import Joint, split
@@ -29,6 +30,8 @@ GAP = 5.0
 """mm between pieces that stand side by side."""
 ALIKE = 1e-3
 """Pegs whose volumes agree to this share are one piece, made several times."""
+UNSAID = "Another piece of the part stands beside it, so how it is cut cannot be said in planes."
+"""Why a piece is not made of an exact solid."""
 WAYS = ("split", "separate", "embed")
 """How a part becomes several pieces."""
 
@@ -43,6 +46,8 @@ class Piece:
     count: int = 1
     carried: bool = False
     """What hangs in it is carried by a piece that is put in while it prints."""
+    made: Made | None = None
+    """How it is made exactly, of a part that has an exact solid; None where that cannot be said."""
 
     @property
     def up(self) -> Array:
@@ -111,9 +116,9 @@ def divided_by_plane(mesh: Mesh, point: Array, normal: Array, process: Process, 
     solid = solid_of(mesh)
     made = split(solid, point, normal, process, joint)
     pieces = [
-        _piece("half below", made.below, process, [-normal, normal]),
-        _piece("half above", made.above, process, [normal, -normal]),
-        *_pegs(made.pegs, normal, process),
+        _piece("half below", made.below, process, [-normal, normal], made.made[0]),
+        _piece("half above", made.above, process, [normal, -normal], made.made[1]),
+        *_pegs(made.pegs, normal, process, made.made[2:]),
     ]
     _proved(pieces)
     warnings = [*made.warnings, *_loose(pieces[:2])]
@@ -141,9 +146,11 @@ def with_a_feature_apart(
     made = separate(solid_of(mesh), point, normal, process, clearance, how, depth, pick)
     beside = np.cross(normal, [1.0, 0, 0] if abs(normal[0]) < 0.9 else [0, 1.0, 0])
     lying = [] if made.lies_on is None else [-made.lies_on]
+    exactly = made.made or [None, None]
+    ways = [*lying, unit(beside), unit(np.cross(normal, beside)), -normal]
     pieces = [
-        _piece("body", made.body, process, [normal, -normal]),
-        _piece("feature", made.feature, process, [*lying, unit(beside), unit(np.cross(normal, beside)), -normal]),
+        _piece("body", made.body, process, [normal, -normal], exactly[0]),
+        _piece("feature", made.feature, process, ways, exactly[1]),
     ]
     _proved(pieces)
     return Division("separate", made.words, made.numbers, pieces, made.warnings)
@@ -168,9 +175,10 @@ def with_a_plate_put_in(
     back = lambda solid: pose.lying_back(mesh_of(solid))
     body, plate = back(made.body), back(made.plate)
     down = -np.asarray(up, float)
+    exactly = [replace(m, edits=[e.placed(*pose.back) for e in m.edits]) for m in made.made]
     pieces = [
-        Piece("body", body, typed(body, RayScene(body), up, process, bores), carried=not left),
-        _piece_of("plate", plate, process, [up, down]),
+        Piece("body", body, typed(body, RayScene(body), up, process, bores), carried=not left, made=exactly[0]),
+        _piece_of("plate", plate, process, [up, down], exactly[1]),
     ]
     pause = Pause(made.pause, made.layer, "lay the plate in, its tab in the notch; nothing may stand proud")
     return Division("embed", made.words, made.numbers, pieces, made.warnings, [pause])
@@ -207,27 +215,26 @@ def _loose(pieces: list[Piece]) -> list[str]:
     ]
 
 
-def _pegs(pegs: list[Manifold], normal: Array, process: Process) -> list[Piece]:
+def _pegs(pegs: list[Manifold], normal: Array, process: Process, made: list[Made]) -> list[Piece]:
     """Pegs of one size as one piece; the first of each is drawn where it sits."""
     out: list[Piece] = []
-    for peg in pegs:
+    for peg, exactly in zip(pegs, made, strict=True):
         volume = peg.volume()
         same = next((i for i, p in enumerate(out) if abs(p.mesh.volume - volume) < ALIKE * volume), None)
         if same is None:
-            out.append(_piece(f"peg {len(out) + 1}", peg, process, [normal]))
+            out.append(_piece(f"peg {len(out) + 1}", peg, process, [normal], exactly))
         else:
-            p = out[same]
-            out[same] = Piece(p.name, p.mesh, p.measured, p.count + 1)
+            out[same] = replace(out[same], count=out[same].count + 1)
     return out
 
 
-def _piece(name: str, solid: Manifold, process: Process, ups: list[Array]) -> Piece:
+def _piece(name: str, solid: Manifold, process: Process, ups: list[Array], made: Made | None) -> Piece:
     if not sound(solid):
         raise Impossible(f"It would leave no closed solid for the {name}.")
-    return _piece_of(name, mesh_of(solid), process, ups)
+    return _piece_of(name, mesh_of(solid), process, ups, made)
 
 
-def _piece_of(name: str, mesh: Mesh, process: Process, ups: list[Array]) -> Piece:
+def _piece_of(name: str, mesh: Mesh, process: Process, ups: list[Array], made: Made | None) -> Piece:
     """A piece in the first of the directions ``ups`` in which it stands and needs no support; failing that, the best of
     those and the axes.
     """
@@ -239,8 +246,8 @@ def _piece_of(name: str, mesh: Mesh, process: Process, ups: list[Array]) -> Piec
             found = typed(mesh, rays, up, process, bores)
             tried.append(found)
             if found.measures["tipping_deg"] >= STANDS and not any(r.needs_support for r in found.regions):
-                return Piece(name, mesh, found)
-    return Piece(name, mesh, rank(tried)[0])
+                return Piece(name, mesh, found, made=made)
+    return Piece(name, mesh, rank(tried)[0], made=made)
 
 
 def _proved(pieces: list[Piece]) -> None:

@@ -11,6 +11,7 @@ from manifold3d import Manifold
 
 from hewel_engine.edits.blocks import block
 from hewel_engine.edits.bores import membrane, stepped_bridging, teardrop
+from hewel_engine.edits.closing import stepped_closing
 from hewel_engine.edits.feet import filled_round
 from hewel_engine.edits.gussets import gusset, pillar, post, round_chamfer
 from hewel_engine.edits.parameters import LEAN, PARAMETERS, leaning
@@ -18,7 +19,7 @@ from hewel_engine.edits.roofs import corner_chamfers, pointed_arch, roof
 from hewel_engine.edits.solids import mesh_of, solid_of
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.edits.undersides import Underside, joined_undersides
-from hewel_engine.geometry.features import Bore, find_bores, fit_circle
+from hewel_engine.geometry.features import Bore, find_bores, fit_circle, on_a_circle
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.plans import as_polygons
 from hewel_engine.geometry.rays import RayScene
@@ -26,14 +27,14 @@ from hewel_engine.geometry.sections import LayerStack, Pose
 from hewel_engine.overhangs.duties import ROUND_LYING
 from hewel_engine.overhangs.truth import Overhang, Truth, truth_of
 from hewel_engine.processes import Process
-from hewel_engine.tolerances import CIRCLE_RESIDUAL, CIRCLE_RESIDUAL_SHARE
+from hewel_engine.walls.zones import Zone
 
 UP = np.array([0.0, 0.0, 1.0])
 ORDER = {
     "island": ("sprue", "pillar"),
     "bore_roof": ("teardrop",),
     "bed_round": ("round_chamfer", "gusset"),
-    "bridge": ("stepped_bridging", "pointed_arch", "corner_chamfers", "block"),
+    "bridge": ("stepped_bridging", "pointed_arch", "corner_chamfers", "stepped_closing", "block"),
     "ledge": ("stepped_bridging", "gusset", "roof", "pillar", "block"),
     "slope": ("gusset", "roof", "pillar"),
 }
@@ -46,7 +47,9 @@ ASKED_FOR = {"bridge": ("membrane",), "ledge": ("membrane",), "bed_round": ("fil
 AT_THE_PLATE = ("foot_chamfer", "added_foot", "sliced_foot")
 """Remedies for how the part stands, for no region: against the first layer's bulge, against tipping; when named."""
 _REGIONAL = [k for table in (ORDER, ASKED_FOR) for keys in table.values() for k in keys]
-KEYS = (*dict.fromkeys([*_REGIONAL, "capped_teardrop"]), *AT_THE_PLATE)
+SIZING = ("wall", "hollow", "column", "collar", "rounded_corner", "ribs")
+"""What sizes walls, bosses, holes, corners and faces, for no region; when named."""
+KEYS = (*dict.fromkeys([*_REGIONAL, "capped_teardrop"]), *AT_THE_PLATE, *SIZING)
 """Every remedy by name."""
 
 
@@ -152,7 +155,8 @@ def _shaped(
     pieces = here.undersides(region)
     if not pieces:
         raise Impossible("It has no surface of its own that could be changed.")
-    with_rays = {"pillar": pillar, "pointed_arch": pointed_arch, "corner_chamfers": corner_chamfers, "roof": roof}
+    with_rays = {"pillar": pillar, "pointed_arch": pointed_arch, "corner_chamfers": corner_chamfers, "roof": roof,
+                 "stepped_closing": stepped_closing}  # fmt: skip
     if key == "block":
         made = [block(piece, here.solid, here.rays, process, **numbers) for piece in pieces]
     elif key in with_rays:
@@ -191,7 +195,7 @@ def _hole_in(here: Standing, region: Overhang) -> _Hole | None:
             continue
         rim = np.array(plan.interiors[0].coords[:-1])
         centre, radius, stray = fit_circle(rim)
-        if len(rim) < 8 or stray > max(CIRCLE_RESIDUAL, CIRCLE_RESIDUAL_SHARE * radius):
+        if len(rim) < 8 or not on_a_circle(stray, radius):
             continue
         beside = centre + (rim - centre) * (1 + 0.05 / radius)
         start = np.c_[beside, np.full(len(rim), under.low + here.rays.step)]
@@ -205,6 +209,6 @@ def same_region(a: Overhang, b: Overhang) -> bool:
     return a.kind == b.kind and float(np.linalg.norm(a.centre - b.centre)) <= max(reach_of(a), reach_of(b))
 
 
-def reach_of(region: Overhang) -> float:
-    """mm from a region's middle within which another walk's is the same one."""
+def reach_of(region: Overhang | Zone) -> float:
+    """mm from the middle of a region, or of a wall, within which another look's is the same one."""
     return max(1.0, float(np.sqrt(region.area)) / 3)

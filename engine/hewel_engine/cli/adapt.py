@@ -5,7 +5,9 @@ from pathlib import Path
 import numpy as np
 
 from hewel_engine.advice.adapting import adapted
+from hewel_engine.advice.costs import least_of
 from hewel_engine.advice.dividing import (
+    UNSAID,
     WAYS,
     divided_by_plane,
     one_mesh,
@@ -15,11 +17,13 @@ from hewel_engine.advice.dividing import (
 )
 from hewel_engine.advice.proposals import KEYS, Standing
 from hewel_engine.cli.options import direction, plane, written
+from hewel_engine.edits.exact import Made
 from hewel_engine.edits.splits import Joint
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.io.exact import carried_over
 from hewel_engine.io.reading import Intake
 from hewel_engine.io.stl import write_stl
 from hewel_engine.io.threemf import write_3mf
@@ -27,8 +31,7 @@ from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
 from hewel_engine.records import BY_NAME
 from hewel_engine.strength.allowables import Circumstances
-from hewel_engine.strength.reserves import reserves
-from hewel_engine.strength.stressing import stressed
+from hewel_engine.strength.stressing import Stressed, stressed
 
 SAME_GRID = 60_000
 """Cubes of both sums of ``adapt``: before and after are compared, so they must be as fine as each other."""
@@ -37,8 +40,11 @@ SAME_GRID = 60_000
 def adapt(intake: Intake, args, process: Process) -> dict:
     mesh, up = intake.mesh, direction(args.up or "0,0,1")
     kind = Path(args.out).suffix.lower().lstrip(".") if args.out else None
-    if kind not in (None, "stl", "3mf"):
-        raise InputError("bad_options", f"{args.out} has no known kind of file.", "Name it .stl or .3mf.")
+    if kind not in (None, "stl", "3mf", "step"):
+        raise InputError("bad_options", f"{args.out} has no known kind of file.", "Name it .stl, .3mf or .step.")
+    if kind == "step" and intake.exact is None:
+        told = "Only what came in as STEP has an exact solid that could go out as STEP."
+        raise InputError("bad_options", told, "Name the file .stl or .3mf.")
     keys = None if args.apply == "all" else tuple(k.strip() for k in args.apply.split(",") if k.strip())
     unknown = [k for k in keys or () if k not in (*KEYS, *WAYS)]
     if unknown:
@@ -47,10 +53,13 @@ def adapt(intake: Intake, args, process: Process) -> dict:
     bores = facts_of(mesh, RayScene(mesh), intake.surfaces).bores or []
     ways = [k for k in keys or () if k in WAYS]
     if ways or args.plane:
-        return _divided(mesh, up, process, bores, args, ways[0] if ways else "split", kind)
+        return _divided(intake, up, process, bores, args, ways[0] if ways else "split", kind)
     found = adapted(mesh, up, process, bores, keys, supports=args.policy != "none")
-    if args.out:
-        _put_out(args, kind, [(Path(args.file).stem, found.mesh)])
+    name = Path(args.file).stem
+    if kind == "step":
+        uncarried = _put_out_exactly(intake, args, {name: found.made})
+    elif kind:
+        _put_out(args, kind, [(name, found.mesh)])
     reserves_ = [_least_reserve(part, up, args, process) for part in (mesh, found.mesh)] if args.read else [None, None]
     return {
         "up": up.tolist(),
@@ -59,7 +68,7 @@ def adapt(intake: Intake, args, process: Process) -> dict:
         "after": _stands(found.after, reserves_[1]),
         "left": [row.as_dict() for row in found.left],
         "pieces": [],
-    }
+    } | ({"uncarried": uncarried} if kind == "step" else {})
 
 
 def _put_out(args, kind: str, pieces: list[tuple[str, Mesh]]) -> None:
@@ -71,8 +80,16 @@ def _put_out(args, kind: str, pieces: list[tuple[str, Mesh]]) -> None:
     written(args.out, lambda path: path.write_bytes(whole))
 
 
-def _divided(mesh: Mesh, up: np.ndarray, process: Process, bores: list, args, way: str, kind: str | None) -> dict:
+def _put_out_exactly(intake: Intake, args, made: dict[str, Made | None]) -> list[dict]:
+    """Writes STEP, pieces where they sit when put together; what is not in it."""
+    carried = carried_over(intake.exact, Path(args.file).stem, {name: m for name, m in made.items() if m})
+    written(args.out, lambda path: path.write_bytes(carried.data))
+    return carried.left + [{"name": name, "why": UNSAID, "piece": name} for name, m in made.items() if m is None]
+
+
+def _divided(intake: Intake, up: np.ndarray, process: Process, bores: list, args, way: str, kind: str | None) -> dict:
     """``adapt`` where the part becomes several pieces: by the plane given, or through the middle of the part."""
+    mesh = intake.mesh
     if way == "separate" and not args.plane:
         raise InputError("bad_options", "Which feature comes off is not said.", "Give the cut with --plane.")
     point, normal = plane(args.plane) if args.plane else (mesh.box.mean(axis=0), up)
@@ -89,7 +106,9 @@ def _divided(mesh: Mesh, up: np.ndarray, process: Process, bores: list, args, wa
     except Impossible as no:
         left = {"kind": way, "why": [str(no)]}
         return told | {"applied": [], "after": told["before"], "left": [left], "pieces": [], "pauses": []}
-    if args.out:
+    if kind == "step":
+        told["uncarried"] = _put_out_exactly(intake, args, {p.name: p.made for p in found.pieces})
+    elif kind:
         _put_out(args, kind, side_by_side(found.pieces, process))
     rows = found.as_dict()
     volume = sum(p.count * p.mesh.volume for p in found.pieces)
@@ -125,7 +144,10 @@ def _stands(part: Standing, reserve: float | None) -> dict:
 
 
 def _least_reserve(mesh: Mesh, up: np.ndarray, args, process: Process) -> float | None:
+    return least_of(on_a_grid(mesh, args, process, SAME_GRID), process, up, args.factor or 1.0)
+
+
+def on_a_grid(mesh: Mesh, args, process: Process, cubes: int | None = None) -> Stressed:
+    """The stress under the loads and circumstances that were asked for."""
     around = Circumstances(args.temperature, bond=args.bond, sustained=args.sustained, cyclic=args.cyclic)
-    found = stressed(mesh, None, args.read, process, around, cubes=SAME_GRID, solid=args.solid)
-    rows = [r.reserve for r in reserves(found, process.stock, up, args.factor or 1.0) if r.reserve is not None]
-    return min(rows, default=None)
+    return stressed(mesh, None, args.read, process, around, cubes=cubes, solid=args.solid)

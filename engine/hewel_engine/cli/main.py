@@ -14,7 +14,9 @@ import numpy as np
 
 from hewel_engine import CONTRACT
 from hewel_engine.advice.afterwards import explained, ranked_after, worked_out
-from hewel_engine.cli.adapt import adapt
+from hewel_engine.advice.costs import Holds
+from hewel_engine.advice.sizing import places
+from hewel_engine.cli.adapt import adapt, on_a_grid
 from hewel_engine.cli.options import direction, written
 from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.features import Bore
@@ -31,11 +33,15 @@ from hewel_engine.orientation.study import study
 from hewel_engine.overhangs.truth import truth_of
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
-from hewel_engine.strength.allowables import Circumstances
+from hewel_engine.strength.explorer import COMPARING
 from hewel_engine.strength.reserves import field, reserves, sections_of, standing
-from hewel_engine.strength.stressing import Stressed, bare, stressed
+from hewel_engine.strength.stressing import Stressed, bare
 from hewel_engine.strength.windows import looked_closely
 from hewel_engine.tolerances import MAX_BYTES
+from hewel_engine.walls.drawn import layers_drawn
+from hewel_engine.walls.lines import Comb
+from hewel_engine.walls.thickness import thickness_of
+from hewel_engine.walls.zones import walls_of
 
 
 class _Options(argparse.ArgumentParser):
@@ -92,7 +98,8 @@ def _rank_after(mesh: Mesh, found: list[Candidate], process: Process, bores: lis
     """Fills ``rank_after`` in; where remedies are not worked out it is the plain rank."""
     rows = []
     if mesh.closed and len(mesh.faces) <= QUICK:
-        rows = list(worked_out(mesh, found, process, bores, args.policy != "none", most=AFTER))
+        holds = Holds(mesh, process, lambda part: on_a_grid(part, args, process, COMPARING)) if args.read else None
+        rows = list(worked_out(mesh, found, process, bores, args.policy != "none", most=AFTER, holds=holds))
     for candidate, place in zip(found, ranked_after(found, rows), strict=True):
         candidate.measures["rank_after"] = place
         own = next((r for r in rows if r.up @ candidate.up > 1 - 1e-9), None)
@@ -141,8 +148,23 @@ def _stressed(intake: Intake, args, process: Process) -> Stressed:
         raise InputError(
             "not_closed", "The surface is open: it has no inside to carry a load.", "Close it and export again."
         )
-    around = Circumstances(args.temperature, bond=args.bond, sustained=args.sustained, cyclic=args.cyclic)
-    return stressed(mesh, None, args.read, process, around, solid=args.solid)
+    return on_a_grid(mesh, args, process)
+
+
+def walls(intake: Intake, args, process: Process) -> dict:
+    mesh = intake.mesh
+    if not mesh.closed:
+        raise InputError(
+            "not_closed", "The surface is open: its walls have no other side.", "Close it and export again."
+        )
+    found = thickness_of(mesh)
+    told = walls_of(found, Comb.of(process)).as_dict(found)
+    stack = LayerStack(mesh, direction(args.up), process.layer) if args.up else None
+    bores = facts_of(mesh, RayScene(mesh), intake.surfaces).bores or []
+    told["places"] = places(mesh, stack, process, bores, found)
+    if stack:
+        told["layers"] = layers_drawn(stack, process).as_dict()
+    return told
 
 
 VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {
@@ -150,6 +172,7 @@ VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {
     "directions": directions,
     "overhangs": overhangs,
     "strength": strength,
+    "walls": walls,
     "adapt": adapt,
 }
 
@@ -169,13 +192,16 @@ def parser() -> argparse.ArgumentParser:
     p.add_argument("--perimeters", type=int, default=3)
     p.add_argument("--infill", type=float, default=0.2)
     p.add_argument("--top-bottom", type=int, default=4)
-    p.add_argument("--rule", choices=["spacing", "plain"], default="spacing", help="perimeter rule")
+    p.add_argument("--rule", choices=["spacing", "plain", "nozzle"], default="spacing", help="perimeter rule")
+    p.add_argument("--nozzle", type=float, default=0.4, help="nozzle diameter, mm; counts by --rule nozzle")
     p.add_argument("--variable-lines", action="store_true")
     p.add_argument("--apply", default="all", metavar="KEY,...", help="adapt: remedies by name, or all")
     p.add_argument("--plane", metavar="X,Y,Z,NX,NY,NZ", help="adapt: a point of the cut and its normal")
     p.add_argument("--pegs", type=int, default=2, choices=range(7), metavar="N", help="adapt: pegs of a split")
     p.add_argument("--fit", type=float, metavar="MM", help="adapt: clearance per side of pegs, tenon or plate")
-    p.add_argument("-o", "--out", metavar="FILE", help="adapt: where the changed part goes, .stl or .3mf")
+    p.add_argument(
+        "-o", "--out", metavar="FILE", help="adapt: where the changed part goes, .stl, .3mf; .step of a STEP file"
+    )
     p.add_argument(
         "--policy", choices=["none", "designed", "allowed"], default="designed",
         help="supports: with none, adapt designs neither posts nor pillars into the part",

@@ -7,6 +7,7 @@ import shapely
 import shapely.affinity
 from manifold3d import CrossSection, Manifold
 
+from hewel_engine.edits.exact import cylinder, flats_of
 from hewel_engine.edits.fans import INSIDE, OVERLAP
 from hewel_engine.edits.tools import Impossible, Tool, plane_below, skin
 from hewel_engine.geometry.features import Bore
@@ -66,12 +67,14 @@ def teardrop(bore: Bore, mesh: Mesh, rays: RayScene, process: Process, cap: floa
     # The planes run on below their tangent lines, over the facets of the bore that bend away from them there.
     run_on = radius * math.tan(_turn(bore, mesh, above, beside))
     down = touch + run_on * np.array([math.sin(lean), -math.cos(lean)])
-    drop = CrossSection([np.array([[0, 0], down, [0, tip], [-down[0], down[1]]])])
-    if cap < apex:
-        drop ^= CrossSection([np.array([[-2 * tip, -tip], [2 * tip, -tip], [2 * tip, cap], [-2 * tip, cap]])])
     low, high = _ends(bore, mesh, rays)
-    solid = Manifold.extrude(drop, low + high)
     place = np.c_[beside, above, axis, centre - low * axis]
+    below_cap = CrossSection([np.array([[-2 * tip, -tip], [2 * tip, -tip], [2 * tip, cap], [-2 * tip, cap]])])
+
+    def drop(start: Array) -> Manifold:
+        plan = CrossSection([np.array([[0, 0], start, [0, tip], [-start[0], start[1]]])])
+        return Manifold.extrude(plan ^ below_cap if cap < apex else plan, low + high).transform(place)
+
     key = "teardrop" if cap >= apex else "capped_teardrop"
     numbers = {"apex_mm": apex, "included_deg": 2 * math.degrees(phi)}
     words = (
@@ -82,7 +85,8 @@ def teardrop(bore: Bore, mesh: Mesh, rays: RayScene, process: Process, cap: floa
         words += f", cut off flat {cap:.2f} mm above the axis (a flat of {flat:.2f} mm)."
     else:
         words += f", meeting {apex:.2f} mm above the axis."
-    return Tool(key, words, numbers, remove=solid.transform(place), used={"cap_mm": cap})
+    # On an exact bore the planes end where they touch it.
+    return Tool(key, words, numbers, remove=drop(down), used={"cap_mm": cap}, removes=flats_of(drop(touch)))
 
 
 def _turn(bore: Bore, mesh: Mesh, above: Array, beside: Array) -> float:
@@ -186,10 +190,10 @@ def membrane(
     if span > process.rough_bridge:
         raise Impossible(f"A membrane would bridge {span:.1f} mm; bridges end at {process.rough_bridge:.1f} mm.")
     thick = (1 if thickness is None else max(1, layers_of(thickness, process.layer))) * process.layer
-    disc = Manifold.cylinder(thick, inner + OVERLAP, circular_segments=64)
+    place = np.array([centre[0], centre[1], low], float)
+    disc = Manifold.cylinder(thick, inner + OVERLAP, circular_segments=64).translate(place)
     words = (
         f"Close the {2 * inner:.2f} mm hole at its lower end by a membrane {thick:.2f} mm thick; drill it out later."
     )
-    place = (float(centre[0]), float(centre[1]), low)
-    return Tool("membrane", words, {"thickness_mm": thick, "span_mm": span}, add=disc.translate(place),
-                used={"thickness_mm": thick})  # fmt: skip
+    return Tool("membrane", words, {"thickness_mm": thick, "span_mm": span}, add=disc,
+                used={"thickness_mm": thick}, adds=[cylinder(centre[:2], low, low + thick, inner)])  # fmt: skip

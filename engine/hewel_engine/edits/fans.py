@@ -42,6 +42,12 @@ def _cones(p: Array, q: Array, rim: Array) -> Array:
     return np.concatenate([[p], p + rim, [q], q + rim])
 
 
+def edge_at(ring: Array, height: float) -> Array:
+    """The curve (k, 2, 3) of a closed outline ``ring`` (k + 1, 2), its first point again at its end, at a height."""
+    points = np.c_[ring, np.full(len(ring), height)]
+    return np.stack([points[:-1], points[1:]], axis=1)
+
+
 def joined(curve: Array) -> Array:
     """The same curve (k, 2, 3) with segments that go straight on, to STRAY, made one."""
     after: dict[tuple, int] = {}
@@ -93,16 +99,18 @@ def column(points: Array, faces: np.ndarray, level: float, lift: float) -> Manif
     """
     near = points + np.array([0, 0, lift])
     far = np.c_[points[:, :2], np.full(len(points), level)]
-    return _between(far, near, faces) if level < near[np.unique(faces), 2].min() else _between(near, far, faces)
+    return between(far, near, faces) if level < near[np.unique(faces), 2].min() else between(near, far, faces)
 
 
 def curtain(points: Array, faces: np.ndarray, drop: float, lift: float) -> Manifold:
     """All between the facets ``faces`` (m, 3), which face down, raised by ``lift`` and the same lowered by ``drop``."""
-    return _between(points - np.array([0, 0, drop]), points + np.array([0, 0, lift]), faces)
+    return between(points - np.array([0, 0, drop]), points + np.array([0, 0, lift]), faces)
 
 
-def _between(low: Array, high: Array, faces: np.ndarray) -> Manifold:
-    """The solid between two copies of the facets ``faces``, which face down, with vertices ``low`` and ``high``."""
+def between(low: Array, high: Array, faces: np.ndarray) -> Manifold:
+    """The solid between two copies of the facets ``faces`` (m, 3): ``low`` its vertices where they face out of it,
+    ``high`` on the other side.
+    """
     numbers, corner = np.unique(faces, return_inverse=True)
     corner, n = corner.reshape(-1, 3), len(numbers)
     sides = corner[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)

@@ -9,6 +9,7 @@ from hewel_engine.edits.solids import prism
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.edits.undersides import Underside
 from hewel_engine.geometry.mesh import Array
+from hewel_engine.geometry.plans import sides
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process
 
@@ -71,10 +72,8 @@ def post(
     the part below, with a neck to break; under an edge that begins all at once, a fin. ``thickness`` and ``neck`` mm
     follow from its height where they are not given.
     """
-    box = shapely.minimum_rotated_rectangle(plan)
-    sides = np.linalg.norm(np.diff(np.array(box.exterior.coords)[:3], axis=0), axis=1)
-    wide, long = float(sides.min()), float(sides.max())
-    line = _spine(box, wide)
+    wide, long = sides(plan)
+    line = _spine(shapely.minimum_rotated_rectangle(plan), wide)
     ground = min(_ground(np.array([*p, tip[2]]), rays, process) for p in np.array(line.coords))
     height = float(tip[2]) - ground
     thick = _thick(height, process, thickness)

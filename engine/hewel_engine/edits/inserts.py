@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 from manifold3d import Manifold
 
+from hewel_engine.edits.exact import Edit, Made, flats_of
 from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.solids import prism
 from hewel_engine.edits.tools import Impossible, drawn, skin
@@ -38,6 +39,8 @@ class Embedded:
     numbers: dict[str, float]
     words: str
     warnings: list[str] = field(default_factory=list)
+    made: tuple[Made, ...] = ()
+    """How body and plate are made exactly."""
 
 
 def embed(
@@ -97,7 +100,10 @@ def embed(
         f"plate on its seat {low:.2f} mm up, its tab in the notch, nothing proud of the layer; print on."
     )
     numbers = {"pause_mm": pause, "seat_mm": wide, "thickness_mm": thickness, "clearance_mm": clearance}
-    return Embedded(solid - cut, plate, pause, layer, low, numbers, words, [COLD])
+    body = solid - cut
+    seat_cut = Edit("seat of the plate", body.volume() - solid.volume(), removes=flats_of(cut))
+    made = Made([seat_cut]), Made([Edit("plate", plate.volume(), adds=flats_of(plate))], of_part=False)
+    return Embedded(body, plate, pause, layer, low, numbers, words, [COLD], made)
 
 
 def _room(solid: Manifold, low: float, high: float) -> shapely.Polygon:

@@ -40,6 +40,18 @@ HEIGHT = Parameter("height_mm", "height", "mm", 0.1, 50.0)
 TURN = Parameter("turn_deg", "turn of the slot from x", "°", 0.0, 180.0)
 GAP = Parameter("gap_mm", "gap above and below", "mm", 0.1, 2.0)
 SIDE = Parameter("side_mm", "gap beside", "mm", 0.1, 2.0)
+CHORD = Parameter("chord_mm", "longest chord", "mm", 2.0, 50.0)
+WALL = Parameter("wall_mm", "wall", "mm", 0.4, 50.0)
+FLOOR = Parameter("floor_mm", "floor, 0: open to the plate", "mm", 0.0, 50.0)
+RIBS_APART = Parameter("pitch_mm", "ribs apart, 0: none", "mm", 0.0, 200.0)
+HOLE = Parameter("hole_mm", "hole in the floor, 0: none", "mm", 0.0, 50.0)
+ROOT = Parameter("root_mm", "radius at its foot", "mm", 0.0, 20.0)
+ASLANT = Parameter("aslant_deg", "leaning to the nearest wall, 0: straight down", "°", 0.0, 60.0, held_by_limit=True)
+RADIUS = Parameter("radius_mm", "radius", "mm", 0.3, 50.0)
+TALL = Parameter("height_mm", "height", "mm", 0.4, 200.0)
+PITCH = Parameter("pitch_mm", "middle to middle", "mm", 2.0, 500.0)
+SIDES = Parameter("sides_count", "faces of the wall with ribs, 1 or 2", "", 1.0, 2.0)
+LEANS = Parameter("turn_deg", "turn from up", "°", -90.0, 90.0)
 
 PARAMETERS: dict[str, tuple[Parameter, ...]] = {
     "teardrop": (LEAN, CAP),
@@ -52,12 +64,19 @@ PARAMETERS: dict[str, tuple[Parameter, ...]] = {
     "sprue": (THICKNESS, NECK),
     "pillar": (LEAN, THICKNESS),
     "stepped_bridging": (TURN,),
+    "stepped_closing": (CHORD,),
     "membrane": (THICKNESS,),
     "block": (GAP, SIDE),
     "filled_round": (),
     "foot_chamfer": (LEAN, INWARD),
     "added_foot": (HEIGHT,),
     "sliced_foot": (HEIGHT,),
+    "wall": (THICKNESS,),
+    "hollow": (WALL, FLOOR, RIBS_APART, HOLE),
+    "column": (WALL, ROOT, ASLANT),
+    "collar": (WALL,),
+    "rounded_corner": (RADIUS,),
+    "ribs": (THICKNESS, TALL, PITCH, LEANS, SIDES),
 }
 
 

@@ -3,15 +3,19 @@
 import numpy as np
 from manifold3d import CrossSection, JoinType, Manifold
 
+from hewel_engine.edits.exact import Shape, cylinder, flats_of
 from hewel_engine.edits.fans import OVERLAP, column, fan, skirt, slope
 from hewel_engine.edits.tools import Impossible, Tool, skin
 from hewel_engine.edits.undersides import Underside
+from hewel_engine.geometry.features import fit_circle, on_a_circle
 from hewel_engine.geometry.plans import enclosed
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process
 
 CORNER = 2.2
 """A chamfer's tool is this much higher than the chamfer: at a corner the edge lies further off, twice at most."""
+MOST_CORNERS = 24
+"""Of an outline that is straight edges and no curve."""
 NAMES = {"roof": "roof", "pointed_arch": "pointed arch", "corner_chamfers": "pair of corner chamfers"}
 
 
@@ -89,6 +93,33 @@ def foot_chamfer(outline, process: Process, inward: float = 0.4) -> Tool:
     curve = np.concatenate([np.stack([loop, np.roll(loop, -1, axis=0)], axis=1) for loop in loops])
     words = f"Chamfer the edges on the plate: {inward:.2f} mm inward, {high:.2f} mm high."
     tool = room - fan(curve, top + OVERLAP, process.limit, up=True)
-    return Tool(
-        "foot_chamfer", words, {"inward_mm": inward, "height_mm": high}, remove=tool, used={"inward_mm": inward}
-    )
+    numbers = {"inward_mm": inward, "height_mm": high}
+    return Tool("foot_chamfer", words, numbers, remove=tool, used={"inward_mm": inward},
+                removes=_exact_chamfers(plan, inward, high))  # fmt: skip
+
+
+def _exact_chamfers(plan: CrossSection, inward: float, high: float) -> list[Shape] | None:
+    """A wedge along each edge of outlines with straight edges that turn one way, a cone in each round hole; None where
+    an outline is another.
+    """
+    out: list[Shape] = []
+    lean = inward / high
+    for loop in plan.simplify(1e-4).to_polygons():
+        along = np.roll(loop, -1, axis=0) - loop
+        turns = along[:, 0] * np.roll(along, -1, axis=0)[:, 1] - along[:, 1] * np.roll(along, -1, axis=0)[:, 0]
+        centre, radius, stray = fit_circle(loop)
+        if len(loop) >= 8 and on_a_circle(stray, radius) and (turns < 0).all():
+            wide = radius + inward + OVERLAP * lean
+            out.append(cylinder(centre, -OVERLAP, high, wide, radius))
+        elif len(loop) <= MOST_CORNERS and (turns > 0).all():
+            for start, way in zip(loop, along, strict=True):
+                ahead = way / np.linalg.norm(way)
+                ends = np.array([start - OVERLAP * ahead, start + way + OVERLAP * ahead])
+                into = np.array([-ahead[1], ahead[0]])
+                foot, far = ends - OVERLAP * into, ends + (inward + OVERLAP * lean) * into
+                top = np.c_[foot, np.full(2, high + OVERLAP / lean)]
+                wedge = np.concatenate([np.c_[foot, [-OVERLAP] * 2], np.c_[far, [-OVERLAP] * 2], top])
+                out += flats_of(Manifold.hull_points(wedge))
+        else:
+            return None
+    return out

@@ -12,6 +12,8 @@ SHIFT = 1e-3
 """Share of its volume by which a part may change when what overlaps in it is united."""
 HAIR = 1e-4
 """mm: facets that say nothing beyond this are taken away when all edits are done."""
+DUST = 1e-4
+"""mm³ of a shell that encloses nothing."""
 
 
 def solid_of(mesh: Mesh) -> Manifold:
@@ -48,6 +50,18 @@ def made_by(solid: Manifold) -> np.ndarray:
 def prism(plan: shapely.Geometry, low: float, high: float) -> Manifold:
     """What stands over polygons between two heights."""
     return Manifold.extrude(CrossSection(loops_of(plan)), high - low).translate((0, 0, low))
+
+
+def bodies(solid: Manifold) -> int:
+    """How many separate pieces of material there are; what a cavity bounds is none."""
+    return sum(part.volume() > 0 for part in solid.decompose())
+
+
+def dusted(solid: Manifold) -> Manifold:
+    """The solid without shells that enclose nothing, which faces that nearly coincide leave behind."""
+    parts = solid.decompose()
+    kept = [part for part in parts if abs(part.volume()) > DUST]
+    return Manifold.compose(kept) if 0 < len(kept) < len(parts) else solid
 
 
 def sound(solid: Manifold) -> bool:

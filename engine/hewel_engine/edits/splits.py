@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from manifold3d import Manifold
 
+from hewel_engine.edits.exact import Edit, Made, Shape, box_beyond, cylinder, flats_of
 from hewel_engine.edits.fans import OVERLAP, slope
 from hewel_engine.edits.solids import prism
 from hewel_engine.edits.tools import Impossible
@@ -28,6 +29,8 @@ SMALLER = 0.75
 """Of the first peg's diameter, the others have this share: the halves then go together one way only."""
 MOUTH = 0.4
 """mm of chamfer at a socket's mouth and a peg's ends, against the first layer's bulge."""
+HAIR = 0.01
+"""mm by which an exact boss is thinner, so that it stays within a shell that it lies against."""
 SIDES = 48
 SAMPLES = 9
 """Heights at which it is looked whether a socket's wall stays inside the part."""
@@ -63,6 +66,8 @@ class Split:
     above: Manifold
     pegs: list[Manifold]
     seats: list[Seat]
+    made: list[Made]
+    """How below, above and the pegs are made exactly."""
     warnings: list[str] = field(default_factory=list)
 
 
@@ -87,19 +92,19 @@ def split(solid: Manifold, point: Array, normal: Array, process: Process, joint:
     cut or away from it. Raises Impossible where the plane misses the part.
     """
     turn = upright(normal)
-    to_cut = np.c_[turn, -turn @ np.asarray(point, float)]
-    back = np.c_[turn.T, np.asarray(point, float)]
-    body = solid.transform(to_cut)
+    point = np.asarray(point, float)
+    back = turn.T, point
+    body = solid.transform(np.c_[turn, -turn @ point])
     section = as_polygons(body.slice(0.0))
-    below, above = body.trim_by_plane((0, 0, -1), 0.0), body.trim_by_plane((0, 0, 1), 0.0)
-    if section.area < 1e-6 or below.is_empty() or above.is_empty():
+    below, above = _Half.of(body, -1.0), _Half.of(body, 1.0)
+    if section.area < 1e-6 or below.solid.is_empty() or above.solid.is_empty():
         low, high = body.bounding_box()[2::3]
         raise Impossible(f"The plane misses the part, which reaches from {low:.1f} to {high:.1f} mm along its normal.")
     if joint.count == 0:
-        return Split(below.transform(back), above.transform(back), [], [], ["There are no pegs: align the halves."])
+        return _put_together(below, above, [], [], ["There are no pegs: align the halves."], back)
     in_shell = _longest(section.buffer(-(LEAST_PEG / 2 + _outer_lines(process)))) < 2 * LEAST_PEG
     wall = 2 * section.area / section.length if in_shell else _outer_lines(process)
-    given = (np.array(joint.places, float).reshape(-1, 3) - np.asarray(point, float)) @ turn.T
+    given = (np.array(joint.places, float).reshape(-1, 3) - point) @ turn.T
     for first in [joint.diameter] if joint.diameter else _sizes(section, wall, in_shell):
         engagement = joint.engagement or max(LEAST_ENGAGEMENT, first)
         depth = engagement + joint.end_gap
@@ -115,18 +120,63 @@ def split(solid: Manifold, point: Array, normal: Array, process: Process, joint:
     for centre, across in zip(centres, diameters, strict=False):
         radius = across / 2
         if in_shell:
-            boss = _boss(section, centre, radius, wall, reach, process)
-            below += (boss.mirror((0, 0, 1)) ^ room[0]).trim_by_plane((0, 0, -1), 0.0)
-            above += (boss ^ room[1]).trim_by_plane((0, 0, 1), 0.0)
-        socket = _socket(radius, depth).translate((*centre, 0.0))
-        below, above = below - socket, above - socket
+            post, foot = _boss(section, centre, radius, wall, reach, process)
+            outer = radius + wall - HAIR
+            for half, side, space in ((below, -1.0, room[0]), (above, 1.0, room[1])):
+                turned = [s if side > 0 else s.mirror((0, 0, 1)) for s in (post, foot)]
+                whole = [(s ^ space).trim_by_plane((0, 0, side), 0.0) for s in turned]
+                exactly = cylinder(centre, *sorted((0.0, side * reach)), outer)
+                half.gain(whole[0] + whole[1], [exactly, *flats_of(whole[1])])
+        socket, wide = _socket(radius, depth).translate((*centre, 0.0)), radius + MOUTH + OVERLAP
+        below.lose(socket, [cylinder(centre, -depth, OVERLAP, radius), cylinder(centre, -MOUTH, OVERLAP, radius, wide)])
+        above.lose(socket, [cylinder(centre, -OVERLAP, depth, radius), cylinder(centre, -OVERLAP, MOUTH, wide, radius)])
         stays = _wall_left(section, centre, radius, wall if in_shell else 0.0)
         if stays < wall - 0.05:
             warnings.append(f"The wall beside a socket is {stays:.2f} mm; {wall:.2f} mm are wanted.")
-        pegs.append(_peg(radius - joint.clearance, engagement).translate((*centre, 0.0)).transform(back))
-        place = turn.T @ np.array([*centre, 0.0]) + np.asarray(point, float)
+        pegs.append(_peg(centre, radius - joint.clearance, engagement))
+        place = turn.T @ np.array([*centre, 0.0]) + point
         seats.append(Seat(place, across, across - 2 * joint.clearance, depth, stays))
-    return Split(below.transform(back), above.transform(back), pegs, seats, warnings)
+    return _put_together(below, above, pegs, seats, warnings, back)
+
+
+Place = tuple[Array, Array]
+"""Turn (3, 3) and shift (3,) from the frame of the cut into the one asked from."""
+
+
+@dataclass
+class _Half:
+    """One side of the cut while it is worked on, and what was done to it."""
+
+    solid: Manifold
+    edits: list[Edit]
+
+    @classmethod
+    def of(cls, body: Manifold, side: float) -> "_Half":
+        solid = body.trim_by_plane((0, 0, side), 0.0)
+        kept = flats_of(box_beyond(body, side))
+        return cls(solid, [Edit("cut", solid.volume() - body.volume(), keeps=kept)])
+
+    def gain(self, boss: Manifold, exactly: list[Shape]) -> None:
+        self._now(self.solid + boss, "wall of a socket", adds=exactly)
+
+    def lose(self, socket: Manifold, exactly: list[Shape]) -> None:
+        self._now(self.solid - socket, "socket", removes=exactly)
+
+    def _now(self, solid: Manifold, name: str, **what: list[Shape]) -> None:
+        self.edits.append(Edit(name, solid.volume() - self.solid.volume(), **what))
+        self.solid = solid
+
+
+Peg = tuple[Manifold, list[Shape]]
+
+
+def _put_together(
+    below: _Half, above: _Half, pegs: list[Peg], seats: list[Seat], warnings: list[str], back: Place
+) -> Split:
+    placed = lambda solid: solid.transform(np.c_[back])
+    made = [Made([e.placed(*back) for e in half.edits]) for half in (below, above)]
+    made += [Made([Edit("peg", p.volume(), adds=shapes).placed(*back)], of_part=False) for p, shapes in pegs]
+    return Split(placed(below.solid), placed(above.solid), [placed(p) for p, _ in pegs], seats, made, warnings)
 
 
 def _outer_lines(process: Process) -> float:
@@ -229,8 +279,8 @@ def _filled(body: Manifold, reach: float) -> tuple[Manifold, Manifold]:
 
 def _boss(
     section: shapely.Geometry, centre: Array, radius: float, wall: float, reach: float, process: Process
-) -> Manifold:
-    """A socket's wall above the cut, and a foot that leans from the shell at the limit."""
+) -> tuple[Manifold, Manifold]:
+    """A socket's wall above the cut, and its foot, which leans from the shell at the limit."""
     outer = radius + wall
     post = Manifold.cylinder(reach + OVERLAP, outer, circular_segments=SIDES).translate((*centre, -OVERLAP))
     rim = min(
@@ -239,16 +289,17 @@ def _boss(
         default=None,
     )
     if rim is None:
-        return post
+        return post, Manifold()
     near = np.array(rim.interpolate(rim.project(shapely.Point(centre))).coords[0])
     away = near - centre
     size = float(np.linalg.norm(away))
     tip = near + away / max(size, 1e-9) * wall / 2
     lean = slope(process.limit)
     far = outer + float(np.linalg.norm(tip - centre))
-    ring = np.array([[np.cos(t), np.sin(t)] for t in 2 * np.pi * np.arange(SIDES) / SIDES]) * outer + centre
+    ring = np.array([[np.cos(t), np.sin(t)] for t in 2 * np.pi * np.arange(SIDES) / SIDES])
+    ring = ring * (outer - HAIR) + centre
     foot = np.concatenate([np.c_[ring, np.full(SIDES, reach)], [[*tip, reach + far / lean]]])
-    return post + Manifold.hull_points(np.concatenate([foot, np.c_[ring, np.full(SIDES, reach - OVERLAP)]]))
+    return post, Manifold.hull_points(np.concatenate([foot, np.c_[ring, np.full(SIDES, reach - OVERLAP)]]))
 
 
 def _socket(radius: float, depth: float) -> Manifold:
@@ -258,12 +309,18 @@ def _socket(radius: float, depth: float) -> Manifold:
     return bore + mouth + mouth.mirror((0, 0, 1))
 
 
-def _peg(radius: float, engagement: float) -> Manifold:
-    """A loose peg, its ends chamfered so that it finds its socket."""
+def _peg(centre: Array, radius: float, engagement: float) -> Peg:
+    """A loose peg, its ends chamfered so that it finds its socket; as triangles and exactly."""
     cut = min(MOUTH, radius / 2, engagement / 4)
-    half = Manifold.cylinder(engagement - cut, radius, circular_segments=SIDES)
-    half += Manifold.cylinder(cut, radius, radius - cut, SIDES).translate((0, 0, engagement - cut))
-    return half + half.mirror((0, 0, 1))
+    body, end = engagement - cut, radius - cut
+    half = Manifold.cylinder(body, radius, circular_segments=SIDES)
+    half += Manifold.cylinder(cut, radius, end, SIDES).translate((0, 0, body))
+    exactly = [
+        cylinder(centre, -body, body, radius),
+        cylinder(centre, body, engagement, radius, end),
+        cylinder(centre, -engagement, -body, end, radius),
+    ]
+    return (half + half.mirror((0, 0, 1))).translate((*centre, 0.0)), exactly
 
 
 def _wall_left(section: shapely.Geometry, centre: Array, radius: float, boss: float) -> float:

@@ -7,6 +7,7 @@ import shapely
 import shapely.affinity
 from manifold3d import Manifold, OpType
 
+from hewel_engine.edits.exact import Edit, Made, box_beyond, flats_of
 from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.solids import prism
 from hewel_engine.edits.tools import Impossible, skin
@@ -38,6 +39,8 @@ class Separated:
     numbers: dict[str, float]
     words: str
     warnings: list[str] = field(default_factory=list)
+    made: list[Made] = field(default_factory=list)
+    """How body and feature are made exactly; empty where another piece of the part stands beside the feature."""
     lies_on: Array | None = None
     """The way (3,) that the flat side looks which tenon and feature share; None where the feature has none."""
 
@@ -106,8 +109,16 @@ def separate(
     if how != "press":
         warnings.append("Glue and its fumes: gloves, fresh air, the maker's sheet; test a joint to breaking.")
     lies_on = None if side is None else turn.T @ np.array([*side, 0.0])
-    joined = (base - pocket).transform(back), (beyond + peg).transform(back)
-    return Separated(*joined, numbers, words, warnings, lies_on)
+    body, feature = base - pocket, beyond + peg
+    made = []
+    room = box_beyond(beyond, 1.0)
+    if (room ^ base.trim_by_plane((0, 0, 1), HAIR)).is_empty():
+        off = Edit("feature cut off", base.volume() - whole.volume(), removes=flats_of(room))
+        sunk = Edit("pocket", body.volume() - base.volume(), removes=flats_of(pocket))
+        kept = Edit("feature cut off", beyond.volume() - whole.volume(), keeps=flats_of(room))
+        stuck = Edit("tenon", feature.volume() - beyond.volume(), adds=flats_of(peg))
+        made = [Made([e.placed(turn.T, at) for e in edits]) for edits in ((off, sunk), (kept, stuck))]
+    return Separated(body.transform(back), feature.transform(back), numbers, words, warnings, made, lies_on)
 
 
 def _flush(tenon: shapely.Polygon, foot: shapely.Polygon, wall: float) -> tuple[shapely.Polygon, Array | None]:

@@ -4,6 +4,7 @@ from dataclasses import dataclass, field
 
 from manifold3d import Manifold
 
+from hewel_engine.edits.exact import Edit, Shape, flats_of
 from hewel_engine.processes import Process, layers_below
 
 
@@ -24,9 +25,33 @@ class Tool:
     remove: Manifold = field(default_factory=Manifold)
     used: dict[str, float] = field(default_factory=dict)
     """The values that its parameters had, see ``edits.parameters``."""
+    adds: list[Shape] | None = None
+    removes: list[Shape] | None = None
+    """What is added and taken away on an exact solid, where that is not the same."""
+    round_: bool = False
+    """Whether it moves a round face, of which it only knows the facets."""
 
     def on(self, solid: Manifold) -> Manifold:
         return (solid - self.remove) + self.add
+
+    def exactly(self, gained: float) -> Edit:
+        """The same for an exact solid, which gains ``gained`` mm³ by it."""
+        return Edit(
+            self.key.replace("_", " "),
+            gained,
+            removes=flats_of(self.remove) if self.removes is None else self.removes,
+            adds=flats_of(self.add) if self.adds is None else self.adds,
+            round_=self.round_,
+        )
+
+
+FACETED = 240
+"""Facets from which on a body is a round one, of which only they are known."""
+
+
+def faceted(*bodies: Manifold) -> bool:
+    """Whether what a tool adds and takes away follows round faces."""
+    return sum(body.num_tri() for body in bodies) > FACETED
 
 
 def skin(process: Process) -> float:

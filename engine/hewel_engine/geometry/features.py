@@ -69,6 +69,14 @@ def edge_geometry(mesh: Mesh):
     return pairs, cross, sine, angle
 
 
+def rises(mesh: Mesh, pairs: np.ndarray) -> Array:
+    """(k,) mm by which the second facet of each pair rises over the plane of the first: positive where the edge between
+    them is hollow seen from outside, negative where it is a ridge.
+    """
+    beyond = mesh.centroids[pairs[:, 1]] - mesh.centroids[pairs[:, 0]]
+    return (beyond * mesh.normals[pairs[:, 0]]).sum(axis=1)
+
+
 def find_flats(mesh: Mesh, least_area: float | None = None, surfaces: Surfaces | None = None) -> list[Flat]:
     """Plane faces with at least ``least_area`` (default 1 % of the surface), largest first."""
     pairs, _, _, angle = edge_geometry(mesh)
@@ -123,6 +131,11 @@ def fit_circle(plan: Array) -> tuple[Array, float, float]:
     radius = float(np.sqrt(max(c + cx * cx + cy * cy, 0)))
     residual = np.abs(np.hypot(x - cx, y - cy) - radius).max()
     return middle + np.array([cx, cy]), radius, float(residual)
+
+
+def on_a_circle(stray: float, radius: float) -> bool:
+    """Whether points that stray so far (mm) from their best circle lie on it."""
+    return stray <= max(CIRCLE_RESIDUAL, CIRCLE_RESIDUAL_SHARE * radius)
 
 
 def _rims(mesh: Mesh, rows, frame, centre, radius) -> list[_Rim]:
@@ -183,7 +196,7 @@ def _pieces(mesh: Mesh, surfaces: Surfaces | None) -> list[_Piece]:
                 continue
             plan = mesh.vertices[np.unique(mesh.faces[group])] @ frame.T
             centre, radius, residual = fit_circle(plan[:, :2])
-            if not radius > 0 or residual > max(CIRCLE_RESIDUAL, CIRCLE_RESIDUAL_SHARE * radius):
+            if not radius > 0 or not on_a_circle(residual, radius):
                 continue
             if residual > 0.05 * radius:
                 continue

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hewel_engine.geometry.features import edge_geometry, fit_circle
+from hewel_engine.geometry.features import edge_geometry, fit_circle, on_a_circle
 from hewel_engine.geometry.frames import unit, upright
 from hewel_engine.geometry.mesh import Array, Mesh, components, read_only
-from hewel_engine.tolerances import CIRCLE_RESIDUAL, CIRCLE_RESIDUAL_SHARE, FLAT_EDGE, SMOOTH_EDGE
+from hewel_engine.tolerances import FLAT_EDGE, SMOOTH_EDGE
 
 WIDER = 4.0
 """A plane piece this many times larger than each piece it flows into is a face of its own (a flat beside its fillet),
@@ -93,7 +93,7 @@ def round_of(mesh: Mesh, facets: np.ndarray) -> Round | None:
     frame = upright(axis)
     points = mesh.vertices[np.unique(mesh.faces[facets])] @ frame.T
     centre, radius, stray = fit_circle(points[:, :2])
-    if stray > max(CIRCLE_RESIDUAL, CIRCLE_RESIDUAL_SHARE * radius):
+    if not on_a_circle(stray, radius):
         return None
     along = points[:, 2]
     middle = frame.T @ np.array([*centre, (along.min() + along.max()) / 2])

@@ -47,7 +47,7 @@ def as_polygons(plan: CrossSection) -> shapely.Geometry:
     """The same region for questions about points."""
     parts = []
     for body in plan.decompose():
-        loops = sorted(body.to_polygons(), key=lambda p: -abs(_signed(p)))
+        loops = sorted(body.to_polygons(), key=lambda p: -abs(signed_area(p)))
         if loops:  # dividing a region without any area may give a body without an outline
             parts.append(shapely.Polygon(loops[0], loops[1:]))
     return shapely.MultiPolygon(parts) if len(parts) != 1 else parts[0]
@@ -70,6 +70,14 @@ def largest(shape: shapely.Geometry) -> shapely.Geometry:
     return max(parts, key=lambda p: p.area, default=shapely.Polygon())
 
 
-def _signed(loop: Array) -> float:
+def sides(shape: shapely.Geometry) -> tuple[float, float]:
+    """mm: the shorter and the longer side of the least rectangle round it."""
+    box = np.array(shapely.minimum_rotated_rectangle(shape).exterior.coords)[:3]
+    short, long = np.sort(np.linalg.norm(np.diff(box, axis=0), axis=1))
+    return float(short), float(long)
+
+
+def signed_area(loop: Array) -> float:
+    """mm²; negative for the outline (n, 2) of a hole."""
     x, y = loop.T
     return 0.5 * float(x @ np.roll(y, -1) - y @ np.roll(x, -1))

@@ -18,6 +18,8 @@ from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.plans import enclosed
 from hewel_engine.processes import layers_below
 
+LEVEL = 1e-5
+"""mm within which a vertex stands at the very height at which a layer is cut: files keep coordinates to that."""
 STRAIGHT = 1e-4
 """mm: points that stand off a straight outline by less say nothing; a flat face has one at every facet's edge."""
 INTEGRALS = ("area", "sx", "sy", "sxx", "syy", "sxy", "perimeter")
@@ -214,6 +216,9 @@ class LayerStack:
         """(n, 3) mm: the part standing on the plate, its centre over the origin."""
         p = (self.mesh.vertices - self.mesh.box.mean(axis=0)) @ self.turn.T
         p[:, 2] -= p[self.mesh.used, 2].min()
+        # A level face at the height of a cut lies below it, all of it, whatever rounding has made of its corners.
+        middle = (np.round(p[:, 2] / self.pitch - 0.5) + 0.5) * self.pitch
+        p[:, 2] = np.where(np.abs(p[:, 2] - middle) < LEVEL, middle - LEVEL, p[:, 2])
         return np.ascontiguousarray(p)
 
     @cached_property
@@ -287,6 +292,11 @@ class Pose:
 
     def in_part(self, points: Array) -> Array:
         return (points - self.shift) @ self.turn
+
+    @property
+    def back(self) -> tuple[Array, Array]:
+        """Turn (3, 3) and shift (3,) from over the plate into the part's own frame."""
+        return self.turn.T, -self.turn.T @ self.shift
 
     def standing(self, mesh: Mesh) -> Mesh:
         return mesh.moved(self.turn, self.shift)

@@ -29,6 +29,8 @@ class Intake:
     warnings: list[Note]
     surfaces: Surfaces | None = None
     """What the file says of the facets' exact surfaces; only STEP does."""
+    exact: bytes | None = None
+    """The file itself, where it holds an exact solid."""
 
 
 def sniff(data: bytes) -> str:
@@ -84,7 +86,9 @@ def take_in(data: bytes, units: str = "auto") -> Intake:
     mesh, united_notes = united(mesh)
     if surfaces is not None:
         surfaces = surfaces.carried_over(triangles, mesh)
-    return Intake(mesh, kind, scale, told + notes + mended_notes + united_notes, surfaces)
+    return Intake(
+        mesh, kind, scale, told + notes + mended_notes + united_notes, surfaces, data if kind == "step" else None
+    )
 
 
 def _scale(triangles, units: str, own_unit: float | None) -> tuple[float, list[Note]]:

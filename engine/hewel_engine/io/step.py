@@ -5,10 +5,8 @@ face's kind and measures in an extension.
 """
 
 import json
-import os
 import struct
 import subprocess
-import sys
 import tempfile
 from pathlib import Path
 
@@ -17,6 +15,7 @@ import numpy as np
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.surfaces import Surface, Surfaces
+from hewel_engine.io.apart import OUT_OF_MEMORY, run_apart
 from hewel_engine.tolerances import MAX_TRIANGLES
 
 MM = 1000.0
@@ -52,19 +51,16 @@ def _read_apart(data: bytes) -> bytes:
         source, answer = Path(folder) / "in.step", Path(folder) / "out.glb"
         source.write_bytes(data)
         memory = MEMORY_BASE + MEMORY_PER_BYTE * len(data)
-        numbers = [str(v) for v in (CHORD_MM, TURN_RAD, memory, os.getpid())]
-        words = [sys.executable, Path(__file__).with_name("step_apart.py"), source, answer, *numbers]
+        words = (source, answer, str(CHORD_MM), str(TURN_RAD))
         try:
-            done = subprocess.run(
-                words, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, timeout=SECONDS
-            )
+            ended = run_apart("step_apart.py", *words, seconds=SECONDS, memory=memory)
         except subprocess.TimeoutExpired:
             raise InputError(
                 "too_large", f"Reading the STEP file took more than {SECONDS} s.", "Export one part of it, or a mesh."
             ) from None
-        if done.returncode == 0 and answer.exists() and answer.stat().st_size > 0:
+        if ended == 0 and answer.exists() and answer.stat().st_size > 0:
             return answer.read_bytes()
-    if done.returncode == 3:
+    if ended == OUT_OF_MEMORY:
         raise InputError(
             "too_large", "The STEP file needs more memory than reading may use.", "Export one part of it, or a mesh."
         )

@@ -335,3 +335,24 @@ def found_again(old: Mesh, old_faces: Faces, new: Mesh, new_faces: Faces, shape:
     except InputError:
         return None
     return found
+
+
+def loads_again(loads: dict, old: Mesh, old_faces: Faces, new: Mesh, new_faces: Faces) -> dict | None:
+    """A loads file on a changed part; None where a face it names is found no more."""
+
+    def again(row: dict) -> dict:
+        if not row.get("on"):
+            return row
+        shape = {k: v for k, v in row["on"].items() if k != "name"}
+        there = found_again(old, old_faces, new, new_faces, shape)
+        if there is None:
+            raise LookupError
+        return row | {"on": there | {k: v for k, v in row["on"].items() if k == "name"}}
+
+    try:
+        return loads | {
+            "fixed": [again(r) for r in loads["fixed"]],
+            "cases": [c | {"loads": [again(r) for r in c["loads"]]} for c in loads["cases"]],
+        }
+    except LookupError:
+        return None

@@ -262,7 +262,10 @@ def _measure(surface: _Surface, region: Overhang, link: Hanging | None) -> None:
         region.kind, region.reach = "bed_round" if round_ else "slope", _stands_out(surface, rows)
         return
     rim = rim_of(link.plan, link.hold(stack))
-    span = None if round_ else bridge_span(rim, surface.process.width) or _stepped(link, stack, surface.process)
+    span = None if round_ else bridge_span(rim, surface.process.width)
+    if not round_ and (span is None or span > surface.process.clean_bridge):  # laid in steps it may bridge less
+        steps = _stepped(link, stack, surface.process)
+        span = steps if span is None else min(span, steps or span)
     if span is not None:
         region.kind, region.span = "bridge", span
     else:

@@ -1,0 +1,180 @@
+"""Steps that size the solid: which wall, boss, hole, corner or face is meant, and what is done to it."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+from itertools import count
+from math import ceil
+
+import numpy as np
+
+from hewel_engine.advice.hollowing import hollow_tool, usual_wall
+from hewel_engine.advice.proposals import Standing
+from hewel_engine.advice.walling import wall_tools, wrong_walls
+from hewel_engine.edits.collars import collar
+from hewel_engine.edits.columns import Foot, column
+from hewel_engine.edits.hollows import Shell, inner, rooms_of
+from hewel_engine.edits.ribs import ribs
+from hewel_engine.edits.rounding import corners_of, rounded_corner
+from hewel_engine.edits.tools import Impossible, Tool
+from hewel_engine.geometry.features import Bore, find_flats
+from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.sections import LayerStack, Pose
+from hewel_engine.processes import Process
+from hewel_engine.walls.holes import thin_holes, wanted_wall
+from hewel_engine.walls.lines import Comb
+from hewel_engine.walls.posts import posts_of
+from hewel_engine.walls.thickness import Thickness, thickness_of
+
+KINDS = {
+    "wall": "wall",
+    "hollow": "body",
+    "column": "boss",
+    "collar": "bore",
+    "rounded_corner": "corner",
+    "ribs": "flat",
+}
+"""What each step is for."""
+NEAR = 2.0
+"""mm within which a boss, hole or corner is the one that is meant."""
+HOLLOW = 0.25
+"""Share of a part that lies deeper than a usual wall from which on it could be a shell."""
+FLAT = 0.999
+"""Cosine from which on two faces look straight away from each other."""
+CORNER = 1.0
+"""mm: least radius of an internal corner (handbook)."""
+
+
+def places(mesh: Mesh, stack: LayerStack | None, process: Process, bores: list[Bore], found: Thickness) -> list[dict]:
+    """What of a part wants sizing beside its walls, each with its number and its place in the part's own frame: bosses
+    that stand on infill, holes with little round them, sharp internal corners, a body that could be a shell. What
+    depends on how it stands is told where its ``stack`` of layers is given.
+    """
+    told = []
+    if stack is not None:
+        pose = Pose.of(stack)
+        standing = pose.standing(mesh)
+        for post in posts_of(stack, process, standing.box.mean(axis=0)[:2]):
+            told.append({"kind": "boss", "key": "column", "centre_mm": pose.in_part(post.centre).tolist(),
+                         "size_mm": post.width, "height_mm": post.height, "share": post.share, "pull_n": post.pull,
+                         "weld_n": post.weld})  # fmt: skip
+    for hole in thin_holes(found, bores, Comb.of(process)):
+        bore = bores[hole.bore]
+        told.append({"kind": "bore", "key": "collar", "centre_mm": bore.centre.tolist(), "size_mm": bore.diameter,
+                     "wall_mm": hole.wall, "wanted_mm": hole.wanted})  # fmt: skip
+    for corner in corners_of(mesh):
+        told.append({"kind": "corner", "key": "rounded_corner", "centre_mm": corner.centre.tolist(),
+                     "size_mm": corner.length, "turn_deg": corner.turn})  # fmt: skip
+    if stack is not None and process.infill < 1:
+        told += _body(standing, pose, process)
+    return told
+
+
+def _body(standing: Mesh, pose: Pose, process: Process) -> list[dict]:
+    """A part of which much lies deeper than a usual wall; what is in there now by its share of infill, and by how much
+    it becomes heavier (roof and ribs left aside) as a shell of that wall, and with as many perimeters round just so
+    much infill that the top layers lie on it.
+    """
+    wall = usual_wall(process)
+    try:
+        rooms = rooms_of(standing, Shell(wall, wall))
+        core = inner(standing, np.full(len(standing.faces), process.shell)).volume()
+    except Impossible:
+        return []
+    inside = sum(room.volume() for room in rooms)
+    if inside < HOLLOW * standing.volume:
+        return []
+    dense = 1e-3 * process.stock.density
+    grams, gained = inside * process.infill * dense, (core * (1 - process.infill) - inside) * dense
+    centre = pose.in_part(standing.box.mean(axis=0)).tolist()
+    told = {"kind": "body", "key": "hollow", "centre_mm": centre, "size_mm": wall}
+    told |= {"inside_mm3": inside, "grams": grams, "gained_g": gained}
+    share, lines = carrying_infill(process), perimeters_of(wall, process)
+    if lines > process.perimeters or share < process.infill:
+        told |= {"perimeters": lines, "infill": share, "filled_g": gained + inside * share * dense}
+    return [told]
+
+
+def perimeters_of(wall: float, process: Process) -> int:
+    """The fewest perimeters that are ``wall`` mm together."""
+    return next(n for n in count(1) if replace(process, perimeters=n).shell >= wall - 1e-9)
+
+
+def carrying_infill(process: Process) -> float:
+    """Least share of infill, in whole percent, that carries the layers on top of it: lines of width w, those of a layer
+    in one direction, lie w/φ apart, which the next layer has to bridge clean.
+    """
+    return ceil(100 * process.inner_width / process.clean_bridge - 1e-9) / 100
+
+
+def sized(here: Standing, key: str, centre: Array, given: dict[str, float]) -> Iterator[Tool]:
+    """The ways of doing one step at ``centre`` (3,) over the plate, best first. Raises Impossible."""
+    made = {
+        "wall": lambda: wall_tools(here, centre, given.get("thickness_mm")),
+        "hollow": lambda: [hollow_tool(here, given)],
+        "column": lambda: [_column(here, centre, given)],
+        "collar": lambda: [_collar(here, centre, given)],
+        "rounded_corner": lambda: [_rounded(here, centre, given)],
+        "ribs": lambda: [_ribs(here, centre, given)],
+    }[key]()
+    yield from made
+
+
+def wanting(here: Standing, key: str) -> list[Array]:
+    """Where (3,) a part wants a step, over the plate; a hollow and ribs are only done when they are asked for."""
+    if key == "wall":
+        return wrong_walls(here)
+    if key == "column":
+        return [p.centre for p in posts_of(here.stack, here.process, here.middle)]
+    if key == "collar":
+        return [
+            here.bores[h.bore].centre for h in thin_holes(thickness_of(here.mesh), here.bores, Comb.of(here.process))
+        ]
+    if key == "rounded_corner":
+        return [c.centre for c in corners_of(here.mesh)]
+    return [here.mesh.box.mean(axis=0)] if key == "hollow" else []
+
+
+def _column(here: Standing, centre: Array, given: dict[str, float]) -> Tool:
+    posts = posts_of(here.stack, here.process, here.middle)
+    post = _nearest(posts, lambda p: p.centre, centre, "boss over infill", NEAR)
+    wall = given.get("wall_mm", Comb.of(here.process).width(here.process.perimeters))
+    root = given.get("root_mm", max(CORNER, wall / 4))
+    foot = Foot(post.plan, post.foot, here.stack, here.middle)
+    return column(foot, here.process, wall, root, given.get("aslant_deg"))
+
+
+def _collar(here: Standing, centre: Array, given: dict[str, float]) -> Tool:
+    bore = _nearest(here.bores, lambda b: b.centre, centre, "hole", NEAR)
+    comb = Comb.of(here.process)
+    thin = thin_holes(thickness_of(here.mesh), [bore], comb)
+    now = thin[0].wall if thin else wanted_wall(bore.diameter, comb)
+    return collar(bore, given.get("wall_mm", wanted_wall(bore.diameter, comb)), now)
+
+
+def _rounded(here: Standing, centre: Array, given: dict[str, float]) -> Tool:
+    corner = _nearest(corners_of(here.mesh), lambda c: c.centre, centre, "sharp internal corner", NEAR)
+    return rounded_corner(here.mesh, corner, given.get("radius_mm", CORNER))
+
+
+def _ribs(here: Standing, centre: Array, given: dict[str, float]) -> Tool:
+    flats = find_flats(here.mesh, 25.0)
+    flat = _nearest(flats, lambda f: f.centre, centre, "flat face", max(NEAR, 0.1 * here.mesh.diagonal))
+    comb = Comb.of(here.process)
+    thick = given.get("thickness_mm", comb.width(2))
+    height, pitch = given.get("height_mm", 5 * thick), given.get("pitch_mm", 10 * thick)
+    made = ribs(here.mesh, flat, here.process, thick, height, pitch, given.get("turn_deg", 0.0))
+    if given.get("sides_count", 1.0) < 1.5:
+        return made
+    behind = [f for f in flats if f.normal @ flat.normal < -FLAT and (flat.centre - f.centre) @ flat.normal > 0]
+    other = _nearest(behind, lambda f: f.centre, flat.centre, "face behind it", here.mesh.diagonal)
+    also = ribs(here.mesh, other, here.process, thick, height, pitch, given.get("turn_deg", 0.0))
+    words = f"{made.words} And the same on the other side."
+    return replace(made, add=made.add + also.add, words=words, used=made.used | {"sides_count": 2.0})
+
+
+def _nearest(rows: list, centre_of, centre: Array, named: str, reach: float):
+    away = lambda row: float(np.linalg.norm(centre_of(row) - centre))
+    nearest = min(rows, key=away, default=None)
+    if nearest is None or away(nearest) > reach:
+        raise Impossible(f"No {named} is found there any more.")
+    return nearest
