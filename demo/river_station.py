@@ -132,8 +132,9 @@ def float_half() -> m3.Manifold:
 
 def sounding_pod() -> m3.Manifold:
     """A closed pod for a pressure cell: hollow all through, so no direction is without a ceiling."""
-    body = box(70, 46, 34) + rod(12, 9, "z", (24, 0, 39))
-    room = box(60, 36, 24, (0, 0, 5))
+    body, room = box(70, 46, 34), box(60, 36, 24, (0, 0, 5))
+    for x in (-38, 38):
+        body += rod(34, 8, "z", (x, 0, 17)) - rod(40, 2.5, "z", (x, 0, 17))
     return body - room
 
 

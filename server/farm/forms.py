@@ -138,14 +138,18 @@ class ProcessIn(Form):
     limit: float | None = None
     layer: float | None = None
     width: float | None = None
+    perimeters: int | None = None
+    infill: float | None = None
 
 
-TYPED = ("limit", "layer", "width")
+TYPED = ("limit", "layer", "width", "perimeters", "infill")
 
 
 def process_choice(said: dict) -> dict:
-    """A job's process section in its form; one from before there were records becomes typed numbers."""
+    """A job's process section in its form; one from before there were records becomes typed numbers, and what none
+    could say then is left to the records.
+    """
     if "grade" in said:
-        return said
+        return ProcessIn().model_dump(mode="json") | said
     typed = {name: said[name] for name in TYPED if name in said}
     return ProcessIn(material=said.get("material", "petg"), **typed).model_dump(mode="json")

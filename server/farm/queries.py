@@ -79,6 +79,20 @@ def capability_of(workshop, machine, material, profile) -> dict:
     return max(fits, key=lambda r: r["measured"] or "", default={"name": None, "values": {}})
 
 
+WORDS = {"limit": "overhang limit", "layer": "layer height", "width": "line width"}
+
+
+def differing(before: dict, now: dict) -> list[str]:
+    """What a process differs in from an earlier one, in words; what the earlier one did not know yet is left aside."""
+    told = []
+    for name, value in now.items():
+        was, words = before.get(name, value), WORDS.get(name, name.replace("_", " "))
+        if was != value:
+            numbers = isinstance(value, int | float) and isinstance(was, int | float)
+            told.append(f"{words} {was:g} → {value:g}" if numbers else words)
+    return told
+
+
 FITS = ("press", "location", "sliding", "free", "in_place")
 
 

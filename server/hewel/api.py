@@ -29,6 +29,7 @@ from needs.api import router as needs  # noqa: E402
 from overhangs.api import router as overhangs  # noqa: E402
 from parts.api import router as parts  # noqa: E402
 from pieces.api import router as pieces  # noqa: E402
+from walls.api import router as walls  # noqa: E402
 from remedies.api import router as remedies  # noqa: E402
 from sheets.api import router as sheets  # noqa: E402
 from strength.api import router as strength  # noqa: E402
@@ -47,3 +48,4 @@ api.add_router("/strength", strength)
 api.add_router("/overhangs", overhangs)
 api.add_router("/remedies", remedies)
 api.add_router("/pieces", pieces)
+api.add_router("/walls", walls)

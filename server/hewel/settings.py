@@ -43,6 +43,7 @@ INSTALLED_APPS = [
     "overhangs",
     "remedies",
     "pieces",
+    "walls",
 ]
 
 MIDDLEWARE = [

@@ -1,6 +1,6 @@
 """Findings of a part as they stand: from its walk, its duties, and what people have settled."""
 
-from farm.queries import process_of
+from farm.queries import differing, process_of
 from needs import queries as needs
 
 from hewel.digest import digest
@@ -62,19 +62,9 @@ def stale_because(walk: Walk) -> list[str]:
     return changed or ["engine"]
 
 
-WORDS = {"limit": "overhang limit", "layer": "layer height", "width": "line width"}
-
-
 def changes(walk: Walk, process: dict, up: list[float]) -> list[str]:
     """What differs between a walk and a process and direction, in words."""
-    told = [] if ledger.same_direction(walk.up, up) else ["direction"]
-    for name, value in process.items():
-        before = walk.process.get(name)
-        if before != value and isinstance(value, int | float) and isinstance(before, int | float):
-            told.append(f"{WORDS.get(name, name.replace('_', ' '))} {before:g} → {value:g}")
-        elif before != value:
-            told.append(WORDS.get(name, name.replace("_", " ")))
-    return told
+    return ([] if ledger.same_direction(walk.up, up) else ["direction"]) + differing(walk.process, process)
 
 
 def region_findings(walk: Walk) -> list[dict]:

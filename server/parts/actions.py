@@ -6,6 +6,7 @@ from pathlib import PurePath
 from audit.actions import record
 from django.conf import settings
 from django.db import transaction
+from django.db.models import Q
 from needs.actions import proved
 
 from accounts.roles import require
@@ -47,9 +48,12 @@ def order_intake(user, file, name: str, units: str, revises: Part | None = None)
 
 
 @transaction.atomic
-def order_adapted(user, part: Part, file: Blob, recipe: dict, name: str | None = None) -> Work:
+def order_adapted(
+    user, part: Part, file: Blob, recipe: dict, name: str | None = None, exact: Blob | None = None,
+    uncarried: list[dict] | None = None,
+) -> Work:  # fmt: skip
     """Orders a revision of ``part`` from a file that was made of it here, in millimetres, and the recipe of that; a
-    piece of it has a ``name`` of its own.
+    piece of it has a ``name`` of its own. ``exact``: the same as STEP, but for what is ``uncarried``.
     """
     from parts.tasks import intake
 
@@ -62,6 +66,8 @@ def order_adapted(user, part: Part, file: Blob, recipe: dict, name: str | None =
         "source": file.digest,
         "revises": str(part.id),
         "recipe": recipe,
+        "exact": exact and exact.digest,
+        "uncarried": [*part.uncarried, *(uncarried or [])] if exact else [],
     }
     return order_work(user, "intake", order, intake)
 
@@ -106,6 +112,8 @@ def create_part(work: Work, pieces: dict) -> Part:
         before=before,
         revision=1 + max(p.revision for p in kin(before)) if before else 1,
         recipe=order.get("recipe"),
+        exact_id=order.get("exact"),
+        uncarried=order.get("uncarried", []),
         file_name=order["file_name"],
         units=order["units"],
         source_id=order["source"],
@@ -143,7 +151,7 @@ def forget_unused(digests: list[str], but_for: Work | None = None) -> None:
     if but_for:
         waiting = waiting.exclude(id=but_for.id)
     for digest in set(digests) - {None}:
-        if not waiting.filter(order__source=digest).exists():
+        if not waiting.filter(Q(order__source=digest) | Q(order__exact=digest)).exists():
             store.forget(digest)
 
 
@@ -161,14 +169,15 @@ def throw_away(now: datetime) -> int:
     count = 0
     for part in old.select_related("sheet"):
         with transaction.atomic():
-            digests = [part.source_id, part.solid_id, part.view_id, part.ghost_id, part.first_view_id]
+            digests = [part.source_id, part.solid_id, part.view_id, part.ghost_id, part.first_view_id, part.exact_id]
             digests += part.studies.exclude(sweep=None).values_list("sweep_id", flat=True)
             for name in ("facets_id", "outlines_id"):
                 digests += part.walks.values_list(name, flat=True)
-            for name in ("view_id", "file_id"):
+            for name in ("view_id", "file_id", "exact_id"):
                 digests += part.proposals.values_list(name, flat=True)
-            for name in ("view_id", "file_id", "files__file_id"):
+            for name in ("view_id", "file_id", "files__file_id", "files__exact_id"):
                 digests += part.divisions.values_list(name, flat=True)
+            digests += part.gaugings.values_list("view_id", flat=True)
             for name in ("net_id", "stands__volume_id", "stands__field_id"):
                 digests += part.checks.values_list(name, flat=True)
             record(part.sheet.struck_by, "thrown away", part, before={"name": part.name})

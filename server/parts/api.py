@@ -18,6 +18,7 @@ from hewel.answers import BYTES, download, for_good
 from hewel.refusal import Edition, Problem, Refused
 from parts import actions, queries
 from parts.job import Desk
+from parts.schemas import Uncarried
 from sheets.actions import KEPT_DAYS
 from store import actions as store
 from studies import queries as studies
@@ -113,6 +114,10 @@ class PartOut(PartRow):
     by: str
     facts: Facts
     warnings: list[Warn]
+    exact: bool
+    """Whether it can be given out as STEP."""
+    uncarried: list[Uncarried]
+    """Edits that are not in the STEP."""
     view: str
     ghost: str
     study: UUID
@@ -223,6 +228,8 @@ def _out(part) -> dict:
         "by": part.by.shown_name,
         "facts": part.facts,
         "warnings": part.warnings,
+        "exact": queries.exact_of(part) is not None,
+        "uncarried": part.uncarried,
         "view": part.view_id,
         "ghost": part.ghost_id,
         "version": part.sheet.version,
@@ -248,12 +255,17 @@ def get_shape(request: HttpRequest, part_id: UUID, digest: str):
 
 
 @router.get("/{part_id}/file", operation_id="get_file", openapi_extra=BYTES)
-def get_file(request: HttpRequest, part_id: UUID, kind: Literal["stl", "3mf"] = "3mf"):
-    """The part standing in the chosen direction on z = 0, in millimetres."""
+def get_file(request: HttpRequest, part_id: UUID, kind: Literal["stl", "3mf", "step"] = "3mf"):
+    """The part standing in the chosen direction on z = 0, in millimetres; as STEP its exact solid in its own frame."""
     require(request.user, "export")
     part = queries.part_of(request.user, part_id)
     needs.require_acknowledged(part.job)
+    name = slugify(part.name) or "part"
+    if kind == "step":
+        exact = queries.exact_of(part)
+        if exact is None:
+            hint = "Give it out as 3MF or STL."
+            raise Refused("no_step", "The part has no exact solid: it did not come from a STEP file.", hint, 409)
+        return download(store.get(exact), "model/step", f"{name}.step")
     data = studies.oriented_file(part, kind)
-    return download(
-        data, "model/stl" if kind == "stl" else "model/3mf", f"{slugify(part.name) or 'part'}-oriented.{kind}"
-    )
+    return download(data, "model/stl" if kind == "stl" else "model/3mf", f"{name}-oriented.{kind}")

@@ -31,6 +31,10 @@ class Part(models.Model):
     revision = models.IntegerField(default=1)
     recipe = models.JSONField(null=True)
     """How it was made from another part, see ``remedies.queries``; None where it came in as a file."""
+    exact = models.ForeignKey("store.Blob", on_delete=models.PROTECT, null=True, related_name="+")
+    """The exact solid as STEP, where the part was made here of one that has it; what came in as STEP is its own."""
+    uncarried = models.JSONField(default=list)
+    """Edits that are not in the exact solid: name and why, of everything the part was made from."""
     warnings = models.JSONField(default=list)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     created = models.DateTimeField(auto_now_add=True)

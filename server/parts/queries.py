@@ -3,6 +3,7 @@
 from hewel.refusal import Refused, not_found
 from parts.models import Part
 from store import actions as store
+from store.models import Blob
 
 
 def parts_of(user, struck: bool = False):
@@ -21,6 +22,16 @@ def part_of(user, part_id) -> Part:
 def stored(part) -> dict:
     """The solid, its drawing and its bores, as the bridges take them."""
     return {"solid": store.get(part.solid), "view": store.get(part.view), "bores": part.facts["bores"]}
+
+
+def exact_of(part) -> Blob | None:
+    """The part's exact solid as STEP; None where it has none."""
+    return part.source if part.file_format == "step" else part.exact
+
+
+def stored_exact(part) -> bytes | None:
+    exact = exact_of(part)
+    return exact and store.get(exact)
 
 
 def require_closed(part, why: str) -> None:

@@ -51,7 +51,8 @@ def keep(work: Work, name: str, value) -> None:
         rows = Division.objects.filter(id=work.order["division"])
         if name == "piece":
             number, data = value
-            PieceFile.objects.update_or_create(division=rows.get(), number=number, defaults={"file": store.put(data)})
+            files = {what: store.put(content) for what, content in data.items()}
+            PieceFile.objects.update_or_create(division=rows.get(), number=number, defaults=files)
         else:
             rows.update(**{name: store.put(value) if name in ("view", "file") else value})
 
@@ -66,7 +67,7 @@ def take(user, division: Division) -> list[Work]:
     if queries.made_of(division.id, family(division.part)):
         raise Refused("taken", "These pieces are parts already.", "Open them from the list of pieces.", 409)
     works = []
-    for row, kept in zip(told["pieces"], division.files.select_related("file"), strict=True):
+    for row, kept in zip(told["pieces"], division.files.select_related("file", "exact"), strict=True):
         recipe = {
             "division": str(division.id),
             "of": str(division.part_id),
@@ -76,6 +77,7 @@ def take(user, division: Division) -> list[Work]:
             "count": row["count"],
             "pauses": told["pauses"] if row["name"] == "body" else [],
         }
-        works.append(order_adapted(user, division.part, kept.file, recipe, f"{division.part.name}, {row['name']}"))
+        name, missing = f"{division.part.name}, {row['name']}", row.get("uncarried")
+        works.append(order_adapted(user, division.part, kept.file, recipe, name, kept.exact, missing))
     record(user, "pieces taken", division, after={"pieces": len(works)})
     return works

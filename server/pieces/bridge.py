@@ -7,6 +7,7 @@ import numpy as np
 from hewel.watching import told_on_the_way
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.dividing import (
+    UNSAID,
     Division,
     divided_by_plane,
     one_mesh,
@@ -22,6 +23,7 @@ from hewel_engine.geometry.frames import direction_words, unit
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import find_faces
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.io.exact import Exact, carried_over
 from hewel_engine.io.packing import bores_of, pack_view, unpack_solid
 from hewel_engine.io.threemf import write_3mf
 from hewel_engine.processes import Process
@@ -31,10 +33,11 @@ __all__ = ["ENGINE_VERSION", "InputError", "direction_words", "unit"]
 
 def divide(
     solid: bytes, view: bytes, bores: list | None, up: list | None, process: dict, said: dict, clearance: float,
-    title: str,
+    title: str, exact: bytes | None = None,
 ) -> Iterator[tuple]:  # fmt: skip
-    """Events of making several pieces of a part. Results ``view`` and ``file`` (bytes), ``piece`` (number, bytes) for
-    each, ``told`` (dict); where it cannot be, only ``told`` with ``why``.
+    """Events of making several pieces of a part. Results ``view`` and ``file`` (bytes), ``piece`` for each: its number
+    and, by name, its ``file`` (bytes) and as STEP, where the part has an ``exact`` solid; ``told`` (dict); where it
+    cannot be, only ``told`` with ``why``.
     """
     yield ("doing", 0, 100, "preparing the part")
     mesh, settings = unpack_solid(solid), Process(**process)
@@ -66,10 +69,21 @@ def divide(
     number = np.concatenate([np.full(len(p.mesh.faces), i) for i, p in enumerate(found.pieces, start=1)])
     yield ("result", "view", pack_view(whole, find_faces(whole), number.astype(np.int16)))
     yield ("result", "file", write_3mf(side_by_side(found.pieces, settings), title))
-    for i, piece in enumerate(found.pieces):
-        yield ("result", "piece", (i, write_3mf(piece.mesh, f"{title}, {piece.name}")))
-    told = found.as_dict() | {"why": None}
-    for row, piece in zip(told["pieces"], found.pieces, strict=True):
+    told = found.as_dict() | {"why": None, "inexact": None}
+    carried: dict[str, Exact] = {}
+    if exact:
+        yield ("doing", 92, 100, "cutting the exact solid")
+        try:
+            made = {p.name: p.made for p in found.pieces if p.made}
+            carried = {p.name: p for p in carried_over(exact, title, made).pieces} if made else {}
+            told["inexact"] = None if len(made) == len(found.pieces) else UNSAID
+        except InputError as error:
+            told["inexact"] = f"{error.message} {error.hint}"
+    for i, (row, piece) in enumerate(zip(told["pieces"], found.pieces, strict=True)):
+        files, own = {"file": write_3mf(piece.mesh, f"{title}, {piece.name}")}, carried.get(piece.name)
+        if own:
+            files["exact"], row["uncarried"] = own.data, [r.as_dict() | {"piece": None} for r in own.left]
+        yield ("result", "piece", (i, files))
         grams = abs(piece.mesh.volume) * 1e-3 * settings.stock.density
         row |= {"up_words": direction_words(piece.up), "solid_g": grams, "apart": _apart(mesh.box, piece.mesh.box)}
     yield ("result", "told", told)

@@ -35,6 +35,8 @@ class PieceFile(models.Model):
     division = models.ForeignKey(Division, on_delete=models.CASCADE, related_name="files")
     number = models.IntegerField()
     file = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+")
+    exact = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
+    """The same as STEP, where the part has an exact solid."""
 
     class Meta:
         ordering = ["number"]

@@ -11,7 +11,7 @@ from pieces.models import Division
 
 NOTHING_YET = {
     "why": None, "words": "", "numbers": {}, "pieces": [], "warnings": [], "pauses": [], "seats": [],
-    "sweep": None,
+    "sweep": None, "inexact": None,
 }  # fmt: skip
 
 

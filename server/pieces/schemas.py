@@ -7,6 +7,7 @@ from farm.forms import Origin
 from ninja import Schema
 from pydantic import Field
 
+from parts.schemas import Uncarried
 from work.api import WorkOut
 
 Vec3 = Annotated[list[float], Field(min_length=3, max_length=3)]
@@ -57,6 +58,8 @@ class PieceOut(Schema):
     """None where it is not looked at by itself."""
     height_mm: float
     time_s: float | None
+    uncarried: list[Uncarried] | None = None
+    """Edits that are not in its exact solid; None where it has none."""
     apart: list[float]
     """The way it is drawn off the others when they are shown apart, mm, part frame."""
 
@@ -122,6 +125,8 @@ class DivisionOut(Schema):
     pauses: list[PauseOut]
     seats: list[SeatOut]
     sweep: ClearanceOut | None
+    inexact: str | None
+    """Why the part's exact solid could not be made into these pieces at all."""
     view: str | None
     made: list[MadeOut]
 

@@ -2,7 +2,7 @@
 
 from procrastinate.contrib.django import app
 
-from parts.queries import stored
+from parts.queries import stored, stored_exact
 from pieces.actions import keep
 from pieces.models import Division
 from work.actions import carry_out
@@ -19,6 +19,7 @@ def work_out(work_id: str) -> None:
         part = division.part
         return {
             **stored(part),
+            "exact": stored_exact(part),
             "up": division.up,
             "process": division.process,
             "said": division.said,

@@ -115,7 +115,7 @@ def _closed(part) -> None:
 def keep(work: Work, name: str, value) -> None:
     """One result of a proposal, as soon as it is known."""
     with still_ours(work):
-        if name in ("view", "file"):
+        if name in ("view", "file", "exact"):
             value = store.put(value)
         Proposal.objects.filter(id=work.order["proposal"]).update(**{name: value})
 
@@ -137,6 +137,7 @@ def take(user, proposal: Proposal) -> Work:
         "up": proposal.up,
         "steps": queries.steps_of(proposal),
     }
-    work = order_adapted(user, part, proposal.file, recipe)
+    uncarried = proposal.told.get("uncarried") or []
+    work = order_adapted(user, part, proposal.file, recipe, exact=proposal.exact, uncarried=uncarried)
     record(user, "remedies taken", proposal, after={"steps": len(recipe["steps"])})
     return work

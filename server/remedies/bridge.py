@@ -11,20 +11,26 @@ from hewel.watching import told_on_the_way
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.adapting import Adapted, Bench, adapted, reworked
 from hewel_engine.advice.afterwards import MOST, Afterwards, explained, ranked_after
-from hewel_engine.advice.costs import least_reserve, printed
+from hewel_engine.advice.costs import Holds, least_reserve, printed
 from hewel_engine.advice.proposals import ASKED_FOR, AT_THE_PLATE, KEYS, ORDER, SUPPORTS
+from hewel_engine.advice.sizing import KINDS
+from hewel_engine.edits.exact import Made
 from hewel_engine.edits.parameters import PARAMETERS, checked
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import direction_words, unit
 from hewel_engine.geometry.mesh import Mesh
-from hewel_engine.geometry.patches import find_faces
+from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.io.exact import carried_over
 from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_solid
 from hewel_engine.io.threemf import write_3mf
-from hewel_engine.loads.regions import found_again
+from hewel_engine.loads.cases import read_loads
+from hewel_engine.loads.regions import loads_again
 from hewel_engine.orientation.candidates import Candidate
 from hewel_engine.processes import Process
+from hewel_engine.strength.explorer import COMPARING
+from hewel_engine.strength.stressing import Stressed, stressed
 
 __all__ = ["ENGINE_VERSION", "KEYS", "MOST", "InputError", "direction_words", "unit"]
 
@@ -41,7 +47,7 @@ def choices(supports: bool) -> dict[str, list[str]]:
     """What may be tried for each kind of region."""
     wanted = lambda key: supports or key not in SUPPORTS
     regions = {kind: [k for k in (*keys, *ASKED_FOR.get(kind, ())) if wanted(k)] for kind, keys in ORDER.items()}
-    return regions | {"plate": list(AT_THE_PLATE)}
+    return regions | {"plate": list(AT_THE_PLATE)} | {kind: [key] for key, kind in KINDS.items()}
 
 
 def check_numbers(key: str, given: dict, process: dict) -> None:
@@ -106,11 +112,12 @@ NOTHING_SEEN = {
 
 def propose(
     solid: bytes, view: bytes, bores: list | None, up: list, process: dict, steps: list | None, protected: list,
-    loads: dict | None, title: str, supports: bool = True,
+    loads: dict | None, title: str, supports: bool = True, exact: bytes | None = None,
 ) -> Iterator[tuple]:  # fmt: skip
-    """Events of working remedies out: ``told`` (dict), ``view`` and ``file`` (bytes) of the changed part, then ``told``
-    once more with the least reserve before and after, where there are loads. ``protected``: facets to be left alone;
-    without ``supports`` neither posts nor pillars.
+    """Events of working remedies out: ``told`` (dict), ``view`` and ``file`` (bytes) of the changed part, ``exact``
+    (bytes) where the part has an exact solid, then ``told`` once more with what that does not hold, and with the least
+    reserve before and after, where there are loads. ``protected``: facets to be left alone; without ``supports``
+    neither posts nor pillars.
     """
     yield ("doing", 0, 100, "preparing the part")
     mesh, process, up = unpack_solid(solid), Process(**process), unit(up)
@@ -131,9 +138,13 @@ def propose(
     yield ("result", "view", pack_view(found.mesh, faces, found.marks.astype(np.int16)))
     yield ("result", "file", write_3mf(found.mesh, title))
     yield ("result", "told", told)
+    if exact and found.applied:
+        yield ("doing", 66, 100, "changing the exact solid")
+        told |= yield from exactly_too(exact, title, found.made)
+        yield ("result", "told", told)
     if loads:
         old_faces = unpack_faces(view, mesh)
-        carried = _carried(loads, mesh, old_faces, found.mesh, faces)
+        carried = loads_again(loads, mesh, old_faces, found.mesh, faces)
         for number, (name, part, its_faces, its_loads) in enumerate(
             (("before", mesh, old_faces, loads), ("after", found.mesh, faces, carried))
         ):
@@ -145,19 +156,46 @@ def propose(
         yield ("result", "told", told)
 
 
+def exactly_too(exact: bytes, title: str, made: Made) -> Iterator[tuple]:
+    """Event ``exact`` (bytes); what is ``uncarried``, or why the exact solid could not be changed at all."""
+    try:
+        carried = carried_over(exact, title, {title: made})
+    except InputError as error:
+        return {"uncarried": None, "inexact": f"{error.message} {error.hint}"}
+    yield ("result", "exact", carried.data)
+    return {"uncarried": carried.left, "inexact": None}
+
+
 def afterwards(
-    solid: bytes, view: bytes, bores: list | None, process: dict, ups: list, protected: list, supports: bool = True
-) -> Iterator[tuple]:
+    solid: bytes, view: bytes, bores: list | None, process: dict, ups: list, protected: list, loads: dict | None,
+    supports: bool = True,
+) -> Iterator[tuple]:  # fmt: skip
     """Events of working remedies out in one direction after the other; result ``rows`` (list of dict) grows."""
     yield ("doing", 0, len(ups), "preparing the part")
     mesh, settings = unpack_solid(solid), Process(**process)
     known = bores_of(mesh, RayScene(mesh), solid, view, bores)
+    holds = Holds(mesh, settings, _solver(mesh, unpack_faces(view, mesh), loads, settings)) if loads else None
     rows: list[dict] = []
     for number, up in enumerate(ups):
         yield ("doing", number, len(ups), f"remedies, {direction_words(unit(up))}")
         found = adapted(mesh, unit(up), settings, known, protected=np.array(protected, int), supports=supports)
-        rows.append(Afterwards.of(up, found).as_dict())
+        rows.append(Afterwards.of(up, found, holds).as_dict())
         yield ("result", "rows", list(rows))
+
+
+def _solver(mesh: Mesh, faces: Faces, loads: dict, process: Process) -> Callable[[Mesh], Stressed | None]:
+    """Solves a changed part under the loads of ``mesh``; None where it has a loaded face no more, or finds no rest."""
+
+    def solve(part: Mesh) -> Stressed | None:
+        its_faces = faces if part is mesh else find_faces(part)
+        there = loads if part is mesh else loads_again(loads, mesh, faces, part, its_faces)
+        try:
+            given = there and read_loads(there, len(part.faces))
+            return given and stressed(part, its_faces, given, process, cubes=COMPARING)
+        except InputError:
+            return None
+
+    return solve
 
 
 def placed(candidates: list[dict], rows: list[dict]) -> list[dict]:
@@ -170,6 +208,7 @@ def placed(candidates: list[dict], rows: list[dict]) -> list[dict]:
         if own:
             before = candidate.measures
             told = {"rank": before["rank"], "rank_after": place, "words": explained(before, own)}
+            told["reserve"] = own.reserve(before)
             out.append(own.as_dict() | told | {"up_words": direction_words(candidate.up), "up": before["up"]})
     return sorted(out, key=lambda row: row["rank_after"])
 
@@ -215,27 +254,6 @@ def _told(found: Adapted, process: Process) -> dict:
             ],
         },
     }
-
-
-def _carried(loads: dict, old: Mesh, old_faces, new: Mesh, new_faces) -> dict | None:
-    """The loads file on the changed part; None where a face it names is found no more."""
-
-    def again(row: dict) -> dict:
-        if not row.get("on"):
-            return row
-        shape = {k: v for k, v in row["on"].items() if k != "name"}
-        there = found_again(old, old_faces, new, new_faces, shape)
-        if there is None:
-            raise LookupError
-        return row | {"on": there | {k: v for k, v in row["on"].items() if k == "name"}}
-
-    try:
-        return loads | {
-            "fixed": [again(r) for r in loads["fixed"]],
-            "cases": [c | {"loads": [again(r) for r in c["loads"]]} for c in loads["cases"]],
-        }
-    except LookupError:
-        return None
 
 
 def facets_of(patches: list) -> list[int]:

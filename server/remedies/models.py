@@ -21,6 +21,8 @@ class Proposal(models.Model):
     """The changed part for drawing; the feature of a facet is the remedy that made it."""
     file = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
     """The changed part as a file that can come in as a revision."""
+    exact = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
+    """The same as STEP, where the part has an exact solid."""
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

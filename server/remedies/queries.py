@@ -19,6 +19,7 @@ from studies import queries as studies
 
 NOTHING_YET = {
     "applied": [], "left": [], "unfit": [], "before": None, "after": None, "unreckoned": None, "log": None,
+    "uncarried": None, "inexact": None,
 }  # fmt: skip
 
 
@@ -69,7 +70,8 @@ def steps_of(proposal: Proposal) -> list[dict]:
 def afterwards_digest(part, ups: list) -> str:
     process = process_of(part.workshop, part.job["process"])["numbers"]
     ways = [[round(v, 9) for v in up] for up in ups]
-    return digest(bridge.ENGINE_VERSION, part.solid_id, process, protected_of(part), supports_wanted(part), ways)
+    loads = strength.bare(strength.loads_of(part.job)[0])
+    return digest(bridge.ENGINE_VERSION, part.solid_id, process, protected_of(part), supports_wanted(part), loads, ways)
 
 
 def afterwards_out(part) -> dict:
@@ -163,6 +165,9 @@ def changes_text(proposal: Proposal) -> str:
         ]
     if not told["applied"]:
         lines.append("Nothing is changed.")
+    if told["uncarried"]:
+        lines += ["", "Not in the STEP file, to be drawn by hand:"]
+        lines += [f"   {row['name']}: {row['why']}" for row in told["uncarried"]]
     for row in told["left"]:
         lines += [
             "",

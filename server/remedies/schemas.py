@@ -7,10 +7,11 @@ from ninja import Schema
 from overhangs.schemas import Kind
 from pydantic import Field
 
+from parts.schemas import Uncarried
 from work.api import WorkOut
 
-Where = Kind | Literal["plate"]
-"""What a remedy is for: a region that hangs, or the part's outline on the plate."""
+Where = Kind | Literal["plate", "wall", "boss", "bore", "corner", "body", "flat"]
+"""What a remedy is for: a region that hangs, the part's outline on the plate, a wall, or what else is sized."""
 
 
 class Step(Schema):
@@ -137,6 +138,10 @@ class ProposalOut(Schema):
     unreckoned: str | None
     """Why a reserve is not told."""
     log: LayersOut | None
+    uncarried: list[Uncarried] | None
+    """Edits that are not in the exact solid; None where the part has none, or it is not known yet."""
+    inexact: str | None
+    """Why the exact solid could not be changed at all."""
 
 
 class RecipeOut(Schema):
@@ -190,6 +195,8 @@ class AfterRow(Schema):
     remedies: dict[str, int]
     by_hand: int
     left: list[str]
+    reserve: float | None
+    """The check's own, by what it changes on like grids; None without a check, or where a loaded face is gone."""
     words: str
     """What makes the difference."""
 

@@ -3,7 +3,7 @@
 from procrastinate.contrib.django import app
 from strength.queries import loads_of
 
-from parts.queries import stored
+from parts.queries import stored, stored_exact
 from remedies.actions import keep, keep_afterwards
 from remedies.models import Afterwards, Proposal
 from remedies.queries import protected_of, supports_wanted
@@ -19,14 +19,14 @@ def work_out(work_id: str) -> None:
         rows = Proposal.objects.select_related("part__solid", "part__view", "part__sheet")
         proposal = rows.get(id=work.order["proposal"])
         part = proposal.part
-        loads = loads_of(part.job)[0]
         return {
             **stored(part),
+            "exact": stored_exact(part),
             "up": proposal.up,
             "process": proposal.process,
             "steps": proposal.steps,
             "protected": protected_of(part),
-            "loads": loads if loads["fixed"] and loads["cases"] else None,
+            "loads": _loads(part),
             "title": part.name,
             "supports": supports_wanted(part),
         }
@@ -47,7 +47,14 @@ def work_afterwards_out(work_id: str) -> None:
             "process": made.process,
             "ups": made.ups,
             "protected": protected_of(part),
+            "loads": _loads(part),
             "supports": supports_wanted(part),
         }
 
     carry_out(work_id, "remedies.bridge", "afterwards", arguments, keep_afterwards, lambda work: {})
+
+
+def _loads(part) -> dict | None:
+    """The part's loads file; None where nothing can be reckoned of it."""
+    loads = loads_of(part.job)[0]
+    return loads if loads["fixed"] and loads["cases"] else None

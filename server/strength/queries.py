@@ -3,7 +3,7 @@
 import json
 from functools import lru_cache
 
-from farm.queries import process_of, stocked
+from farm.queries import differing, process_of, stocked
 from needs import queries as needs
 
 from hewel.digest import digest
@@ -148,8 +148,7 @@ def stale_because(check: Check) -> list[str]:
         told.append("permitted movements")
     if part.job["service"]["bond"] != check.bond:
         told.append("weld of the batch")
-    told += [name.replace("_", " ") for name, value in numbers.items() if check.process.get(name) != value]
-    return told or ["engine"]
+    return told + differing(check.process, numbers) or ["engine"]
 
 
 def lines_of(check: Check, service: dict) -> tuple[list[list[dict]], list[float]]:

@@ -47,6 +47,8 @@ class Numbers(Schema):
     limit: float
     layer: float
     width: float
+    perimeters: int
+    infill: float
     material: str
     clean_bridge: float
     rough_bridge: float

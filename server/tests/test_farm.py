@@ -221,6 +221,18 @@ def test_a_job_takes_its_numbers_from_the_records_and_says_from_where(client, pa
     assert answer.json()["process"]["limit"] == 52
 
 
+def test_a_job_sets_its_own_perimeters_and_infill(client, part, study):
+    address = f"/api/studies/of/{part.id}"
+    own = {"base": 1, "perimeters": 5, "infill": 0.05}
+    assert client.post(address, own, content_type="application/json").status_code == 202
+    got = client.get(f"/api/parts/{part.id}").json()
+    assert (got["process"]["numbers"]["perimeters"], got["process"]["numbers"]["infill"]) == (5, 0.05)
+    assert got["process"]["origins"]["infill"] == {"origin": "own", "record": "job"}
+    refused = client.post(address, {"base": got["version"], "infill": 1.5}, content_type="application/json")
+    assert refused.status_code == 422 and "infill" in refused.json()["message"].lower()
+    assert client.get(f"/api/parts/{part.id}").json()["process"]["numbers"]["infill"] == 0.05, "nothing is lost"
+
+
 def test_a_changed_record_makes_stale_what_was_studied_with_it(client, part, study):
     machine, _, profile, _ = stock(client)
     chosen = {"base": 1, "machine": machine["id"], "profile": profile["id"]}

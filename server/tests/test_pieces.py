@@ -20,6 +20,7 @@ from hewel_engine.processes import Process
 from parts import bridge as parts_bridge
 from parts.actions import complete_part, create_part
 from parts.models import Part
+from parts.queries import stored_exact
 from store import actions as store
 from studies.actions import order_study_of_new_part
 from work.models import Work
@@ -35,7 +36,7 @@ def worked_out(user, part, **said) -> Division:
         work = Work.objects.get(id=division.work_id)
         events = bridge.divide(
             store.get(part.solid), store.get(part.view), part.facts["bores"], division.up, division.process,
-            division.said, division.clearance, part.name,
+            division.said, division.clearance, part.name, stored_exact(part),
         )  # fmt: skip
         for event in events:
             if event[0] == "result":

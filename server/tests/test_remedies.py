@@ -14,10 +14,12 @@ from strength.queries import loads_of
 from test_needs import Job, face
 from test_overhangs import SIDEWAYS, choose, walked
 
+from hewel_engine.io.packing import unpack_solid
 from hewel_engine.io.reading import take_in
 from parts import bridge as parts_bridge
 from parts.actions import complete_part, create_part
 from parts.models import Part
+from parts.queries import stored_exact
 from store import actions as store
 from work.models import Work
 
@@ -44,7 +46,7 @@ def worked_out(user, part, steps=None) -> Proposal:
         events = bridge.propose(
             store.get(part.solid), store.get(part.view), part.facts["bores"], proposal.up, proposal.process,
             proposal.steps, protected_of(part), loads if loads["fixed"] and loads["cases"] else None, part.name,
-            supports_wanted(part),
+            supports_wanted(part), stored_exact(part),
         )  # fmt: skip
         for event in events:
             if event[0] == "result":
@@ -277,8 +279,12 @@ def test_directions_are_ranked_by_what_is_left_after_remedies(client, part, stud
     assert order_afterwards(engineer, part) == made, "once is enough"
     Work.objects.filter(id=made.work_id).update(state=Work.State.RUNNING)
     work, ups = Work.objects.get(id=made.work_id), made.ups[:4]
+    solid = store.get(part.solid)
+    low = float(unpack_solid(solid).vertices[:, 2].min())
+    under = {"box": [[-1e3, -1e3, low - 0.01], [1e3, 1e3, low + 0.01]]}
+    heavy = {"fixed": [{"on": under}], "cases": [{"name": "weight", "loads": [{"acceleration_g": [0, 0, -50]}]}]}
     events = bridge.afterwards(
-        store.get(part.solid), store.get(part.view), part.facts["bores"], made.process, ups, [], supports_wanted(part)
+        solid, store.get(part.view), part.facts["bores"], made.process, ups, [], heavy, supports_wanted(part)
     )
     for event in events:
         if event[0] == "result":
@@ -288,6 +294,13 @@ def test_directions_are_ranked_by_what_is_left_after_remedies(client, part, stud
     rows = told["rows"]
     assert [r["rank_after"] for r in rows] == sorted(r["rank_after"] for r in rows)
     assert {r["rank"] for r in rows} == {1, 2, 3, 4} and all(r["words"] and r["up_words"] for r in rows)
+    made.refresh_from_db()
+    assert all(0.2 < row["held"] < 5 for row in made.rows), "what a remedy changes of the reserve, on like grids"
+    assert any(row["held"] != 1 for row in made.rows) and all(r["reserve"] is None for r in rows), "there is no check"
+    checked = [c | {"reserve": 0.5} for c in made.part.studies.get().candidates]
+    assert [r["reserve"] / 0.5 for r in bridge.placed(checked, made.rows)] == pytest.approx(
+        [next(m["held"] for m in made.rows if m["up"] == r["up"]) for r in bridge.placed(checked, made.rows)]
+    )
     answer = client.post(f"/api/remedies/after/{part.id}")
     assert answer.status_code == 202
     assert Job(client, part).put(need=Job(client, part).get()["job"]["need"] | {"policy": "none"}).status_code == 200

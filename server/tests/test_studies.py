@@ -22,6 +22,8 @@ def test_study_and_sweep(client, study):
         "limit": 45.0,
         "layer": 0.2,
         "width": 0.45,
+        "perimeters": 3,
+        "infill": 0.2,
         "material": "petg",
         "clean_bridge": 10.0,
         "rough_bridge": 20.0,

@@ -10,6 +10,8 @@ from pieces.schemas import DivideIn
 from remedies.actions import order_proposal
 from remedies.models import Proposal
 from strength.actions import order_check
+from walls.actions import order_gauging
+from walls.models import Gauging
 
 from accounts.actions import invite
 from hewel.api import api
@@ -76,7 +78,14 @@ def things_of(engineer, part, study) -> dict:
     division = order_division(engineer, part, DivideIn(way="split", point=[0, 0, 0], normal=[0, 0, 1]).model_dump())
     told = {"why": None, "words": "", "pieces": [], "seats": [], "pauses": [], "warnings": []}
     Division.objects.filter(id=division.id).update(view=part.view, file=part.view, told=told)
+    gauging = order_gauging(engineer, part)
+    Gauging.objects.filter(id=gauging.id).update(
+        view=part.view, told={"zones": []}, up=[0, 0, 1],
+        layers={"layer_mm": 0.2, "slit_mm2": [0.0], "bare_mm2": [0.0], "worst_layer": 0},
+    )  # fmt: skip
     return {
+        "gauging_id": gauging.id,
+        "number": 0,
         "division_id": division.id,
         "walk_id": walk.id,
         "proposal_id": proposal.id,

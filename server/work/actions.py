@@ -27,6 +27,7 @@ PRIORITY = {
     "walk": 7,
     "propose": 7,
     "divide": 7,
+    "gauge": 8,
     "stand": 6,
     "direction": 5,
     "explore": 3,

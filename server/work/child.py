@@ -11,7 +11,9 @@ import resource
 import signal
 from collections.abc import Iterator
 
-PRELOADED = ["parts.preloaded", "studies.bridge", "overhangs.bridge", "strength.bridge", "remedies.bridge"]
+PRELOADED = [
+    "parts.preloaded", "studies.bridge", "overhangs.bridge", "strength.bridge", "remedies.bridge", "walls.bridge",
+]  # fmt: skip
 """Modules of the process that children are forked from: all that a task computes with, and no Django."""
 _fork = multiprocessing.get_context("forkserver")
 _fork.set_forkserver_preload(PRELOADED)

@@ -1,0 +1,122 @@
+"""The only file of this app that calls the engine. ``gauge`` runs in a process of its own."""
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+
+from hewel.keeping import Kept
+from hewel_engine import ENGINE_VERSION
+from hewel_engine.advice.sizing import places
+from hewel_engine.errors import InputError
+from hewel_engine.geometry.frames import unit
+from hewel_engine.geometry.patches import find_faces
+from hewel_engine.geometry.rays import RayScene
+from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.io.packing import bores_of, pack_view, unpack_solid
+from hewel_engine.processes import Process
+from hewel_engine.strength.sizing import Bent, reckoned_boss
+from hewel_engine.strength.sizing import reckoned as reckoned_bent
+from hewel_engine.walls.drawn import drawn, layers_drawn
+from hewel_engine.walls.lines import Comb
+from hewel_engine.walls.thickness import thickness_of
+from hewel_engine.walls.zones import Zone, walls_of
+
+__all__ = ["ENGINE_VERSION", "InputError"]
+
+SEEN = 0.005
+"""mm by which a drawn outline may stray: less than is seen."""
+MOST_ZONES = 200
+"""Zones that are told and drawn, the largest of what is wrong first."""
+
+
+def gauge(solid: bytes, view: bytes, bores: list | None, up: list | None, process: dict) -> Iterator[tuple]:
+    """Events of measuring the walls; results ``view`` (bytes) and ``told`` (dict), and ``layers`` (dict) where it is
+    known how the part stands.
+    """
+    yield ("doing", 0, 5, "measuring thicknesses")
+    mesh, settings = unpack_solid(solid), Process(**process)
+    found = thickness_of(mesh)
+    yield ("doing", 1, 5, "joining them into zones")
+    comb = Comb.of(settings)
+    walls = walls_of(found, comb)
+    zones = walls.zones[:MOST_ZONES]
+    number = np.zeros(len(found.mesh.faces), np.int16)
+    for i, zone in enumerate(zones, start=1):
+        number[zone.facets] = i
+    yield ("doing", 2, 5, "drawing them")
+    yield ("result", "view", pack_view(found.mesh, find_faces(found.mesh), number))
+    told = walls.as_dict(found)
+    told["zones"] = [z.as_dict() | {"better": _better(z, comb, settings)} for z in zones]
+    told["untold"] = len(walls.zones) - len(zones)
+    told["comb"] = {
+        "widths_mm": comb.widths.tolist(),
+        "gaps_mm": [list(g) for g in comb.gaps],
+        "least_mm": comb.least,
+        "double_mm": comb.double,
+        "heavy_mm": comb.heavy,
+    }
+    yield ("doing", 3, 5, "looking at bosses, holes and corners")
+    known = bores_of(mesh, RayScene(mesh), solid, view, bores)
+    stack = None if up is None else LayerStack(mesh, unit(up), settings.layer)
+    told["places"] = places(mesh, stack, settings, known, found)
+    yield ("result", "told", told)
+    if stack:
+        yield ("doing", 4, 5, "drawing the lines of every layer")
+        yield ("result", "layers", layers_drawn(stack, settings).as_dict() | {"layer_mm": settings.layer})
+
+
+def _better(zone: Zone, comb: Comb, process: Process) -> list[dict]:
+    """The good sizes next to a zone's thickness with what each costs: mass, and the time of laying it; and by how much
+    the wall's own reserve grows, from where it is stretched (by its thickness) to where it is bent (by its square).
+    """
+    if zone.kind == "sound":
+        return []
+    sizes = {zone.advice, *(comb.nearest(zone.usual) if zone.kind != "heavy" else ())}
+    flow = process.held_to_flow(process.outer_speed) * process.layer * process.spacing
+    rows = []
+    for size in sorted(sizes):
+        gained = (size - zone.usual) * zone.area
+        grams, seconds = gained * 1e-3 * process.stock.density, gained / flow
+        stretched = size / zone.usual
+        holds = sorted([stretched, stretched**2])
+        rows.append({"mm": size, "grams": grams, "seconds": seconds, "holds": holds, "advised": size == zone.advice})
+    return rows
+
+
+_stacks: Kept[LayerStack] = Kept(2)
+
+
+def lines(digest: str, solid: Callable[[], bytes], up: list, process: dict, number: int) -> dict:
+    """The lines that the nozzle lays in one layer, and what they leave: loops of x, y in mm, by kind."""
+    settings = Process(**process)
+    key = f"{digest} {up} {settings.layer}"
+    stack = _stacks.get(key, lambda: LayerStack(unpack_solid(solid()), unit(up), settings.layer))
+    made = drawn(stack.plan(number), settings)
+    loops = lambda plan: [np.round(loop, 3).ravel().tolist() for loop in plan.simplify(SEEN).to_polygons()]
+    box = stack.points[:, :2]
+    return {
+        "box_mm": [*box.min(axis=0).tolist(), *box.max(axis=0).tolist()],
+        "outline": loops(stack.plan(number)),
+        "lines": [loops(line) for line in made.lines],
+        "core": loops(made.core),
+        "slits": loops(made.slits),
+        "bare": loops(made.bare),
+        "slit_mm2": made.slits.area(),
+        "bare_mm2": made.bare.area(),
+        "width_mm": settings.width,
+        "inner_mm": settings.inner_width,
+    }
+
+
+def reckoned(asked: dict, up: list, process: dict) -> dict:
+    """A piece sized by reckoning, see ``strength.sizing``. Raises InputError ``bad_options``."""
+    settings, stands = Process(**process), unit(up)
+    if asked["kind"] == "boss":
+        return {
+            "bent": None,
+            "boss": reckoned_boss(asked["load_n"], asked["hole_mm"], stands, asked["factor"], settings),
+        }
+    piece = Bent(asked["kind"], asked["span_mm"], asked["width_mm"], asked["load_n"], asked["sag_mm"])
+    along = unit(asked["along"])
+    told = reckoned_bent(piece, asked["thickness_mm"], along, stands, asked["factor"], settings)
+    return {"bent": told, "boss": None}
