@@ -47,6 +47,14 @@ export type RecipeStep = components["schemas"]["Step"];
 export type Revision = components["schemas"]["RevisionOut"];
 export type Pieces = components["schemas"]["PiecesOut"];
 export type Division = components["schemas"]["DivisionOut"];
+export type Walls = components["schemas"]["WallsOut"];
+export type SizingPlace = components["schemas"]["PlaceOut"];
+export type LayerLines = components["schemas"]["LinesOut"];
+export type DrawnLayers = components["schemas"]["DrawnLayersOut"];
+export type ReckonAsked = components["schemas"]["ReckonIn"];
+export type Reckoned = components["schemas"]["ReckonedOut"];
+export type Gauging = components["schemas"]["GaugingOut"];
+export type WallZone = components["schemas"]["ZoneOut"];
 export type DivideSaid = components["schemas"]["DivideIn"];
 export type MadePiece = components["schemas"]["MadeOut"];
 export type LayerLog = components["schemas"]["LogOut"];
@@ -145,7 +153,7 @@ export const api = {
     if (!answer.ok) throw problem(answer.status, null);
     return answer.arrayBuffer();
   },
-  fileAddress: (part: string, kind: "stl" | "3mf") => `/api/parts/${part}/file?kind=${kind}`,
+  fileAddress: (part: string, kind: "stl" | "3mf" | "step") => `/api/parts/${part}/file?kind=${kind}`,
 
   study: (id: string) => take<Study>(client.GET("/api/studies/{study_id}", { params: { path: { study_id: id } } })),
   sweep: (id: string, digest: string) =>
@@ -222,6 +230,11 @@ export const api = {
   divisionView: (division: string, digest: string) => drawing(`/api/pieces/${division}/view/${digest}`),
   pieceListAddress: (division: string) => `/api/pieces/${division}/list`,
   pieceFileAddress: (division: string) => `/api/pieces/${division}/file`,
+  walls: (part: string) => take<Walls>(client.GET("/api/walls/of/{part_id}", { params: { path: { part_id: part } } })),
+  gaugeWalls: (part: string) => take<Walls>(client.POST("/api/walls/of/{part_id}", { params: { path: { part_id: part } } })),
+  layerLines: (gauging: string, number: number) => take<LayerLines>(client.GET("/api/walls/{gauging_id}/layer/{number}", { params: { path: { gauging_id: gauging, number } } })),
+  reckonSize: (part: string, asked: ReckonAsked, signal?: AbortSignal) => take<Reckoned>(client.POST("/api/walls/of/{part_id}/size", { params: { path: { part_id: part } }, body: asked, signal })),
+  wallsView: (gauging: string, digest: string) => drawing(`/api/walls/${gauging}/view/${digest}`),
   changesAddress: (proposal: string) => `/api/remedies/${proposal}/changes`,
 
   strength: (part: string) => take<Strength>(client.GET("/api/strength/of/{part_id}", { params: { path: { part_id: part } } })),

@@ -1,10 +1,10 @@
 /** What the page knows of the server, kept fresh while something is being computed. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { notifyManager, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 
 import { decodeOutlines } from "../domain/layers";
 import { decodeFields } from "../domain/strength";
-import { ApiProblem, type Check, type Job, type Division, type Part, type Proposal, type Sections, type SweepOut, type Walk, type Weights, type Work, api } from "./client";
+import { ApiProblem, type Check, type Gauging, type Job, type Division, type Part, type Proposal, type Sections, type SweepOut, type Walk, type Weights, type Work, api } from "./client";
 
 export const isOpen = (work: Work | undefined): boolean => work?.state === "waiting" || work?.state === "running";
 
@@ -199,6 +199,35 @@ export const useDivisionView = (division: Pick<Division, "id" | "view"> | null |
     staleTime: Infinity,
   });
 
+/** How thick the walls are; looked at again while they are measured. */
+export const useWalls = (part: Pick<Part, "id" | "version" | "study">) =>
+  useQuery({
+    queryKey: ["walls", part.id, part.version, part.study],
+    queryFn: () => api.walls(part.id),
+    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
+    // How it stands may become known any moment while its directions are studied.
+    refetchInterval: (q) => (isOpen(q.state.data?.gauging?.work) ? 300 : q.state.data?.gauging?.up === null ? 2000 : false),
+  });
+
+/** The part with the zones of its walls. */
+export const useWallsView = (gauging: Pick<Gauging, "id" | "view"> | null) =>
+  useQuery({
+    queryKey: ["walls-view", gauging?.view],
+    queryFn: () => api.wallsView(gauging?.id ?? "", gauging?.view ?? ""),
+    enabled: !!gauging?.view,
+    staleTime: Infinity,
+  });
+
+/** What the nozzle draws of one layer. */
+export const useLayerLines = (gauging: string | undefined, number: number | null) =>
+  useQuery({
+    queryKey: ["layer-lines", gauging, number],
+    queryFn: () => api.layerLines(gauging ?? "", number ?? 0),
+    enabled: gauging !== undefined && number !== null,
+    placeholderData: (before, query) => (query?.queryKey[1] === gauging ? before : undefined),
+    staleTime: Infinity,
+  });
+
 /** The check that answers for the job; looked at again while it, or one of its directions, is being reckoned. */
 export const useStrength = (part: Pick<Part, "id" | "version">) =>
   useQuery({
@@ -273,6 +302,21 @@ export function useSend() {
   return { send, busy, trouble, setTrouble };
 }
 
+/** Orders something once for each `missing` that comes up, without being asked; null while nothing is missing. Also by hand. */
+export function useOrdered(missing: string | null, order: () => Promise<void>): () => void {
+  const asked = useRef<string | null>(null);
+  const latest = useRef(order);
+  useEffect(() => {
+    latest.current = order;
+  });
+  useEffect(() => {
+    if (missing === null || asked.current === missing) return;
+    asked.current = missing;
+    void latest.current();
+  }, [missing]);
+  return () => void latest.current();
+}
+
 /** Everything that shows a job, read anew. */
 export function useRefresh() {
   const client = useQueryClient();
@@ -282,28 +326,38 @@ export function useRefresh() {
     );
 }
 
-/** Writes on a job, one after the other: each is seen from the edition that the one before made. */
+/** Writes on a job, one after the other: each is made on the edition that the one before made. */
 export function useJobWriter(part: Part) {
   const refresh = useRefresh();
   const client = useQueryClient();
   const { send, trouble, setTrouble } = useSend();
-  const base = useRef(part.version);
+  // The job beside its number: what the page shows may be an answer from before a write that has come back since.
+  const base = useRef<Pick<Part, "version" | "job">>(part);
   const chain = useRef<Promise<unknown>>(Promise.resolve());
   const waiting = useRef(0);
   useEffect(() => {
-    if (waiting.current === 0) base.current = part.version;
-  }, [part.version]);
-  /** `change` is given the job as it is when its turn comes. True once it is written. */
+    if (waiting.current === 0) base.current = part;
+  }, [part]);
+  useEffect(() => {
+    const stay = (leaving: BeforeUnloadEvent) => {
+      if (waiting.current > 0) leaving.preventDefault(); // the browser asks before it drops what is not written yet
+    };
+    window.addEventListener("beforeunload", stay);
+    return () => window.removeEventListener("beforeunload", stay);
+  }, []);
+  /** `change` is given the job as it is when its turn comes. True as soon as it is written: who wrote goes on from there. */
   const write = (change: (job: Job) => Sections): Promise<boolean> => {
     waiting.current++;
     const turn = chain.current.then(async () => {
-      const job = client.getQueryData<Part>(["part", part.id])?.job ?? part.job;
-      const after = await send(() => api.writeJob(part.id, base.current, change(job)));
+      const after = await send(() => api.writeJob(part.id, base.current.version, change(base.current.job)));
       if (after) {
-        base.current = after.version;
+        base.current = after;
+        await client.cancelQueries({ queryKey: ["part", part.id] }); // an answer from before the write must not come after it
         client.setQueryData(["part", part.id], after);
+        // The page is told in a turn of its own; a draft let go before that would show what was there before the write.
+        await new Promise<void>((told) => notifyManager.schedule(() => told()));
       }
-      if (--waiting.current === 0) await refresh(part);
+      if (--waiting.current === 0) void refresh(part);
       return after !== undefined;
     });
     chain.current = turn;

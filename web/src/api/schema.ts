@@ -355,7 +355,7 @@ export interface paths {
         };
         /**
          * Get File
-         * @description The part standing in the chosen direction on z = 0, in millimetres.
+         * @description The part standing in the chosen direction on z = 0, in millimetres; as STEP its exact solid in its own frame.
          */
         get: operations["get_file"];
         put?: never;
@@ -1188,6 +1188,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/walls/of/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Walls */
+        get: operations["get_walls"];
+        put?: never;
+        /**
+         * Gauge Walls
+         * @description Measures the walls under the job's process, unless that has been done.
+         */
+        post: operations["gauge_walls"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/walls/of/{part_id}/size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reckon Size
+         * @description An arm, a panel or a boss sized by reckoning, for the job's process and direction. Changes nothing.
+         */
+        post: operations["reckon_size"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/walls/{gauging_id}/layer/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Layer Lines
+         * @description What the nozzle draws of one layer.
+         */
+        get: operations["get_layer_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/walls/{gauging_id}/view/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Walls View
+         * @description The part with its zones, for drawing.
+         */
+        get: operations["get_walls_view"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/work/{work_id}": {
         parameters: {
             query?: never;
@@ -1256,6 +1337,8 @@ export interface components {
             remedies: {
                 [key: string]: number;
             };
+            /** Reserve */
+            reserve: number | null;
             /** Seconds */
             seconds: number;
             /** Support Volume Mm3 */
@@ -1310,7 +1393,7 @@ export interface components {
             /** Key */
             key: string;
             /** Kind */
-            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | "plate";
+            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat");
             /**
              * Parameters
              * @default []
@@ -1345,6 +1428,50 @@ export interface components {
         BaseIn: {
             /** Base */
             base: number;
+        };
+        /** BentOut */
+        BentOut: {
+            /** Allowed Mpa */
+            allowed_mpa: number;
+            /** Lean Deg */
+            lean_deg: number;
+            /** Mode */
+            mode: string;
+            /**
+             * Most Ends
+             * @enum {string}
+             */
+            most_ends: "strength" | "stiffness";
+            /** Most Load N */
+            most_load_n: number;
+            /** Rib Mm */
+            rib_mm: number;
+            /** Rib Pitch Mm */
+            rib_pitch_mm: number | null;
+            /** Ribs Apart Mm */
+            ribs_apart_mm: number;
+            /** Stiffness Mpa */
+            stiffness_mpa: number;
+            ways: components["schemas"]["WaysOut"];
+        };
+        /**
+         * BetterOut
+         * @description A thickness of whole lines next to a zone's, and what it costs to make the zone so.
+         */
+        BetterOut: {
+            /** Advised */
+            advised: boolean;
+            /** Grams */
+            grams: number;
+            /**
+             * Holds
+             * @default []
+             */
+            holds: number[];
+            /** Mm */
+            mm: number;
+            /** Seconds */
+            seconds: number;
         };
         /** Bore */
         Bore: {
@@ -1381,6 +1508,19 @@ export interface components {
              * @enum {string}
              */
             word: "upright" | "tilted" | "lying";
+        };
+        /** BossOut */
+        BossOut: {
+            /** Allowed Mpa */
+            allowed_mpa: number;
+            /** Carries N */
+            carries_n: number;
+            /** Engagement Mm */
+            engagement_mm: number;
+            /** Outside Mm */
+            outside_mm: number;
+            /** Wall Mm */
+            wall_mm: number;
         };
         /**
          * BriefOut
@@ -1669,6 +1809,22 @@ export interface components {
             /** Shares */
             shares: number[];
         };
+        /**
+         * CombOut
+         * @description The widths of whole lines, and the bands between them in which a slit is left.
+         */
+        CombOut: {
+            /** Double Mm */
+            double_mm: number;
+            /** Gaps Mm */
+            gaps_mm: number[][];
+            /** Heavy Mm */
+            heavy_mm: number;
+            /** Least Mm */
+            least_mm: number;
+            /** Widths Mm */
+            widths_mm: number[];
+        };
         /** CombinationRow */
         CombinationRow: {
             /** Id */
@@ -1779,6 +1935,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Inexact */
+            inexact: string | null;
             /** Made */
             made: components["schemas"]["MadeOut"][];
             /** Numbers */
@@ -1804,6 +1962,20 @@ export interface components {
             /** Words */
             words: string;
             work: components["schemas"]["WorkOut"];
+        };
+        /**
+         * DrawnLayersOut
+         * @description What the nozzle leaves in every layer, from the plate up: slits between lines, and places where no line fits.
+         */
+        DrawnLayersOut: {
+            /** Bare Mm2 */
+            bare_mm2: number[];
+            /** Layer Mm */
+            layer_mm: number;
+            /** Slit Mm2 */
+            slit_mm2: number[];
+            /** Worst Layer */
+            worst_layer: number;
         };
         /**
          * DutyFields
@@ -2067,6 +2239,44 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /** GaugingOut */
+        GaugingOut: {
+            /** Changed */
+            changed: string[];
+            comb: components["schemas"]["CombOut"] | null;
+            /** Done */
+            done: boolean;
+            histogram: components["schemas"]["HistogramOut"] | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            layers: components["schemas"]["DrawnLayersOut"] | null;
+            /** Lump Area Mm2 */
+            lump_area_mm2: number | null;
+            /** Min At Mm */
+            min_at_mm: number[] | null;
+            /** Min Thickness Mm */
+            min_thickness_mm: number | null;
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
+            /** Process */
+            process: {
+                [key: string]: unknown;
+            };
+            /** Stale */
+            stale: boolean;
+            /** Untold */
+            untold: number;
+            /** Up */
+            up: number[] | null;
+            /** View */
+            view: string | null;
+            work: components["schemas"]["WorkOut"];
+            /** Zones */
+            zones: components["schemas"]["ZoneOut"][];
+        };
         /**
          * GoneRow
          * @description A finding of before that is found no more, and what has changed since.
@@ -2158,6 +2368,13 @@ export interface components {
             top_mm: number;
             /** Z Mm */
             z_mm: number;
+        };
+        /** HistogramOut */
+        HistogramOut: {
+            /** Area Mm2 */
+            area_mm2: number[];
+            /** Edges Mm */
+            edges_mm: number[];
         };
         /** HistoryOut */
         HistoryOut: {
@@ -2300,6 +2517,20 @@ export interface components {
             unit: string;
         };
         /**
+         * LiesOut
+         * @description How a flat wall lies: unit vectors along its longer side and square to it, part frame.
+         */
+        LiesOut: {
+            /** Along */
+            along: number[];
+            /** Long Mm */
+            long_mm: number;
+            /** Normal */
+            normal: number[];
+            /** Short Mm */
+            short_mm: number;
+        };
+        /**
          * LineOut
          * @description A knock-down: on all strengths, on those across the layers, or on the load.
          */
@@ -2317,6 +2548,33 @@ export interface components {
             value: number;
             /** Words */
             words: string;
+        };
+        /**
+         * LinesOut
+         * @description One layer as it is drawn: loops of x, y, x, y … mm; ``lines`` from the outermost perimeter in, ``core``
+         *     what is infill.
+         */
+        LinesOut: {
+            /** Bare */
+            bare: number[][];
+            /** Bare Mm2 */
+            bare_mm2: number;
+            /** Box Mm */
+            box_mm: number[];
+            /** Core */
+            core: number[][];
+            /** Inner Mm */
+            inner_mm: number;
+            /** Lines */
+            lines: number[][][];
+            /** Outline */
+            outline: number[][];
+            /** Slit Mm2 */
+            slit_mm2: number;
+            /** Slits */
+            slits: number[][];
+            /** Width Mm */
+            width_mm: number;
         };
         /**
          * LoadRow
@@ -2568,12 +2826,16 @@ export interface components {
         Numbers: {
             /** Clean Bridge */
             clean_bridge: number;
+            /** Infill */
+            infill: number;
             /** Layer */
             layer: number;
             /** Limit */
             limit: number;
             /** Material */
             material: string;
+            /** Perimeters */
+            perimeters: number;
             /** Rough Bridge */
             rough_bridge: number;
             /** Width */
@@ -2670,6 +2932,8 @@ export interface components {
              */
             created: string;
             desk: components["schemas"]["Desk"];
+            /** Exact */
+            exact: boolean;
             facts: components["schemas"]["Facts"];
             /** File Format */
             file_format: string;
@@ -2709,6 +2973,8 @@ export interface components {
              * Format: uuid
              */
             study: string;
+            /** Uncarried */
+            uncarried: components["schemas"]["Uncarried"][];
             /** Version */
             version: number;
             /** View */
@@ -2817,6 +3083,8 @@ export interface components {
             solid_g: number;
             /** Time S */
             time_s: number | null;
+            /** Uncarried */
+            uncarried?: components["schemas"]["Uncarried"][] | null;
             /** Up */
             up: number[];
             /** Up Words */
@@ -2839,6 +3107,53 @@ export interface components {
             siblings: components["schemas"]["MadeOut"][];
             /** Whole */
             whole: string | null;
+        };
+        /**
+         * PlaceOut
+         * @description What wants sizing beside the walls. A boss on infill: its width, height, the share of its foot over infill, the
+         *     N that pull it out and those that its weld would carry. A hole: its diameter, the wall round it, the wall a screw
+         *     wants. A sharp internal corner: its length and turn. A body that could be a shell: the wall, what lies inside,
+         *     what that weighs as it is filled, by how much a shell is heavier, its roof left aside, and the same for so many
+         *     perimeters round a share of infill that just carries what is on top.
+         */
+        PlaceOut: {
+            /** Centre Mm */
+            centre_mm: number[];
+            /** Filled G */
+            filled_g?: number | null;
+            /** Gained G */
+            gained_g?: number | null;
+            /** Grams */
+            grams?: number | null;
+            /** Height Mm */
+            height_mm?: number | null;
+            /** Infill */
+            infill?: number | null;
+            /** Inside Mm3 */
+            inside_mm3?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "boss" | "bore" | "corner" | "body";
+            /** Perimeters */
+            perimeters?: number | null;
+            /** Pull N */
+            pull_n?: number | null;
+            /** Share */
+            share?: number | null;
+            /** Size Mm */
+            size_mm: number;
+            /** Turn Deg */
+            turn_deg?: number | null;
+            /** Wall Mm */
+            wall_mm?: number | null;
+            /** Wanted Mm */
+            wanted_mm?: number | null;
+            /** Weld N */
+            weld_n?: number | null;
         };
         /** PointIn */
         PointIn: {
@@ -2909,6 +3224,8 @@ export interface components {
              * @enum {string}
              */
             grade: "portable" | "hidden" | "visible";
+            /** Infill */
+            infill?: number | null;
             /** Layer */
             layer?: number | null;
             /** Limit */
@@ -2920,6 +3237,8 @@ export interface components {
              * @default petg
              */
             material: string;
+            /** Perimeters */
+            perimeters?: number | null;
             /** Profile */
             profile?: string | null;
             /** Width */
@@ -2957,6 +3276,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Inexact */
+            inexact: string | null;
             /** Left */
             left: components["schemas"]["LeftOut"][];
             log: components["schemas"]["LayersOut"] | null;
@@ -2966,6 +3287,8 @@ export interface components {
             steps: components["schemas"]["Step"][];
             /** Taken */
             taken: string | null;
+            /** Uncarried */
+            uncarried: components["schemas"]["Uncarried"][] | null;
             /** Unfit */
             unfit: components["schemas"]["UnfitOut"][];
             /** Unreckoned */
@@ -3047,6 +3370,57 @@ export interface components {
             steps: components["schemas"]["Step"][];
             /** Up */
             up: number[] | null;
+        };
+        /**
+         * ReckonIn
+         * @description An arm held at one end, a panel held at two sides, or a boss round a hole, under a load in N.
+         */
+        ReckonIn: {
+            /**
+             * Along
+             * @default [
+             *       1,
+             *       0,
+             *       0
+             *     ]
+             */
+            along: number[];
+            /** Factor */
+            factor: number;
+            /**
+             * Hole Mm
+             * @default 0
+             */
+            hole_mm: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "arm" | "panel" | "boss";
+            /** Load N */
+            load_n: number;
+            /** Sag Mm */
+            sag_mm?: number | null;
+            /**
+             * Span Mm
+             * @default 50
+             */
+            span_mm: number;
+            /**
+             * Thickness Mm
+             * @default 2
+             */
+            thickness_mm: number;
+            /**
+             * Width Mm
+             * @default 10
+             */
+            width_mm: number;
+        };
+        /** ReckonedOut */
+        ReckonedOut: {
+            bent: components["schemas"]["BentOut"] | null;
+            boss: components["schemas"]["BossOut"] | null;
         };
         /** RecordEdit */
         RecordEdit: {
@@ -3423,6 +3797,31 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /**
+         * SizedOut
+         * @description One way of making it. ``reserve`` has the required factor in it: 1 is enough.
+         */
+        SizedOut: {
+            /** Gives Mm */
+            gives_mm: number;
+            /**
+             * Governs
+             * @enum {string}
+             */
+            governs: "strength" | "stiffness" | "given";
+            /** Grams */
+            grams: number;
+            /** Reserve */
+            reserve: number;
+            /** Seconds */
+            seconds: number;
+            /** Size Mm */
+            size_mm: number;
+            /** Stress Mpa */
+            stress_mpa: number;
+            /** Words */
+            words: string;
+        };
         /** StageOut */
         StageOut: {
             /** Line */
@@ -3503,7 +3902,7 @@ export interface components {
             /** Key */
             key: string;
             /** Kind */
-            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | "plate";
+            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat");
             /**
              * On
              * @default true
@@ -3783,6 +4182,18 @@ export interface components {
             support_volume_mm3: number;
         };
         /**
+         * Uncarried
+         * @description An edit that is not in the exact solid, and why.
+         */
+        Uncarried: {
+            /** Name */
+            name: string;
+            /** Piece */
+            piece: string | null;
+            /** Why */
+            why: string;
+        };
+        /**
          * UnfitOut
          * @description A step of a recipe that could not be done on this part.
          */
@@ -3790,7 +4201,7 @@ export interface components {
             /** Key */
             key: string;
             /** Kind */
-            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | "plate";
+            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat");
             /** Why */
             why: string;
         };
@@ -3851,6 +4262,10 @@ export interface components {
             up_words: string;
             work: components["schemas"]["WorkOut"];
         };
+        /** WallsOut */
+        WallsOut: {
+            gauging: components["schemas"]["GaugingOut"] | null;
+        };
         /** Warn */
         Warn: {
             /** Code */
@@ -3863,6 +4278,16 @@ export interface components {
             /** Centre */
             centre: number[];
             outer: components["schemas"]["Length"];
+        };
+        /**
+         * WaysOut
+         * @description As it is, of lines alone, a thin plate with ribs, a block of perimeters and infill; null: none carries it.
+         */
+        WaysOut: {
+            as_it_is: components["schemas"]["SizedOut"] | null;
+            block: components["schemas"]["SizedOut"] | null;
+            lines: components["schemas"]["SizedOut"] | null;
+            ribs: components["schemas"]["SizedOut"] | null;
         };
         /**
          * Weights
@@ -3961,6 +4386,32 @@ export interface components {
             state: string;
             /** Total */
             total: number;
+        };
+        /**
+         * ZoneOut
+         * @description A wall, both faces; area of one.
+         */
+        ZoneOut: {
+            /** Advice Mm */
+            advice_mm: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Better */
+            better: components["schemas"]["BetterOut"][];
+            /** Centre Mm */
+            centre_mm: number[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "vanishing" | "single_line" | "gap" | "sound" | "heavy";
+            /** Least Mm */
+            least_mm: number;
+            lies?: components["schemas"]["LiesOut"] | null;
+            /** Most Mm */
+            most_mm: number;
+            /** Thickness Mm */
+            thickness_mm: number;
         };
     };
     responses: never;
@@ -4907,7 +5358,7 @@ export interface operations {
     get_file: {
         parameters: {
             query?: {
-                kind?: "stl" | "3mf";
+                kind?: "stl" | "3mf" | "step";
             };
             header?: never;
             path: {
@@ -6893,6 +7344,185 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_walls: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WallsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    gauge_walls: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WallsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reckon_size: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReckonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReckonedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_layer_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gauging_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_walls_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gauging_id: string;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };

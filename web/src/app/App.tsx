@@ -10,7 +10,7 @@ import { Join } from "../features/signin/Join";
 import { SignIn } from "../features/signin/SignIn";
 import { Shelf } from "../features/shelf/Shelf";
 import { Trouble } from "../ui/controls";
-import { DirectionPage, Frame, OverhangsPage, PiecesPage, PartPage, RequirementsPage, StrengthPage, Workspace } from "./Frame";
+import { DirectionPage, Frame, OverhangsPage, PiecesPage, PartPage, RequirementsPage, StrengthPage, WallsPage, Workspace } from "./Frame";
 
 const client: QueryClient = new QueryClient({
   queryCache: new QueryCache({
@@ -41,7 +41,8 @@ const direction = createRoute({ getParentRoute: () => workspace, path: "directio
 const pieces = createRoute({ getParentRoute: () => workspace, path: "pieces", component: PiecesPage });
 const overhangs = createRoute({ getParentRoute: () => workspace, path: "overhangs", component: OverhangsPage });
 const strength = createRoute({ getParentRoute: () => workspace, path: "strength", component: StrengthPage });
-const router = createRouter({ routeTree: root.addChildren([shelf, people, farm, workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, strength])]) });
+const walls = createRoute({ getParentRoute: () => workspace, path: "walls", component: WallsPage });
+const router = createRouter({ routeTree: root.addChildren([shelf, people, farm, workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, walls, strength])]) });
 
 declare module "@tanstack/react-router" {
   interface Register {

@@ -5,13 +5,15 @@ import { Popover } from "radix-ui";
 import { type ReactNode, useMemo, useState } from "react";
 
 import { type Part, api } from "../api/client";
-import { isOpen, useOverhangs, useParts, usePart, usePieces, useRefresh, useSend, useSession, useStrength } from "../api/queries";
+import { isOpen, useOverhangs, useParts, usePart, usePieces, useRefresh, useSend, useSession, useStrength, useWalls } from "../api/queries";
 import { size } from "../domain/figures";
 import { mayEdit } from "../domain/roles";
 import { type Vec3, directionWords, toVec3 } from "../domain/vectors";
+import { wrongOnes } from "../domain/walls";
 import { Direction } from "../features/direction/Direction";
 import { Requirements } from "../features/requirements/Requirements";
 import { Pieces } from "../features/pieces/Pieces";
+import { Walls } from "../features/walls/Walls";
 import { Overhangs } from "../features/overhangs/Overhangs";
 import { Strength } from "../features/strength/Strength";
 import { PartFacts } from "../features/part/PartFacts";
@@ -186,6 +188,7 @@ function Stages({ id }: { id: string }) {
       { name: "Stage: direction", keys: "d", run: () => void navigate({ to: "/parts/$partId/direction", params: { partId: id } }) },
       { name: "Stage: strength", keys: "s", run: () => void navigate({ to: "/parts/$partId/strength", params: { partId: id } }) },
       { name: "Stage: overhangs", keys: "v", run: () => void navigate({ to: "/parts/$partId/overhangs", params: { partId: id } }) },
+      { name: "Stage: walls", keys: "g", run: () => void navigate({ to: "/parts/$partId/walls", params: { partId: id } }) },
       { name: "Stage: pieces", keys: "k", run: () => void navigate({ to: "/parts/$partId/pieces", params: { partId: id } }) },
     ],
     [navigate, id],
@@ -205,6 +208,7 @@ function Stages({ id }: { id: string }) {
       />
       {data && <OverhangsStage part={data} />}
       {data && <PiecesStage part={data} />}
+      {data && <WallsStage part={data} />}
       {data && <StrengthStage part={data} />}
     </>
   );
@@ -223,12 +227,21 @@ function PiecesStage({ part }: { part: Part }) {
   return <Stage to="pieces" id={part.id} name="Pieces" state={state} line={line} />;
 }
 
+function WallsStage({ part }: { part: Part }) {
+  const gauging = useWalls(part).data?.gauging;
+  const wrong = wrongOnes(gauging?.zones ?? []).length;
+  const bosses = gauging?.places.filter((p) => p.kind === "boss").length ?? 0;
+  const state = !gauging ? "empty" : gauging.stale ? "stale" : gauging.done && wrong + bosses === 0 ? "settled" : "open";
+  const line = !gauging ? "not measured" : !gauging.done ? "being measured" : wrong ? `${wrong} not in whole lines` : bosses ? `${bosses} on infill` : "in whole lines";
+  return <Stage to="walls" id={part.id} name="Walls" state={state} line={line} />;
+}
+
 function StrengthStage({ part }: { part: Part }) {
   const { data } = useStrength(part);
   return <Stage to="strength" id={part.id} name="Strength" state={data?.stage.state ?? "empty"} line={data?.stage.line ?? " "} />;
 }
 
-function Stage({ to, id, name, state, line }: { to: "facts" | "requirements" | "direction" | "overhangs" | "pieces" | "strength"; id: string; name: string; state: State; line: string }) {
+function Stage({ to, id, name, state, line }: { to: "facts" | "requirements" | "direction" | "overhangs" | "pieces" | "walls" | "strength"; id: string; name: string; state: State; line: string }) {
   return (
     <Link
       to={`/parts/$partId/${to}`}
@@ -263,6 +276,10 @@ const UPRIGHT: Vec3 = [0, 0, 1];
 
 export function PartPage() {
   return <WithPart>{(part) => <PartFacts key={part.id} part={part} up={part.choice ? toVec3(part.choice.up) : UPRIGHT} />}</WithPart>;
+}
+
+export function WallsPage() {
+  return <WithPart>{(part) => <Walls key={part.id} part={part} />}</WithPart>;
 }
 
 export function PiecesPage() {

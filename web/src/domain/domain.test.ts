@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import cases from "../../../engine/tests/direction_words.json";
-import { figure, hours, measure } from "./figures";
+import { clock, figure, hours, measure } from "./figures";
 import { COLUMNS, type Measures, verdict } from "./measures";
 import { axisWords, typedDirection } from "./needs";
 import { nearestRow, project, rasterField, rasterWeights, unproject } from "./net";
@@ -74,6 +74,10 @@ describe("figures", () => {
   });
   it("shows about three digits", () => {
     expect([0.123, 1.234, 12.34, 123.4, 12345].map(measure)).toEqual(["0.12", "1.23", "12.3", "123", "12\u2009345"]);
+  });
+  it("writes seconds where they count", () => {
+    expect([0, 59.6, 3661].map(clock)).toEqual(["0:00:00", "0:01:00", "1:01:01"]);
+    expect(clock(null)).toBe("–");
   });
   it("writes hours", () => {
     expect([0, 59, 3540, 3600, 7325].map(hours)).toEqual(["0:00", "0:01", "0:59", "1:00", "2:02"]);

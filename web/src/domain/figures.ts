@@ -20,6 +20,14 @@ export function measure(value: number | null | undefined): string {
   return figure(value, size >= 99.95 || size === 0 ? 0 : size >= 9.995 ? 1 : 2);
 }
 
+/** h:mm:ss, where a change of seconds counts. */
+export function clock(seconds: number | null | undefined): string {
+  if (seconds === null || seconds === undefined) return "–";
+  const whole = Math.round(seconds);
+  const two = (n: number) => String(n).padStart(2, "0");
+  return `${Math.floor(whole / 3600)}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}`;
+}
+
 export function hours(seconds: number | null | undefined): string {
   if (seconds === null || seconds === undefined) return "–";
   const minutes = Math.round(seconds / 60);

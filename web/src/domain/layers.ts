@@ -60,6 +60,12 @@ export const KINDS: Readonly<Record<string, string>> = {
   ledge: "ledge",
   slope: "slope",
   plate: "edges on the plate",
+  wall: "wall",
+  boss: "boss",
+  bore: "hole",
+  corner: "internal corner",
+  body: "whole body",
+  flat: "flat face",
 };
 
 type Numbers = Readonly<Record<string, string | number>>;
@@ -89,9 +95,19 @@ export const REMEDY_NAMES: Readonly<Record<string, string>> = {
   sprue: "Post with a neck",
   block: "Block to take out",
   stepped_bridging: "Stepped bridging",
+  stepped_closing: "Closed in steps",
   membrane: "Membrane to drill out",
   foot_chamfer: "Chamfer at the plate",
+  wall: "Wall in whole lines",
+  hollow: "Hollow to a shell",
+  column: "Column under the boss",
+  collar: "Collar round the hole",
+  rounded_corner: "Rounded corner",
+  ribs: "Ribs",
 };
+
+/** Remedies that take from a core of sparse infill: their volume is not the plastic that is saved. */
+export const FROM_THE_CORE: ReadonlySet<string> = new Set(["hollow", "column"]);
 
 /** What a remedy asks of a hand, where it asks anything. */
 export const HANDWORK: Readonly<Record<string, string>> = {

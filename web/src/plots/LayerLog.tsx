@@ -1,7 +1,8 @@
 /** The part as a bored core: a strip as high as the part, with one track beside the other; any layer can be looked at. */
-import { type ReactNode, useEffect, useRef, useState } from "react";
+import { type ReactNode } from "react";
 
 import { figure } from "../domain/figures";
+import { useSize } from "./size";
 
 export interface Track {
   name: string;
@@ -63,15 +64,7 @@ const STEPS = [0.5, 1, 2, 4, 5, 10, 20, 40, 50, 100, 200];
 export function LayerLog(props: LayerLogProps) {
   const { layer, first, count, height, tracks, events, weakest = null, at, onAt, onStretch } = props;
   const stretches = props.stretches ?? NO_STRETCHES;
-  const box = useRef<HTMLDivElement>(null);
-  const [size, setSize] = useState({ width: 330, height: 600 });
-  useEffect(() => {
-    const element = box.current;
-    if (!element) return;
-    const watch = new ResizeObserver(([entry]) => entry && setSize({ width: entry.contentRect.width, height: entry.contentRect.height }));
-    watch.observe(element);
-    return () => watch.disconnect();
-  }, []);
+  const [box, size] = useSize({ width: 330, height: 600 });
   const tall = Math.max(40, size.height - HEAD - FOOT);
   const y = (mm: number) => HEAD + tall * (1 - mm / height);
   const edges = tracks.reduce<number[]>((xs, t) => [...xs, (xs.at(-1) ?? AXIS) + (t.wide ?? TRACK)], [AXIS]);

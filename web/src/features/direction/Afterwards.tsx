@@ -4,6 +4,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type AfterRow, type Part, api } from "../../api/client";
 import { isOpen, useAfterwards, useSend } from "../../api/queries";
 import { figure, hours, measure } from "../../domain/figures";
+import { reserve as writeReserve } from "../../domain/strength";
 import { type Vec3, dot, toVec3 } from "../../domain/vectors";
 import { Button, Progress, Trouble } from "../../ui/controls";
 
@@ -52,6 +53,7 @@ export function Afterwards({ part, may, here, onTake }: Props) {
               <Head name="plastic" unit="g" />
               <Head name="time" unit="h:mm" />
               <Head name="by hand" unit="" />
+              <Head name="reserve" unit="" />
             </tr>
           </thead>
           <tbody>
@@ -95,9 +97,10 @@ function Row({ row, selected, onTake }: { row: AfterRow; selected: boolean; onTa
         <td>{`${row.grams >= 0 ? "+" : "−"}${figure(Math.abs(row.grams), 1)}`}</td>
         <td>{hours(row.seconds)}</td>
         <td>{row.by_hand || "–"}</td>
+        <td className={row.reserve !== null && row.reserve < 1 ? "text-crown" : ""}>{row.reserve === null ? "–" : writeReserve(row.reserve)}</td>
       </tr>
       <tr className="border-b border-rule">
-        <td colSpan={8} className="pb-[3px] pl-[18px] text-[12px] leading-tight text-second">
+        <td colSpan={9} className="pb-[3px] pl-[18px] text-[12px] leading-tight text-second">
           {row.words}
         </td>
       </tr>

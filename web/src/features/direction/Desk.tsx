@@ -166,9 +166,9 @@ function Decision({ part, study, here }: { part: Part; study: Study | undefined;
             <span className="italic" title={choice.reason}>“{choice.reason.length > 120 ? `${choice.reason.slice(0, 118)} …` : choice.reason}”</span>
           </p>
           <div className="flex shrink-0 gap-2">
-            {mayExport(role) && (["3mf", "stl"] as const).map((kind) => (
+            {mayExport(role) && (part.exact ? (["3mf", "stl", "step"] as const) : (["3mf", "stl"] as const)).map((kind) => (
               <a key={kind} href={api.fileAddress(part.id, kind)} download className="border border-ink px-3 py-1 font-semibold hover:bg-paper" data-testid={`export-${kind}`}>
-                {kind.toUpperCase()}, turned
+                {kind.toUpperCase()}, {kind === "step" ? "as drawn" : "turned"}
               </a>
             ))}
           </div>

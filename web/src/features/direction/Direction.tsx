@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { type Candidate, type Desk as DeskContent, type Duties, type Part, type Study, type Weights, api } from "../../api/client";
-import { type Sweep, isOpen, useDuties, useRanking, useRefresh, useReserveNet, useSend, useSession, useShape, useStrength, useStudy, useSweep, useWork } from "../../api/queries";
+import { type Sweep, isOpen, useDuties, useJobWriter, useRanking, useReserveNet, useSend, useSession, useShape, useStrength, useStudy, useSweep, useWork } from "../../api/queries";
 import { figure, measure } from "../../domain/figures";
 import { DUTY_FIELDS, type DutyKey, FIELDS, type Field, type FieldKey, RESERVE } from "../../domain/measures";
 import { nearestRow } from "../../domain/net";
@@ -164,28 +164,12 @@ const ORDERS = [
 
 /** Weights and pins: shown as they are moved, written to the job when the hand has left. */
 function useDesk(part: Part) {
-  const refresh = useRefresh();
-  const { send, trouble } = useSend();
+  const { write: writeJob, trouble } = useJobWriter(part);
   const [draft, setDraft] = useState<DeskContent | null>(null);
   const now = draft ?? part.desk;
-  // One write after the other, each seen from the edition that the one before made: a quick hand never clashes with
-  // itself, and still does with somebody else.
-  const base = useRef(part.version);
-  const chain = useRef<Promise<unknown>>(Promise.resolve());
-  const waiting = useRef(0);
-  useEffect(() => {
-    if (waiting.current === 0) base.current = part.version;
-  }, [part.version]);
   const write = (next: DeskContent) => {
     setDraft(next);
-    waiting.current++;
-    chain.current = chain.current.then(async () => {
-      const after = await send(() => api.writeJob(part.id, base.current, { desk: { ...next } }));
-      if (after) base.current = after.version;
-      if (--waiting.current > 0) return;
-      await refresh(part);
-      if (waiting.current === 0) setDraft(null);
-    });
+    void writeJob(() => ({ desk: { ...next } })).then(() => setDraft((d) => (d === next ? null : d)));
   };
   const setWeights = (weights: Weights | null, settled: boolean) => {
     const next = { ...now, weights };

@@ -15,7 +15,15 @@ const GRADES = [
   ["visible", "this farm's record, visible faces"],
 ] as const;
 
-const KEYS = ["limit", "layer", "width"] as const;
+/** The numbers that a job may set itself, as they are typed; `times`: the share of infill is typed in percent. */
+const TYPED = [
+  { key: "limit", label: "limit, °", times: 1 },
+  { key: "layer", label: "layer, mm", times: 1 },
+  { key: "width", label: "line, mm", times: 1 },
+  { key: "perimeters", label: "perimeters", times: 1 },
+  { key: "infill", label: "infill, %", times: 100 },
+] as const;
+type Key = (typeof TYPED)[number]["key"];
 
 export function ProcessLine({ part, process, mayAsk }: { part: Part; process: Numbers; mayAsk: boolean }) {
   const refresh = useRefresh();
@@ -23,25 +31,27 @@ export function ProcessLine({ part, process, mayAsk }: { part: Part; process: Nu
   const { send, trouble, setTrouble } = useSend();
   const [open, setOpen] = useState(false);
   const { said, names, origins } = part.process;
-  const written = (key: (typeof KEYS)[number]) => String(said[key] ?? process[key]);
+  const written = ({ key, times }: (typeof TYPED)[number]) => String(Number((Number(said[key] ?? process[key]) * times).toPrecision(6)));
   const [draft, setDraft] = useState<ProcessSaid>(said);
-  const [typed, setTyped] = useState({ limit: "", layer: "", width: "" });
+  const [typed, setTyped] = useState<Partial<Record<Key, string>>>({});
   const begin = (now: boolean) => {
     setDraft(said);
-    setTyped({ limit: written("limit"), layer: written("layer"), width: written("width") });
+    setTyped(Object.fromEntries(TYPED.map((field) => [field.key, written(field)])));
     setTrouble(null);
     setOpen(now);
   };
   const ask = async () => {
-    const numbers: Partial<Record<(typeof KEYS)[number], number | null>> = {};
-    for (const key of KEYS) {
-      const value = Number(typed[key]);
-      if (typed[key].trim() && !Number.isFinite(value)) {
-        setTrouble(new ApiProblem(422, "bad_options", "Limit, layer and line must be numbers.", "Write them like 0.2, or leave one empty to take the record's."));
+    const numbers: Partial<Record<Key, number | null>> = {};
+    for (const field of TYPED) {
+      const { key, times } = field;
+      const text = (typed[key] ?? "").trim();
+      const value = Number(text);
+      if (text && !Number.isFinite(value)) {
+        setTrouble(new ApiProblem(422, "bad_options", "Limit, layer, line, perimeters and infill must be numbers.", "Write them like 0.2, or leave one empty to take the record's."));
         return;
       }
       // What was not touched stays the record's, so that it follows the record.
-      numbers[key] = !typed[key].trim() ? null : typed[key] === written(key) ? (said[key] ?? null) : value;
+      numbers[key] = !text ? null : text === written(field) ? (said[key] ?? null) : value / times;
     }
     if (await send(() => api.orderStudy(part.id, part.version, { ...draft, ...numbers }))) setOpen(false);
     await refresh(part);
@@ -63,9 +73,9 @@ export function ProcessLine({ part, process, mayAsk }: { part: Part; process: Nu
           <Select label="process record" value={draft.profile ?? ""} options={[["", "starting values"], ...records("profile")]} onPick={(v) => setDraft({ ...draft, profile: v || null })} />
           <Select label="overhang limit" value={draft.grade} options={GRADES} onPick={(v) => setDraft({ ...draft, grade: v as ProcessSaid["grade"] })} />
           <div className="grid grid-cols-3 gap-2">
-            <Input label="limit, °" inputMode="decimal" value={typed.limit} onChange={(e) => setTyped({ ...typed, limit: e.target.value })} />
-            <Input label="layer, mm" inputMode="decimal" value={typed.layer} onChange={(e) => setTyped({ ...typed, layer: e.target.value })} />
-            <Input label="line, mm" inputMode="decimal" value={typed.width} onChange={(e) => setTyped({ ...typed, width: e.target.value })} />
+            {TYPED.map(({ key, label }) => (
+              <Input key={key} label={label} inputMode="decimal" value={typed[key] ?? ""} onChange={(e) => setTyped({ ...typed, [key]: e.target.value })} />
+            ))}
           </div>
           <p className="text-second">
             An empty number is the record's. The limit is counted from the vertical: a wall is 0°, a ceiling 90°. A choice made before stays on record.{" "}

@@ -74,7 +74,7 @@ const shown = (p: Parameter, value: number) => String(Number(value.toFixed(digit
 function Row({ parameter: p, value, onSet }: { parameter: Parameter; value: number | undefined; onSet: (value: number | null) => void }) {
   const now = value ?? p.value;
   const [text, setText] = useDraft(shown(p, now));
-  const most = Math.min(p.high, Math.max(4 * p.value, p.low + 1));
+  const most = p.unit === "°" ? p.high : Math.min(p.high, Math.max(4 * p.value, p.low + 1));
   const write = () => {
     const typed = typedNumber(text);
     if (text.trim() === "") onSet(null);

@@ -1,9 +1,9 @@
 /** What really hangs in the chosen direction: findings, the part cut at any layer, and the layer log. */
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { useQueryClient } from "@tanstack/react-query";
 
 import { type Finding, type Overhangs as Known, type Part, type Proposal, type Remedy, type RemedyLook, api } from "../../api/client";
-import { isOpen, useFindingFacets, useLayerLog, useOutlines, useOverhangs, useProposalView, useRefresh, useRemedies, useSend, useSession, useShape } from "../../api/queries";
+import { isOpen, useFindingFacets, useLayerLog, useOrdered, useOutlines, useOverhangs, useProposalView, useRefresh, useRemedies, useSend, useSession, useShape } from "../../api/queries";
 import { figure, hours, measure } from "../../domain/figures";
 import { KINDS } from "../../domain/layers";
 import { ORIGIN_MARK } from "../../domain/origins";
@@ -69,7 +69,7 @@ export function Overhangs({ part }: { part: Part }) {
     // What the layers show is a row among the revisions.
     if (walked) void client.invalidateQueries({ queryKey: ["remedies", part.id] });
   }, [walked, client, part.id]);
-  const [tab, setTab] = useState<(typeof TABS)[number][0]>("findings");
+  const [tab, setTab] = useState<(typeof TABS)[number][0]>(window.location.hash === "#remedies" ? "remedies" : "findings");
   const [after, setAfter] = useState(true);
   const [remedy, setRemedy] = useState<number | null>(null);
   const [trial, setTrial] = useState<RemedyLook | null>(null);
@@ -89,7 +89,9 @@ export function Overhangs({ part }: { part: Part }) {
     [changed, up],
   );
 
-  const order = useWalking(part, known.data, may, async () => {
+  // A direction that nobody has walked yet is walked as soon as somebody who may looks at it.
+  const missing = may && known.data !== undefined && known.data.up !== null && walk === null && part.facts.watertight;
+  const order = useOrdered(missing ? JSON.stringify([part.id, known.data.up]) : null, async () => {
     const told = await send(() => api.walkLayers(part.id));
     if (told) client.setQueryData(["overhangs", part.id, part.version, part.study], told);
   });
@@ -307,23 +309,6 @@ const stretchOf = (r: Finding, picked: number | null): Stretch => ({
 
 function* extents(count: number, layer: (k: number) => Float32Array[]): Generator<number> {
   for (let k = 0; k < count; k++) for (const loop of layer(k)) yield loop.reduce((a, v) => Math.max(a, Math.abs(v)), 0);
-}
-
-/** Orders a walk as soon as somebody who may looks at a direction that nobody has walked yet. */
-function useWalking(part: Part, known: Known | undefined, may: boolean, order: () => Promise<void>): () => void {
-  const asked = useRef<string | null>(null);
-  const latest = useRef(order);
-  useEffect(() => {
-    latest.current = order;
-  });
-  const missing = known !== undefined && known.up !== null && known.walk === null && part.facts.watertight;
-  useEffect(() => {
-    const key = JSON.stringify([part.id, known?.up]);
-    if (!may || !missing || asked.current === key) return;
-    asked.current = key;
-    void latest.current();
-  }, [may, missing, part.id, known?.up]);
-  return () => void latest.current();
 }
 
 /** The limit that all of this rests on, its convention, and where it comes from. */

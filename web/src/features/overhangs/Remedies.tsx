@@ -5,9 +5,10 @@ import { useState } from "react";
 
 import { type Part, type Proposal, type RecipeStep, type Remedies as Known, type Remedy, type RemedyLook, type Revision, api } from "../../api/client";
 import { isOpen, useSend, useWork } from "../../api/queries";
-import { figure, hours, measure } from "../../domain/figures";
-import { HANDWORK, KINDS, REMEDY_NAMES } from "../../domain/layers";
+import { clock, figure, hours, measure } from "../../domain/figures";
+import { HANDWORK, KINDS, FROM_THE_CORE, REMEDY_NAMES } from "../../domain/layers";
 import { Button, Progress, Select, Trouble } from "../../ui/controls";
+import { ExactToo } from "../../ui/ExactToo";
 import { Numbers, useLook } from "./Numbers";
 
 interface Props {
@@ -56,6 +57,7 @@ export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
       {proposal?.after && proposal.before && <BeforeAfter proposal={proposal} />}
       {proposal?.unreckoned && <p className="text-ochre">{proposal.unreckoned}</p>}
       {proposal?.after && <Steps key={proposal.id} part={part} proposal={proposal} choices={known?.choices ?? {}} may={may && !busy} here={here} onHere={onHere} onLook={onLook} onOrder={(steps) => void order(steps)} />}
+      {proposal?.after && <ExactToo uncarried={proposal.uncarried} inexact={proposal.inexact} />}
       {proposal?.after && (
         <div className="flex items-baseline gap-3">
           {proposal.taken ? (
@@ -85,8 +87,8 @@ const FIGURES: readonly [string, string, (s: NonNullable<Proposal["after"]>) => 
   ["support under all that hangs", "mm³", (s) => s.support_volume_mm3, measure],
   ["overhang", "mm²", (s) => s.overhang_area_mm2, measure],
   ["volume", "mm³", (s) => s.volume_mm3, measure],
-  ["plastic", "g", (s) => s.grams, (v) => figure(v, 1)],
-  ["time of one copy", "h:mm", (s) => s.seconds, hours],
+  ["plastic", "g", (s) => s.grams, measure],
+  ["time of one copy", "h:mm:ss", (s) => s.seconds, clock],
   ["least reserve, compared coarsely", "", (s) => s.reserve, (v) => figure(v, 2)],
 ];
 
@@ -165,7 +167,7 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
                 <b>{REMEDY_NAMES[s.key] ?? s.key}</b> <span className="text-second">{KINDS[s.kind]}</span>
                 {row && <span className="figure pl-2 text-[11px] text-second">{figure(row.z_mm, 1)} mm up</span>}
               </button>
-              <span className="figure pr-1 text-right">{row ? `${row.grams >= 0 ? "+" : "−"}${figure(Math.abs(row.grams), 2)} g` : s.on ? "not done" : "off"}</span>
+              <span className="figure pr-1 text-right">{row ? gained(row) : s.on ? "not done" : "off"}</span>
             </div>
             {open && (
               <div className="pb-2 pl-[24px] pr-2">
@@ -254,3 +256,10 @@ function Revisions({ rows, may, onRecipe }: { rows: readonly Revision[]; may: bo
     </div>
   );
 }
+
+/** What a remedy adds or takes: plastic, or room where it takes from a core that is mostly air. */
+const gained = (row: { key: string; grams: number; volume_added_mm3: number; volume_removed_mm3: number }): string => {
+  const room = FROM_THE_CORE.has(row.key);
+  const value = room ? (row.volume_added_mm3 - row.volume_removed_mm3) / 1000 : row.grams;
+  return `${value >= 0 ? "+" : "−"}${figure(Math.abs(value), 2)} ${room ? "cm³" : "g"}`;
+};

@@ -9,6 +9,7 @@ import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape } from "../../scene/shape";
 import { Heading } from "../../ui/controls";
+import { ExactToo } from "../../ui/ExactToo";
 import { Scaled } from "./Scaled";
 
 const ALONG: Record<string, string> = { "+x": "x", "−x": "x", "+y": "y", "−y": "y", "+z": "z", "−z": "z" };
@@ -72,6 +73,7 @@ export function PartFacts({ part, up }: { part: Part; up: Vec3 }) {
             </tr>
           </tbody>
         </table>
+        {part.exact && part.uncarried.length > 0 && <ExactToo uncarried={part.uncarried} />}
         {part.warnings.length > 0 && (
           <div className="border-l-4 border-ochre-mark bg-raised px-3 py-2">
             <p className="font-semibold text-ochre">Mended or guessed</p>

@@ -7,6 +7,7 @@ import { type Division, api } from "../../api/client";
 import { useSend } from "../../api/queries";
 import { figure, hours, measure } from "../../domain/figures";
 import { Button, Trouble } from "../../ui/controls";
+import { ExactToo } from "../../ui/ExactToo";
 
 interface Props {
   division: Division;
@@ -34,6 +35,8 @@ export function Result({ division, may, coming, onComing }: Props) {
   if (division.why) return <Trouble message={division.why} hint="Cut elsewhere, or set other sizes." />;
   if (!division.done) return null;
   const from = new Map(made.map((m) => [m.name, m]));
+  const exact = division.pieces.filter((p) => p.uncarried !== null);
+  const missing = exact.length === 0 ? null : exact.flatMap((p) => (p.uncarried ?? []).map((row) => ({ ...row, piece: p.name })));
   return (
     <div className="space-y-2" data-testid="division">
       {division.stale && (
@@ -111,6 +114,7 @@ export function Result({ division, may, coming, onComing }: Props) {
           </tbody>
         </table>
       )}
+      <ExactToo uncarried={missing} inexact={division.inexact} />
       {division.warnings.map((w) => (
         <p key={w} className="text-ochre">
           {w}

@@ -1,0 +1,163 @@
+/** A wall of the part taken as an arm, a panel or a boss: how thick it must be for a load, and what each way costs. */
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { ApiProblem, type Part, type Reckoned, type WallZone, api } from "../../api/client";
+import { clock, figure, measure } from "../../domain/figures";
+import { Button, Either, Input, Trouble } from "../../ui/controls";
+
+const KINDS = ["arm", "panel", "boss"] as const;
+type Kind = (typeof KINDS)[number];
+
+const WAYS = [
+  ["as_it_is", "as it is"],
+  ["lines", "lines alone"],
+  ["ribs", "thin with ribs"],
+  ["block", "block, infill"],
+] as const;
+
+interface Props {
+  part: Part;
+  zone: WallZone;
+  /** Makes the wall so thick, or ribs so high; null for those who may not. */
+  onWall: ((mm: number) => void) | null;
+  onRibs: ((thick: number, high: number, pitch: number) => void) | null;
+}
+
+export function Reckoning({ part, zone, onWall, onRibs }: Props) {
+  const lies = zone.lies;
+  const [kind, setKind] = useState<Kind>("arm");
+  const [said, setSaid] = useState({
+    load: "",
+    sag: "",
+    factor: "2",
+    span: lies ? lies.long_mm.toFixed(1) : "",
+    width: lies ? lies.short_mm.toFixed(1) : "",
+    thick: zone.thickness_mm.toFixed(2),
+    hole: "4",
+  });
+  const set = (name: keyof typeof said) => (e: { target: { value: string } }) => setSaid({ ...said, [name]: e.target.value });
+  const num = (text: string) => Number(text.replace(",", "."));
+  const asked = {
+    kind,
+    load_n: num(said.load),
+    factor: num(said.factor),
+    span_mm: num(said.span),
+    width_mm: num(said.width),
+    thickness_mm: num(said.thick),
+    sag_mm: said.sag ? num(said.sag) : null,
+    along: [...(lies?.along ?? [1, 0, 0])],
+    hole_mm: num(said.hole) || 0,
+  };
+  const wants = kind === "boss" ? [asked.load_n, asked.factor] : [asked.load_n, asked.factor, asked.span_mm, asked.width_mm, asked.thickness_mm, asked.sag_mm ?? 1];
+  const ready = wants.every((v) => Number.isFinite(v) && v > 0) && asked.factor >= 1;
+  const told = useQuery({
+    queryKey: ["reckoned", part.id, part.version, asked],
+    queryFn: ({ signal }) => api.reckonSize(part.id, asked, signal),
+    enabled: ready,
+    placeholderData: (before) => before,
+    retry: false,
+    staleTime: Infinity,
+  });
+  const field = (name: keyof typeof said, label: string) => <Input key={name} label={label} value={said[name]} inputMode="decimal" onChange={set(name)} className="min-w-0" />;
+  return (
+    <div className="-ml-3 space-y-1.5 border border-rule bg-paper px-2 py-1.5" data-testid="reckoning">
+      <div className="flex items-baseline justify-between">
+        <b>By reckoning, as</b>
+        <Either label="Taken as" of={KINDS} here={kind} onPick={setKind} />
+      </div>
+      <div className="grid grid-cols-4 gap-x-2 gap-y-1">
+        {field("load", "load, N")}
+        {field("factor", "factor")}
+        {kind === "boss" ? field("hole", "hole, mm") : [field("sag", "may give, mm"), field("thick", "thick, mm"), field("span", kind === "arm" ? "long, mm" : "span, mm"), field("width", "wide, mm")]}
+      </div>
+      {!ready && <p className="text-second">{kind === "arm" ? "Held at one end, pulled at the other." : kind === "panel" ? "Held at two sides, loaded evenly." : "Stands up, pulled up."} Type the load{lies || kind === "boss" ? "" : ", and its sides: this wall is round, so they cannot be read off it"}.</p>}
+      {told.error instanceof ApiProblem && <Trouble message={told.error.message} hint={told.error.hint} />}
+      {ready && told.data?.bent && kind !== "boss" && <Bent bent={told.data.bent} onWall={onWall} onRibs={lies ? onRibs : null} />}
+      {ready && told.data?.boss && kind === "boss" && <Boss boss={told.data.boss} />}
+    </div>
+  );
+}
+
+const MODES: Readonly<Record<string, string>> = {
+  interlayer_tension: "splits between layers",
+  interlayer_shear: "shears between layers",
+  interlayer_mixed: "splits and shears between layers",
+  in_layer: "breaks across the lines",
+  compression: "is crushed",
+};
+
+function Bent({ bent, onWall, onRibs }: { bent: NonNullable<Reckoned["bent"]>; onWall: Props["onWall"]; onRibs: Props["onRibs"] }) {
+  return (
+    <>
+      <p>
+        May carry <b className="figure">{figure(bent.allowed_mpa, 1)} MPa</b> along its span, <span className="figure">{figure(bent.lean_deg, 0)}°</span> out of the layers; beyond that it {MODES[bent.mode]}. As it is it holds{" "}
+        <b className="figure">{measure(bent.most_load_n)} N</b>, {bent.most_ends === "strength" ? "then it breaks" : "then it gives too much"}.
+        {bent.rib_pitch_mm !== null && (
+          <>
+            {" "}
+            Alone it gives that much between ribs <span className="figure">{figure(bent.rib_pitch_mm, 0)} mm</span> apart.
+          </>
+        )}
+      </p>
+      <table className="w-full border-collapse" data-testid="ways">
+        <thead>
+          <tr className="narrow border-b border-ink text-right">
+            <th className="text-left font-normal">way</th>
+            <th className="font-normal">mm</th>
+            <th className="font-normal">reserve</th>
+            <th className="font-normal">gives mm</th>
+            <th className="font-normal">g</th>
+            <th className="font-normal">h:mm:ss</th>
+            <th className="pl-2 font-normal">make it</th>
+          </tr>
+        </thead>
+        <tbody>
+          {WAYS.map(([key, name]) => {
+            const way = bent.ways[key];
+            return (
+              <tr key={key} className="border-b border-rule text-right" data-way={key} title={way?.words}>
+                <td className="narrow text-left">{name}</td>
+                {way ? (
+                  <>
+                    <td className="figure">{figure(way.size_mm, 2)}</td>
+                    <td className={`figure pl-1.5 ${way.reserve < 1 ? "font-semibold text-crown" : ""}`}>{figure(way.reserve, 2)}</td>
+                    <td className="figure pl-1.5">{figure(way.gives_mm, 2)}</td>
+                    <td className="figure pl-1.5">{measure(way.grams)}</td>
+                    <td className="figure pl-1.5">{clock(way.seconds)}</td>
+                    <td className="py-0.5 pl-1">
+                      {key === "lines" && onWall && (
+                        <Button plain className="!px-1.5 !py-0" onClick={() => onWall(way.size_mm)}>
+                          so
+                        </Button>
+                      )}
+                      {key === "ribs" && onRibs && (
+                        <Button plain className="!px-1.5 !py-0" onClick={() => onRibs(bent.rib_mm, way.size_mm, bent.ribs_apart_mm)}>
+                          so
+                        </Button>
+                      )}
+                    </td>
+                  </>
+                ) : (
+                  <td colSpan={6} className="text-left">
+                    none carries it
+                  </td>
+                )}
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <p className="narrow">Beam sums for a straight load at rest; reserve 1 has the factor in it. Where a failure can hurt somebody, check the real part and prove it.</p>
+    </>
+  );
+}
+
+function Boss({ boss }: { boss: NonNullable<Reckoned["boss"]> }) {
+  return (
+    <p data-testid="boss-size">
+      Make it <b className="figure">⌀ {figure(boss.outside_mm, 2)} mm</b> outside, <span className="figure">{figure(boss.wall_mm, 2)} mm</span> of wall in whole lines: its weld then carries <b className="figure">{measure(boss.carries_n)} N</b>. A screw cut in plastic wants{" "}
+      <span className="figure">{figure(boss.engagement_mm, 1)} mm</span> of depth.
+    </p>
+  );
+}
