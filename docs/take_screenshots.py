@@ -10,6 +10,7 @@ from pathlib import Path
 from browser import browser, open_part, read, see, sign_in, wait
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 OUT = Path(__file__).parent / "screenshots"
 
@@ -47,7 +48,7 @@ def strength(d, page) -> None:
 
 
 def remedies(d, page) -> None:
-    """The fork before and after what removes its need for support, seen from below."""
+    """The fork after what removes its need for support, seen from below."""
     page.send_keys("e")
     see(d, "[data-testid=remedies]")
     for button in d.find_elements(By.XPATH, "//button[starts-with(text(), 'Work remedies out')]"):
@@ -57,9 +58,6 @@ def remedies(d, page) -> None:
     time.sleep(0.5)
     for button in d.find_elements(By.XPATH, "//button[text()='look from below']"):
         button.click()
-    page.send_keys("x")
-    keep(d, "remedies-before")
-    page.send_keys("x")
     d.find_element(By.CSS_SELECTOR, "[data-step] button").click()
     keep(d, "remedies-after")
 
@@ -79,6 +77,28 @@ def pieces(d) -> None:
         keep(d, name)
 
 
+def walls(d) -> None:
+    """The bushing's walls against whole lines, the one with a slit looked at."""
+    open_part(d, "Pivot bushing")
+    d.find_element(By.TAG_NAME, "body").send_keys("g")
+    see(d, "[data-testid=gauge-strip] [data-bar]", 240)
+    d.find_element(By.CSS_SELECTOR, "[data-zone] button").click()
+    time.sleep(1)
+    see(d, "[data-testid=reckoning]")
+    for label, value in (("load, N", "20"), ("long, mm", "12"), ("wide, mm", "8")):
+        field = d.find_element(By.XPATH, f"//*[@data-testid='reckoning']//label[text()='{label}']")
+        d.find_element(By.ID, field.get_attribute("for")).send_keys(value)
+    see(d, "[data-testid=ways]")
+    keep(d, "walls")
+    d.find_element(By.XPATH, "//button[@role='tab'][text()='a layer as drawn']").click()
+    see(d, "[data-testid=layer-sheet] [data-line]")
+    for _ in range(200):  # out to the first wall, beside the middle of the part
+        see(d, "[data-testid=layer-sheet]").send_keys(Keys.ARROW_RIGHT)
+        if "mm across" in see(d, "[data-testid=across]").text:
+            break
+    keep(d, "layer")
+
+
 def afterwards(d) -> None:
     """The fork's directions by what remedies leave."""
     open_part(d, "Sheave fork")
@@ -96,7 +116,6 @@ def main(address: str) -> None:
     with browser() as d:
         d.get(address)
         see(d, "input")
-        keep(d, "sign-in")
         sign_in(d, address, "marrow", "float-and-sluice")
         wait(d, lambda d: len(d.find_elements(By.CSS_SELECTOR, "tbody tr")) >= 8, 120)
         keep(d, "parts")
@@ -114,7 +133,7 @@ def main(address: str) -> None:
             )
             d.find_element(By.XPATH, "//button[text()='Stand it so']").click()
             see(d, "[data-testid=choice]")
-        d.find_element(By.XPATH, "//button[text()='look from below']").click()
+        wait(d, lambda d: d.find_elements(By.XPATH, "//button[text()='look from below']"))[0].click()
         disc = see(d, 'svg[data-half="upper"]')
         ActionChains(d).move_to_element_with_offset(disc, 34, 40).perform()
         keep(d, "direction")
@@ -153,7 +172,7 @@ def main(address: str) -> None:
         keep(d, "finding")
         remedies(d, page)
         strength(d, page)
-        for more in (afterwards, pieces):
+        for more in (afterwards, pieces, walls):
             d.get(address)
             more(d)
         d.get(address + "farm")

@@ -28,17 +28,13 @@ SWITCHES = [
 
 
 @contextmanager
-def browser(downloads: Path | None = None, width: int = 1280, height: int = 800) -> Iterator[webdriver.Chrome]:
+def browser(width: int = 1280, height: int = 800) -> Iterator[webdriver.Chrome]:
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
     with tempfile.TemporaryDirectory() as profile:
         for switch in [*SWITCHES, f"--user-data-dir={profile}", f"--window-size={width},{height + 200}"]:
             options.add_argument(switch)
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-        if downloads:
-            options.add_experimental_option(
-                "prefs", {"download.default_directory": str(downloads), "download.prompt_for_download": False}
-            )
         driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
         try:
             driver.execute_cdp_cmd(
@@ -80,6 +76,28 @@ def sign_in(driver, address: str, name: str, password: str) -> None:
     see(driver, "input[autocomplete=current-password]").send_keys(password)
     see(driver, "button[type=submit]").click()
     read(driver, "Bring a part in")
+
+
+@contextmanager
+def signed_in(address: str, name: str, password: str) -> Iterator[webdriver.Chrome]:
+    """A browser that is signed in; at the end its console must hold no error."""
+    with browser() as driver:
+        sign_in(driver, address, name, password)
+        yield driver
+        assert errors(driver) == []
+
+
+def errors(driver) -> list[str]:
+    """What the console complained of since it was last asked."""
+    return [e["message"] for e in driver.get_log("browser") if e["level"] == "SEVERE"]
+
+
+def begin_anew(driver, address: str, name: str, password: str, downloads: Path) -> None:
+    """The same browser as if it had just been opened and signed in; what it is given lands in ``downloads``."""
+    driver.execute_cdp_cmd("Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(downloads)})
+    driver.execute_cdp_cmd("Storage.clearDataForOrigin", {"origin": address.rstrip("/"), "storageTypes": "all"})
+    driver.delete_all_cookies()
+    sign_in(driver, address, name, password)
 
 
 def open_part(driver, name: str):

@@ -6,7 +6,7 @@ import tempfile
 from pathlib import Path
 
 import pytest
-from browser import browser, sign_in
+from browser import begin_anew, browser, errors
 
 from demo.river_station import PEOPLE
 from house.__main__ import running
@@ -35,11 +35,19 @@ def downloads(tmp_path):
     return tmp_path
 
 
-@pytest.fixture
-def page(address, downloads):
-    """A browser that is signed in; at the end its console must hold no error."""
-    with browser(downloads) as driver:
-        sign_in(driver, address, NAME, PASSWORD)
+@pytest.fixture(scope="session")
+def opened():
+    """A browser that the tests use one after the other: opening one takes longer than most of what is done with it."""
+    with browser() as driver:
         yield driver
-        errors = [e["message"] for e in driver.get_log("browser") if e["level"] == "SEVERE"]
-        assert errors == []
+
+
+@pytest.fixture
+def page(opened, address, downloads):
+    """A browser that is signed in; at the end its console must hold no error."""
+    begin_anew(opened, address, NAME, PASSWORD, downloads)
+    yield opened
+    said = errors(opened)
+    opened.get("about:blank")  # nothing of this test asks the server any more
+    errors(opened)
+    assert said == []

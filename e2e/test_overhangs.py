@@ -5,7 +5,7 @@ import time
 import manifold3d as m3
 import numpy as np
 import pytest
-from browser import browser, see, sign_in, wait
+from browser import browser, see, sign_in, signed_in, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -50,11 +50,9 @@ def walk_the_shelf(page, folder):
 
 @pytest.fixture(scope="module")
 def walked(address, tmp_path_factory):
-    with browser() as page:
-        sign_in(page, address, NAME, PASSWORD)
+    with signed_in(address, NAME, PASSWORD) as page:
         walk_the_shelf(page, tmp_path_factory.mktemp("shelf"))
         yield page
-        assert [e["message"] for e in page.get_log("browser") if e["level"] == "SEVERE"] == []
 
 
 def text(page, css):

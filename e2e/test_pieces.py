@@ -1,7 +1,7 @@
 """A closed pod becomes two halves with pegs, then a body with a plate put in at a pause."""
 
 import pytest
-from browser import browser, read, see, sign_in, wait
+from browser import read, see, signed_in, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -10,6 +10,7 @@ from test_choose_a_direction import bring_in
 from test_desk import press
 
 from demo.river_station import demo_files, gate_slide, solid_mesh
+from demo.step_file import block_with_bores
 from hewel_engine.io.stl import write_stl
 
 
@@ -17,13 +18,11 @@ from hewel_engine.io.stl import write_stl
 def pod(address, tmp_path_factory):
     file = tmp_path_factory.mktemp("parts") / "pod.stl"
     file.write_bytes(next(f.data for f in demo_files() if f.name == "Sounding pod"))
-    with browser() as page:
-        sign_in(page, address, NAME, PASSWORD)
+    with signed_in(address, NAME, PASSWORD) as page:
         bring_in(page, file, "Pod to divide", wholly=False)
         press(page, "k")
         see(page, "[data-testid=pieces]", 60)
         yield page
-        assert [e["message"] for e in page.get_log("browser") if e["level"] == "SEVERE"] == []
 
 
 def button(page, words):
@@ -45,7 +44,7 @@ def test_the_pod_is_cut_in_two_and_nothing_wants_support(pod):
     button(pod, "x").click()
     button(pod, "z").click()
     field = see(pod, "input[aria-label='Where the cut lies, mm']")
-    assert float(field.get_attribute("value")) == pytest.approx(22.5), "the middle of the part"
+    assert float(field.get_attribute("value")) == pytest.approx(17), "the middle of the part"
     button(pod, "Work it out").click()
     wait(pod, lambda d: len(rows(d)) == 4, 120)
     assert {cells[-1] for cells in rows(pod).values()} == {"none"}
@@ -115,3 +114,26 @@ def pointed(page, stage) -> bool:
     """Presses on the middle of the picture, where the slide lies, and says whether a body was hit."""
     ActionChains(page).move_to_element(stage).move_by_offset(2, 2).pause(0.2).click().perform()
     return "moves" in see(page, "[data-testid=moving]").text
+
+
+def test_a_step_part_goes_back_to_cad_piece_by_piece(address, tmp_path):
+    file = tmp_path / "block.step"
+    file.write_bytes(block_with_bores((40, 30, 24), [(10, 15, 5, 99)]))
+    with signed_in(address, NAME, PASSWORD) as page:
+        bring_in(page, file, "Block to cut", wholly=False)
+        press(page, "k")
+        see(page, "[data-testid=pieces]", 60)
+        button(page, "z").click()
+        button(page, "Work it out").click()
+        assert "goes back to CAD as STEP" in see(page, "[data-testid=exact-too]", 120).text
+        button(page, "Make them parts").click()
+        half = wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-piece='half below'] a"), 120)[0]
+        half.click()
+        press(page, "d")
+        see(page, "[data-rank='1']", 120)
+        page.find_element(By.ID, "reason").send_keys("on the cut, its bore upright")
+        button(page, "Stand it so").click()
+        step = see(page, "[data-testid=export-step]")
+        assert step.text == "STEP, as drawn"
+        text = fetched(page, step)
+        assert text.startswith("ISO-10303-21") and text.count("CYLINDRICAL_SURFACE") == 3, "the bore and two sockets"

@@ -3,7 +3,7 @@
 import time
 
 import pytest
-from browser import browser, read, see, sign_in, wait
+from browser import read, see, signed_in, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -18,15 +18,13 @@ def adapted(address, tmp_path_factory):
     """A fork of its own, its remedies worked out in the direction of its first candidate."""
     file = tmp_path_factory.mktemp("parts") / "fork.3mf"
     file.write_bytes(next(f.data for f in demo_files() if f.name == "Sheave fork"))
-    with browser() as page:
-        sign_in(page, address, NAME, PASSWORD)
+    with signed_in(address, NAME, PASSWORD) as page:
         bring_in(page, file, "Fork to adapt")
         press(page, "v")
         see(page, "[data-testid=layer-log]", 120)
         press(page, "e")
         worked_out(page, "Work remedies out")
         yield page
-        assert [e["message"] for e in page.get_log("browser") if e["level"] == "SEVERE"] == []
 
 
 def worked_out(page, words):

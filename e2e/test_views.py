@@ -102,6 +102,15 @@ def pieces(page):
     see(page, "[data-testid=seats]", 120)
 
 
+def walls(page):
+    open_part(page, "Pivot bushing")
+    see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
+    press(page, "g")
+    see(page, "[data-testid=gauge-strip] [data-bar]", 120)
+    see(page, "[data-zone] button").click()
+    see(page, "[data-testid=better]")
+
+
 def strength(page):
     open_part(page, "Sheave fork")
     see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
@@ -135,6 +144,7 @@ VIEWS = {
     "overhangs": overhangs,
     "remedies": remedies,
     "pieces": pieces,
+    "walls": walls,
     "strength": strength,
     "farm": farm,
 }

@@ -1,0 +1,199 @@
+"""The walls of a bushing: the gauge strip, a slit between lines, what would be better."""
+
+import json
+
+import pytest
+from browser import read, see, signed_in, wait
+from conftest import NAME, PASSWORD
+from manifold3d import Manifold
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from test_choose_a_direction import bring_in
+from test_desk import press
+from test_remedies import retype
+
+from demo.river_station import other_files
+from hewel_engine.edits.solids import mesh_of
+from hewel_engine.io.stl import write_stl
+
+PUSHED = {
+    "fixed": [{"plane": {"point": [0, 0, 0], "normal": [0, 0, 1]}}],
+    "cases": [{"name": "push", "loads": [{"on": {"plane": {"point": [0, 0, 14], "normal": [0, 0, 1]}},
+                                          "force_n": [40, 0, 0]}]}],
+}  # fmt: skip
+"""Held by its flange, pushed sideways at its other end."""
+
+
+@pytest.fixture(scope="module")
+def bushing(address, tmp_path_factory):
+    part = other_files()[0]
+    file = tmp_path_factory.mktemp("parts") / part.file_name
+    file.write_bytes(part.data)
+    with signed_in(address, NAME, PASSWORD) as page:
+        bring_in(page, file, "Bushing to gauge", wholly=False)
+        press(page, "r")
+        see(page, "[data-testid=register]")
+        press(page, "2")
+        loads = tmp_path_factory.mktemp("loads") / "loads.json"
+        loads.write_text(json.dumps(PUSHED))
+        see(page, "[data-case], [data-testid=new-load]")
+        page.find_element(By.CSS_SELECTOR, "[data-testid=loads-file]").send_keys(str(loads))
+        see(page, "[data-case='push']")
+        press(page, "g")
+        see(page, "[data-testid=gauge-strip] [data-bar]", 120)
+        yield page
+
+
+def zones(page, kind):
+    return page.find_elements(By.CSS_SELECTOR, f"[data-zone={kind}]")
+
+
+def test_the_slit_between_lines_is_found_with_what_is_better(bushing):
+    assert "thinnest" in see(bushing, "[data-testid=thinnest]").text
+    gap = zones(bushing, "gap")[0]
+    assert "slit between lines" in gap.text and "1.1" in gap.text
+    gap.find_element(By.TAG_NAME, "button").click()
+    rows = see(bushing, "[data-testid=better]").find_elements(By.CSS_SELECTOR, "tbody tr")
+    told = [[c.text for c in r.find_elements(By.TAG_NAME, "td")] for r in rows]
+    assert [row[1] for row in told] == ["0.86", "1.26"], "two lines, three lines"
+    assert told[0][2].startswith("−") and told[1][2].startswith("+")
+    assert sum(row[0] == "advised" for row in told) == 1
+    down, up = ([float(v) for v in row[4].split("…")] for row in told)
+    assert down[0] < down[1] < 1 < up[0] < up[1] and up[1] == pytest.approx(up[0] ** 2, abs=0.02)
+
+
+def test_a_bar_of_the_strip_lights_its_walls(bushing):
+    strip = see(bushing, "[data-testid=gauge-strip]")
+    strip.send_keys(Keys.ARROW_RIGHT)
+    wait(bushing, lambda d: "mm² of wall" in strip.get_attribute("aria-valuetext"))
+    assert bushing.find_elements(By.CSS_SELECTOR, "[data-zone].bg-lit")
+    strip.send_keys(Keys.ESCAPE)
+    wait(bushing, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-zone].bg-lit"))
+    assert len(bushing.find_elements(By.CSS_SELECTOR, "[data-testid=slit]")) >= 4
+
+
+def test_the_lines_it_rests_on_are_told(bushing):
+    told = see(bushing, "[data-testid=lines]").text
+    assert "0.45 mm" in told and "spacing rule" in told and "3 perimeters" in told
+    read(bushing, "not in whole lines")
+
+
+def test_a_layer_is_drawn_as_the_nozzle_lays_it(bushing):
+    press(bushing, "n")
+    see(bushing, "[data-testid=layer-sheet] [data-line]")
+    words = lambda: see(bushing, "[data-testid=layer-words]").text
+    wait(bushing, lambda d: "mm² of slits" in words())
+    track, before = see(bushing, "[data-testid=layer-track]"), words()
+    track.send_keys(Keys.ARROW_RIGHT)
+    wait(bushing, lambda d: words() != before)
+    assert "mm² of slits" in track.get_attribute("aria-valuetext")
+    sheet, across = see(bushing, "[data-testid=layer-sheet]"), lambda: see(bushing, "[data-testid=across]").text
+    for _ in range(80):  # from the middle of the bore out into its wall
+        sheet.send_keys(Keys.ARROW_RIGHT)
+        if "mm across" in across():
+            break
+    thickness, told = across().split(" mm across: ")
+    assert float(thickness) == pytest.approx(1.1, abs=0.05) and told.startswith("2 lines") and "mm slit" in told
+    assert bushing.find_elements(By.CSS_SELECTOR, "[data-testid=chord]")
+    press(bushing, "n")
+    see(bushing, "[data-testid=gauge-strip]")
+
+
+def test_a_wall_is_sized_by_reckoning(bushing):
+    zone = zones(bushing, "gap")[0]
+    zone.find_element(By.TAG_NAME, "button").click()
+    form = see(bushing, "[data-testid=reckoning]")
+    for label, value in (("load, N", "20"), ("long, mm", "12"), ("wide, mm", "8"), ("may give, mm", "0.5")):
+        key = form.find_element(By.XPATH, f".//label[normalize-space(text())='{label}']").get_attribute("for")
+        form.find_element(By.ID, key).send_keys(value)
+    rows = wait(bushing, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-testid=ways] [data-way]"))
+    told = {r.get_attribute("data-way"): [c.text for c in r.find_elements(By.TAG_NAME, "td")] for r in rows}
+    assert float(told["lines"][2]) >= 1 and float(told["lines"][3]) <= 0.5
+    assert float(told["as_it_is"][1]) == pytest.approx(1.1, abs=0.05)
+    assert "MPa" in form.text and "Beam sums" in form.text
+    zone.find_element(By.TAG_NAME, "button").click()
+
+
+def figures(page, name):
+    """What stands before and after in the row of that name."""
+    row = wait(
+        page, lambda d: d.find_elements(By.XPATH, f"//*[@data-testid='before-after']//tr[td[starts-with(., '{name}')]]")
+    )
+    return [c.text for c in row[0].find_elements(By.TAG_NAME, "td")[1:3]]
+
+
+def test_the_wall_is_made_so_and_the_revision_has_no_slit_there(bushing):
+    zones(bushing, "gap")[0].find_element(By.TAG_NAME, "button").click()
+    see(bushing, "[data-testid=better]")
+    advised = bushing.find_element(By.XPATH, "//*[@data-testid='better']//tr[td[1][text()='advised']]//button")
+    advised.click()
+    see(bushing, "[data-testid=before-after]", 120)
+    row = see(bushing, "[data-step=wall]")
+    assert "Wall in whole lines" in row.text and "+0.0" in row.text
+    before, after = figures(bushing, "least reserve")
+    assert float(after) > 1.05 * float(before), "a thicker wall carries more"
+    before, after = figures(bushing, "plastic")
+    assert float(after) > float(before)
+    assert all(":" in t for t in figures(bushing, "time of one copy")), (
+        "so small a layer waits to cool, whatever its lines"
+    )
+    here = bushing.current_url
+    wait(bushing, lambda d: d.find_elements(By.XPATH, "//button[text()='Make it a revision']"), 120)[0].click()
+    wait(bushing, lambda d: d.current_url.split("#")[0] != here.split("#")[0], 120)
+    see(bushing, "[data-testid=layer-log]", 120)
+    press(bushing, "g")
+    wait(bushing, lambda d: zones(d, "sound"), 120)
+    assert any("1.2" in z.text for z in zones(bushing, "sound"))
+    assert not any("1.1" in z.text for z in zones(bushing, "gap"))
+
+
+def place(page, kind):
+    return wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, f"[data-place={kind}]"), 120)[0]
+
+
+def cure(page, kind, words):
+    place(page, kind).find_element(By.TAG_NAME, "button").click()
+    wait(page, lambda d: d.find_elements(By.XPATH, f"//*[@data-place='{kind}']//button[text()='{words}']"))[0].click()
+    see(page, "[data-testid=before-after]", 120)
+
+
+def test_a_sharp_corner_is_rounded(bushing):
+    cure(bushing, "corner", "round it")
+    assert "Rounded corner" in see(bushing, "[data-step=rounded_corner]").text
+
+
+def test_a_lump_is_hollowed_to_a_shell(page, tmp_path):
+    file = tmp_path / "block.stl"
+    file.write_bytes(write_stl(mesh_of(Manifold.cube((40, 40, 40)))))
+    bring_in(page, file, "Block to hollow", wholly=False)
+    press(page, "g")
+    assert "cm³ inside" in place(page, "body").text
+    cure(page, "body", "hollow it")
+    row = see(page, "[data-step=hollow]").text
+    assert "Hollow to a shell" in row and "−" in row and "cm³" in row
+
+
+def test_a_boss_is_carried_into_the_wall_beside_it_and_infill_carries_the_roof(page, tmp_path):
+    file = tmp_path / "post.stl"
+    boss = Manifold.cylinder(10, 5, circular_segments=96).translate((31, 20, 79.9))
+    file.write_bytes(write_stl(mesh_of(Manifold.cube((40, 40, 80)) + boss)))
+    bring_in(page, file, "Block with a boss", wholly=False)
+    press(page, "g")
+    assert "pulls out at" in place(page, "boss").text
+    cure(page, "boss", "carry it down")
+    row = "[data-step=column]"
+    assert "leaning 45°" in see(page, row).text or open_row(page, row)
+    retype(see(page, f"{row} input[aria-label='leaning to the nearest wall, 0: straight down']"), "0")
+    wait(page, lambda d: "down to the base: a hole inside" in see(d, f"{row} [data-testid=look]").text)
+    press(page, "g")
+    place(page, "body").find_element(By.TAG_NAME, "button").click()
+    filling = "//*[@data-place='body']//button[text()='5 perimeters, 5 % infill']"
+    wait(page, lambda d: d.find_elements(By.XPATH, filling))[0].click()
+    read(page, "perimeters 3 → 5", 60)
+    read(page, "infill 0.2 → 0.05")
+
+
+def open_row(page, row):
+    """Opens a step's words and numbers; whether they say that it leans into the wall."""
+    see(page, f"{row} button").click()
+    return "into the wall beside it, leaning 45°" in see(page, f"{row} p").text
