@@ -24,6 +24,8 @@ SWITCHES = [
     "--ignore-gpu-blocklist",
     "--force-device-scale-factor=1",
     "--hide-scrollbars",
+    "--disable-gpu-compositing",  # without a graphics card, putting the page together is quicker by plain software
+    "--force-prefers-reduced-motion",
 ]
 
 
@@ -46,13 +48,13 @@ def browser(width: int = 1280, height: int = 800) -> Iterator[webdriver.Chrome]:
             driver.quit()
 
 
-def wait(driver, condition, seconds: float = 30):
+def wait(driver, condition, seconds: float = 30, every: float = 0.1):
     """What ``condition`` gives, once it is true; an element that the page has just drawn anew is looked for again. When
     time is up, says where the page was and what it said.
     """
     stale = [StaleElementReferenceException]
     try:
-        return WebDriverWait(driver, seconds, poll_frequency=0.1, ignored_exceptions=stale).until(condition)
+        return WebDriverWait(driver, seconds, poll_frequency=every, ignored_exceptions=stale).until(condition)
     except TimeoutException:
         told = driver.find_element(By.TAG_NAME, "body").text[:1500]
         raise AssertionError(f"{seconds} s were not enough at {driver.current_url}:\n{told}") from None
@@ -114,4 +116,8 @@ ask('parts')
   .then((parts) => Promise.all(parts.map((p) => ask('parts/' + p.id).then((part) => ask('studies/' + part.study)))))
   .then((studies) => done(studies.every((s) => !['waiting', 'running'].includes(s.work.state))), () => done(false));
 """
-"""Tells, through a callback, whether no study computes any more."""
+
+
+def rest(driver, seconds: float = 240) -> None:
+    """Waits until no study computes any more. It asks for every part, so it asks seldom."""
+    wait(driver, lambda d: d.execute_async_script(RESTS), seconds, every=1.5)

@@ -5,7 +5,7 @@ and comes back with the same numbers.
 import time
 
 import pytest
-from browser import RESTS, browser, open_part, read, see, sign_in, wait
+from browser import browser, open_part, read, rest, see, sign_in, wait
 from conftest import PASSWORD
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -102,7 +102,7 @@ def test_how_quickly_the_ghost_follows(page):
     see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
     see(page, "[data-testid=pointed] canvas")
     # The pointer is timed, not the studies that still compute on the same cores: wait until the worker rests.
-    wait(page, lambda d: d.execute_async_script(RESTS), 240)
+    rest(page)
     spent = page.execute_async_script(
         """
         const done = arguments[0];

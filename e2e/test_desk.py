@@ -4,7 +4,7 @@ import base64
 import time
 
 import pytest
-from browser import RESTS, browser, open_part, read, see, sign_in, wait
+from browser import browser, open_part, read, rest, see, sign_in, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -236,7 +236,7 @@ def test_how_soon_the_first_findings_are_on_the_screen(page, tmp_path):
     see(page, FIRST, 240)
     part, net = [], []
     for _ in range(2):
-        wait(page, lambda d: d.execute_async_script(RESTS), 300)
+        rest(page, 300)
         press(page, "l")
         read(page, "Bring a part in")
         page.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))

@@ -4,7 +4,7 @@ import json
 import time
 
 import pytest
-from browser import RESTS, open_part, read, see, wait
+from browser import open_part, read, rest, see, wait
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -284,7 +284,7 @@ def test_pointing_at_a_large_part_answers_at_once(page, tmp_path):
     button(page, "Take it in").click()
     see(page, FIRST, 240)
     button(page, "stop").click()  # the rest of its candidates is not asked for here
-    wait(page, lambda d: d.execute_async_script(RESTS), 60)
+    rest(page, 60)
     press(page, "r")
     wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, "[aria-label*='point at a face'] canvas"), 60)
     point(page, 0, 45)

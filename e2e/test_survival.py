@@ -26,8 +26,7 @@ class Product:
         env = environment(self.home, self.cluster.dsn()) | {"HEWEL_WORK_STALE": "2"}
         if not self.children:
             self.cluster.make_database()
-            run([*MANAGE, "migrate", "--no-input", "-v", "0"], env=env)
-            run([*MANAGE, "load_demo"], env=env)
+            run([*MANAGE, "prepare", "--demo"], env=env)
         self.port = free_port(self.home / "web-port", 8760)
         self.children = start_services(self.home, env, self.port)
         wait_until_healthy(self.port, self.children)
@@ -73,7 +72,7 @@ def test_nothing_acknowledged_is_lost(home):
         left = set(acknowledged)
         while left and time.monotonic() < deadline:
             left = {w for w in left if client.get(f"work/{w}")["state"] != "done"}
-            time.sleep(0.3)
+            time.sleep(1)
         assert not left, {w: client.get(f"work/{w}") for w in left}
         names = [p["name"] for p in client.get("parts")]
         survivors = [f"survivor of {victim} {i}" for victim in ("database", "web", "worker") for i in range(EACH)]

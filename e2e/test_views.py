@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-import pytest
 from browser import browser, open_part, read, see, wait
 from selenium.webdriver.common.by import By
 
@@ -150,15 +149,20 @@ VIEWS = {
 }
 
 
-@pytest.mark.parametrize("paper", ["light", "dark"])
-def test_no_serious_finding_and_no_scrolling_frame(page, address, paper):
-    page.execute_script(f"localStorage.setItem('hewel-theme', '{paper}')")
+def on(page, paper):
+    """Turns the paper under the view as it is: a dialog that is open stays open."""
+    page.execute_script(f"document.documentElement.dataset.theme = '{paper}'")
+
+
+def test_no_serious_finding_and_no_scrolling_frame(page, address):
     told = {}
     for name, visit in VIEWS.items():
         page.get(address)
         read(page, "Bring a part in")
         visit(page)
-        told[name] = findings(page)
+        for paper in ("light", "dark"):
+            on(page, paper)
+            told[name, paper] = findings(page)
         size = page.execute_script("const d = document.documentElement; return [d.scrollWidth, d.scrollHeight]")
         assert tuple(size) == (1280, 800), f"the frame of {name} scrolls"
     assert {view: found for view, found in told.items() if found} == {}

@@ -69,16 +69,21 @@ def engine_line(words: list[str]) -> int:
     ).returncode
 
 
-def prepared_database(home: Path) -> tuple[Cluster, dict[str, str]]:
+def prepare(env: dict[str, str], demo: bool) -> None:
+    """Brings the tables up to date, and puts the demo data in when it is wanted and not there."""
+    with steps.step("tables and demo data" if demo else "tables"):
+        run([*MANAGE, "prepare", *(["--demo"] if demo else [])], env=env)
+
+
+def prepared_database(home: Path, demo: bool) -> tuple[Cluster, dict[str, str]]:
     cluster = Cluster(home)
     with steps.step("database"):
         cluster.create()
         cluster.start()
     try:
         env = environment(home, cluster.dsn())
-        with steps.step("migrations"):
-            cluster.make_database()
-            run([*MANAGE, "migrate", "--no-input", "-v", "0"], env=env)
+        cluster.make_database()
+        prepare(env, demo)
     except BaseException:
         cluster.stop()
         raise
@@ -102,10 +107,7 @@ def run_up(port: int | None, demo: bool) -> int:
     try:
         steps.set_up()
         home = data_home("data")
-        cluster, env = prepared_database(home)
-        if demo:
-            with steps.step("demo data"):
-                run([*MANAGE, "load_demo"], env=env)
+        cluster, env = prepared_database(home, demo)
         with steps.step("web server and worker"):
             port = port or free_port(home / "web-port", 8400)
             children = start_services(home, env, port)
@@ -150,6 +152,7 @@ def start_services(home: Path, env: dict[str, str], port: int) -> list[subproces
         "2",
         "--threads",
         "6",
+        "--preload",  # what both processes hold alike is loaded once
         "--timeout",
         "120",
         "--no-control-socket",
@@ -169,8 +172,7 @@ def running(name: str, first_port: int) -> Iterator[str]:
         cluster.drop_database()
         cluster.make_database()
         env = environment(home, cluster.dsn())
-        run([*MANAGE, "migrate", "--no-input", "-v", "0"], env=env)
-        run([*MANAGE, "load_demo"], env=env)
+        prepare(env, demo=True)
         port = free_port(home / "web-port", first_port)
         children = start_services(home, env, port)
         wait_until_healthy(port, children)
@@ -251,11 +253,7 @@ def reset_demo() -> int:
     try:
         cluster.drop_database()
         cluster.make_database()
-        env = environment(home, cluster.dsn())
-        with steps.step("migrations"):
-            run([*MANAGE, "migrate", "--no-input", "-v", "0"], env=env)
-        with steps.step("demo data"):
-            run([*MANAGE, "load_demo"], env=env)
+        prepare(environment(home, cluster.dsn()), demo=True)
     finally:
         cluster.stop()
     return 0

@@ -8,7 +8,7 @@ import { type Part, api } from "../api/client";
 import { isOpen, useOverhangs, useParts, usePart, usePieces, useRefresh, useSend, useSession, useStrength, useWalls } from "../api/queries";
 import { size } from "../domain/figures";
 import { mayEdit } from "../domain/roles";
-import { type Vec3, directionWords, toVec3 } from "../domain/vectors";
+import { directionWords, toVec3 } from "../domain/vectors";
 import { wrongOnes } from "../domain/walls";
 import { Direction } from "../features/direction/Direction";
 import { Requirements } from "../features/requirements/Requirements";
@@ -272,10 +272,8 @@ function WithPart({ children }: { children: (part: Part) => ReactNode }) {
   return data ? children(data) : <p className="p-5 text-second">Reading the part …</p>;
 }
 
-const UPRIGHT: Vec3 = [0, 0, 1];
-
 export function PartPage() {
-  return <WithPart>{(part) => <PartFacts key={part.id} part={part} up={part.choice ? toVec3(part.choice.up) : UPRIGHT} />}</WithPart>;
+  return <WithPart>{(part) => <PartFacts key={part.id} part={part} />}</WithPart>;
 }
 
 export function WallsPage() {
@@ -287,7 +285,7 @@ export function PiecesPage() {
 }
 
 export function RequirementsPage() {
-  return <WithPart>{(part) => <Requirements key={part.id} part={part} up={part.choice ? toVec3(part.choice.up) : UPRIGHT} />}</WithPart>;
+  return <WithPart>{(part) => <Requirements key={part.id} part={part} />}</WithPart>;
 }
 
 export function DirectionPage() {

@@ -52,7 +52,7 @@ export function GaugeStrip({ edges, areas, comb, lit, onLight, at = null }: Prop
   return (
     <div
       ref={box}
-      className="h-full w-full"
+      className="h-full w-full overflow-hidden"
       tabIndex={0}
       role="slider"
       aria-label="Gauge strip: area of wall by thickness"

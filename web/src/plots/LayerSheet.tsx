@@ -31,7 +31,7 @@ export function LayerSheet({ sheet, label }: Props) {
   return (
     <div
       ref={frame}
-      className="relative h-full w-full"
+      className="relative h-full w-full overflow-hidden"
       tabIndex={0}
       role="application"
       aria-label={`${label}. Arrow keys point at a place of it.`}

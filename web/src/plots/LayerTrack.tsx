@@ -28,7 +28,7 @@ export function LayerTrack({ layer, slits, bare, at, onPick }: Props) {
   return (
     <div
       ref={box}
-      className="h-full w-full"
+      className="h-full w-full overflow-hidden"
       tabIndex={0}
       role="slider"
       aria-label="Layers: area that the nozzle leaves, by height"

@@ -1,5 +1,5 @@
 /** The size of a plot's box, followed as the page changes. */
-import { type RefObject, useEffect, useRef, useState } from "react";
+import { type RefObject, useLayoutEffect, useRef, useState } from "react";
 
 interface Size {
   width: number;
@@ -9,10 +9,13 @@ interface Size {
 export function useSize(first: Size): [RefObject<HTMLDivElement | null>, Size] {
   const box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState(first);
-  useEffect(() => {
+  // Measured before the first painting: a plot drawn at a guessed size would reach past its box and make the page scroll.
+  useLayoutEffect(() => {
     const element = box.current;
     if (!element) return;
-    const watch = new ResizeObserver(([entry]) => entry && setSize({ width: entry.contentRect.width, height: entry.contentRect.height }));
+    const measure = ({ width, height }: Size) => setSize((now) => (now.width === width && now.height === height ? now : { width, height }));
+    measure({ width: element.clientWidth, height: element.clientHeight });
+    const watch = new ResizeObserver(([entry]) => entry && measure(entry.contentRect));
     watch.observe(element);
     return () => watch.disconnect();
   }, []);

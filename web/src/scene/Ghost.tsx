@@ -1,6 +1,6 @@
 /** A small shape that stands as the pointer says, at once: only its rotation and two numbers change. */
 import { Canvas, useThree } from "@react-three/fiber";
-import { useEffect, useMemo } from "react";
+import { memo, useEffect, useMemo } from "react";
 import * as THREE from "three";
 
 import type { Vec3 } from "../domain/vectors";
@@ -17,7 +17,7 @@ export function Ghost({ shape, up, limit, label }: { shape: Shape; up: Vec3; lim
   );
 }
 
-function Turned({ shape, up, limit }: { shape: Shape; up: Vec3; limit: number }) {
+const Turned = memo(function Turned({ shape, up, limit }: { shape: Shape; up: Vec3; limit: number }) {
   const paper = useMemo(() => new Paper(), []);
   const { camera, size, invalidate } = useThree();
   const floor = floorOf(shape, up);
@@ -45,4 +45,4 @@ function Turned({ shape, up, limit }: { shape: Shape; up: Vec3; limit: number })
       <lineLoop geometry={plate} material={PLATE} position={[0, 0, floor]} />
     </>
   );
-}
+});

@@ -1,6 +1,6 @@
 /** The part on a turntable: drag turns it, the wheel brings it nearer; no bed, no handles. */
 import { Canvas, type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
-import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { BufferAttribute, BufferGeometry, Data3DTexture, DoubleSide, FrontSide, LinearFilter, Matrix4, Plane, RedFormat, UnsignedByteType, Vector3 } from "three";
 
 import { figure } from "../domain/figures";
@@ -78,6 +78,15 @@ export function Specimen(props: SpecimenProps) {
   const [seen, setSeen] = useState({ pixels: 1, width: 0, height: 0 });
   const drag = useRef<{ x: number; y: number; far: number; at: Pointed | null } | null>(null);
   const under = useRef<Pointed | null>(null);
+  const { onPoint } = props;
+  const tell = useRef(onPoint);
+  useEffect(() => {
+    tell.current = onPoint;
+  }, [onPoint]);
+  const onUnder = useCallback((at: Pointed | null, feature: number) => {
+    under.current = at;
+    tell.current?.(feature);
+  }, []);
   const turn = (yaw: number, pitch: number) =>
     setView((v) => ({ ...v, yaw: v.yaw + yaw, pitch: Math.max(-1.5, Math.min(1.5, v.pitch + pitch)) }));
   const near = (factor: number) => setView((v) => ({ ...v, zoom: Math.max(0.3, Math.min(12, v.zoom * factor)) }));
@@ -135,7 +144,25 @@ export function Specimen(props: SpecimenProps) {
       }}
     >
       <Canvas orthographic frameloop="demand" flat gl={{ antialias: false }} camera={{ near: -5000, far: 5000 }}>
-        <Standing {...props} view={view} onSeen={setSeen} under={under} />
+        <Standing
+          shape={shape}
+          up={up}
+          limit={props.limit}
+          layer={props.layer}
+          hot={props.hot}
+          tints={props.tints}
+          cut={props.cut}
+          field={props.field}
+          named={props.named}
+          ghosts={props.ghosts}
+          lights={props.faces !== undefined}
+          wide={props.faces?.wide}
+          onDesk={props.faces?.onDesk}
+          answers={!!props.onPoint || !!props.onPick}
+          view={view}
+          onSeen={setSeen}
+          onUnder={onUnder}
+        />
       </Canvas>
       {over && seen.width > 0 && over(drawn, seen.width, seen.height)}
       <ScaleBar pixelsPerMm={seen.pixels} />
@@ -162,13 +189,21 @@ function textured(field: Field): Data3DTexture {
   return texture;
 }
 
-interface StandingProps extends SpecimenProps {
+interface StandingProps extends Pick<SpecimenProps, "shape" | "up" | "limit" | "layer" | "hot" | "tints" | "cut" | "field" | "named" | "ghosts"> {
   view: View;
+  /** Faces are lit as they are pointed at. */
+  lights: boolean;
+  wide: boolean | undefined;
+  onDesk: number | undefined;
+  /** The part answers the pointer. */
+  answers: boolean;
   onSeen: (seen: { pixels: number; width: number; height: number }) => void;
-  under: { current: Pointed | null };
+  /** The facet under the pointer and its feature; null and 0 when it leaves the part. */
+  onUnder: (at: Pointed | null, feature: number) => void;
 }
 
-function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, tints, cut = null, field = null, named = null, ghosts, view, onSeen, under }: StandingProps) {
+/** The part as it stands. Drawn anew only when something of it changes: the page around it may say new things many times a second. */
+const Standing = memo(function Standing({ shape, up, limit, layer, hot = 0, lights, wide = false, onDesk = -1, answers, tints, cut = null, field = null, named = null, ghosts, view, onSeen, onUnder }: StandingProps) {
   const paper = useMemo(() => new Paper(), []);
   const ink = useMemo(() => INK.clone(), []);
   const { camera, size, invalidate, gl } = useThree();
@@ -187,15 +222,13 @@ function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, ti
     ink.clippingPlanes = cut ? [new Plane(new Vector3(0, 0, -1), floor + cut.height + 1e-3)] : [];
     invalidate();
   }, [paper, ink, gl, cut, floor, invalidate]);
-  const wide = faces?.wide ?? false;
-  const onDesk = faces?.onDesk ?? -1;
   useEffect(() => {
     // Lines stand for layers, but never nearer to each other than the eye can part.
     paper.pitch = layer * Math.max(1, Math.ceil(5.5 / (layer * pixels)));
     paper.hot = hot;
-    paper.light(faces ? hotFace : -1, onDesk, wide);
+    paper.light(lights ? hotFace : -1, onDesk, wide);
     invalidate();
-  }, [paper, layer, pixels, hot, hotFace, faces, onDesk, wide, up, limit, shape, invalidate]);
+  }, [paper, layer, pixels, hot, hotFace, lights, onDesk, wide, up, limit, shape, invalidate]);
   useEffect(() => {
     if (tints) tint(shape, tints.regions, tints.colours);
     paper.dyes = tints?.dyes ?? REGION_COLOURS;
@@ -228,31 +261,30 @@ function Standing({ shape, up, limit, layer, hot = 0, onPoint, faces, onPick, ti
   }, -1);
   useEffect(() => invalidate(), [view, invalidate]);
 
-  const point = (e: ThreeEvent<PointerEvent>) => {
-    const facet = e.faceIndex ?? -1;
-    onPoint?.(shape.features[facet] ?? 0);
-    if (!onPick) return;
-    const p = new Vector3().copy(e.point).applyMatrix4(back);
-    under.current = { facet, point: [p.x, p.y, p.z] };
-    setHotFace((wide ? shape.wide : shape.face)[facet] ?? -1);
-  };
-  const leave = () => {
-    onPoint?.(0);
-    under.current = null;
+  const point = useCallback(
+    (e: ThreeEvent<PointerEvent>) => {
+      const facet = e.faceIndex ?? -1;
+      const p = new Vector3().copy(e.point).applyMatrix4(back);
+      onUnder({ facet, point: [p.x, p.y, p.z] }, shape.features[facet] ?? 0);
+      if (lights) setHotFace((wide ? shape.wide : shape.face)[facet] ?? -1);
+    },
+    [back, onUnder, shape, lights, wide],
+  );
+  const leave = useCallback(() => {
+    onUnder(null, 0);
     setHotFace(-1);
-  };
-  const listens = onPoint ?? onPick;
+  }, [onUnder]);
   return (
     <>
       <group matrixAutoUpdate={false} matrix={matrix}>
-        <mesh geometry={shape.geometry} material={paper} raycast={raycast} onPointerMove={listens && point} onPointerOut={listens && leave} />
+        <mesh geometry={shape.geometry} material={paper} raycast={raycast} onPointerMove={answers ? point : undefined} onPointerOut={answers ? leave : undefined} />
         <lineSegments geometry={shape.edges} material={ink} raycast={() => null} />
         {ghosts?.map((g, i) => <Through key={i} {...g} />)}
       </group>
       {cut && <Section loops={cut.loops} height={floor + cut.height} />}
     </>
   );
-}
+});
 
 /** A body seen through the part, or a sheet seen from both sides. */
 function Through({ corners, colour, both }: { corners: Float32Array; colour: string; both?: boolean }) {

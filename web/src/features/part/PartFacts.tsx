@@ -5,7 +5,7 @@ import type { Part } from "../../api/client";
 import { useSession, useShape } from "../../api/queries";
 import { figure, measure, moment, size } from "../../domain/figures";
 import { mayEdit } from "../../domain/roles";
-import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
+import { directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape } from "../../scene/shape";
 import { Heading } from "../../ui/controls";
@@ -20,7 +20,8 @@ function axisWords(axis: readonly number[]): string {
   return words.endsWith("up") ? (ALONG[first] ?? first) : toVec3(axis).map((v) => figure(v, 2)).join(" ");
 }
 
-export function PartFacts({ part, up }: { part: Part; up: Vec3 }) {
+export function PartFacts({ part }: { part: Part }) {
+  const up = useMemo(() => toVec3(part.choice?.up ?? [0, 0, 1]), [part.choice?.up]);
   const [hot, setHot] = useState(0);
   const role = useSession().data?.role;
   const data = useShape(part.id, part.view);

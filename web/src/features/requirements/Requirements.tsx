@@ -26,7 +26,8 @@ const TABS: readonly [Tab, string, string][] = [
   ["coverage", "Coverage", "4"],
 ];
 
-export function Requirements({ part, up }: { part: Part; up: Vec3 }) {
+export function Requirements({ part }: { part: Part }) {
+  const up = useMemo(() => toVec3(part.choice?.up ?? [0, 0, 1]), [part.choice?.up]);
   const may = mayEdit(useSession().data?.role);
   const needs = useNeeds(part);
   const { write, trouble, setTrouble } = useJobWriter(part);
