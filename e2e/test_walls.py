@@ -162,6 +162,36 @@ def test_a_sharp_corner_is_rounded(bushing):
     assert "Rounded corner" in see(bushing, "[data-step=rounded_corner]").text
 
 
+def test_a_collar_stands_round_a_hole(bushing):
+    press(bushing, "g")
+    assert "mm of wall" in place(bushing, "bore").text
+    cure(bushing, "bore", "put a collar round it")
+    assert "Collar" in see(bushing, "[data-step=collar]").text
+    assert bushing.find_elements(By.CSS_SELECTOR, "[data-step=rounded_corner]"), "beside what was made before"
+
+
+def test_a_plate_is_stiffened_with_ribs_of_the_reckoned_size(page, tmp_path):
+    file = tmp_path / "plate.stl"
+    file.write_bytes(write_stl(mesh_of(Manifold.cube((120, 40, 2.1)))))
+    bring_in(page, file, "Plate to stiffen", wholly=False)
+    press(page, "g")
+    zone = wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-zone]"), 120)[0]
+    zone.find_element(By.TAG_NAME, "button").click()
+    form = see(page, "[data-testid=reckoning]")
+    for label, value in (("load, N", "10"), ("may give, mm", "2")):
+        key = form.find_element(By.XPATH, f".//label[normalize-space(text())='{label}']").get_attribute("for")
+        form.find_element(By.ID, key).send_keys(value)
+    ribs = see(page, "[data-testid=ways] [data-way=ribs]")
+    height = float(ribs.find_elements(By.TAG_NAME, "td")[1].text)
+    ribs.find_element(By.XPATH, ".//button[text()='so']").click()
+    see(page, "[data-testid=before-after]", 120)
+    row = see(page, "[data-step=ribs]")
+    assert "+" in row.text and "cm³" in row.text
+    see(page, "[data-step=ribs] button").click()
+    set_to = see(page, "[data-step=ribs] input[aria-label='height']").get_attribute("value")
+    assert float(set_to) == pytest.approx(height, abs=0.01), "as high as was reckoned"
+
+
 def test_a_lump_is_hollowed_to_a_shell(page, tmp_path):
     file = tmp_path / "block.stl"
     file.write_bytes(write_stl(mesh_of(Manifold.cube((40, 40, 40)))))

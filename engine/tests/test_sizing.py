@@ -409,6 +409,14 @@ def test_ribs_stand_up_a_wall_and_along_a_level_plate():
     assert done(plate, "ribs").added == pytest.approx(3 * 2 * 8 * 80, rel=1e-6)
 
 
+def test_a_place_within_a_plate_means_the_face_that_can_carry_ribs():
+    """A wall is told by its middle, as near to the face on the plate as to the one on top."""
+    found = rework(mesh_of(box(80, 60, 3)), [
+        step("ribs", "flat", (0, 0, -0.1), thickness_mm=2.0, height_mm=8.0, pitch_mm=20.0)])  # fmt: skip
+    assert done(found, "ribs").added == pytest.approx(3 * 2 * 8 * 80, rel=1e-6)
+    assert found.mesh.box[:, 2] == pytest.approx([-1.5, 9.5]), "on top, not under the plate"
+
+
 def test_ribs_on_both_sides_of_a_wall():
     found = rework(mesh_of(box(80, 3, 60).translate((0, 0, 30))), [
         step("ribs", "flat", (0, 1.5, 30), thickness_mm=2.0, height_mm=8.0, pitch_mm=20.0, sides_count=2)])  # fmt: skip

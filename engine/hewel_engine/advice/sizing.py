@@ -13,10 +13,10 @@ from hewel_engine.advice.walling import wall_tools, wrong_walls
 from hewel_engine.edits.collars import collar
 from hewel_engine.edits.columns import Foot, column
 from hewel_engine.edits.hollows import Shell, inner, rooms_of
-from hewel_engine.edits.ribs import ribs
+from hewel_engine.edits.ribs import DOWN, ribs
 from hewel_engine.edits.rounding import corners_of, rounded_corner
 from hewel_engine.edits.tools import Impossible, Tool
-from hewel_engine.geometry.features import Bore, find_flats
+from hewel_engine.geometry.features import Bore, Flat, find_flats
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.sections import LayerStack, Pose
 from hewel_engine.processes import Process
@@ -159,17 +159,26 @@ def _rounded(here: Standing, centre: Array, given: dict[str, float]) -> Tool:
 def _ribs(here: Standing, centre: Array, given: dict[str, float]) -> Tool:
     flats = find_flats(here.mesh, 25.0)
     flat = _nearest(flats, lambda f: f.centre, centre, "flat face", max(NEAR, 0.1 * here.mesh.diagonal))
+    if flat.normal[2] < DOWN:
+        # A place within the wall means either of its faces, so the one that can carry ribs; on a face, that face.
+        within = lambda f: (flat.centre - centre) @ flat.normal > 0.25 * (flat.centre - f.centre) @ flat.normal
+        facing = filter(within, _behind(flat, flats))
+        flat = min(facing, key=lambda f: np.linalg.norm(f.centre - centre), default=flat)
     comb = Comb.of(here.process)
     thick = given.get("thickness_mm", comb.width(2))
     height, pitch = given.get("height_mm", 5 * thick), given.get("pitch_mm", 10 * thick)
     made = ribs(here.mesh, flat, here.process, thick, height, pitch, given.get("turn_deg", 0.0))
     if given.get("sides_count", 1.0) < 1.5:
         return made
-    behind = [f for f in flats if f.normal @ flat.normal < -FLAT and (flat.centre - f.centre) @ flat.normal > 0]
-    other = _nearest(behind, lambda f: f.centre, flat.centre, "face behind it", here.mesh.diagonal)
+    other = _nearest(_behind(flat, flats), lambda f: f.centre, flat.centre, "face behind it", here.mesh.diagonal)
     also = ribs(here.mesh, other, here.process, thick, height, pitch, given.get("turn_deg", 0.0))
     words = f"{made.words} And the same on the other side."
     return replace(made, add=made.add + also.add, words=words, used=made.used | {"sides_count": 2.0})
+
+
+def _behind(flat: Flat, flats: list[Flat]) -> list[Flat]:
+    """The faces that look straight away from ``flat`` on the other side of what it bounds."""
+    return [f for f in flats if f.normal @ flat.normal < -FLAT and (flat.centre - f.centre) @ flat.normal > 0]
 
 
 def _nearest(rows: list, centre_of, centre: Array, named: str, reach: float):

@@ -349,18 +349,20 @@ export function useJobWriter(part: Part) {
   const write = (change: (job: Job) => Sections): Promise<boolean> => {
     waiting.current++;
     const turn = chain.current.then(async () => {
-      const after = await send(() => api.writeJob(part.id, base.current.version, change(base.current.job)));
-      if (after) {
+      try {
+        const after = await send(() => api.writeJob(part.id, base.current.version, change(base.current.job)));
+        if (!after) return false;
         base.current = after;
         await client.cancelQueries({ queryKey: ["part", part.id] }); // an answer from before the write must not come after it
         client.setQueryData(["part", part.id], after);
         // The page is told in a turn of its own; a draft let go before that would show what was there before the write.
         await new Promise<void>((told) => notifyManager.schedule(() => told()));
+        return true;
+      } finally {
+        if (--waiting.current === 0) void refresh(part);
       }
-      if (--waiting.current === 0) void refresh(part);
-      return after !== undefined;
     });
-    chain.current = turn;
+    chain.current = turn.catch(() => undefined); // a fault is told where it was made; the next write has its turn all the same
     return turn;
   };
   return { write, trouble, setTrouble };
