@@ -1,3 +1,5 @@
+import { readdirSync } from "node:fs";
+
 import js from "@eslint/js";
 import hooks from "eslint-plugin-react-hooks";
 import tseslint from "typescript-eslint";
@@ -11,7 +13,7 @@ const rooms = {
   scene: ["app", "features", "plots", "api", "ui"],
   features: ["app"],
 };
-const features = ["signin", "shelf", "part", "direction", "people", "requirements", "farm", "overhangs"];
+const features = readdirSync(new URL("src/features", import.meta.url));
 
 const forbid = (names, message) => ({
   "no-restricted-imports": ["error", { patterns: [{ group: names, message }] }],
