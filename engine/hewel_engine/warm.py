@@ -19,7 +19,7 @@ from hewel_engine.printing.paths import layer_paths
 from hewel_engine.processes import Process
 from hewel_engine.strength.reserves import field
 from hewel_engine.strength.stressing import stressed
-from hewel_engine.walls.grids import Grids
+from hewel_engine.walls.balls import Tree
 from hewel_engine.walls.thickness import thickness_of
 
 
@@ -46,8 +46,7 @@ def load() -> None:
     stack = LayerStack(solid, ups[2], process.layer)
     layer_paths(stack, process)
     hanging(stack, process)
-    spots, normals, each = np.array(solid.centroids), np.array(solid.normals), np.ones(len(solid.faces))
-    Grids.of(spots, normals, each).shrunk(spots, normals, each.copy(), np.zeros(len(each), int), 0.0)
+    Tree.of(solid).shrink(np.ones(len(solid.faces)), np.zeros(len(solid.faces), int))
     _warm_strength(cubes=300)
 
 

@@ -129,6 +129,55 @@ def test_larger_and_mirrored_it_reads_the_same():
     assert larger.counts.mean() == pytest.approx(read(part).counts.mean(), abs=0.02)
 
 
+def all_balls(mesh: Mesh, spots: np.ndarray) -> np.ndarray:
+    """Diameters at ``spots``, every facet asked: the plane of one that faces the spot where the ball touches that within
+    its corners, else its middle.
+    """
+    points, normals, corners = mesh.centroids, mesh.normals, mesh.triangles
+    sides = np.roll(corners, -1, axis=1) - corners
+    told = []
+    for i in spots:
+        turn = normals @ normals[i]
+        faces = np.flatnonzero(turn <= cos(radians(150)))
+        p, n = points[faces], normals[faces]
+        by_plane = ((p - points[i]) * n).sum(axis=1) / (1 - turn[faces])
+        touch = points[i] - by_plane[:, None] * (normals[i] - n)
+        over = np.cross(sides[faces], touch[:, None] - corners[faces])
+        within = ((over * n[:, None]).sum(axis=2) >= -1e-9).all(axis=1) & (by_plane > 0)
+        away = points[i] - p
+        inward = away @ normals[i]
+        by_middle = np.divide((away**2).sum(axis=1), 2 * inward, out=np.full(len(p), np.inf), where=inward > 0)
+        told.append(2 * np.where(within, by_plane, by_middle).min())
+    return np.array(told)
+
+
+BULKY = {
+    "block with holes": box(30, 24, 20) - rod(40, 5, 48) - rod(40, 3, 32).rotate((90, 0, 0)).translate((6, 0, 5)),
+    "ball with a bite": m3.Manifold.sphere(12, 40) - box(14, 14, 14).rotate((20, 30, 40)).translate((9, 3, 5)),
+    "bent tube": solid(torus(20, 6, 60, 30)) - solid(torus(20, 4.5, 60, 30)),
+}
+
+
+@pytest.mark.parametrize("name", BULKY)
+def test_each_ball_is_the_smallest_of_all_that_facets_allow(name):
+    """Whatever the order in which facets are looked at, and to the half percent that is left off."""
+    found = read(BULKY[name], turned=True)
+    spots = np.flatnonzero(found.counts & np.isfinite(found.ball))[::37]
+    assert len(spots) > 100
+    least = np.minimum(all_balls(found.mesh, spots), found.through[spots])
+    assert found.ball[spots] == pytest.approx(least, rel=0.0051)
+
+
+def test_a_thick_part_is_read_as_quickly_as_a_thin_one():
+    """Balls as large as the part itself have all of it within reach; by processor time, the compiled code loaded."""
+    part = mesh_of(box(60, 40, 50) - rod(80, 8, 128))
+    thickness_of(mesh_of(box(2, 3, 4)))
+    started = time.process_time()
+    found = thickness_of(part)
+    spent = time.process_time() - started
+    assert len(found.mesh.faces) > 20_000 and spent < 1.5
+
+
 def test_a_hundred_thousand_facets_within_two_seconds():
     """A tube bent to a ring, its wall 1.5 mm; by processor time, the compiled code loaded."""
     outer, inner = torus(40, 9, 360, 80), torus(40, 7.5, 360, 80)

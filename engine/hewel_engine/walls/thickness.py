@@ -14,10 +14,8 @@ from hewel_engine.geometry.features import edge_geometry, rises
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import find_faces
 from hewel_engine.geometry.rays import RayScene
-from hewel_engine.walls.grids import Grids
+from hewel_engine.walls.balls import OPPOSED, Tree
 
-OPPOSED = -float(np.cos(np.radians(30.0)))
-"""n·n of two faces from which on they bound one wall."""
 SHARP = 90.0
 """Degrees between the normals of two faces from which on the convex edge between them is one that they taper to."""
 PIECES = 60
@@ -61,9 +59,8 @@ class Thickness:
 
 
 def thickness_of(mesh: Mesh) -> Thickness:
-    """Readings of a part. The ball starts with the one that touches the plane of the facet met straight through,
-    r = D/(1 + cos θ), D from the plane, θ the angle between the two; then it is shrunk while a facet that faces it
-    reaches into it.
+    """Readings of a part. No ball is wider than what is met straight through; from there it is shrunk until no facet
+    that faces it reaches into it.
     """
     fine, source = _divided(mesh)
     rays = RayScene(fine)
@@ -71,8 +68,10 @@ def thickness_of(mesh: Mesh) -> Thickness:
     start = spot - rays.step * normal
     through = rays.distances(start, -normal) + rays.step
     met = rays.facets(start, -normal)
-    radius, opposite = _touching(fine, np.arange(len(spot)), met, through)
-    _shrink(fine, radius, opposite)
+    faces = (met >= 0) & ((normal * normal[met]).sum(axis=1) <= OPPOSED)
+    # Rays are told in single precision: a little more, so that the facet met says exactly what there is.
+    radius, opposite = through * (0.5 + 1e-5), np.where(faces, met, -1)
+    Tree.of(fine).shrink(radius, opposite)
     counts = (opposite >= 0) & (fine.areas > 0) & np.isfinite(radius)
     face = find_faces(mesh).face
     counts &= ~_tapering(mesh, face.astype(np.int64), source, opposite)
@@ -100,24 +99,6 @@ def _divided(mesh: Mesh) -> tuple[Mesh, np.ndarray]:
     out = solid.refine_to_length(length).to_mesh64()
     fine = Mesh(np.asarray(out.vert_properties)[:, :3].copy(), np.asarray(out.tri_verts).astype(np.int32))
     return fine, np.asarray(out.face_id).astype(np.int64)
-
-
-def _touching(mesh: Mesh, rows: np.ndarray, met: np.ndarray, through: Array) -> tuple[Array, np.ndarray]:
-    """Radius of the ball that touches facet ``rows`` at its middle and the plane of the facet ``met``; half of what is
-    met straight through, and −1 for that facet, where the two do not face each other.
-    """
-    cosine = -(mesh.normals[rows] * mesh.normals[met]).sum(axis=1)
-    away = ((mesh.triangles[met, 0] - mesh.centroids[rows]) * mesh.normals[met]).sum(axis=1)
-    faces = (met >= 0) & (cosine >= -OPPOSED) & (away > 0)
-    radius = np.where(faces, away / np.maximum(1 + cosine, 1e-9), through / 2)
-    return radius, np.where(faces, met, -1)
-
-
-def _shrink(mesh: Mesh, radius: Array, opposite: np.ndarray) -> None:
-    """Shrinks each ball, in place, until no facet that faces it reaches into it."""
-    spots, normals = np.array(mesh.centroids), np.array(mesh.normals)
-    reach = np.linalg.norm(mesh.triangles - mesh.centroids[:, None], axis=2).max(axis=1)
-    Grids.of(spots, normals, reach).shrunk(spots, normals, radius, opposite, OPPOSED)
 
 
 def _tapering(mesh: Mesh, face: np.ndarray, source: np.ndarray, opposite: np.ndarray) -> np.ndarray:

@@ -127,10 +127,9 @@ def walls_of(found: Thickness, comb: Comb) -> Walls:
         if not _broad(found, facets):
             kind[facets] = -1
     across = np.flatnonzero(kind >= 0)
-    zones = [
-        _zone(found, KINDS[kind[facets[0]]], facets, comb)
-        for facets in _together(kind, np.concatenate([beside, np.c_[across, found.opposite[across]]]))
-    ]
+    linked = np.concatenate([beside, np.c_[across, found.opposite[across]]])
+    _meet(found, kind, beside, linked)
+    zones = [_zone(found, KINDS[kind[facets[0]]], facets, comb) for facets in _together(kind, linked)]
     zones = [z for z in zones if z.area >= LEAST_AREA]
     wall = np.zeros(len(mesh.faces), bool)
     for zone in zones:
@@ -150,6 +149,23 @@ def _together(kind: np.ndarray, links: np.ndarray) -> list[np.ndarray]:
     order = np.argsort(label, kind="stable")
     groups = np.split(order, np.cumsum(np.bincount(label, minlength=count))[:-1])
     return [facets for facets in groups if kind[facets[0]] >= 0]
+
+
+def _meet(found: Thickness, kind: np.ndarray, beside: np.ndarray, linked: np.ndarray) -> None:
+    """What is narrower than it is thick and lies in the midst of one wall is where another meets it, such as behind the
+    foot of a rib: there the balls are larger. It counts to the wall around it; ``kind`` changes in place.
+    """
+    ways = np.concatenate([beside, beside[:, ::-1]])
+    group = np.full(len(kind), -1)
+    groups = _together(kind, linked)
+    for number, facets in enumerate(groups):
+        group[facets] = number
+    neighbours = np.unique(group[ways[group[ways[:, 0]] != group[ways[:, 1]]]], axis=0)
+    neighbours = neighbours[(neighbours >= 0).all(axis=1)]
+    for number, facets in enumerate(groups):
+        around = neighbours[neighbours[:, 0] == number, 1]
+        if len(around) == 1 and not _broad(found, facets):
+            kind[facets] = kind[groups[around[0]][0]]
 
 
 def _broad(found: Thickness, facets: np.ndarray) -> bool:

@@ -59,6 +59,8 @@ const HEAD = 34;
 const FOOT = 8;
 const TRACK = 66;
 const SPANS = 74;
+/** px: a bar as long holds its number, a shorter one has it beside. */
+const WRITTEN = 36;
 const STEPS = [0.5, 1, 2, 4, 5, 10, 20, 40, 50, 100, 200];
 
 export function LayerLog(props: LayerLogProps) {
@@ -123,7 +125,7 @@ export function LayerLog(props: LayerLogProps) {
               <title>{s.words}</title>
               <rect x={spansAt + 2} y={Math.min(y(s.high), y(s.low) - high)} width={wide} height={high} fill={s.colour} stroke={s.lit ? "var(--color-ink)" : "none"} strokeWidth="1.6" />
               {high >= 13 && (
-                <text x={eventsAt - 4} y={(y(s.low) + y(s.high)) / 2 + 4} textAnchor="end" className="figure fill-ink text-[11px] font-semibold [paint-order:stroke] [stroke-width:3px]" stroke="var(--color-paper)">
+                <text x={spansAt + 2 + wide + (wide > WRITTEN ? -4 : 4)} y={(y(s.low) + y(s.high)) / 2 + 4} textAnchor={wide > WRITTEN ? "end" : "start"} className="figure fill-ink text-[11px] font-semibold [paint-order:stroke] [stroke-width:3px]" stroke="var(--color-paper)">
                   {figure(s.mm, 1)}
                 </text>
               )}

@@ -154,7 +154,25 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
           </button>
         )}
       </p>
-      {steps.length === 0 && <p className="py-1 text-second">Nothing hangs that wants a remedy in this direction.</p>}
+      {steps.length === 0 && (
+        <p className="py-1 text-second" data-testid="none-done">
+          {proposal.left.length === 0 ? (
+            "Nothing hangs that wants a remedy in this direction."
+          ) : (
+            <>
+              No remedy cures what hangs in this direction; each says below why. Look at{" "}
+              <Link to="/parts/$partId/direction" params={{ partId: part.id }} className="underline hover:text-ink">
+                other directions
+              </Link>{" "}
+              as they are after remedies, or make it of{" "}
+              <Link to="/parts/$partId/pieces" params={{ partId: part.id }} className="underline hover:text-ink">
+                several pieces
+              </Link>
+              .
+            </>
+          )}
+        </p>
+      )}
       {steps.map((s, i) => {
         const number = done(s);
         const row = proposal.applied[number];
