@@ -130,7 +130,7 @@ def test_larger_and_mirrored_it_reads_the_same():
 
 
 def all_balls(mesh: Mesh, spots: np.ndarray) -> np.ndarray:
-    """Diameters at ``spots``, every facet asked: the plane of one that faces the spot where the ball touches that within
+    """Diameters at ``spots``, every facet asked: the plane of one that faces it where the ball touches that within
     its corners, else its middle.
     """
     points, normals, corners = mesh.centroids, mesh.normals, mesh.triangles

@@ -1,4 +1,4 @@
-"""The facets of a part in a tree by where they lie and which way they face, and the balls that find room between them."""
+"""A part's facets in a tree by place and by which way they face, and the balls that find room between them."""
 
 from dataclasses import dataclass
 
@@ -80,7 +80,7 @@ def _boxes(lows: Array, highs: Array) -> Array:
 
 @njit(cache=True, nogil=True, fastmath=True)
 def _beyond(box, cx, cy, cz, ux, uy, uz, opposed):
-    """Square of how far a node lies from the middle of a ball; more than any ball is large where nothing in it faces."""
+    """Square of how far a node lies from the middle of a ball; beyond all balls where nothing in it faces."""
     facing = min(ux * box[3], ux * box[9]) + min(uy * box[4], uy * box[10]) + min(uz * box[5], uz * box[11])
     if facing > opposed:
         return NOWHERE
