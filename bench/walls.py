@@ -35,30 +35,43 @@ def bent_tube(around: int = 360, across: int = 80, outer: float = 9.0, inner: fl
     return Mesh(np.concatenate(tubes), np.concatenate([faces, faces[:, ::-1] + around * across]))
 
 
+def thick_block() -> Mesh:
+    """A block of 60 × 40 × 50 mm with a bore: balls as large as the part, most of which lies within their reach."""
+    return mesh_of(Manifold.cube((60, 40, 50), True) - Manifold.cylinder(80, 8, circular_segments=128, center=True))
+
+
 def bench_walls(row: Callable, cost: Callable) -> list[dict]:
-    mesh = bent_tube()
     thickness_of(bent_tube(24, 12))
-    ours, wall, found = cost(lambda: thickness_of(mesh))
+    mesh = bent_tube()
+    rays = RayScene(mesh)
+    start = mesh.centroids - rays.step * mesh.normals
+    shot, shot_wall, far = cost(lambda: rays.distances(start, -mesh.normals))
     tri = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
+    asked, _, seen = cost(lambda: tri.ray.intersects_location(start, -mesh.normals, multiple_hits=False), 1)
+    theirs_far = np.linalg.norm(seen[0] - start[seen[1]], axis=1)
+    agree = float(np.median(np.abs(theirs_far / far[seen[1]] - 1)))
+    return [
+        _balls(row, cost, mesh, "of every facet (mark 2 s)"),
+        row("  rays alone, by the array call", shot, shot_wall, asked, "mesh library's ray call", 2, agree),
+        _balls(row, cost, thick_block(), "in a thick block"),
+    ]
+
+
+def _balls(row: Callable, cost: Callable, mesh: Mesh, what: str) -> dict:
+    """Balls and rays of all facets, the library asked at some of those that bound a wall."""
+    ours, wall, found = cost(lambda: thickness_of(mesh))
+    fine = found.mesh
+    tri = trimesh.Trimesh(fine.vertices, fine.faces, process=False)
     tri.triangles_tree, tri.face_normals  # noqa: B018 (once per part is part of neither's time)
-    some = np.arange(0, len(mesh.faces), len(mesh.faces) // SOME)
-    spots, normals = mesh.centroids[some], mesh.normals[some]
+    walls = np.flatnonzero(found.counts)
+    some = walls[:: max(1, len(walls) // SOME)]
+    spots, normals = fine.centroids[some], fine.normals[some]
     theirs, _, balls = cost(
         lambda: trimesh.proximity.max_tangent_sphere(tri, spots, inwards=True, normals=normals)[1], 1
     )
     differ = float(np.median(np.abs(2 * balls / found.ball[some] - 1)))
-    rays = RayScene(mesh)
-    start = mesh.centroids - rays.step * mesh.normals
-    shot, shot_wall, far = cost(lambda: rays.distances(start, -mesh.normals))
-    asked, _, seen = cost(lambda: tri.ray.intersects_location(start, -mesh.normals, multiple_hits=False), 1)
-    theirs_far = np.linalg.norm(seen[0] - start[seen[1]], axis=1)
-    agree = float(np.median(np.abs(theirs_far / far[seen[1]] - 1)))
-    title = f"{len(mesh.faces):,} facets"
-    return [
-        row(f"inscribed balls and rays of every facet (mark 2 s): {title}", ours, wall,
-            theirs * len(mesh.faces) / len(some), "mesh library's tangent spheres", 40, differ),
-        row("  rays alone, by the array call", shot, shot_wall, asked, "mesh library's ray call", 2, agree),
-    ]  # fmt: skip
+    return row(f"inscribed balls and rays {what}: {len(fine.faces):,} facets", ours, wall,
+               theirs * len(fine.faces) / len(some), "mesh library's tangent spheres", 40, differ)  # fmt: skip
 
 
 def bench_sizing(row: Callable, cost: Callable) -> list[dict]:

@@ -186,7 +186,7 @@ def test_a_plate_is_stiffened_with_ribs_of_the_reckoned_size(page, tmp_path):
     ribs.find_element(By.XPATH, ".//button[text()='so']").click()
     see(page, "[data-testid=before-after]", 120)
     row = see(page, "[data-step=ribs]")
-    assert "+" in row.text and "cm³" in row.text
+    assert "not done" not in row.text and "+" in row.text
     see(page, "[data-step=ribs] button").click()
     set_to = see(page, "[data-step=ribs] input[aria-label='height']").get_attribute("value")
     assert float(set_to) == pytest.approx(height, abs=0.01), "as high as was reckoned"
