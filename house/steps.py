@@ -4,7 +4,10 @@ import json
 import os
 import shutil
 import subprocess
+import threading
 import time
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -19,14 +22,21 @@ TEST_PACKAGES = ["chromium", "chromium-driver", "fonts-liberation"]
 
 @contextmanager
 def step(title: str):
+    """Tells what is being done, and then how long it took; on a line of its own where something else is done beside."""
     started = time.monotonic()
-    print(f"  {title:<34}", end="", flush=True)
+    alone = threading.current_thread() is threading.main_thread() and not BESIDE.is_set()
+    print(f"  {title:<34}", end="" if alone else "…\n", flush=True)
+    told = "" if alone else f"  {title:<34}"
     try:
         yield
     except BaseException:
-        print(" stopped")
+        print(f"{told} stopped", flush=True)
         raise
-    print(f"{time.monotonic() - started:7.1f} s", flush=True)
+    print(f"{told}{time.monotonic() - started:7.1f} s", flush=True)
+
+
+BESIDE = threading.Event()
+"""Set while two steps are done beside each other."""
 
 
 def _missing(packages: list[str]) -> list[str]:
@@ -66,10 +76,12 @@ def debian_packages(packages: list[str]) -> None:
         run([*quiet, "apt-get", "install", "-y", "-qq", "--no-install-recommends", *missing])
 
 
-def python_packages(tests: bool = False) -> None:
+def python_packages() -> None:
     _installed("requirements", "Python packages")
-    if tests:
-        _installed("requirements-test", "Python packages for tests")
+
+
+def test_packages() -> None:
+    _installed("requirements-test", "Python packages for tests")
 
 
 def cad_package() -> None:
@@ -162,10 +174,25 @@ def kernels() -> None:
 
 def set_up(web: bool = True, tests: bool = False, browser: bool = False, build: bool = True) -> None:
     debian_packages(SERVE_PACKAGES + (TEST_PACKAGES if browser else []))
-    python_packages(tests)
-    cad_package()
-    if web:
-        web_packages()
-        if build:
-            web_build()
-    kernels()
+    python_packages()
+    with _beside(kernels):  # a minute on one core, as long as all that is fetched and built takes on the other
+        if tests:
+            test_packages()
+        cad_package()
+        if web:
+            web_packages()
+            if build:
+                web_build()
+
+
+@contextmanager
+def _beside(other: Callable[[], None]):
+    """Does ``other`` beside what follows; goes on once both are done, and what stopped either stops both."""
+    with ThreadPoolExecutor(1) as pool:
+        BESIDE.set()
+        try:
+            done = pool.submit(other)
+            yield
+            done.result()
+        finally:
+            BESIDE.clear()

@@ -5,6 +5,7 @@ import os
 import socket
 import subprocess
 import sys
+import threading
 
 import pytest
 
@@ -117,3 +118,32 @@ def test_a_lock_may_gain_or_lose_foreign_optional_packages_and_nothing_else():
     assert not steps.same_lock(lock(a=ours), lock(a=ours, b=ours))
     assert not steps.same_lock(lock(a=ours), lock(a={"version": "2"}))
     assert not steps.same_lock(lock(a=ours, b=foreign), lock(a=ours, b=foreign | {"version": "2"}))
+
+
+def test_two_steps_beside_each_other_are_told_line_by_line(capsys):
+    met = threading.Barrier(2, timeout=5)  # broken if one of both waits for the other to end
+
+    def compiled():
+        with steps.step("compiled"):
+            met.wait()
+
+    with steps._beside(compiled), steps.step("fetched"):
+        met.wait()
+    with steps.step("afterwards"):
+        pass
+    lines = [line.split() for line in capsys.readouterr().out.splitlines()]
+    assert sorted(lines[:2]) == [["compiled", "…"], ["fetched", "…"]]
+    assert sorted(line[0] for line in lines[2:4]) == ["compiled", "fetched"]
+    assert all(line[-1] == "s" for line in lines[2:]) and lines[4][0] == "afterwards"
+
+
+def test_what_stops_one_of_two_steps_stops_both(capsys):
+    def fails():
+        with steps.step("compiled"):
+            raise SystemExit("no compiler")
+
+    with pytest.raises(SystemExit, match="no compiler"), steps._beside(fails):
+        pass
+    assert "compiled                           stopped" in capsys.readouterr().out
+    with pytest.raises(SystemExit, match="no network"), steps._beside(lambda: None):
+        raise SystemExit("no network")

@@ -42,6 +42,9 @@ export function Afterwards({ part, may, here, onTake }: Props) {
       )}
       {busy && <Progress doing={work.doing} done={work.done} total={work.total} onCancel={may ? () => void api.cancel(work.id) : undefined} />}
       {known && known.rows.length > 0 && (
+        <p className="narrow text-second">What stands and holds its loads first, then what wants least support; then less handwork, less plastic added (in tenths of the part), stability. Weights do not count here.</p>
+      )}
+      {known && known.rows.length > 0 && (
         <table className="w-full border-collapse">
           <thead>
             <tr className="narrow text-right align-bottom text-[11.5px] text-second">
