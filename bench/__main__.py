@@ -203,16 +203,25 @@ def row(title, ours, wall, theirs=None, baseline="", mark=None, differ=None) -> 
     }  # fmt: skip
 
 
+def told(r: dict) -> None:
+    line = f"{r['sum']:<58} {r['cpu_s']:8.3f} s cpu {r['wall_s']:8.3f} s"
+    if r["ratio"]:
+        line += f"  {r['ratio']:7.1f} × {r['baseline']} (mark {r['mark']}), differs by {float(r['differs_by']):.1e}"
+    print(line, flush=True)
+
+
 def main() -> None:
     mesh = wavy_torus()
-    rows = bench_sweep(mesh) + bench_sections(mesh) + bench_layers(mesh) + bench_errand(mesh)
-    rows += bench_solver(row) + bench_directions(row) + bench_answer(row) + bench_remedies()
-    rows += bench_walls(row, cost) + bench_sizing(row, cost)
-    for r in rows:
-        line = f"{r['sum']:<58} {r['cpu_s']:8.3f} s cpu {r['wall_s']:8.3f} s"
-        if r["ratio"]:
-            line += f"  {r['ratio']:7.1f} × {r['baseline']} (mark {r['mark']}), differs by {float(r['differs_by']):.1e}"
-        print(line, flush=True)
+    groups = (
+        lambda: bench_walls(row, cost), lambda: bench_sizing(row, cost), bench_remedies,
+        lambda: bench_sweep(mesh), lambda: bench_sections(mesh), lambda: bench_layers(mesh), lambda: bench_errand(mesh),
+        lambda: bench_solver(row), lambda: bench_directions(row), lambda: bench_answer(row),
+    )  # fmt: skip
+    rows = []
+    for group in groups:
+        for r in group():
+            told(r)
+            rows.append(r)
     serving = measure()
     for r in serving:
         print(
@@ -223,8 +232,8 @@ def main() -> None:
     machine = (
         f"{platform.machine()}, {platform.python_implementation()} {platform.python_version()}, numpy {np.__version__}"
     )
-    told = {"when": datetime.now().date().isoformat(), "machine": machine, "rows": rows, "serving": serving}
-    OUT.write_text(json.dumps(told, indent=1, default=float) + "\n")
+    found = {"when": datetime.now().date().isoformat(), "machine": machine, "rows": rows, "serving": serving}
+    OUT.write_text(json.dumps(found, indent=1, default=float) + "\n")
 
 
 if __name__ == "__main__":

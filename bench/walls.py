@@ -8,6 +8,7 @@ from manifold3d import Manifold
 
 from hewel_engine.advice.adapting import reworked
 from hewel_engine.edits.solids import mesh_of
+from hewel_engine.geometry.features import find_bores
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
@@ -35,9 +36,9 @@ def bent_tube(around: int = 360, across: int = 80, outer: float = 9.0, inner: fl
     return Mesh(np.concatenate(tubes), np.concatenate([faces, faces[:, ::-1] + around * across]))
 
 
-def thick_block() -> Mesh:
-    """A block of 60 × 40 × 50 mm with a bore: balls as large as the part, most of which lies within their reach."""
-    return mesh_of(Manifold.cube((60, 40, 50), True) - Manifold.cylinder(80, 8, circular_segments=128, center=True))
+def ball() -> Mesh:
+    """A sphere: whatever facet is asked, all the others lie just outside its ball."""
+    return mesh_of(Manifold.sphere(20, 128))
 
 
 def bench_walls(row: Callable, cost: Callable) -> list[dict]:
@@ -53,7 +54,7 @@ def bench_walls(row: Callable, cost: Callable) -> list[dict]:
     return [
         _balls(row, cost, mesh, "of every facet (mark 2 s)"),
         row("  rays alone, by the array call", shot, shot_wall, asked, "mesh library's ray call", 2, agree),
-        _balls(row, cost, thick_block(), "in a thick block"),
+        _balls(row, cost, ball(), "in a ball, all of it within reach"),
     ]
 
 
@@ -83,6 +84,6 @@ def bench_sizing(row: Callable, cost: Callable) -> list[dict]:
     spent, wall, drawn = cost(lambda: layers_drawn(stack, process), 2)
     rows = [row(f"every line of {len(drawn.slits)} layers drawn, slits and bare places found", spent, wall)]
     step = {"key": "hollow", "kind": "body", "centre_mm": [0, 0, 30], "set": {}}
-    spent, wall, made = cost(lambda: reworked(part, up, process, [], [step]), 1)
+    spent, wall, made = cost(lambda: reworked(part, up, process, find_bores(part), [step]), 1)
     taken = made.applied[0].removed / 1000
     return [*rows, row(f"a cube with a bore made a shell ({taken:.0f} cm³ taken), proved", spent, wall)]
