@@ -33,7 +33,7 @@ def strength(d, page) -> None:
     d.find_element(By.XPATH, "//button[text()='Look at the weakest place']").click()
     time.sleep(1)
     log = see(d, "[data-testid=layer-log]")
-    ActionChains(d).move_to_element_with_offset(log, -60, 60).perform()
+    ActionChains(d).move_to_element_with_offset(log, -60, -140).perform()
     keep(d, "strength")
     page.send_keys("d")
     see(d, "[data-testid=failing-region]")

@@ -167,7 +167,7 @@ export function Strength({ part }: { part: Part }) {
               cut={cut}
               fly={fly}
               label={`${part.name}, standing with ${directionWords(up)}`}
-              over={here && here.reserve !== null ? (picture, width, height) => <Spot {...picture.at(toVec3(here.at_mm))} width={width} height={height} /> : undefined}
+              over={here && here.reserve !== null && !(cut && here.z_mm > cut.height) ? (picture, width, height) => <Spot {...picture.at(toVec3(here.at_mm))} width={width} height={height} /> : undefined}
             />
           )}
           <Legend field={!!field} waiting={!!told && !field} />
