@@ -61,8 +61,11 @@ def test_the_net_shows_where_it_fails_and_the_table_how_much_each_holds(checked)
     press(checked, "d")
     wait(checked, lambda d: d.find_elements(By.XPATH, "//button[@role='tab'][@aria-selected='true'][text()='reserve']"))
     wait(checked, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-testid=failing-region]")) == 2)
-    heads = [h.text.split("\n")[0] for h in checked.find_elements(By.CSS_SELECTOR, "[data-testid=candidates] thead th")]
-    column = heads.index("reserve")
+    heads = lambda: [
+        h.text.split("\n")[0] for h in checked.find_elements(By.CSS_SELECTOR, "[data-testid=candidates] thead th")
+    ]
+    wait(checked, lambda d: "reserve" in heads())
+    column = heads().index("reserve")
     rows = checked.find_elements(By.CSS_SELECTOR, "[data-testid=candidates] tbody tr")
     cells = [r.find_elements(By.TAG_NAME, "td")[column] for r in rows]
     values = [float(c.text) for c in cells]
