@@ -24,7 +24,7 @@ TEST_PACKAGES = ["chromium", "chromium-driver", "fonts-liberation"]
 def step(title: str):
     """Tells what is being done, and then how long it took; on a line of its own where something else is done beside."""
     started = time.monotonic()
-    alone = threading.current_thread() is threading.main_thread() and not BESIDE.is_set()
+    alone = not BESIDE.is_set()
     print(f"  {title:<34}", end="" if alone else "…\n", flush=True)
     told = "" if alone else f"  {title:<34}"
     try:
