@@ -72,6 +72,33 @@ def test_concave_faces_are_cut_inside_themselves():
         assert area.sum() == pytest.approx(64)
 
 
+def test_a_face_of_many_corners_is_cut_at_once():
+    """A comb of 3,000 corners: the work of cutting ears one by one grew with their cube, and took minutes."""
+    teeth = np.array([(x + dx, y) for x in range(750) for dx, y in ((0, 0), (0, 5), (0.5, 5), (0.5, 0))], float)
+    comb = np.c_[np.r_[teeth, [[750, -1], [0, -1]]], np.zeros(3002)]
+    for corners in (comb, comb[::-1]):
+        faces = triangulated(corners, [list(range(len(corners)))])
+        t = corners[faces]
+        area = 0.5 * np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])[:, 2]
+        assert len(faces) == len(corners) - 2 and sorted(set(faces.ravel())) == list(range(len(corners)))
+        assert area.sum() == pytest.approx(np.sign(area[0]) * (750 * 2.5 + 749.75), rel=1e-12)
+        assert (np.sign(area[np.abs(area) > 1e-9]) == np.sign(area.sum())).all()
+
+
+@pytest.mark.parametrize(
+    "loop",
+    [
+        [[0, 0, 0], [2, 2, 0], [2, 0, 0], [0, 2, 0]],
+        [[0, 0, 0], [0, 0, 0], [2, 0, 0], [2, 2, 0], [0, 2, 0]],
+        [[0, 0, 0], [1, 0, 0], [2, 0, 0], [3, 0, 0], [4, 0, 0]],
+    ],
+    ids=["crosses itself", "a corner twice", "no area"],
+)
+def test_an_odd_face_still_uses_every_corner(loop):
+    faces = triangulated(np.array(loop, float), [list(range(len(loop)))])
+    assert len(faces) == len(loop) - 2 and set(faces.ravel()) == set(range(len(loop)))
+
+
 def test_obj_prism_with_concave_ends():
     rows = [f"v {x} {y} {z}" for z in (0, 5) for x, y in HEX] + ["f 6 5 4 3 2 1", "f 7 8 9 10 11 12"]
     rows += [f"f {i + 1} {j + 1} {j + 7} {i + 7}" for i, j in zip(range(6), [1, 2, 3, 4, 5, 0], strict=True)]

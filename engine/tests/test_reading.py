@@ -57,6 +57,19 @@ def test_binary_stl_whose_header_begins_with_solid():
     assert take_in(data).mesh.volume == pytest.approx(PART.volume, rel=1e-6)
 
 
+@pytest.mark.parametrize("name", ["Schwenkhebel für Öl", "рычаг", "支架"])
+def test_a_text_stl_may_be_named_in_any_script(name):
+    data = text_stl(PART).split(b"\n", 1)[1]
+    got = take_in(b"solid " + name.encode() + b"\n" + data)
+    assert got.mesh.closed and got.mesh.volume == pytest.approx(PART.volume, rel=1e-6)
+
+
+def test_a_binary_stl_cut_short_is_not_taken_for_text():
+    with pytest.raises(InputError) as caught:
+        take_in((b"solid " + "für".encode()).ljust(80) + write_stl(PART)[80:-30])
+    assert caught.value.code == "truncated" and "announces" in caught.value.message
+
+
 @pytest.mark.parametrize("unit, mm", [("inch", 25.4), ("centimeter", 10), ("micron", 1e-3), ("meter", 1000)])
 def test_3mf_units_are_the_files_own(unit, mm):
     got = take_in(archive(model(f'<object id="1">{TETRA}</object>', '<item objectid="1"/>', unit)))

@@ -2,6 +2,7 @@
 
 import json
 import os
+import struct
 import subprocess
 import sys
 from math import pi
@@ -115,6 +116,46 @@ def test_an_assembly_is_placed_as_its_nodes_say():
     (_, lifted), (_, turned) = step._placed(json.loads(json.dumps(scene)))
     assert turned @ [1, 0, 0, 1] == pytest.approx([1, 1, 0, 1])
     assert lifted @ [0, 0, 0, 1] == pytest.approx([1, 0, 5, 1])
+
+
+def glb(scene: dict, *columns: np.ndarray) -> bytes:
+    """The scene with its columns as one binary file, an accessor for each."""
+    blob, views, accessors = b"", [], []
+    for number, column in enumerate(columns):
+        kind = {"float32": 5126, "uint32": 5125}[column.dtype.name]
+        width = "VEC3" if column.ndim == 2 else "SCALAR"
+        views.append({"byteOffset": len(blob)})
+        accessors.append({"bufferView": number, "componentType": kind, "count": len(column), "type": width})
+        blob += column.tobytes()
+    text = json.dumps(scene | {"bufferViews": views, "accessors": accessors}).encode()
+    text += b" " * (-len(text) % 4)
+    return (
+        struct.pack("<IIIII", 0x46546C67, 2, 28 + len(text) + len(blob), len(text), 0x4E4F534A)
+        + text
+        + (struct.pack("<II", len(blob), 0x004E4942) + blob)
+    )
+
+
+@pytest.mark.parametrize(
+    "faces",
+    [
+        [{"face_index": 0, "type": "plane", "origin": [0, 0, 0], "normal": [0, 0, 1]}, {}, None],
+        [{}, {"face_index": 0, "type": "plane", "origin": [0, 0, 0], "normal": [0, 0, 1]}, {"face_index": 1}],
+        None,
+    ],
+)
+def test_empty_entries_in_the_list_of_faces_are_faces_of_which_nothing_is_known(faces):
+    whole = mesh_of(box(0.02, 0.02, 0.01))
+    columns = whole.vertices.astype(np.float32), whole.faces.ravel().astype(np.uint32)
+    label = np.minimum(np.arange(len(whole.faces)), 2).astype(np.uint32)
+    told = {step.EXTENSION: {"faces": faces, "faceIndices": 2}}
+    part = {"attributes": {"POSITION": 0}, "indices": 1, "extensions": told}
+    scene = {"scenes": [{"nodes": [0]}], "nodes": [{"mesh": 0}], "meshes": [{"primitives": [part]}]}
+    triangles, surfaces = step._from_glb(glb(scene, *columns, label))
+    assert len(triangles) == len(whole.faces)
+    assert [s.kind for s in surfaces.list].count("plane") == (1 if faces else 0)
+    assert surfaces.facets_of("plane").sum() == (1 if faces else 0), "the first facet's, and no other's"
+    assert (surfaces.of_facet < len(surfaces.list)).all()
 
 
 @pytest.mark.parametrize(

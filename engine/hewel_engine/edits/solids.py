@@ -10,8 +10,6 @@ from hewel_engine.geometry.plans import loops_of
 
 SHIFT = 1e-3
 """Share of its volume by which a part may change when what overlaps in it is united."""
-HAIR = 1e-4
-"""mm: facets that say nothing beyond this are taken away when all edits are done."""
 DUST = 1e-4
 """mm³ of a shell that encloses nothing."""
 

@@ -101,8 +101,9 @@ def _from_glb(glb: bytes) -> tuple[Array, Surfaces]:
             label = np.full(len(corners), -1, np.int64)
             if told:
                 label = _column(scene, blob, told["faceIndices"]).astype(np.int64)
-                order = {f["face_index"]: len(surfaces) + i for i, f in enumerate(told["faces"])}
-                surfaces += [_surface(f, place) for f in told["faces"]]
+                known = [f for f in told.get("faces") or [] if f and "face_index" in f]  # some entries may be empty
+                order = {f["face_index"]: len(surfaces) + i for i, f in enumerate(known)}
+                surfaces += [_surface(f, place) for f in known]
                 label = np.array([order.get(int(i), -1) for i in range(label.max(initial=-1) + 1)] + [-1])[label]
             labels.append(label)
     if not triangles:
@@ -149,11 +150,13 @@ def _column(scene: dict, blob: memoryview, accessor: int) -> np.ndarray:
 
 def _surface(face: dict, place: Array) -> Surface:
     """A face of the library's answer, in mm and in the file's frame."""
-    if face["type"] not in ("plane", "cylinder"):
+    kind = face.get("type")
+    told = face.get({"plane": "normal", "cylinder": "axis"}.get(kind, ""))
+    if told is None or face.get("origin") is None or not np.any(told):
         return Surface("other")
     turn = place[:3, :3]
-    axis = turn @ np.array(face["normal" if face["type"] == "plane" else "axis"], float)
+    axis = turn @ np.array(told, float)
     scale = float(np.cbrt(abs(np.linalg.det(turn))))
     origin = (turn @ np.array(face["origin"], float) + place[:3, 3]) * MM
     axis /= np.linalg.norm(axis)
-    return Surface(face["type"], tuple(origin), tuple(axis), face.get("radius", 0.0) * scale * MM)
+    return Surface(kind, tuple(origin), tuple(axis), face.get("radius", 0.0) * scale * MM)

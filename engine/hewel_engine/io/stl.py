@@ -6,6 +6,7 @@ import numpy as np
 
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.io.single import apart
 from hewel_engine.tolerances import MAX_TRIANGLES
 
 RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("spare", "<u2")])
@@ -18,8 +19,9 @@ def looks_binary(data: bytes) -> bool:
         return False
     if len(data) == HEADER + 50 * int.from_bytes(data[80:84], "little"):
         return True
-    # A text has no control bytes but white space; a binary file is full of them, its header at the least.
-    return any(byte < 9 or 13 < byte < 32 or byte > 126 for byte in data[:4096])
+    # A text has no control bytes but white space, though its name may be in any script; every record of a binary file
+    # ends in two of them.
+    return any(byte < 9 or 13 < byte < 32 for byte in data[:4096])
 
 
 def read_stl(data: bytes) -> Array:
@@ -88,9 +90,9 @@ def _refuse_too_many(count: int) -> None:
 
 
 def write_stl(mesh: Mesh, title: str = "part in millimetres") -> bytes:
-    """Binary STL; coordinates are in mm."""
+    """Binary STL; coordinates are in mm. As closed as ``mesh`` is, also for whoever joins corners that read alike."""
     out = np.zeros(len(mesh.faces), RECORD)
-    out["normal"], out["corners"] = mesh.normals, mesh.triangles
+    out["normal"], out["corners"] = mesh.normals, apart(mesh.vertices)[0][mesh.faces]
     head = title.encode("ascii", "replace")[:80].ljust(80)
     if head.lower().startswith(b"solid"):
         head = b"-" + head[:79]

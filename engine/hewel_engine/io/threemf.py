@@ -16,6 +16,7 @@ import numpy as np
 
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.io.single import apart
 from hewel_engine.tolerances import MAX_TRIANGLES
 
 UNITS_MM = {"micron": 1e-3, "millimeter": 1.0, "centimeter": 10.0, "inch": 25.4, "foot": 304.8, "meter": 1000.0}
@@ -259,9 +260,11 @@ def write_3mf(part: Mesh | list[tuple[str, Mesh]], title: str, metadata: dict[st
         "<resources>",
     ]
     for number, (name, mesh) in enumerate(pieces, start=1):
+        places, moved = apart(mesh.vertices)  # a reader may hold them in single precision
+        points = np.where(moved[:, None], places, mesh.vertices)
         lines += [
             f'<object id="{number}" type="model" name={quoteattr(name)}><mesh><vertices>',
-            *(f'<vertex x="{x:.17g}" y="{y:.17g}" z="{z:.17g}"/>' for x, y, z in mesh.vertices.tolist()),
+            *(f'<vertex x="{x:.17g}" y="{y:.17g}" z="{z:.17g}"/>' for x, y, z in points.tolist()),
             "</vertices><triangles>",
             *(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in mesh.faces.tolist()),
             "</triangles></mesh></object>",
