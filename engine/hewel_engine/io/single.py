@@ -12,8 +12,8 @@ BESIDE = np.array([(x, y, z) for z in (0, 1, -1) for y in (0, 1, -1) for x in (0
 
 
 def step_of(points: Array) -> float:
-    """The step (mm) of a lattice of which every place within the box of ``points`` is exact in single precision: that of
-    its largest number, about 8e-6 mm of a part 40 to 60 mm away from its origin.
+    """The step (mm) of a lattice of which every place in the box of ``points`` is exact in single precision: that of
+    its largest number, about 8e-6 mm of a part that reaches 40 to 60 mm from its origin.
     """
     most = float(np.abs(points).max(initial=0.0))
     return float(2.0 ** np.ceil(np.log2(max(most, 1e-9))) * 2.0**-23)
