@@ -7,6 +7,7 @@ from shapes import box, mesh_of, rod, rotation, sphere
 
 from demo.river_station import demo_files
 from hewel_engine.advice.adapting import Adapted, adapted, reworked
+from hewel_engine.advice.bounds import FULL
 from hewel_engine.geometry.features import find_bores
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
@@ -19,7 +20,7 @@ UP = np.array([0, 0, 1.0])
 def adapt(solid, up=UP, keys=None, protected=None, supports=True, **process) -> Adapted:
     mesh = solid if isinstance(solid, Mesh) else mesh_of(solid)
     bores = find_bores(mesh, RayScene(mesh))
-    return adapted(mesh, np.asarray(up, float), Process(**process), bores, keys, protected, supports)
+    return adapted(mesh, np.asarray(up, float), Process(**process), bores, keys, protected, supports, bounds=FULL)
 
 
 def good(found: Adapted) -> Adapted:
@@ -375,7 +376,7 @@ def steps_of(found: Adapted) -> list[dict]:
 
 
 def rework(part: Mesh, steps: list[dict], up=UP) -> Adapted:
-    return reworked(part, np.asarray(up, float), Process(), find_bores(part, RayScene(part)), steps)
+    return reworked(part, np.asarray(up, float), Process(), find_bores(part, RayScene(part)), steps, bounds=FULL)
 
 
 def test_a_recipe_makes_the_same_part_again_and_a_step_can_be_left_out():

@@ -1,11 +1,14 @@
 """Directions ranked by what is left once their remedies are done."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from shapes import box, mesh_of, rod, rotation
 
 from hewel_engine.advice.adapting import adapted
 from hewel_engine.advice.afterwards import Afterwards, explained, ranked_after, worked_out
+from hewel_engine.advice.bounds import FULL, Bounds
 from hewel_engine.advice.costs import Holds, least_of
 from hewel_engine.geometry.features import find_bores
 from hewel_engine.geometry.rays import RayScene
@@ -18,11 +21,11 @@ from hewel_engine.strength.stressing import stressed
 P = Process()
 
 
-def table(part, ups, most=12, supports=True):
+def table(part, ups, most=12, supports=True, bounds=FULL):
     rays = RayScene(part)
     bores = find_bores(part, rays)
     found = rank([typed(part, rays, up, P, bores) for up in ups])
-    rows = list(worked_out(part, found, P, bores, supports, most=most))
+    rows = list(worked_out(part, found, P, bores, supports, most=most, bounds=bounds))
     return found, rows, ranked_after(found, rows)
 
 
@@ -60,6 +63,19 @@ def test_a_stabler_direction_that_takes_a_lump_of_plastic_comes_after():
     assert place[0, 0, 1] == 3 and place[0, 1, 0] < 3
 
 
+def test_a_direction_whose_shape_stays_comes_before_one_with_less_handwork():
+    """Change of shape and grams count before handwork: a few fins to break off, and not a wedge for good."""
+    part = mesh_of(box(20, 40, 60).translate((0, 0, 30)) + box(40, 40, 4).translate((30, 0, 58)))
+    found, rows, _ = table(part, [np.array([0, 0, 1.0])], bounds=Bounds())
+    (own,) = rows
+    assert own.needing_area == 0 and own.changed < 0.15 and set(own.remedies) <= {"webs", "fins", "gusset"}
+    cheap = replace(own, changed=0.04, grams=0.01 * own.mass, by_hand=3)
+    heavy = replace(own, changed=0.4, grams=0.4 * own.mass, by_hand=0)
+    other = Candidate(np.array([1.0, 0, 0]), "axis", dict(found[0].measures))
+    rows = [cheap, replace(heavy, up=other.up)]
+    assert ranked_after([found[0], other], rows) == [1, 2]
+
+
 PUSHED = {
     "fixed": [{"plane": {"point": [-10, 0, 0], "normal": [-1, 0, 0]}}],
     "cases": [{"name": "push", "loads": [{"on": {"box": [[23.9, -21, 55], [24.1, 21, 61]]}, "force_n": [0, 0, -60]}]}],
@@ -72,9 +88,9 @@ def test_what_a_remedy_does_to_the_reserve_counts():
     given = read_loads(PUSHED)
     solve = lambda mesh: stressed(mesh, None, given, P, cubes=20_000)
     candidate = typed(part, RayScene(part), up, P, [])
-    (own,) = worked_out(part, rank([candidate]), P, [], holds=Holds(part, P, solve))
+    (own,) = worked_out(part, rank([candidate]), P, [], holds=Holds(part, P, solve), bounds=FULL)
     assert own.remedies == {"gusset": 1} and own.held > 1.5, "a gusset carries the shelf"
-    changed = adapted(part, up, P, []).mesh
+    changed = adapted(part, up, P, [], bounds=FULL).mesh
     least = [least_of(solve(mesh), P, up) for mesh in (part, changed)]
     assert own.held == pytest.approx(least[1] / least[0])
     before = candidate.measures | {"reserve": 0.7}

@@ -6,6 +6,7 @@ from shapes import box, mesh_of, rod, rotation
 from test_adapting import UP, adapt, arch, cap_area, counterbore, good, lying, only, solid
 
 from hewel_engine.advice.adapting import Adapted, adapted, reworked
+from hewel_engine.advice.bounds import FULL
 from hewel_engine.advice.costs import least_reserve
 from hewel_engine.edits.lettering import lettered
 from hewel_engine.edits.parameters import PARAMETERS, checked
@@ -121,8 +122,8 @@ def reworked_with(part, numbers: dict, **process) -> Adapted:
     """The one remedy of a part done again with its numbers set."""
     mesh = part if isinstance(part, Mesh) else mesh_of(part)
     bores, settings = find_bores(mesh, RayScene(mesh)), Process(**process)
-    (step,) = [a.as_dict() for a in adapted(mesh, UP, settings, bores).applied]
-    return reworked(mesh, UP, settings, bores, [step | {"set": numbers}])
+    (step,) = [a.as_dict() for a in adapted(mesh, UP, settings, bores, bounds=FULL).applied]
+    return reworked(mesh, UP, settings, bores, [step | {"set": numbers}], bounds=FULL)
 
 
 def test_a_steeper_lean_makes_a_taller_teardrop():
@@ -169,7 +170,7 @@ def test_a_block_keeps_the_gap_it_is_told_to():
 def test_a_chamfer_at_the_plate_goes_as_far_in_as_it_is_told_to():
     mesh = mesh_of(box(40, 30, 10))
     step = {"key": "foot_chamfer", "kind": "plate", "centre_mm": [0.0, 0, 0], "set": {"inward_mm": 1.0}}
-    done = only(reworked(mesh, UP, Process(), [], [step]))
+    done = only(reworked(mesh, UP, Process(), [], [step], bounds=FULL))
     assert done.removed == pytest.approx(140 * 1 * 1 / 2 - 4 / 3, rel=0.01)
 
 

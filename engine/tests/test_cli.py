@@ -34,7 +34,7 @@ def run(capsys, *argv):
 
 def test_facts(part, capsys):
     code, got = run(capsys, "facts", part, "--json")
-    assert code == 0 and got["contract"] == 1 and got["verb"] == "facts" and got["seconds"] > 0
+    assert code == 0 and got["contract"] == 2 and got["verb"] == "facts" and got["seconds"] > 0
     assert [b["diameter_mm"] for b in got["bores"]] == [pytest.approx(8, abs=1e-4)] and got["bodies"] == 1
     assert {
         "triangles",
@@ -145,7 +145,7 @@ def test_as_a_program_a_bad_file_exits_with_2_and_no_traceback(tmp_path):
 def test_adapt_writes_the_changed_part_and_tells_before_and_after(tmp_path, capsys):
     source, out = tmp_path / "shelf.stl", tmp_path / "out.stl"
     source.write_bytes(write_stl(mesh_of(box(4, 20, 30) + box(12, 20, 4).translate((8, 0, 13)))))
-    code, got = run(capsys, "adapt", source, "--up", "0,0,1", "--apply", "all", "-o", out, "--json")
+    code, got = run(capsys, "adapt", source, "--up", "0,0,1", "--apply", "full", "-o", out, "--json")
     assert code == 0 and got["verb"] == "adapt" and got["left"] == [] == got["pieces"]
     assert [(a["key"], a["region"]) for a in got["applied"]] == [("gusset", 0)]
     assert got["applied"][0]["volume_added_mm3"] == pytest.approx(12 * 12 / 2 * 20, rel=0.01)
@@ -258,7 +258,7 @@ def test_what_else_wants_sizing_is_told_where_it_stands(tmp_path, capsys):
 def test_adapt_writes_step_of_what_came_as_step_only(tmp_path, capsys):
     source, out = tmp_path / "block.step", tmp_path / "out.step"
     source.write_bytes(block_with_bores((40, 30, 14), [(28, 15, 6, 99)]))
-    code, got = run(capsys, "adapt", source, "--up", "1,0,0", "-o", out)
+    code, got = run(capsys, "adapt", source, "--up", "1,0,0", "--apply", "full", "-o", out)
     assert code == 0 and got["uncarried"] == [] and got["applied"][0]["key"] == "teardrop"
     _, facts = run(capsys, "facts", out)
     assert facts["volume_mm3"] == pytest.approx(got["after"]["volume_mm3"], rel=1e-3)

@@ -16,12 +16,13 @@ def chamber(x, y, roof) -> m3.Manifold:
 
 
 def test_a_wide_ceiling_under_a_low_roof_is_closed_in_steps():
-    """Each step closes c²π/4 of the opening at most, so there is a least number of them; none bridges past c."""
+    """Each step closes c²/4·tan(θ/2) of every corner at most, so steps have a least number; none bridges past c."""
     found = good(adapt(chamber(30, 30, 6)))
     (done,) = found.applied
     assert done.tool.key == "stepped_closing" and found.left == []
     steps, chord = done.tool.numbers["steps"], done.tool.used["chord_mm"]
-    assert (30 * 30 - 10 * 10 * 1.3) / (chord**2 * np.pi / 4) < steps < 25
+    at_most = chord**2 / 4 * 4 * np.tan(np.radians(90 / 2))
+    assert (30 * 30 - 10 * 10 * 1.3) / at_most < steps < 25
     assert done.tool.numbers["rise_mm"] == pytest.approx(steps * 0.2)
     spans = [r.span for r in found.after.truth.regions if r.span]
     assert spans and max(spans) < 1.1 * chord <= Process().clean_bridge

@@ -11,8 +11,9 @@ from shapes import box, rod, rotation
 
 from demo.step_file import block_with_bores
 from hewel_engine.advice.adapting import Adapted, adapted, reworked
+from hewel_engine.advice.bounds import FULL
 from hewel_engine.advice.dividing import divided_by_plane, with_a_feature_apart, with_a_plate_put_in
-from hewel_engine.advice.proposals import Standing
+from hewel_engine.advice.standing import Standing
 from hewel_engine.edits.exact import Edit, Flats, Made, cylinder, flats_of
 from hewel_engine.edits.fans import INSIDE
 from hewel_engine.edits.splits import Joint
@@ -60,7 +61,7 @@ def bores_of(part: Intake) -> list:
 
 
 def remedied(part: Intake, up, keys=None) -> tuple[Adapted, Carried]:
-    found = adapted(part.mesh, up, P, bores_of(part), keys)
+    found = adapted(part.mesh, up, P, bores_of(part), keys, bounds=FULL)
     return found, carried_over(part.exact, "part", {"part": found.made})
 
 

@@ -349,3 +349,47 @@ def test_what_hangs_where_an_island_has_met_the_rest_is_a_region_of_its_own():
     assert island.low == pytest.approx(10, abs=0.1) and island.high < 18
     assert between.low == pytest.approx(18, abs=0.1) and between.span == pytest.approx(37 - 10, abs=0.1)
     assert stub.reach == pytest.approx(2, abs=0.1)
+
+
+def vault() -> m3.Manifold:
+    """A half bore of 32 mm that stands open, on two feet."""
+    arch = m3.Manifold.cylinder(24, 22, 22, 96, True) - m3.Manifold.cylinder(30, 16, 16, 96, True)
+    return arch.rotate((90, 0, 0)).trim_by_plane((0, 0, 1), 0)
+
+
+def lever() -> m3.Manifold:
+    """Two bosses and a web that hangs between them."""
+    web = m3.Manifold.batch_hull([rod(6, 7), rod(6, 5).translate((62, 0, 0))])
+    return web + rod(18, 11) + rod(18, 8).translate((62, 0, 0)) - rod(40, 5) - rod(40, 3).translate((62, 0, 0))
+
+
+TURNED = {
+    "room": box(40, 30, 20) - box(36, 25.5, 10),
+    "square room": box(40, 40, 20) - box(25.5, 25.5, 10),
+    "channel": box(40, 30, 20) - box(50, 25.5, 10),
+    "open at one side": box(40, 30, 20) - box(30, 25.5, 10).translate((-8, 0, 0)),
+    "angled room": box(60, 60, 20) - box(40, 12.6, 10).translate((0, -10, 0)) - box(12.6, 40, 10),
+    "three walls": rod(20, 30, 6) - rod(10, 20, 3),
+    "lying bore": box(60, 26, 40) - rod(40, 11, 96, "y"),
+    "crossing bores": box(36, 36, 36) - rod(60, 8, 72, "x") - rod(60, 5.5, 72, "y"),
+    "vault": vault(),
+    "lever": lever(),
+    "shelf": box(6, 30, 40) + box(30, 30, 4).translate((12, 0, 18)),
+}
+
+
+@pytest.mark.parametrize("name", TURNED)
+def test_turning_about_the_build_direction_changes_nothing_that_is_told(name):
+    """Not kinds, spans or reaches: a ceiling was a bridge at 0° and 90° and a ledge at 30° and 45°."""
+
+    def told(turn: float) -> list[tuple]:
+        found = regions_of(TURNED[name].rotate((0, 0, turn)), bores=True)
+        return [(r.kind, r.needs_support, r.low, r.span or 0.0, r.reach or 0.0) for r in found if r.area > 2]
+
+    first = told(0.0)
+    assert first, "else it shows nothing"
+    for turn in (7.0, 30.0, 45.0, 61.0, 90.0, 123.4, 211.9):
+        again = told(turn)
+        assert [row[:2] for row in again] == [row[:2] for row in first]
+        for a, b in zip(sorted(first), sorted(again), strict=True):
+            assert b[2:] == pytest.approx(a[2:], rel=0.02, abs=0.1)

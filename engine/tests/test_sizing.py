@@ -11,8 +11,8 @@ from test_adapting import UP, adapt, rework
 
 from hewel_engine.advice.adapting import Bench
 from hewel_engine.advice.hollowing import usual_wall
-from hewel_engine.advice.proposals import Standing
 from hewel_engine.advice.sizing import carrying_infill, places
+from hewel_engine.advice.standing import Standing
 from hewel_engine.edits.fans import INSIDE
 from hewel_engine.edits.hollows import inner
 from hewel_engine.edits.rounding import corners_of
@@ -197,7 +197,7 @@ def test_a_boss_over_infill_pulls_out_by_the_closed_form():
     assert post.foot == pytest.approx(20) and post.height == pytest.approx(15)
     assert post.share == pytest.approx(1.0, abs=0.01) and post.width == pytest.approx(16, rel=1e-3)
     stock = P.stock
-    plug = 2 * pi * 8 * P.top_bottom * P.layer * stock.z_s + P.infill**P.strength_power * stock.z_t * pi * 64
+    plug = 2 * pi * 8 * P.top_bottom * P.layer * stock.z_s  # the infill gives long before it helps
     assert post.pull == pytest.approx(plug, rel=5e-3)
     assert post.weld == pytest.approx(stock.z_t * pi * 64, rel=5e-3) and post.weld > post.pull
 

@@ -23,9 +23,19 @@ from hewel_engine.materials import MATERIALS
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
 from hewel_engine.strength import fabric
-from hewel_engine.strength.allowables import Circumstances, cyclic, heat, knock_downs, product, strengths
+from hewel_engine.strength.allowables import (
+    UNTESTED,
+    Circumstances,
+    bound_share,
+    cyclic,
+    heat,
+    knock_downs,
+    product,
+    strengths,
+    tolerance_factor,
+)
 from hewel_engine.strength.explorer import explored
-from hewel_engine.strength.fasteners import fasteners
+from hewel_engine.strength.fasteners import fasteners, pressed
 from hewel_engine.strength.fixes import fixes
 from hewel_engine.strength.reserves import demand, felt, field, plate_of, reserves, sections_of, standing
 from hewel_engine.strength.statics import perforated, section_of
@@ -45,15 +55,15 @@ def test_sections_by_hand():
     assert circle.xx == pytest.approx(np.pi * 625 / 4, rel=1e-3) == circle.yy
     assert circle.shear_factor == pytest.approx((4 / 3, 4 / 3), rel=1e-3)
     assert circle.torsion == pytest.approx(np.pi * 625 / 2, rel=2e-3)
-    assert circle.twist / circle.torsion == pytest.approx(2 / (np.pi * 125), rel=0.01)
+    assert circle.twist / circle.torsion == pytest.approx(2 / (np.pi * 125), rel=0.03)
     strip = section_of(m3.CrossSection.square((40, 2), True))
     assert strip.xx == pytest.approx(2 * 40**3 / 12) and strip.yy == pytest.approx(40 * 8 / 12)
     assert strip.shear_factor == pytest.approx((1.5, 1.5))
-    assert strip.torsion == pytest.approx(40 * 8 / 3, rel=0.1)
+    assert strip.torsion == pytest.approx(40 * 8 / 3 * (1 - 0.63 * 2 / 40), rel=0.01)
     assert strip.twist / strip.torsion == pytest.approx(3 / (40 * 4), rel=0.1)
     square = section_of(m3.CrossSection.square((10, 10), True).rotate(33))
-    assert square.torsion == pytest.approx(0.1406e4, rel=0.09)
-    assert square.twist / square.torsion == pytest.approx(4.81e-3, rel=0.09)
+    assert square.torsion == pytest.approx(0.1406e4, rel=0.01)
+    assert square.twist / square.torsion == pytest.approx(4.81e-3, rel=0.04)
     assert abs(square.xy) < 1e-6 and square.xx == pytest.approx(1e4 / 12)
     for inner, rel in ((4.5, 0.01), (2.5, 0.03)):
         ring = section_of(m3.CrossSection.circle(5, 512) - m3.CrossSection.circle(inner, 512))
@@ -248,9 +258,9 @@ def test_the_knock_downs_line_by_line():
     assert knock_downs(petg, "static", None, Circumstances()) == []
     lines = knock_downs(petg, "sustained", None, Circumstances(50.5, scatter=True, bond=0.9))
     assert [(f.key, round(f.value, 4), f.on) for f in lines] == [
-        ("sustained", 0.4, "all"), ("heat", 0.5, "all"), ("scatter", 0.8, "all"), ("bond", 0.9, "across"),
+        ("sustained", 0.4, "all"), ("heat", 0.5, "all"), ("scatter", 0.65, "all"), ("bond", 0.9, "across"),
     ]  # fmt: skip
-    assert product(lines, "all") == pytest.approx(0.16) and product(lines, "across") == 0.9
+    assert product(lines, "all") == pytest.approx(0.13) and product(lines, "across") == 0.9
     (shock,) = knock_downs(petg, "shock", None, Circumstances())
     assert shock.value == 2 and shock.on == "load"
     assert cyclic(1e6) == pytest.approx(0.25) and cyclic(1) == 1 and cyclic(1e3) == pytest.approx(0.625)
@@ -298,14 +308,63 @@ def test_what_each_bolt_has_to_hold():
     pull = {"on": {"plane": {"point": [0, 0, 24], "normal": [0, 0, 1]}}, "force_n": [0, 0, 100]}
     loads = read_loads({"fixed": [washer(-20), washer(20)], "cases": [{"name": "off", "loads": [pull]}]})
     found = stressed(mesh_of(plate), None, loads, SOLID, cubes=12_000, solid=True)
-    both = fasteners(found, found.cases[0], list(loads.holds), MATERIALS["petg"])
+    both = fasteners(found, found.cases[0], list(loads.holds), MATERIALS["petg"], np.array([0, 0, 1.0]))
     assert [f.name for f in both] == ["bolt at -20", "bolt at 20"]
     for bolt in both:
         assert bolt.pull == pytest.approx(50, rel=0.02) and bolt.thickness == pytest.approx(6, abs=0.01)
         assert bolt.through == pytest.approx(50 / (np.pi * 10 * 6), rel=0.02)
-        assert bolt.pressure > 50 / (np.pi * 25) and bolt.pressure_limit == 25
+        assert bolt.pressure > 50 / (np.pi * 25) and bolt.pressure_limit == pytest.approx(0.4 * 50)
         # Between a hinge and a clamp: the arm of 20 mm less the washer's half, shared with the middle of the plate.
         assert 0.05 * 50 * 20 < bolt.prying < 0.75 * 50 * 20
+
+
+def test_a_washer_presses_as_a_ring_and_never_pulls():
+    """N/A + M/W within the kern; beyond, the force stands on three times its distance from the rim."""
+    area = np.pi / 4 * (10**2 - 5.5**2)
+    modulus = np.pi * (10**4 - 5.5**4) / 320
+    assert pressed(300, 0, 10, area) == pytest.approx(300 / area)
+    assert pressed(300, 200, 10, area) == pytest.approx(300 / area + 200 / modulus)
+    kern = modulus / area
+    assert pressed(300, 300 * kern, 10, area) == pytest.approx(2 * 300 / area), "its other rim is just let go"
+    steps = [pressed(300, 300 * off, 10, area) for off in np.linspace(0, 4.5, 60)]
+    assert (np.diff(steps) > 0).all() and steps[-1] > 3 * steps[0]
+    assert pressed(0, 200, 10, area) == pytest.approx(200 / modulus)
+
+
+def test_a_bolt_that_lies_in_the_layers_presses_on_them_edgewise():
+    plate = box(40, 20, 6).translate((0, 0, 3))
+    loads = read_loads({
+        "fixed": [{"on": {"plane": {"point": [0, 0, 6], "normal": [0, 0, 1]}}, "how": "bolted",
+                   "washer": {"centre_mm": [-12, 0, 6], "outer_mm": 10}}],
+        "cases": [{"name": "pull", "loads": [{"on": {"plane": {"point": [0, 0, 0], "normal": [0, 0, -1]}},
+                                              "force_n": [0, 0, -50]}]}],
+    })  # fmt: skip
+    found = stressed(mesh_of(plate), None, loads, SOLID, cubes=4_000, solid=True)
+    limit = lambda up: (
+        fasteners(found, found.cases[0], list(loads.holds), MATERIALS["petg"], np.array(up))[0].pressure_limit
+    )
+    assert limit([0, 0, 1.0]) == pytest.approx(0.4 * 50) and limit([1.0, 0, 0]) == pytest.approx(0.4 * 55)
+
+
+@pytest.mark.parametrize(("count", "k"), [(3, 5.31), (5, 3.40), (10, 2.57), (30, 2.08)])
+def test_the_tolerance_factor_is_the_noncentral_t(count, k):
+    """The values of the tables for 95 % of parts with 90 % confidence."""
+    assert tolerance_factor(count) == pytest.approx(k, abs=0.005)
+
+
+def test_testing_always_pays():
+    """Five bars of usual scatter allow more than no coupon does, and more bars more."""
+    shares = [bound_share(n, 0.10) for n in (1, 2, 3, 5, 10, 30, 100)]
+    assert shares == sorted(shares) and shares[0] > UNTESTED
+    assert 1 - tolerance_factor(5) * 0.10 == pytest.approx(0.66, abs=0.005), "by themselves"
+    assert bound_share(1000, 0.10) == pytest.approx(1 - 1.645 * 0.10, abs=0.01)
+    assert bound_share(5, 0.30) < bound_share(5, 0.10) < bound_share(5, 0.03)
+
+
+def test_wet_counts_for_every_nylon():
+    for key, counts in (("pa", True), ("pa_cf", True), ("petg", False)):
+        keys = [f.key for f in knock_downs(MATERIALS[key], "static", None, Circumstances(wet=True))]
+        assert ("wet" in keys) == counts
 
 
 def test_the_stock_side_by_side(bar):

@@ -31,13 +31,25 @@ def proved(part, sections: dict) -> dict:
                 "Take that out first, or let it act on another face.",
                 422,
             )
-        if any(section in sections for section in ("loads", "touching")):
+        if any(section in sections for section in ("loads", "touching", "spaces")):
             raise Refused(
                 "no_face", f"{what[:1].upper() + what[1:]} acts on no face.", "Point at the face it acts on.", 422
             )
     if "loads" in sections:
         _whole(sections["loads"], job)
+    if "spaces" in sections:
+        _free(part, job)
     return sections
+
+
+def _free(part, job: dict) -> None:
+    """Every space is one that the engine can keep free. Raises Refused."""
+    there = queries.held(part)
+    for row in queries.spaces_of(part, job):
+        try:
+            bridge.space(there, row)
+        except bridge.InputError as error:
+            raise unusable(error) from None
 
 
 def _uses(job: dict):
@@ -50,6 +62,9 @@ def _uses(job: dict):
                 yield f"the {row['kind']} of “{case['name']}”", row["on"]
     for row in job["touching"]["rows"]:
         yield "a touching face", row["on"]
+    for row in job["spaces"]["rows"]:
+        if row["on"] is not None:
+            yield f"the free space “{row['name']}”", row["on"]
 
 
 def _on_the_part(part, said: dict) -> dict:

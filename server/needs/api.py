@@ -10,7 +10,7 @@ from ninja import Router
 from hewel.answers import BYTES, download
 from hewel.refusal import Problem, Refused, unusable
 from needs import actions, bridge, queries
-from needs.schemas import BaseIn, BoreOut, LoadsIn, NeedsOut, PointIn, PointOut
+from needs.schemas import BaseIn, BoreOut, LoadsIn, NeedsOut, PointIn, PointOut, SpaceOut
 from parts import queries as parts
 from studies.queries import current_study
 
@@ -32,6 +32,12 @@ def point_at(request: HttpRequest, part_id: UUID, at: PointIn):
         return bridge.point(queries.held(part), at.facet, at.wide)
     except bridge.InputError as error:
         raise unusable(error) from None
+
+
+@router.get("/{part_id}/spaces", response={200: list[SpaceOut], 404: Problem}, operation_id="get_spaces")
+def get_spaces(request: HttpRequest, part_id: UUID):
+    """The spaces that stay free, as bodies to be drawn: those that are written, and those that look used."""
+    return queries.spaces_out(parts.part_of(request.user, part_id))
 
 
 @router.get("/{part_id}/paint", operation_id="get_paint", openapi_extra=BYTES)

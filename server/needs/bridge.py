@@ -5,12 +5,16 @@ content, so what is kept can never be out of date.
 """
 
 import json
+from base64 import b64encode
 from collections.abc import Callable
 
 import numpy as np
+from manifold3d import Manifold
 
 from hewel.keeping import Kept
+from hewel_engine.edits.solids import mesh_of, solid_of
 from hewel_engine.errors import InputError
+from hewel_engine.geometry.features import find_bores
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.geometry.rays import RayScene
@@ -21,6 +25,8 @@ from hewel_engine.loads.regions import Patch, catch, checked_shape, pointed
 from hewel_engine.orientation.needs import landing_on_protected, needs_columns
 from hewel_engine.overhangs.duties import ROUND_LYING, Needs, how_it_lies
 from hewel_engine.processes import Process
+from hewel_engine.spaces.free import space_of
+from hewel_engine.spaces.likely import likely_spaces
 
 __all__ = ["InputError"]
 
@@ -72,6 +78,34 @@ def held(solid: str, view: str, fetch: Callable[[str], bytes]) -> Held:
 def density_of(process: dict) -> float:
     """g/cm³ of a process's material."""
     return Process(**process).stock.density
+
+
+def with_body(row: dict, bodies: dict[str, bytes]) -> dict:
+    """A space as the engine reads it, its mating part, named by its digest, taken from ``bodies`` and placed."""
+    if "body" not in row:
+        return row
+    body = row["body"]
+    mesh = unpack_solid(bodies[body["solid"]])
+    placed = (mesh.vertices + np.array(body["shift"], float)).tolist()
+    return {"name": row["name"], "body": {"vertices": placed, "faces": mesh.faces.tolist(), "way": body["way"]}}
+
+
+def spaces(part: Held, rows: list[dict], bodies: dict[str, bytes]) -> list[dict]:
+    """Every space as a body to be drawn: those given, and those of the part that look used."""
+    written = [space_of(with_body(row, bodies), part.mesh, part.faces) for row in rows]
+    likely = likely_spaces(part.mesh, find_bores(part.mesh, part.rays)) if part.mesh.closed else []
+    solid = solid_of(part.mesh) if part.mesh.closed else Manifold()
+    out = []
+    for row in [*written, *likely]:
+        corners = mesh_of(row.solid - solid).triangles.astype("<f4")
+        out.append({"name": row.name, "likely": row.likely, "corners": b64encode(corners.tobytes()).decode()})
+    return out
+
+
+def space(part: Held, row: dict) -> None:
+    """Proves that a space can be kept free; a mating part is read when it is used. Raises InputError."""
+    if "body" not in row:
+        space_of(row, part.mesh, part.faces)
 
 
 def point(part: Held, facet: int, wide: bool) -> dict:

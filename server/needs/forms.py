@@ -93,6 +93,8 @@ class Need(Form):
     use: Literal["ordinary", "functional", "injury"] = "ordinary"
     policy: Literal["none", "designed", "allowed", "dissolving"] = "designed"
     owner: Line = ""
+    most_change: float = Field(0.15, ge=0.005, le=1, allow_inf_nan=False)
+    """Share of the part's volume that remedies together may add and take away."""
 
 
 class Guess(Form):
@@ -254,6 +256,41 @@ class TouchRow(Form):
     fit: Literal["press", "location", "sliding", "free", "in_place"] | None = None
     mate: Line = ""
     requirement: Key | None = None
+
+
+class SpaceRow(Form):
+    """A space beside the part that stays free: a box, all within ``distance`` of a face, what lies ``distance`` in
+    front of a flat or a bore, or another part of the workshop where it sits, swept along ``way``. mm, part frame.
+    """
+
+    id: Key
+    name: Name
+    kind: Literal["box", "near", "front", "body"]
+    on: Key | None = None
+    low: Vec3 | None = None
+    high: Vec3 | None = None
+    distance: Length | None = None
+    wider: Length | None = None
+    part: Key | None = None
+    shift: Vec3 = [0.0, 0.0, 0.0]
+    way: Vec3 = [0.0, 0.0, 0.0]
+
+    @model_validator(mode="after")
+    def _complete(self):
+        if self.kind == "box" and (self.low is None or self.high is None):
+            raise ValueError("A box needs two corners: type x y z to x y z in mm.")
+        if self.kind in ("near", "front"):
+            if self.on is None:
+                raise ValueError("Point at the face that this space lies at, then set it again.")
+            if self.distance is None or self.distance.n <= 0:
+                raise ValueError("Type how far this space reaches, like 5 mm.")
+        if self.kind == "body" and self.part is None:
+            raise ValueError("Choose the part that sits there.")
+        return self
+
+
+class Spaces(Form):
+    rows: Annotated[list[SpaceRow], Field(max_length=60), AfterValidator(_distinct)] = []
 
 
 class Requirements(Form):

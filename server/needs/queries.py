@@ -182,6 +182,10 @@ def loose_ends(job: dict) -> list[dict]:
             out.append(
                 _trouble("touching", row["id"], "A touching face is gone.", "Point at it again, or take it out.")
             )
+    for row in job["spaces"]["rows"]:
+        if row["on"] is not None and row["on"] not in regions:
+            told = f"The face of the free space “{row['name']}” is gone."
+            out.append(_trouble("spaces", row["id"], told, "Point at it again, or take the space out."))
     carried = {c["requirement"] for c in loads["cases"]}
     for row in job["requirements"]["rows"]:
         if row["kind"] == "load" and row["id"] not in carried:
@@ -222,6 +226,50 @@ def _touching(job: dict) -> list[tuple[dict, dict]]:
     """(shape, row) of every touching face that is on the part."""
     shapes = {r["id"]: r["shape"] for r in job["regions"]["rows"]}
     return [(shapes[r["on"]], r) for r in job["touching"]["rows"] if r["on"] in shapes]
+
+
+def spaces_of(part, job: dict | None = None) -> list[dict]:
+    """The spaces that stay free, as the engine reads them; one whose face or part is gone is left out. A mating part is
+    named by the digest of its solid, see ``bodies_of``.
+    """
+    job = job or part.job
+    shapes = {r["id"]: r["shape"] for r in job["regions"]["rows"]}
+    beside = _beside(part, job)
+    out = []
+    for row in job["spaces"]["rows"]:
+        n = lambda name, row=row: row[name]["n"] if row[name] else 0.0
+        if row["kind"] == "box":
+            out.append({"name": row["name"], "box": [row["low"], row["high"]]})
+        elif row["kind"] == "near" and row["on"] in shapes:
+            out.append({"name": row["name"], "near": {"on": shapes[row["on"]], "distance": n("distance")}})
+        elif row["kind"] == "front" and row["on"] in shapes:
+            front = {"on": shapes[row["on"]], "length": n("distance"), "wider": n("wider")}
+            out.append({"name": row["name"], "front": front})
+        elif row["kind"] == "body" and row["part"] in beside:
+            body = {"solid": beside[row["part"]], "shift": row["shift"], "way": row["way"]}
+            out.append({"name": row["name"], "body": body})
+    return out
+
+
+def _beside(part, job: dict) -> dict[str, str]:
+    """Digest of the solid of every part of the workshop that a space is for, by its id."""
+    ids = {r["part"] for r in job["spaces"]["rows"] if r["kind"] == "body"}
+    if not ids:
+        return {}
+    rows = type(part).objects.filter(id__in=ids, workshop=part.workshop, sheet__struck=None)
+    return {str(r.id): r.solid_id for r in rows}
+
+
+def spaces_out(part) -> list[dict]:
+    rows = spaces_of(part)
+    ids = {r["name"]: r["id"] for r in part.job["spaces"]["rows"]}
+    drawn = bridge.spaces(held(part), rows, bodies_of(rows))
+    return [row | {"id": None if row["likely"] else ids.get(row["name"])} for row in drawn]
+
+
+def bodies_of(spaces: list[dict]) -> dict[str, bytes]:
+    """The solids that spaces name, by their digests."""
+    return {d: store.get(Blob.objects.get(digest=d)) for d in {row["body"]["solid"] for row in spaces if "body" in row}}
 
 
 def protected_shapes(job: dict) -> list[dict]:

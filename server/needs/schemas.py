@@ -39,7 +39,7 @@ class BalanceOut(Schema):
 
 
 class TroubleOut(Schema):
-    section: Literal["requirements", "regions", "loads", "touching"]
+    section: Literal["requirements", "regions", "loads", "touching", "spaces"]
     row: str | None
     message: str
     hint: str
@@ -57,6 +57,16 @@ class NeedsOut(Schema):
     combinations: list[BalanceOut]
     troubles: list[TroubleOut]
     coverage: list[CoverageOut]
+
+
+class SpaceOut(Schema):
+    """A space that stays free: one that somebody wrote, or one that looks used."""
+
+    id: str | None
+    name: str
+    likely: bool
+    corners: str
+    """Triangles: base64 of float32, three corners of x, y, z each, mm, part frame."""
 
 
 class PointIn(Schema):
@@ -105,6 +115,7 @@ class JobOut(Schema):
     regions: forms.Regions
     loads: forms.Loads
     touching: forms.Touching
+    spaces: forms.Spaces
     evidence: forms.Evidences
     service: forms.Service
     caution: forms.Caution | None

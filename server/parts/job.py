@@ -46,6 +46,7 @@ SECTIONS: dict[str, tuple[type[Form], str]] = {
     "regions": (needs.Regions, "face"),
     "loads": (needs.Loads, "load"),
     "touching": (needs.Touching, "touching face"),
+    "spaces": (needs.Spaces, "free space"),
     "evidence": (needs.Evidences, "evidence"),
     "service": (needs.Service, "circumstances"),
 }
@@ -57,7 +58,7 @@ def fresh(name: str, note: str) -> dict:
     return whole({"title": Title(name=name, note=note).model_dump(mode="json")})
 
 
-CARRIED = ("need", "requirements", "loads", "touching", "service", "process", "findings")
+CARRIED = ("need", "requirements", "loads", "touching", "spaces", "service", "process", "findings")
 """What a revision takes over from the part before it, beside the faces that are found again. Evidence is not: it was
 shown of the part before."""
 
@@ -83,6 +84,7 @@ def whole(content: dict) -> dict:
     desk = content["desk"]
     if desk["weights"]:
         desk = desk | {"weights": Weights(**desk["weights"]).model_dump()}
+    content["need"] = needs.Need(**content["need"]).model_dump(mode="json")  # it has gained fields since
     return content | {"process": process_choice(content["process"]), "desk": desk}
 
 
@@ -107,6 +109,7 @@ ROWS = {
     "requirements": {"rows": "requirement"},
     "regions": {"rows": "face"},
     "touching": {"rows": "touching face"},
+    "spaces": {"rows": "free space"},
     "evidence": {"rows": "evidence"},
     "loads": {"held": "held face", "cases": "load case", "combinations": "combination", "movements": "stiffness"},
 }

@@ -3,9 +3,11 @@
 from audit.actions import record
 from django.db import transaction
 from farm.queries import process_of
+from needs import queries as needs
 from overhangs import queries as overhangs
 
 from accounts.roles import require
+from hewel.digest import digest
 from hewel.refusal import Refused, unusable
 from parts.actions import order_adapted
 from parts.queries import require_closed, stored
@@ -93,7 +95,10 @@ def look(user, part, step: dict) -> dict:
     name = overhangs.digest_of(part, there[0])
     fetch = lambda: stored(part)
     try:
-        return bridge.look(name, part.facts["triangles"], fetch, there[0], process, step)
+        free = queries.free_of(part)
+        whole = free | {"bodies": needs.bodies_of(free["spaces"])}
+        name = f"{name} {digest(free)}"
+        return bridge.look(name, part.facts["triangles"], fetch, there[0], process, step, whole)
     except bridge.InputError as error:
         raise unusable(error) from None
 

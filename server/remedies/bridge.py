@@ -5,19 +5,22 @@ from collections.abc import Callable, Iterator
 from threading import Lock
 
 import numpy as np
+from needs.bridge import with_body
 
 from hewel.keeping import Kept
 from hewel.watching import told_on_the_way
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.adapting import Adapted, Bench, adapted, reworked
 from hewel_engine.advice.afterwards import MOST, Afterwards, explained, ranked_after
-from hewel_engine.advice.costs import Holds, least_reserve, printed
-from hewel_engine.advice.proposals import ASKED_FOR, AT_THE_PLATE, KEYS, ORDER, SUPPORTS
+from hewel_engine.advice.bounds import Bounds
+from hewel_engine.advice.costs import Holds, least_of, printed
+from hewel_engine.advice.proposals import ASKED_FOR, AT_THE_PLATE, FULL, GENTLE, KEYS, SUPPORTS
 from hewel_engine.advice.sizing import KINDS
 from hewel_engine.edits.exact import Made
 from hewel_engine.edits.parameters import PARAMETERS, checked
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
+from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.frames import direction_words, unit
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
@@ -29,6 +32,9 @@ from hewel_engine.loads.cases import read_loads
 from hewel_engine.loads.regions import loads_again
 from hewel_engine.orientation.candidates import Candidate
 from hewel_engine.processes import Process
+from hewel_engine.spaces.free import space_of
+from hewel_engine.spaces.likely import likely_spaces
+from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.explorer import COMPARING
 from hewel_engine.strength.stressing import Stressed, stressed
 
@@ -36,6 +42,8 @@ __all__ = ["ENGINE_VERSION", "KEYS", "MOST", "InputError", "direction_words", "u
 
 BENCHES = 2
 """Parts kept ready for single remedies to be looked at."""
+CLOSER = 60_000
+"""Cubes on which it is looked again where the middling grid says that remedies cost strength."""
 MOST_FACETS = 200_000
 """Of a part that is walked within a request."""
 _benches: Kept[Bench] = Kept(BENCHES)
@@ -46,7 +54,10 @@ _at_work = Lock()
 def choices(supports: bool) -> dict[str, list[str]]:
     """What may be tried for each kind of region."""
     wanted = lambda key: supports or key not in SUPPORTS
-    regions = {kind: [k for k in (*keys, *ASKED_FOR.get(kind, ())) if wanted(k)] for kind, keys in ORDER.items()}
+    regions = {}
+    for kind, names in GENTLE.items():
+        keys = dict.fromkeys(k for k in (*names, *FULL[kind], *ASKED_FOR.get(kind, ())) if k in KEYS)
+        regions[kind] = [k for k in keys if wanted(k)]
     return regions | {"plate": list(AT_THE_PLATE)} | {kind: [key] for key, kind in KINDS.items()}
 
 
@@ -60,7 +71,25 @@ def parameters(key: str, used: dict, process: Process) -> list[dict]:
     return [p.as_dict(used[p.name], process) for p in PARAMETERS[key] if p.name in used]
 
 
-def look(name: str, facets: int, fetch: Callable[[], dict], up: list, process: dict, step: dict) -> dict:
+def bounds_of(mesh: Mesh, faces: Faces, bores: list[Bore], free: dict, holds: Holds | None = None) -> Bounds:
+    """How far advice may go with a job. ``free``: its ``spaces`` with the ``bodies`` (bytes) that they name,
+    ``most_change`` of the volume, and ``fits``, shapes of the bores that must stay round.
+    """
+    spaces = [space_of(with_body(row, free["bodies"]), mesh, faces) for row in free["spaces"]]
+    fitted = [b for b in bores if any(_same_bore(b, shape) for shape in free["fits"])]
+    every = (*spaces, *likely_spaces(mesh, bores))
+    return Bounds(free["most_change"], every, holds, tuple(fitted))
+
+
+def _same_bore(bore: Bore, shape: dict) -> bool:
+    body = shape.get("cylinder")
+    if not body or abs(body["radius"] - bore.diameter / 2) > 0.05 + body.get("tol", 0.1):
+        return False
+    axis, off = np.array(body["axis"]), bore.centre - np.array(body["point"])
+    return bool(abs(axis @ bore.axis) > 0.999 and np.linalg.norm(off - (off @ axis) * axis) < 0.5)
+
+
+def look(name: str, facets: int, fetch: Callable[[], dict], up: list, process: dict, step: dict, free: dict) -> dict:
     """One remedy as it would be, unproved: words, numbers, volumes, and what it adds and takes away as triangles
     (base64 of float32, mm, part frame); or why it cannot be, a number out of its range included. ``name`` tells the
     standing part from others; ``fetch`` gives solid and view (bytes) and bores, by name. Raises InputError.
@@ -77,7 +106,8 @@ def look(name: str, facets: int, fetch: Callable[[], dict], up: list, process: d
         given = fetch()
         mesh = unpack_solid(given["solid"])
         known = bores_of(mesh, RayScene(mesh), given["solid"], given["view"], given["bores"])
-        return Bench.of(mesh, unit(up), settings, known)
+        bounds = bounds_of(mesh, unpack_faces(given["view"], mesh), known, free)
+        return Bench.of(mesh, unit(up), settings, known, bounds)
 
     bench = _benches.get(name, stood)
     with _at_work:
@@ -112,47 +142,44 @@ NOTHING_SEEN = {
 
 def propose(
     solid: bytes, view: bytes, bores: list | None, up: list, process: dict, steps: list | None, protected: list,
-    loads: dict | None, title: str, supports: bool = True, exact: bytes | None = None,
+    loads: dict | None, title: str, free: dict, service: dict, supports: bool = True, exact: bytes | None = None,
 ) -> Iterator[tuple]:  # fmt: skip
     """Events of working remedies out: ``told`` (dict), ``view`` and ``file`` (bytes) of the changed part, ``exact``
     (bytes) where the part has an exact solid, then ``told`` once more with what that does not hold, and with the least
     reserve before and after, where there are loads. ``protected``: facets to be left alone; without ``supports``
-    neither posts nor pillars.
+    neither posts nor pillars. ``free``: see ``bounds_of``; ``service``: what a reserve is divided by, see ``held_by``.
     """
     yield ("doing", 0, 100, "preparing the part")
     mesh, process, up = unpack_solid(solid), Process(**process), unit(up)
     known = bores_of(mesh, RayScene(mesh), solid, view, bores)
-    keep = np.array(protected, int)
+    keep, faces = np.array(protected, int), unpack_faces(view, mesh)
+    holds = held_by(mesh, faces, loads, process, service)
+    bounds = bounds_of(mesh, faces, known, free, holds)
 
     def work(watch) -> Adapted:
         told = lambda what, done, total: watch(what, done / max(total, 1))
         if steps is None:
-            return adapted(mesh, up, process, known, protected=keep, supports=supports, watch=told)
+            return adapted(mesh, up, process, known, protected=keep, supports=supports, watch=told, bounds=bounds)
         chosen = [s for s in steps if s["on"]]
-        return reworked(mesh, up, process, known, chosen, protected=keep, supports=supports, watch=told)
+        return reworked(mesh, up, process, known, chosen, protected=keep, supports=supports, watch=told, bounds=bounds)
 
     found = yield from told_on_the_way(work, 2, 60 if loads else 90)
     yield ("doing", 65 if loads else 94, 100, "reckoning its time")
     told = _told(found, process)
-    faces = find_faces(found.mesh)
-    yield ("result", "view", pack_view(found.mesh, faces, found.marks.astype(np.int16)))
+    yield ("result", "view", pack_view(found.mesh, find_faces(found.mesh), found.marks.astype(np.int16)))
     yield ("result", "file", write_3mf(found.mesh, title))
     yield ("result", "told", told)
     if exact and found.applied:
         yield ("doing", 66, 100, "changing the exact solid")
         told |= yield from exactly_too(exact, title, found.made)
         yield ("result", "told", told)
-    if loads:
-        old_faces = unpack_faces(view, mesh)
-        carried = loads_again(loads, mesh, old_faces, found.mesh, faces)
-        for number, (name, part, its_faces, its_loads) in enumerate(
-            (("before", mesh, old_faces, loads), ("after", found.mesh, faces, carried))
-        ):
+    if holds:
+        for number, (name, part) in enumerate((("before", mesh), ("after", found.mesh))):
             yield ("doing", 70 + 15 * number, 100, f"reckoning the least reserve {name}")
-            try:
-                told[name]["reserve"] = its_loads and least_reserve(part, its_faces, its_loads, process, up)
-            except InputError as error:  # loads that find no rest are said where loads are checked
-                told["unreckoned"] = f"Reserve {name} not reckoned: {error.message}"
+            solved = holds.before if part is mesh else holds.solve(part)
+            told[name]["reserve"] = solved and least_of(solved, process, up, holds.factor)
+        if told["before"]["reserve"] is None:
+            told["unreckoned"] = "The reserve was not reckoned: the loads find no rest. The requirements say why."
         yield ("result", "told", told)
 
 
@@ -168,34 +195,46 @@ def exactly_too(exact: bytes, title: str, made: Made) -> Iterator[tuple]:
 
 def afterwards(
     solid: bytes, view: bytes, bores: list | None, process: dict, ups: list, protected: list, loads: dict | None,
-    supports: bool = True,
+    free: dict, service: dict, supports: bool = True,
 ) -> Iterator[tuple]:  # fmt: skip
     """Events of working remedies out in one direction after the other; result ``rows`` (list of dict) grows."""
     yield ("doing", 0, len(ups), "preparing the part")
     mesh, settings = unpack_solid(solid), Process(**process)
     known = bores_of(mesh, RayScene(mesh), solid, view, bores)
-    holds = Holds(mesh, settings, _solver(mesh, unpack_faces(view, mesh), loads, settings)) if loads else None
+    faces = unpack_faces(view, mesh)
+    holds = held_by(mesh, faces, loads, settings, service)
+    bounds = bounds_of(mesh, faces, known, free, holds)
     rows: list[dict] = []
     for number, up in enumerate(ups):
         yield ("doing", number, len(ups), f"remedies, {direction_words(unit(up))}")
-        found = adapted(mesh, unit(up), settings, known, protected=np.array(protected, int), supports=supports)
+        found = adapted(
+            mesh, unit(up), settings, known, protected=np.array(protected, int), supports=supports, bounds=bounds
+        )
         rows.append(Afterwards.of(up, found, holds).as_dict())
         yield ("result", "rows", list(rows))
 
 
-def _solver(mesh: Mesh, faces: Faces, loads: dict, process: Process) -> Callable[[Mesh], Stressed | None]:
-    """Solves a changed part under the loads of ``mesh``; None where it has a loaded face no more, or finds no rest."""
+def held_by(mesh: Mesh, faces: Faces, loads: dict | None, process: Process, service: dict) -> Holds | None:
+    """What the part holds under its loads, to compare changed parts with; None without loads. ``service``: the
+    circumstances (``around``) and the required ``factor``, so that a reserve is the one that strength tells.
+    """
+    if not loads:
+        return None
+    around = Circumstances(**service["around"])
 
-    def solve(part: Mesh) -> Stressed | None:
-        its_faces = faces if part is mesh else find_faces(part)
-        there = loads if part is mesh else loads_again(loads, mesh, faces, part, its_faces)
-        try:
-            given = there and read_loads(there, len(part.faces))
-            return given and stressed(part, its_faces, given, process, cubes=COMPARING)
-        except InputError:
-            return None
+    def on(cubes: int) -> Callable[[Mesh], Stressed | None]:
+        def solve(part: Mesh) -> Stressed | None:
+            its_faces = faces if part is mesh else find_faces(part)
+            there = loads if part is mesh else loads_again(loads, mesh, faces, part, its_faces)
+            try:
+                given = there and read_loads(there, len(part.faces))
+                return given and stressed(part, its_faces, given, process, around, cubes)
+            except InputError:
+                return None
 
-    return solve
+        return solve
+
+    return Holds(mesh, process, on(COMPARING), on(CLOSER), service["factor"])
 
 
 def placed(candidates: list[dict], rows: list[dict]) -> list[dict]:
@@ -233,6 +272,8 @@ def _told(found: Adapted, process: Process) -> dict:
             for row in (a.as_dict() for a in found.applied)
         ],
         "left": [row.as_dict() for row in found.left],
+        "questions": [q.as_dict() for q in found.questions],
+        "changed": found.changed,
         "unfit": [{"key": s["key"], "kind": s["kind"], "why": why} for s, why in found.unfit],
         "before": stands(found.before, printed(found.before)),
         "after": stands(found.after, cost),

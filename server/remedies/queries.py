@@ -18,8 +18,8 @@ from remedies.models import Proposal
 from studies import queries as studies
 
 NOTHING_YET = {
-    "applied": [], "left": [], "unfit": [], "before": None, "after": None, "unreckoned": None, "log": None,
-    "uncarried": None, "inexact": None,
+    "applied": [], "left": [], "unfit": [], "questions": [], "changed": None, "before": None, "after": None,
+    "unreckoned": None, "log": None, "uncarried": None, "inexact": None,
 }  # fmt: skip
 
 
@@ -41,12 +41,25 @@ def supports_wanted(part) -> bool:
     return part.job["need"]["policy"] != "none"
 
 
+def free_of(part) -> dict:
+    """How far remedies may go with the part: the spaces that stay free, the change of its volume, bores with a fit."""
+    job = part.job
+    fits = [shape for shape, _ in needs.fitted_shapes(job)]
+    return {"spaces": needs.spaces_of(part), "most_change": job["need"]["most_change"], "fits": fits}
+
+
+def service_of(part) -> dict:
+    """What a reserve is divided by, as strength divides it."""
+    service = strength.service_of(part.job)
+    return {"around": strength.around(service), "factor": service["factor"]}
+
+
 def digest_of(part, up: list[float], steps: list | None) -> str:
     """Names what a proposal depends on."""
     process = process_of(part.workshop, part.job["process"])["numbers"]
     loads = strength.bare(strength.loads_of(part.job)[0])
     place = [bridge.ENGINE_VERSION, part.solid_id, process, [round(v, 9) for v in up]]
-    return digest(*place, protected_of(part), supports_wanted(part), loads, steps)
+    return digest(*place, protected_of(part), supports_wanted(part), free_of(part), service_of(part), loads, steps)
 
 
 def step_of(row: dict) -> dict:
@@ -57,6 +70,7 @@ def step_of(row: dict) -> dict:
         "centre_mm": row["centre_mm"],
         "on": row.get("on", True),
         "set": row.get("set") or {},
+        "may_fill": row.get("may_fill", False),
     }
 
 
@@ -71,7 +85,8 @@ def afterwards_digest(part, ups: list) -> str:
     process = process_of(part.workshop, part.job["process"])["numbers"]
     ways = [[round(v, 9) for v in up] for up in ups]
     loads = strength.bare(strength.loads_of(part.job)[0])
-    return digest(bridge.ENGINE_VERSION, part.solid_id, process, protected_of(part), supports_wanted(part), loads, ways)
+    rest = (protected_of(part), supports_wanted(part), free_of(part), service_of(part))
+    return digest(bridge.ENGINE_VERSION, part.solid_id, process, *rest, loads, ways)
 
 
 def afterwards_out(part) -> dict:

@@ -23,6 +23,8 @@ class Step(Schema):
     on: bool = True
     set: dict[str, float] = Field(default_factory=dict, max_length=12)
     """Numbers set by hand, by the names that ``ParameterOut`` tells; the others follow from part and process."""
+    may_fill: bool = False
+    """Whether somebody said that it may fill a space that only looks used."""
 
 
 class OrderIn(Schema):
@@ -75,6 +77,17 @@ class LeftOut(Schema):
     centre_mm: list[float]
     area_mm2: float
     why: list[str]
+
+
+class QuestionOut(Schema):
+    """A remedy that would fill a space which looks used: done only when somebody says so."""
+
+    key: str
+    kind: Kind
+    centre_mm: list[float]
+    space: str
+    filled_mm3: float
+    words: str
 
 
 class UnfitOut(Schema):
@@ -132,6 +145,9 @@ class ProposalOut(Schema):
     """The revision that was made of it."""
     applied: list[AppliedOut]
     left: list[LeftOut]
+    questions: list[QuestionOut] = []
+    changed: float | None = None
+    """Share of the volume that all steps together add and take away."""
     unfit: list[UnfitOut]
     before: StandsOut | None
     after: StandsOut | None

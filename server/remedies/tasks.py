@@ -1,12 +1,13 @@
 """Background work on remedies."""
 
+from needs.queries import bodies_of
 from procrastinate.contrib.django import app
 from strength.queries import loads_of
 
 from parts.queries import stored, stored_exact
 from remedies.actions import keep, keep_afterwards
 from remedies.models import Afterwards, Proposal
-from remedies.queries import protected_of, supports_wanted
+from remedies.queries import free_of, protected_of, service_of, supports_wanted
 from work.actions import carry_out
 from work.models import Work
 
@@ -29,6 +30,7 @@ def work_out(work_id: str) -> None:
             "loads": _loads(part),
             "title": part.name,
             "supports": supports_wanted(part),
+            **_bounds(part),
         }
 
     carry_out(work_id, "remedies.bridge", "propose", arguments, keep, lambda work: {"proposal": work.order["proposal"]})
@@ -49,9 +51,15 @@ def work_afterwards_out(work_id: str) -> None:
             "protected": protected_of(part),
             "loads": _loads(part),
             "supports": supports_wanted(part),
+            **_bounds(part),
         }
 
     carry_out(work_id, "remedies.bridge", "afterwards", arguments, keep_afterwards, lambda work: {})
+
+
+def _bounds(part) -> dict:
+    free = free_of(part)
+    return {"free": free | {"bodies": bodies_of(free["spaces"])}, "service": service_of(part)}
 
 
 def _loads(part) -> dict | None:

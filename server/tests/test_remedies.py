@@ -10,6 +10,7 @@ from remedies import bridge
 from remedies.actions import keep, keep_afterwards, order_afterwards, order_proposal
 from remedies.models import Proposal
 from remedies.queries import protected_of, supports_wanted
+from remedies.tasks import _bounds
 from strength.queries import loads_of
 from test_needs import Job, face
 from test_overhangs import SIDEWAYS, choose, walked
@@ -46,7 +47,7 @@ def worked_out(user, part, steps=None) -> Proposal:
         events = bridge.propose(
             store.get(part.solid), store.get(part.view), part.facts["bores"], proposal.up, proposal.process,
             proposal.steps, protected_of(part), loads if loads["fixed"] and loads["cases"] else None, part.name,
-            supports_wanted(part), stored_exact(part),
+            **_bounds(part), supports=supports_wanted(part), exact=stored_exact(part),
         )  # fmt: skip
         for event in events:
             if event[0] == "result":
@@ -284,7 +285,7 @@ def test_directions_are_ranked_by_what_is_left_after_remedies(client, part, stud
     under = {"box": [[-1e3, -1e3, low - 0.01], [1e3, 1e3, low + 0.01]]}
     heavy = {"fixed": [{"on": under}], "cases": [{"name": "weight", "loads": [{"acceleration_g": [0, 0, -50]}]}]}
     events = bridge.afterwards(
-        solid, store.get(part.view), part.facts["bores"], made.process, ups, [], heavy, supports_wanted(part)
+        solid, store.get(part.view), part.facts["bores"], made.process, ups, [], heavy, **_bounds(part)
     )
     for event in events:
         if event[0] == "result":

@@ -14,6 +14,7 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.packing import bores_of, pack_view, unpack_solid
 from hewel_engine.processes import Process
+from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.sizing import Bent, reckoned_boss
 from hewel_engine.strength.sizing import reckoned as reckoned_bent
 from hewel_engine.walls.drawn import drawn, layers_drawn
@@ -108,15 +109,17 @@ def lines(digest: str, solid: Callable[[], bytes], up: list, process: dict, numb
     }
 
 
-def reckoned(asked: dict, up: list, process: dict) -> dict:
-    """A piece sized by reckoning, see ``strength.sizing``. Raises InputError ``bad_options``."""
-    settings, stands = Process(**process), unit(up)
+def reckoned(asked: dict, up: list, process: dict, around: dict) -> dict:
+    """A piece sized by reckoning in the circumstances of the job, see ``strength.sizing``. Raises InputError
+    ``bad_options``.
+    """
+    settings, stands, service = Process(**process), unit(up), Circumstances(**around)
     if asked["kind"] == "boss":
         return {
             "bent": None,
-            "boss": reckoned_boss(asked["load_n"], asked["hole_mm"], stands, asked["factor"], settings),
+            "boss": reckoned_boss(asked["load_n"], asked["hole_mm"], stands, asked["factor"], settings, service),
         }
     piece = Bent(asked["kind"], asked["span_mm"], asked["width_mm"], asked["load_n"], asked["sag_mm"])
     along = unit(asked["along"])
-    told = reckoned_bent(piece, asked["thickness_mm"], along, stands, asked["factor"], settings)
+    told = reckoned_bent(piece, asked["thickness_mm"], along, stands, asked["factor"], settings, service)
     return {"bent": told, "boss": None}

@@ -3,6 +3,7 @@
 from farm.queries import differing, process_of
 from overhangs.ledger import same_direction
 from overhangs.queries import direction_of
+from strength import queries as strength
 
 from hewel.digest import digest
 from hewel.refusal import Refused, not_found
@@ -61,7 +62,8 @@ def reckoned(part, asked: dict) -> dict:
     """A piece of the part sized by reckoning. Raises Refused."""
     process = process_of(part.workshop, part.job["process"])["numbers"]
     try:
-        return bridge.reckoned(asked, up_of(part) or [0, 0, 1], process)
+        service = strength.around(strength.service_of(part.job))
+        return bridge.reckoned(asked, up_of(part) or [0, 0, 1], process, service)
     except bridge.InputError as error:
         raise Refused(error.code, error.message, error.hint, 422) from None
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from hewel_engine.advice.adapting import Adapted, adapted
+from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.costs import Holds, printed
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.mesh import Array, Mesh
@@ -14,7 +15,7 @@ from hewel_engine.orientation.candidates import Candidate
 from hewel_engine.orientation.ranking import standing_order
 from hewel_engine.processes import Process
 
-BY_HAND = ("sprue", "block", "membrane")
+BY_HAND = ("sprue", "fins", "block", "membrane")
 """Remedies that leave work for a hand."""
 MOST = 12
 """Candidates whose remedies are worked out, the best by the plain ranking first."""
@@ -38,6 +39,8 @@ class Afterwards:
     remedies: dict[str, int] = field(default_factory=dict)
     by_hand: int = 0
     left: list[str] = field(default_factory=list)
+    changed: float = 0.0
+    """Share of the part's volume that is added and taken away."""
     held: float | None = None
     """By what the least reserve is multiplied; None where no loads say."""
 
@@ -56,6 +59,7 @@ class Afterwards:
             dict(keys),
             sum(keys[k] for k in BY_HAND),
             [f"{r.kind.replace('_', ' ')} {r.low:.1f} mm up" for r in wanting],
+            found.changed,
             (holds.share(found.mesh, up) if found.applied else 1.0) if holds else None,
         )
 
@@ -70,6 +74,7 @@ class Afterwards:
             "remedies": self.remedies,
             "by_hand": self.by_hand,
             "left": self.left,
+            "changed": self.changed,
             "held": self.held,
         }
 
@@ -78,7 +83,7 @@ class Afterwards:
         """What ``as_dict`` told."""
         area, volume = row["needing_area_mm2"], row["support_volume_mm3"]
         rest = (row["grams"], row["mass_g"], row["seconds"], row["remedies"], row["by_hand"], row["left"])
-        return cls(np.array(row["up"], float), area, volume, *rest, row.get("held"))
+        return cls(np.array(row["up"], float), area, volume, *rest, row.get("changed", 0.0), row.get("held"))
 
     def measures(self, before: dict) -> dict:
         """A candidate's measures with what remedies change."""
@@ -104,24 +109,27 @@ def worked_out(
     protected: np.ndarray | None = None,
     most: int = MOST,
     holds: Holds | None = None,
+    bounds: Bounds | None = None,
 ) -> Iterator[Afterwards]:
     """Remedies done in one direction after the other, for the first ``most`` candidates by rank; closed parts only."""
     for c in sorted(candidates, key=lambda c: c.measures["rank"])[:most]:
-        found = adapted(mesh, c.up, process, bores, protected=protected, supports=supports)
+        found = adapted(mesh, c.up, process, bores, None, protected, supports, bounds=bounds or Bounds(holds=holds))
         yield Afterwards.of(c.up, found, holds)
 
 
 def ranked_after(candidates: list[Candidate], found: list[Afterwards]) -> list[int]:
     """The rank of every candidate, 1 best, by the plain ranking's rule once remedies count: what stands and holds,
-    then what wants least support; among those that want the same, the one with less handwork, then with less plastic
-    added, in tenths of the part, then the stabler one. A candidate whose remedies were not worked out counts as it is.
+    then what wants least support; among those that want the same, the one whose shape changes less and that takes less
+    plastic, both in tenths of the part, then the one with less handwork, then the stabler one. A candidate whose
+    remedies were not worked out counts as it is.
     """
 
     def order(i: int) -> tuple:
         c = candidates[i]
         own = next((f for f in found if f.up @ c.up > 1 - 1e-9), None)
         *first, tipping, support = standing_order(own.measures(c.measures) if own else c.measures)
-        cost = (own.by_hand, max(round(10 * own.grams / own.mass), 0)) if own else (0, 0)
+        tenths = (round(10 * own.changed), max(round(10 * own.grams / own.mass), 0)) if own else (0, 0)
+        cost = (*tenths, own.by_hand if own else 0)
         return (*first, *cost, tipping, support, tuple(-c.up))
 
     ranks = [0] * len(candidates)

@@ -6,7 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
-from hewel_engine.advice.proposals import Standing
+from hewel_engine.advice.standing import Standing
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.loads.cases import read_loads
@@ -45,22 +45,53 @@ def least_of(found: Stressed, process: Process, up: Array, factor: float = 1.0) 
     return min((r.reserve for r in rows if r.reserve is not None), default=None)
 
 
+LOSS = 0.1
+"""Share of a part's least reserve that remedies may cost."""
+
+
 @dataclass(frozen=True, eq=False)
 class Holds:
     """What ``part`` holds, to compare remedied parts with: solved once with stiffness the same in all directions, and
-    read for each. ``solve`` gives a part's stress on a middling grid, or None where its loads are not carried.
+    read for each. ``solve`` gives a part's stress on a middling grid, or None where its loads are not carried;
+    ``closer`` on a finer one, where the middling one says that something is lost. ``factor``: the required one, and
+    what else a reserve is divided by.
     """
 
     part: Mesh
     process: Process
     solve: Callable[[Mesh], Stressed | None]
+    closer: Callable[[Mesh], Stressed | None] | None = None
+    factor: float = 1.0
 
     @cached_property
     def before(self) -> Stressed | None:
         return self.solve(self.part)
 
+    @cached_property
+    def before_closer(self) -> Stressed | None:
+        return self.closer(self.part) if self.closer else None
+
+    def _least(self, found: Stressed | None, up: Array) -> float | None:
+        return found and least_of(found, self.process, up, self.factor)
+
     def share(self, changed: Mesh, up: Array) -> float | None:
         """By what a part's least reserve is multiplied when it becomes ``changed``, standing ``up``."""
-        solved = [self.before, self.before and self.solve(changed)]
-        least = [found and least_of(found, self.process, up) for found in solved]
+        least = [self._least(found, up) for found in (self.before, self.before and self.solve(changed))]
         return least[1] / least[0] if least[0] and least[1] is not None else None
+
+    def lost(self, changed: Mesh, up: Array) -> tuple[float, float] | None:
+        """The least reserve before and after, where it falls by more than LOSS or below 1; None where it does not."""
+        told = None
+        for before, solve in ((lambda: self.before, self.solve), (lambda: self.before_closer, self.closer)):
+            if solve is None:
+                break
+            had = self._least(before(), up)
+            has = self._least(solve(changed), up) if had is not None else None
+            if had is None or (has is not None and not _loses(had, has)):
+                return None
+            told = had, has or 0.0
+        return told
+
+
+def _loses(before: float, after: float) -> bool:
+    return after < (1 - LOSS) * before or after < 1 <= before

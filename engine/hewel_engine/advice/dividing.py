@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from manifold3d import Manifold
 
-from hewel_engine.advice.proposals import Standing, same_region
+from hewel_engine.advice.standing import Standing, same_region
 from hewel_engine.edits.exact import Made
 from hewel_engine.edits.inserts import embed
 from hewel_engine.edits.solids import made_by, mesh_of, solid_of, sound

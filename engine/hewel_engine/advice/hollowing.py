@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from manifold3d import Manifold, OpType
 
-from hewel_engine.advice.proposals import Standing, same_region
+from hewel_engine.advice.standing import Standing, same_region
 from hewel_engine.edits.fans import OVERLAP, column
 from hewel_engine.edits.hollows import LEAST_ROOM, Shell, hollow, ribbed, roofed, rooms_of
 from hewel_engine.edits.tools import Impossible, Tool

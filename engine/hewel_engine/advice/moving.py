@@ -6,7 +6,7 @@ import numpy as np
 from manifold3d import Manifold, OpType
 from scipy.spatial import cKDTree
 
-from hewel_engine.advice.proposals import Standing
+from hewel_engine.advice.standing import Standing
 from hewel_engine.edits.fans import OVERLAP, curtain
 from hewel_engine.edits.solids import solid_of
 from hewel_engine.edits.tools import Impossible

@@ -6,7 +6,7 @@ import numpy as np
 from manifold3d import CrossSection, FillRule
 from shapely.affinity import translate
 
-from hewel_engine.advice.proposals import UP, Standing
+from hewel_engine.advice.standing import UP, Standing
 from hewel_engine.edits.feet import added_foot, sliced_foot
 from hewel_engine.edits.parameters import LEAN, leaning
 from hewel_engine.edits.roofs import foot_chamfer

@@ -2,13 +2,14 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 import shapely
 import shapely.affinity
-from manifold3d import Manifold
 
+from hewel_engine.advice.combs import Comb
+from hewel_engine.advice.guarding import Clear
+from hewel_engine.advice.standing import UP, Standing
 from hewel_engine.edits.blocks import block
 from hewel_engine.edits.bores import membrane, stepped_bridging, teardrop
 from hewel_engine.edits.closing import stepped_closing
@@ -16,21 +17,27 @@ from hewel_engine.edits.feet import filled_round
 from hewel_engine.edits.gussets import gusset, pillar, post, round_chamfer
 from hewel_engine.edits.parameters import LEAN, PARAMETERS, leaning
 from hewel_engine.edits.roofs import corner_chamfers, pointed_arch, roof
-from hewel_engine.edits.solids import mesh_of, solid_of
-from hewel_engine.edits.tools import Impossible, Tool
-from hewel_engine.edits.undersides import Underside, joined_undersides
-from hewel_engine.geometry.features import Bore, find_bores, fit_circle, on_a_circle
-from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.edits.tools import WALL_KEPT, Impossible, Tool
+from hewel_engine.edits.undersides import Underside
+from hewel_engine.edits.webs import below, fins, least_fin, least_web, webs
+from hewel_engine.geometry.features import fit_circle, on_a_circle
+from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.plans import as_polygons
-from hewel_engine.geometry.rays import RayScene
-from hewel_engine.geometry.sections import LayerStack, Pose
-from hewel_engine.overhangs.duties import ROUND_LYING
-from hewel_engine.overhangs.truth import Overhang, Truth, truth_of
+from hewel_engine.overhangs.truth import Overhang
 from hewel_engine.processes import Process
-from hewel_engine.walls.zones import Zone
 
-UP = np.array([0.0, 0.0, 1.0])
-ORDER = {
+GENTLE = {
+    "island": ("sprue", "fins", "pillar"),
+    "bore_roof": ("capped_teardrop", "teardrop"),
+    "bed_round": ("round_chamfer", "fins", "wide fins", "gusset"),
+    "bridge": ("stepped_bridging", "corner_chamfers", "stepped_closing", "small gusset", "fins", "wide fins",
+               "pointed_arch", "gusset", "block"),
+    "ledge": ("stepped_bridging", "small gusset", "webs", "wide webs", "fins", "wide fins", "roof", "gusset", "pillar",
+              "block"),
+    "slope": ("small gusset", "webs", "wide webs", "fins", "wide fins", "roof", "gusset", "pillar"),
+}  # fmt: skip
+"""What is tried for a region of each kind, the one that changes the part least first."""
+FULL = {
     "island": ("sprue", "pillar"),
     "bore_roof": ("teardrop",),
     "bed_round": ("round_chamfer", "gusset"),
@@ -38,69 +45,34 @@ ORDER = {
     "ledge": ("stepped_bridging", "gusset", "roof", "pillar", "block"),
     "slope": ("gusset", "roof", "pillar"),
 }
-"""What is tried for a region of each kind, the one that keeps most of its function first."""
-SUPPORTS = ("sprue", "pillar", "block")
+"""The same where every region gets its full remedy, the one that keeps most of its function first."""
+SMALL, SMALL_SHARE = "small ", 0.02
+"""A remedy that is tried early where it changes no more than this share of the part, and again in its own place."""
+WIDE = "wide "
+"""Thin walls as far apart as bridges are printed at all, instead of a clean bridge."""
+SUPPORTS = ("sprue", "fins", "pillar", "block")
 """Remedies that are supports, if designed ones: none of them where the job wants none."""
+REMOVED = ("sprue", "fins", "block")
+"""Remedies that are taken off by hand: the part has its own shape again."""
+COMBED, WORTH_A_COMB = ("webs", "fins"), 30.0
+"""Thin walls, and the mm² of a region from which on several of them are worth their while."""
+SLIM = 0.5
+"""Share of a whole gusset that webs in its place may fill."""
+HOLDS_ITSELF = 0.8
+"""Share of what a ledge may reach out by itself that is left to it beside a gusset."""
+ROUGH = 0.98
+"""Share of the longest bridge at all that thin walls stand apart at most."""
 ASKED_FOR = {"bridge": ("membrane",), "ledge": ("membrane",), "bed_round": ("filled_round",)}
 """Remedies that close a bore or take a shape away: never proposed, only done when named."""
 
 AT_THE_PLATE = ("foot_chamfer", "added_foot", "sliced_foot")
 """Remedies for how the part stands, for no region: against the first layer's bulge, against tipping; when named."""
-_REGIONAL = [k for table in (ORDER, ASKED_FOR) for keys in table.values() for k in keys]
+_NAMED = [name for table in (FULL, GENTLE, ASKED_FOR) for names in table.values() for name in names]
+_REGIONAL = [name for name in _NAMED if not name.startswith((SMALL, WIDE))]
 SIZING = ("wall", "hollow", "column", "collar", "rounded_corner", "ribs")
 """What sizes walls, bosses, holes, corners and faces, for no region; when named."""
-KEYS = (*dict.fromkeys([*_REGIONAL, "capped_teardrop"]), *AT_THE_PLATE, *SIZING)
+KEYS = (*dict.fromkeys(_REGIONAL), *AT_THE_PLATE, *SIZING)
 """Every remedy by name."""
-
-
-@dataclass(frozen=True, eq=False)
-class Standing:
-    """A part on the plate as it is now: its mesh (z up, the plate at 0) and what of it hangs."""
-
-    mesh: Mesh
-    process: Process
-    bores: list[Bore]
-    rays: RayScene
-    stack: LayerStack
-    truth: Truth
-
-    @classmethod
-    def of(cls, mesh: Mesh, process: Process, bores: list[Bore] | None = None) -> "Standing":
-        rays = RayScene(mesh)
-        bores = find_bores(mesh, rays) if bores is None else bores
-        stack = LayerStack(mesh, UP, process.layer)
-        return cls(mesh, process, bores, rays, stack, truth_of(stack, process, bores, rays))
-
-    @classmethod
-    def stood(cls, mesh: Mesh, up: Array, process: Process, bores: list[Bore]) -> tuple["Standing", Pose]:
-        """A part stood on the plate, and where that is. Raises InputError ``not_closed``."""
-        pose = Pose.of(LayerStack(mesh, np.asarray(up, float), process.layer))
-        turned = [replace(b, centre=pose.over_plate(b.centre), axis=pose.turn @ b.axis) for b in bores]
-        return cls.of(pose.standing(mesh), process, turned), pose
-
-    @classmethod
-    def after(cls, solid, process: Process) -> "Standing":
-        return cls.of(mesh_of(solid), process)
-
-    @property
-    def middle(self) -> Array:
-        """(2,) what a stack takes off every plan."""
-        return self.mesh.box.mean(axis=0)[:2]
-
-    @cached_property
-    def solid(self) -> Manifold:
-        return solid_of(self.mesh)
-
-    @cached_property
-    def wanting(self) -> list[int]:
-        """Numbers of the regions that need something: support, or a roof that keeps a lying bore round."""
-        return [i for i, r in enumerate(self.truth.regions) if r.needs_support or self._loses_its_round(r)]
-
-    def _loses_its_round(self, region: Overhang) -> bool:
-        return region.kind == "bore_roof" and self.bores[region.bore].diameter > ROUND_LYING
-
-    def undersides(self, region: Overhang) -> list[Underside]:
-        return joined_undersides(self.mesh, region.facets)
 
 
 @dataclass(frozen=True)
@@ -114,57 +86,128 @@ class _Hole:
     deep: float
 
 
-def tools_for(
-    here: Standing, region: Overhang, keys: tuple[str, ...] | None = None, supports: bool = True,
-    given: dict[str, float] | None = None,
-) -> Iterator[tuple[str, Callable]]:  # fmt: skip
-    """(key, how to make the tool) for a region, in order; with ``keys`` only those, and none that is a support where
-    ``supports`` are not wanted. ``given``: numbers that a person set, checked before. Making one may raise Impossible.
+def variants(key: str) -> tuple[str, ...]:
+    """The names under which a remedy is tried."""
+    return (key, SMALL + key, WIDE + key)
+
+
+@dataclass(frozen=True, eq=False)
+class Way:
+    """One way of remedying a region. ``name`` tells it from the others; ``most`` share of the part that it may change
+    for it to be taken so early.
+    """
+
+    key: str
+    name: str
+    make: Callable[[], Tool]
+    most: float = np.inf
+
+
+def ways_for(
+    here: Standing, region: Overhang, clear: Clear, full: bool, keys: tuple[str, ...] | None = None,
+    supports: bool = True, given: dict[str, float] | None = None,
+) -> Iterator[Way]:  # fmt: skip
+    """The ways of remedying a region, in order; with ``keys`` only those, and none that is a support where ``supports``
+    are not wanted. ``given``: numbers that a person set, checked before. Making one may raise Impossible.
     """
     hole = _hole_in(here, region)
+    table = FULL if full else GENTLE
+    wanted = [*table[region.kind], *(ASKED_FOR.get(region.kind, ()) if keys else ())]
     if keys:
-        meant = {"teardrop" if k == "capped_teardrop" else k for k in keys}  # one tool, capped where it has to be
-        wanted = [k for k in (*ORDER[region.kind], *ASKED_FOR.get(region.kind, ())) if k in meant]
-    else:
-        wanted = [k for k in ORDER[region.kind] if k != "stepped_bridging" or hole]
-    for key in wanted:
-        if key in SUPPORTS and not supports:
+        everything = dict.fromkeys(k for k in (*wanted, *GENTLE[region.kind], *FULL[region.kind]) if SMALL not in k)
+        wanted = [k for k in everything if k.removeprefix(WIDE) in keys]
+    for name in wanted:
+        key = name.removeprefix(SMALL).removeprefix(WIDE)
+        if key in COMBED and region.area < WORTH_A_COMB and not keys:
             continue
-        yield key, lambda key=key: _made(key, here, region, hole, given or {})
+        if (key in SUPPORTS and not supports) or (key == "stepped_bridging" and hole is None and not keys):
+            continue
+        most = SMALL_SHARE if name.startswith(SMALL) else np.inf
+        wide = name.startswith(WIDE)
+        make = lambda key=key, wide=wide: _made(_Ask(key, here, region, hole, clear, full, given or {}, wide))
+        yield Way(key, name, make, most)
 
 
-def _made(key: str, here: Standing, region: Overhang, hole: _Hole | None, given: dict[str, float]) -> Tool:
-    process, numbers = leaning(here.process, given)
-    tool = _shaped(key, here, region, hole, process, numbers)
-    return replace(tool, used={LEAN.name: process.limit} | tool.used) if LEAN in PARAMETERS[key] else tool
+@dataclass(frozen=True, eq=False)
+class _Ask:
+    """What one remedy is asked for."""
+
+    key: str
+    here: Standing
+    region: Overhang
+    hole: _Hole | None
+    clear: Clear
+    full: bool
+    given: dict[str, float]
+    wide: bool = False
+
+    @property
+    def share(self) -> float:
+        """Of a wall, that is left of it."""
+        return 0.0 if self.full else WALL_KEPT
 
 
-def _shaped(
-    key: str, here: Standing, region: Overhang, hole: _Hole | None, process: Process, numbers: dict[str, float]
-) -> Tool:
-    if key == "teardrop":
-        return teardrop(here.bores[region.bore], here.mesh, here.rays, process, **numbers)
+def _made(ask: _Ask) -> Tool:
+    process, numbers = leaning(ask.here.process, ask.given)
+    tool = _shaped(ask, process, numbers)
+    return replace(tool, used={LEAN.name: process.limit} | tool.used) if LEAN in PARAMETERS[ask.key] else tool
+
+
+def _shaped(ask: _Ask, process: Process, numbers: dict[str, float]) -> Tool:
+    key, here, hole = ask.key, ask.here, ask.hole
+    if key in ("teardrop", "capped_teardrop"):
+        bore = here.bores[ask.region.bore]
+        return teardrop(bore, here.mesh, here.rays, process, **numbers, share=ask.share, full=key == "teardrop")
     if key == "sprue":
-        return post(*_first_layer(here, region), here.rays, process, **numbers)
+        return post(*_first_layer(here, ask.region), here.rays, process, **numbers)
     if key in ("stepped_bridging", "membrane"):
         if hole is None:
             raise Impossible("It is no level ceiling with one upright hole in it.")
         if key == "membrane":
             return membrane(hole.centre, hole.low, hole.radius, hole.opening, process, **numbers)
         return stepped_bridging(hole.centre, hole.low, hole.radius, hole.opening, hole.deep, process, **numbers)
-    pieces = here.undersides(region)
+    pieces = here.undersides(ask.region)
     if not pieces:
         raise Impossible("It has no surface of its own that could be changed.")
-    with_rays = {"pillar": pillar, "pointed_arch": pointed_arch, "corner_chamfers": corner_chamfers, "roof": roof,
-                 "stepped_closing": stepped_closing}  # fmt: skip
-    if key == "block":
-        made = [block(piece, here.solid, here.rays, process, **numbers) for piece in pieces]
-    elif key in with_rays:
-        made = [with_rays[key](piece, here.rays, process, **numbers) for piece in pieces]
+    return _one([_under(ask, piece, process, numbers) for piece in pieces])
+
+
+def _under(ask: _Ask, piece: Underside, process: Process, numbers: dict[str, float]) -> Tool:
+    """What is done to one piece of a region's surface."""
+    here, rays = ask.here, ask.here.rays
+    if ask.key in ("webs", "fins"):
+        return _comb(ask, piece, process, numbers)
+    if ask.key == "block":
+        return block(piece, here.solid, rays, process, **numbers)
+    if ask.key == "gusset":
+        holds_itself = 0.0 if ask.full else HOLDS_ITSELF * process.held_out
+        return gusset(piece, process, **({"flat": holds_itself} | numbers))
+    if ask.key in ("roof", "pointed_arch", "corner_chamfers"):
+        make = {"roof": roof, "pointed_arch": pointed_arch, "corner_chamfers": corner_chamfers}[ask.key]
+        return make(piece, rays, process, **numbers, share=ask.share)
+    if ask.key in ("pillar", "stepped_closing"):
+        return (pillar if ask.key == "pillar" else stepped_closing)(piece, rays, process, **numbers)
+    return (round_chamfer if ask.key == "round_chamfer" else filled_round)(piece, process)
+
+
+def _comb(ask: _Ask, piece: Underside, process: Process, numbers: dict[str, float]) -> Tool:
+    """Webs or fins a clean bridge apart, or as far apart as bridges are printed at all."""
+    webbed = ask.key == "webs"
+    thick = numbers.get("thickness", least_web(process) if webbed else least_fin(piece, process))
+    pitch = numbers.get("pitch", ROUGH * process.rough_bridge if ask.wide else process.clean_bridge)
+    whole = gusset(piece, process).add if webbed else below(piece)  # webs go on to the free edge: they part it too
+    barred = ask.clear.barred(whole, removed=not webbed)
+    comb = Comb.under(piece, barred, process, pitch, thick, thick if webbed else process.width, rooted=webbed)
+    lines = comb.lines()
+    if lines is None:
+        raise Impossible(f"No thin walls part it into strips that bridge {pitch:.0f} mm.")
+    if webbed:
+        tool = webs(whole, lines, process, thick)
+        if not ask.given and tool.add.volume() > SLIM * whole.volume():
+            raise Impossible("It is so narrow that webs would fill as much as a gusset.")
     else:
-        plain = {"gusset": gusset, "round_chamfer": round_chamfer, "filled_round": filled_round}
-        made = [plain[key](piece, process) for piece in pieces]
-    return _one(made)
+        tool = fins(piece, lines, ask.here.solid, ask.here.rays, process, thick)
+    return replace(tool, used={**tool.used, "pitch_mm": float(pitch)})
 
 
 def _one(made: list[Tool]) -> Tool:
@@ -202,13 +245,3 @@ def _hole_in(here: Standing, region: Overhang) -> _Hole | None:
         deep = float(here.rays.distances(start, UP).min())
         return _Hole(centre, radius, shapely.Polygon(plan.exterior), under.low, deep)
     return None
-
-
-def same_region(a: Overhang, b: Overhang) -> bool:
-    """Whether two walks tell of the same region: its kind, and its place within ``reach_of`` it."""
-    return a.kind == b.kind and float(np.linalg.norm(a.centre - b.centre)) <= max(reach_of(a), reach_of(b))
-
-
-def reach_of(region: Overhang | Zone) -> float:
-    """mm from the middle of a region, or of a wall, within which another look's is the same one."""
-    return max(1.0, float(np.sqrt(region.area)) / 3)

@@ -8,7 +8,7 @@ from math import ceil
 import numpy as np
 
 from hewel_engine.advice.hollowing import hollow_tool, usual_wall
-from hewel_engine.advice.proposals import Standing
+from hewel_engine.advice.standing import Standing
 from hewel_engine.advice.walling import wall_tools, wrong_walls
 from hewel_engine.edits.collars import collar
 from hewel_engine.edits.columns import Foot, column

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from hewel_engine.advice.proposals import Standing, reach_of
+from hewel_engine.advice.standing import Standing, reach_of
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.edits.walling import moved_face
 from hewel_engine.geometry.mesh import Array

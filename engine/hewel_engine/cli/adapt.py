@@ -5,22 +5,27 @@ from pathlib import Path
 import numpy as np
 
 from hewel_engine.advice.adapting import adapted
-from hewel_engine.advice.costs import least_of
+from hewel_engine.advice.bounds import Bounds
+from hewel_engine.advice.costs import Holds, least_of
 from hewel_engine.advice.dividing import (
     UNSAID,
     WAYS,
+    Division,
     divided_by_plane,
     one_mesh,
     side_by_side,
     with_a_feature_apart,
     with_a_plate_put_in,
 )
-from hewel_engine.advice.proposals import KEYS, Standing
+from hewel_engine.advice.outs import in_pieces, other_direction
+from hewel_engine.advice.proposals import KEYS
+from hewel_engine.advice.standing import Standing
 from hewel_engine.cli.options import direction, plane, written
 from hewel_engine.edits.exact import Made
 from hewel_engine.edits.splits import Joint
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
+from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.exact import carried_over
@@ -30,7 +35,10 @@ from hewel_engine.io.threemf import write_3mf
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
 from hewel_engine.records import BY_NAME
+from hewel_engine.spaces.free import read_spaces
+from hewel_engine.spaces.likely import likely_spaces
 from hewel_engine.strength.allowables import Circumstances
+from hewel_engine.strength.explorer import COMPARING
 from hewel_engine.strength.stressing import Stressed, stressed
 
 SAME_GRID = 60_000
@@ -45,30 +53,56 @@ def adapt(intake: Intake, args, process: Process) -> dict:
     if kind == "step" and intake.exact is None:
         told = "Only what came in as STEP has an exact solid that could go out as STEP."
         raise InputError("bad_options", told, "Name the file .stl or .3mf.")
-    keys = None if args.apply == "all" else tuple(k.strip() for k in args.apply.split(",") if k.strip())
+    named = args.apply not in ("all", "full")
+    keys = tuple(k.strip() for k in args.apply.split(",") if k.strip()) if named else None
     unknown = [k for k in keys or () if k not in (*KEYS, *WAYS)]
     if unknown:
         known = ", ".join((*KEYS, *WAYS))
-        raise InputError("bad_options", f"There is no remedy {unknown[0]!r}.", f"Use all, or {known}.")
+        raise InputError("bad_options", f"There is no remedy {unknown[0]!r}.", f"Use all, full, or {known}.")
     bores = facts_of(mesh, RayScene(mesh), intake.surfaces).bores or []
     ways = [k for k in keys or () if k in WAYS]
     if ways or args.plane:
         return _divided(intake, up, process, bores, args, ways[0] if ways else "split", kind)
-    found = adapted(mesh, up, process, bores, keys, supports=args.policy != "none")
+    bounds = _bounds(mesh, bores, args, process)
+    found = adapted(mesh, up, process, bores, keys, supports=args.policy != "none", bounds=bounds)
+    left, wanted = found.left, sum(r.area for r in found.before.truth.regions if r.needs_support)
+    if left and args.apply == "all" and args.policy != "allowed" and not args.whole:
+        pieces = in_pieces(mesh, found, up, process, _fit(args), args.pegs)
+        if pieces is not None:
+            told = {"up": up.tolist(), "before": _stands(found.before, _least_reserve_of(mesh, up, args, process))}
+            return _told_in_pieces(intake, told, pieces, args, process, kind)
+    better = other_direction(mesh, up, process, bores, wanted) if left and not named else None
     name = Path(args.file).stem
     if kind == "step":
         uncarried = _put_out_exactly(intake, args, {name: found.made})
     elif kind:
         _put_out(args, kind, [(name, found.mesh)])
-    reserves_ = [_least_reserve(part, up, args, process) for part in (mesh, found.mesh)] if args.read else [None, None]
     return {
         "up": up.tolist(),
         "applied": [a.as_dict() for a in found.applied],
-        "before": _stands(found.before, reserves_[0]),
-        "after": _stands(found.after, reserves_[1]),
-        "left": [row.as_dict() for row in found.left],
+        "before": _stands(found.before, _least_reserve_of(mesh, up, args, process)),
+        "after": _stands(found.after, _least_reserve_of(found.mesh, up, args, process)),
+        "changed": found.changed,
+        "left": [row.as_dict() | ({"better": better.words} if better else {}) for row in left],
+        "questions": [q.as_dict() for q in found.questions],
         "pieces": [],
     } | ({"uncarried": uncarried} if kind == "step" else {})
+
+
+def _bounds(mesh: Mesh, bores: list[Bore], args, process: Process) -> Bounds:
+    """Gentle with ``all``; with ``full`` and named remedies only what somebody wrote stays free."""
+    written = tuple(read_spaces(args.clear, mesh)) if args.clear is not None else ()
+    if args.apply != "all":
+        return Bounds(spaces=written, full=True)
+    holds = None
+    if args.read:
+        on = lambda cubes: lambda part: on_a_grid(part, args, process, cubes)
+        holds = Holds(mesh, process, on(COMPARING), on(SAME_GRID), args.factor or 1.0)
+    return Bounds(args.most_change, (*written, *likely_spaces(mesh, bores)), holds)
+
+
+def _fit(args) -> float:
+    return args.fit if args.fit is not None else BY_NAME["capability"]["fit_location"].start
 
 
 def _put_out(args, kind: str, pieces: list[tuple[str, Mesh]]) -> None:
@@ -94,7 +128,7 @@ def _divided(intake: Intake, up: np.ndarray, process: Process, bores: list, args
         raise InputError("bad_options", "Which feature comes off is not said.", "Give the cut with --plane.")
     point, normal = plane(args.plane) if args.plane else (mesh.box.mean(axis=0), up)
     before = Standing.stood(mesh, up, process, bores)[0]
-    fit = args.fit if args.fit is not None else BY_NAME["capability"]["fit_location"].start
+    fit = _fit(args)
     told = {"up": up.tolist(), "before": _stands(before, None)}
     try:
         if way == "split":
@@ -106,6 +140,12 @@ def _divided(intake: Intake, up: np.ndarray, process: Process, bores: list, args
     except Impossible as no:
         left = {"kind": way, "why": [str(no)]}
         return told | {"applied": [], "after": told["before"], "left": [left], "pieces": [], "pauses": []}
+    return _told_in_pieces(intake, told, found, args, process, kind)
+
+
+def _told_in_pieces(intake: Intake, told: dict, found: Division, args, process: Process, kind: str | None) -> dict:
+    """What is told of a part that became several pieces, which are written where that is asked for."""
+    mesh = intake.mesh
     if kind == "step":
         told["uncarried"] = _put_out_exactly(intake, args, {p.name: p.made for p in found.pieces})
     elif kind:
@@ -123,7 +163,7 @@ def _divided(intake: Intake, up: np.ndarray, process: Process, bores: list, args
         "reserve": None,
     }
     applied = {
-        "key": way,
+        "key": found.way,
         "region": -1,
         "volume_added_mm3": max(gained, 0.0),
         "volume_removed_mm3": max(-gained, 0.0),
@@ -132,8 +172,10 @@ def _divided(intake: Intake, up: np.ndarray, process: Process, bores: list, args
         "seats": found.seats,
         **found.numbers,
     }
-    told |= {"applied": [applied], "after": after, "left": [], "pieces": rows["pieces"], "pauses": rows["pauses"]}
-    return told
+    return told | {
+        "applied": [applied], "after": after, "left": [], "questions": [], "pieces": rows["pieces"],
+        "pauses": rows["pauses"],
+    }  # fmt: skip
 
 
 def _stands(part: Standing, reserve: float | None) -> dict:
@@ -143,7 +185,9 @@ def _stands(part: Standing, reserve: float | None) -> dict:
     return told | {"volume_mm3": part.mesh.volume, "watertight": part.mesh.closed, "reserve": reserve}
 
 
-def _least_reserve(mesh: Mesh, up: np.ndarray, args, process: Process) -> float | None:
+def _least_reserve_of(mesh: Mesh, up: np.ndarray, args, process: Process) -> float | None:
+    if not args.read:
+        return None
     return least_of(on_a_grid(mesh, args, process, SAME_GRID), process, up, args.factor or 1.0)
 
 

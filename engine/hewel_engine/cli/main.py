@@ -14,6 +14,7 @@ import numpy as np
 
 from hewel_engine import CONTRACT
 from hewel_engine.advice.afterwards import explained, ranked_after, worked_out
+from hewel_engine.advice.bounds import MOST_CHANGE, Bounds
 from hewel_engine.advice.costs import Holds
 from hewel_engine.advice.sizing import places
 from hewel_engine.cli.adapt import adapt, on_a_grid
@@ -33,6 +34,7 @@ from hewel_engine.orientation.study import study
 from hewel_engine.overhangs.truth import truth_of
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
+from hewel_engine.spaces.likely import likely_spaces
 from hewel_engine.strength.explorer import COMPARING
 from hewel_engine.strength.reserves import field, reserves, sections_of, standing
 from hewel_engine.strength.stressing import Stressed, bare
@@ -99,7 +101,8 @@ def _rank_after(mesh: Mesh, found: list[Candidate], process: Process, bores: lis
     rows = []
     if mesh.closed and len(mesh.faces) <= QUICK:
         holds = Holds(mesh, process, lambda part: on_a_grid(part, args, process, COMPARING)) if args.read else None
-        rows = list(worked_out(mesh, found, process, bores, args.policy != "none", most=AFTER, holds=holds))
+        bounds = Bounds(spaces=tuple(likely_spaces(mesh, bores)), holds=holds)
+        rows = list(worked_out(mesh, found, process, bores, args.policy != "none", None, AFTER, holds, bounds))
     for candidate, place in zip(found, ranked_after(found, rows), strict=True):
         candidate.measures["rank_after"] = place
         own = next((r for r in rows if r.up @ candidate.up > 1 - 1e-9), None)
@@ -195,7 +198,10 @@ def parser() -> argparse.ArgumentParser:
     p.add_argument("--rule", choices=["spacing", "plain", "nozzle"], default="spacing", help="perimeter rule")
     p.add_argument("--nozzle", type=float, default=0.4, help="nozzle diameter, mm; counts by --rule nozzle")
     p.add_argument("--variable-lines", action="store_true")
-    p.add_argument("--apply", default="all", metavar="KEY,...", help="adapt: remedies by name, or all")
+    p.add_argument("--apply", default="all", metavar="KEY,...", help="adapt: all (gentle), full, or by name")
+    p.add_argument("--most-change", type=_share, default=MOST_CHANGE, help="adapt: share of the volume, 0 to 1")
+    p.add_argument("--keep-clear", metavar="FILE", help="adapt: spaces that stay free, as JSON")
+    p.add_argument("--whole", action="store_true", help="adapt: one piece, whatever is left")
     p.add_argument("--plane", metavar="X,Y,Z,NX,NY,NZ", help="adapt: a point of the cut and its normal")
     p.add_argument("--pegs", type=int, default=2, choices=range(7), metavar="N", help="adapt: pegs of a split")
     p.add_argument("--fit", type=float, metavar="MM", help="adapt: clearance per side of pegs, tenon or plate")
@@ -237,13 +243,11 @@ def _read(path: str) -> bytes:
         ) from None
 
 
-def _loads_of(path: str):
+def _json_of(path: str, code: str, named: str):
     try:
         return json.loads(_read(path))
     except ValueError:
-        raise InputError(
-            "bad_loads", "The loads file is not JSON.", "See the loads file in the documentation."
-        ) from None
+        raise InputError(code, f"The {named} is not JSON.", f"See the {named} in the documentation.") from None
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -262,8 +266,10 @@ def main(argv: list[str] | None = None) -> int:
             rule=args.rule,
             inner_width=args.width,
             variable_lines=args.variable_lines,
+            nozzle=args.nozzle,
         )
-        args.read = bare(read_loads(_loads_of(args.loads))) if args.loads else None
+        args.read = bare(read_loads(_json_of(args.loads, "bad_loads", "loads file"))) if args.loads else None
+        args.clear = _json_of(args.keep_clear, "bad_options", "keep-clear file") if args.keep_clear else None
         intake = take_in(_read(args.file), args.units)
         if args.read:
             check_on(intake.mesh, None, args.read)

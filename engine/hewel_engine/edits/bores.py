@@ -9,7 +9,7 @@ from manifold3d import CrossSection, Manifold
 
 from hewel_engine.edits.exact import cylinder, flats_of
 from hewel_engine.edits.fans import INSIDE, OVERLAP
-from hewel_engine.edits.tools import Impossible, Tool, plane_below, skin
+from hewel_engine.edits.tools import Impossible, Tool, kept, plane_below
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh
@@ -31,10 +31,14 @@ def half_angle(axis: Array, limit: float) -> float:
     return math.asin(min(1.0, math.sin(math.radians(limit)) / lying))
 
 
-def teardrop(bore: Bore, mesh: Mesh, rays: RayScene, process: Process, cap: float | None = None) -> Tool:
+def teardrop(
+    bore: Bore, mesh: Mesh, rays: RayScene, process: Process, cap: float | None = None, share: float = 0.0,
+    full: bool = True,
+) -> Tool:  # fmt: skip
     """Two roof planes tangent to a lying bore; the apex (D/2)/sin φ above the axis. Where the wall above is too thin
-    for it, or at ``cap`` mm above the axis, the apex is cut off flat, no lower than the bore's own top, and a clean
-    bridge at most.
+    for it (``share`` of it and a skin are left), or at ``cap`` mm above the axis, the apex is cut off flat, no lower
+    than the bore's own top, and a clean bridge at most. Without ``full`` it is cut off as low as a clean bridge lets
+    it, what that droops above the bore where there is room.
     """
     centre, axis, depth, diameter = bore.centre, bore.axis, bore.depth, bore.diameter
     radius = diameter / 2
@@ -44,8 +48,11 @@ def teardrop(bore: Bore, mesh: Mesh, rays: RayScene, process: Process, cap: floa
     beside = np.cross(above, axis)
     apex = radius / math.sin(phi)
     wall = _wall_above(centre, axis, above, depth, rays)
-    least = skin(process)
-    cap = apex if cap is None else min(cap, apex)
+    least = float(kept(wall - radius, share, process))
+    if cap is None:
+        low = max(apex - process.clean_bridge / 2 / math.tan(phi), radius + process.droop)
+        cap = apex if full else max(min(low, apex, wall - least), radius)
+    cap = min(cap, apex)
     if cap < radius - 1e-9:
         raise Impossible(f"A flat {cap:.2f} mm above the axis would lie inside the bore: {radius:.2f} mm at least.")
     if wall < cap + least:

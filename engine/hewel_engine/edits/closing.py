@@ -25,8 +25,8 @@ def stepped_closing(under: Underside, rays: RayScene, process: Process, chord: f
     """Lays the ceiling ``under`` chord by chord: each layer cuts the corners that the opening below it has, with chords
     of ``chord`` mm at most (somewhat less than a clean bridge), until a clean bridge closes what is left.
 
-    A chord c over a corner of turning θ takes about c²θ/8 off the opening, and the turnings of an outline add up to 2π:
-    a layer closes c²·π/4 at most, however large the opening is. Raises Impossible where the stock above is too low.
+    A chord c over a corner of turning θ takes c²/4·tan(θ/2) off the opening at most (both its sides alike): c² over the
+    four corners of a rectangle, near c²·π/4 where the outline is round. Raises Impossible where the stock is too low.
     """
     h = process.layer
     if under.high - under.low > h / 2:

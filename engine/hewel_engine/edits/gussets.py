@@ -19,26 +19,28 @@ NECK = 0.6
 """Share of its post's width that a neck has, so that it breaks there."""
 
 
-def gusset(under: Underside, process: Process) -> Tool:
+def gusset(under: Underside, process: Process, flat: float = 0.0) -> Tool:
     """Fills the corner below a ledge or slope: above the surface z = z_e + d/tan α − D, d the distance to the edge
-    (at height z_e) that holds it and D the least depth that reaches all of it. Each layer then steps out from the wall
-    by no more than the limit allows, however narrow the ledge is.
+    (at height z_e) that holds it and D the least depth that reaches all of it but the outermost ``flat`` mm. Each layer
+    then steps out from the wall by no more than the limit allows, however narrow the ledge is.
     """
     held = under.held
     if len(held) == 0:
         raise Impossible("Nothing beside it goes down, so a gusset has no wall to grow from.")
     lean = slope(process.limit)
     away, edge = under.nearest(held)
-    depth = float((away / lean - (under.spots[:, 2] - edge)).max())
+    carried = np.minimum(away, float(away.max()) - flat)
+    depth = float((carried / lean - (under.spots[:, 2] - edge)).max())
     if depth <= OVERLAP:
         raise Impossible("It hangs by less than a gusset would measure.")
     floor = max(float(held[:, :, 2].min()) - depth, 0.0)
     room = _below(under, floor, held, under.way_out(of_held=True))
     lowered = held - np.array([0, 0, depth])
     wedge = room ^ fan(lowered, under.high + 2 * OVERLAP - lowered[:, :, 2].min(), process.limit, up=True)
-    reach = float(away.max())
-    words = f"Add a gusset under the ledge: {reach:.2f} mm out, {depth:.2f} mm down the wall, {process.limit:.0f}°."
-    return Tool("gusset", words, {"rise_mm": depth, "reach_mm": reach}, add=wedge)
+    reach = float(away.max()) - flat
+    words = f"Add a gusset under the ledge: {reach:.2f} mm out, {depth:.2f} mm down the wall, {process.limit:.0f}°"
+    words += f"; the outermost {flat:.2f} mm hold themselves." if flat else "."
+    return Tool("gusset", words, {"rise_mm": depth, "reach_mm": reach}, add=wedge, used={"flat_mm": flat})
 
 
 def round_chamfer(under: Underside, process: Process) -> Tool:

@@ -5,7 +5,7 @@ from manifold3d import CrossSection, JoinType, Manifold
 
 from hewel_engine.edits.exact import Shape, cylinder, flats_of
 from hewel_engine.edits.fans import OVERLAP, column, fan, skirt, slope
-from hewel_engine.edits.tools import Impossible, Tool, skin
+from hewel_engine.edits.tools import Impossible, Tool, kept
 from hewel_engine.edits.undersides import Underside
 from hewel_engine.geometry.features import fit_circle, on_a_circle
 from hewel_engine.geometry.plans import enclosed
@@ -19,9 +19,11 @@ MOST_CORNERS = 24
 NAMES = {"roof": "roof", "pointed_arch": "pointed arch", "corner_chamfers": "pair of corner chamfers"}
 
 
-def roof(under: Underside, rays: RayScene, process: Process, key: str = "roof", flat: float = 0.0) -> Tool:
+def roof(
+    under: Underside, rays: RayScene, process: Process, key: str = "roof", flat: float = 0.0, share: float = 0.0
+) -> Tool:
     """Removes what lies below z = z_e + d/tan α, d the distance to the edge (at height z_e) that holds the ceiling, up
-    to where a strip ``flat`` mm wide is left or the stock above ends a skin short.
+    to where a strip ``flat`` mm wide is left, or a skin of the stock above, ``share`` of it at least.
 
     Raises Impossible where the strip left would be more than a clean bridge.
     """
@@ -34,45 +36,50 @@ def roof(under: Underside, rays: RayScene, process: Process, key: str = "roof", 
         raise Impossible("No wall holds this ceiling, so a roof has nothing to start from.")
     lean = slope(process.limit)
     away, edge = under.nearest(held)
-    rise = edge + away / lean - under.spots[:, 2]
-    full = float(rise.max())
+    surface, plane = under.spots[:, 2], edge + away / lean
+    apex = float(plane.max())
     stock = under.stock(rays)
-    short = stock < rise + skin(process)
-    cap = min(full, full - flat / 2 / lean)
-    if short.any():
-        cap = min(cap, float(stock[short].min()) - skin(process))
-    left = 2 * float(away.max() - max(cap, 0.0) * lean)
-    if full - flat / 2 / lean < process.layer:
+    most = surface + stock - kept(stock, share, process)
+    wanted = apex - flat / 2 / lean
+    cap = min([wanted, *most[np.minimum(plane, wanted) > most]])
+    left = max(2 * (apex - cap) * lean, 0.0)
+    if float((np.minimum(plane, wanted) - surface).max()) < process.layer:
         raise Impossible("It bridges no further than the flat that would be left.")
-    if cap < process.layer:
+    rise = float((np.minimum(plane, cap) - surface).max())
+    if rise < process.layer:
+        full = float((plane - surface).max())
         raise Impossible(
-            f"A roof would cut through the wall above: {float(stock.min()):.2f} mm are there, "
-            f"{full + skin(process):.2f} mm are needed."
+            f"A roof would cut too deep into the wall above: {float(stock.min()):.2f} mm are there, a full roof "
+            f"rises {full:.2f} mm."
         )
-    if cap < full - 1e-9 and left > process.clean_bridge + 1e-6:
+    if cap < wanted - 1e-9 and left > process.clean_bridge + 1e-6:
         raise Impossible(
-            f"The {float(stock.min()):.2f} mm above let the roof rise {cap:.2f} mm only, and a flat of {left:.1f} mm "
+            f"The {float(stock.min()):.2f} mm above let the roof rise {rise:.2f} mm only, and a flat of {left:.1f} mm "
             f"would be left; clean bridges end at {process.clean_bridge:.1f} mm."
         )
-    top = under.low + cap if cap < full - 1e-9 else under.high + full + OVERLAP
-    room = column(under.mesh.vertices, under.faces, top, -OVERLAP)
+    top = cap if cap < apex - 1e-9 else apex + under.high - under.low + OVERLAP
+    room = column(under.mesh.vertices, under.faces, max(top, under.high + OVERLAP), -OVERLAP)
     free = under.free
     room += skirt(free, float(under.low) - OVERLAP, top, under.way_out(of_held=False))
-    keep = fan(held, top - float(held[:, :, 2].min()) + OVERLAP, process.limit, up=True)
-    numbers = {"rise_mm": min(cap, full), "left_mm": max(left, 0.0) if cap < full - 1e-9 else 0.0}
-    words = f"Turn the ceiling into a {NAMES[key]}: it rises {numbers['rise_mm']:.2f} mm at {process.limit:.0f}°"
+    if top < under.high + OVERLAP:
+        room = room.trim_by_plane((0, 0, -1), -top)
+    keep = fan(held, max(top, under.high) - float(held[:, :, 2].min()) + 2 * OVERLAP, process.limit, up=True)
+    numbers = {"rise_mm": rise, "left_mm": left if cap < apex - 1e-9 else 0.0}
+    words = f"Turn the ceiling into a {NAMES[key]}: it rises {rise:.2f} mm at {process.limit:.0f}°"
     words += f" and leaves a flat of {numbers['left_mm']:.2f} mm." if numbers["left_mm"] else "."
     return Tool(key, words, numbers, remove=room - keep, used={"flat_mm": numbers["left_mm"]})
 
 
-def pointed_arch(under: Underside, rays: RayScene, process: Process, flat: float = 0.0) -> Tool:
+def pointed_arch(under: Underside, rays: RayScene, process: Process, flat: float = 0.0, share: float = 0.0) -> Tool:
     """Two planes at the limit from both held edges: rise = span/(2·tan α)."""
-    return roof(under, rays, process, "pointed_arch", flat)
+    return roof(under, rays, process, "pointed_arch", flat, share)
 
 
-def corner_chamfers(under: Underside, rays: RayScene, process: Process, flat: float | None = None) -> Tool:
+def corner_chamfers(
+    under: Underside, rays: RayScene, process: Process, flat: float | None = None, share: float = 0.0
+) -> Tool:
     """Chamfers at the held edges that leave ``flat`` mm between them, a clean bridge where none is given."""
-    return roof(under, rays, process, "corner_chamfers", process.clean_bridge if flat is None else flat)
+    return roof(under, rays, process, "corner_chamfers", process.clean_bridge if flat is None else flat, share)
 
 
 def foot_chamfer(outline, process: Process, inward: float = 0.4) -> Tool:

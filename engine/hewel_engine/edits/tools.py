@@ -2,9 +2,11 @@
 
 from dataclasses import dataclass, field
 
+import numpy as np
 from manifold3d import Manifold
 
 from hewel_engine.edits.exact import Edit, Shape, flats_of
+from hewel_engine.geometry.mesh import Array
 from hewel_engine.processes import Process, layers_below
 
 
@@ -57,6 +59,15 @@ def faceted(*bodies: Manifold) -> bool:
 def skin(process: Process) -> float:
     """mm of wall that an edit leaves at least: two lines."""
     return 2 * process.width
+
+
+WALL_KEPT = 0.5
+"""Share of a wall's thickness that a gentle remedy leaves of it."""
+
+
+def kept(wall: float | Array, share: float, process: Process) -> float | Array:
+    """mm that are left of a wall so thick: ``share`` of it, a skin at least."""
+    return np.maximum(share * np.where(np.isfinite(wall), wall, 0.0), skin(process))
 
 
 def plane_below(height: float, layer: float) -> float:

@@ -294,6 +294,11 @@ class Pose:
         return (points - self.shift) @ self.turn
 
     @property
+    def there(self) -> Array:
+        """(3, 4) the motion from the part's own frame to over the plate."""
+        return np.c_[self.turn, self.shift]
+
+    @property
     def back(self) -> tuple[Array, Array]:
         """Turn (3, 3) and shift (3,) from over the plate into the part's own frame."""
         return self.turn.T, -self.turn.T @ self.shift

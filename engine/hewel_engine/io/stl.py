@@ -21,7 +21,8 @@ def looks_binary(data: bytes) -> bool:
         return True
     # A text has no control bytes but white space, though its name may be in any script; every record of a binary file
     # ends in two of them.
-    return any(byte < 9 or 13 < byte < 32 for byte in data[:4096])
+    named = data[:512].lstrip().lower().startswith(b"solid")
+    return any(byte < 9 or 13 < byte < 32 or (byte > 126 and not named) for byte in data[:4096])
 
 
 def read_stl(data: bytes) -> Array:

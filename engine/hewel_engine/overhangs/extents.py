@@ -9,15 +9,15 @@ from numba import njit
 from scipy.spatial import cKDTree
 
 from hewel_engine.geometry.mesh import Array
-from hewel_engine.geometry.plans import as_polygons, grown
+from hewel_engine.geometry.plans import as_polygons, grown, length
 
 LINES = 24
 """Lines laid across a region in each direction."""
-TURNS = np.radians(np.arange(0, 180, 15))
+TURNS = np.radians(np.arange(0, 180, 5))
 HELD = 0.02
 """An edge is held where material of the layer below lies this near."""
-SHORT_EDGES = 120
-"""Outlines are divided so that a region's longer side has this many pieces, for an edge may be held in part."""
+SHORT_EDGES = 480
+"""Outlines are divided into about this many pieces, for an edge may be held in part."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,10 +38,17 @@ class Rim:
         best = np.bincount(bins, weight, minlength=360).argmax()
         return float(np.average(angle[bins == best], weights=weight[bins == best]))
 
+    @property
+    def between(self) -> float:
+        """Radians: the mean direction of the edges that are held, so halfway between two walls that run apart."""
+        along = (self.end - self.start)[self.held]
+        turn = np.arctan2(along[:, 1], along[:, 0])
+        weight = np.linalg.norm(along, axis=1)
+        return float(np.arctan2(weight @ np.sin(2 * turn), weight @ np.cos(2 * turn)) / 2)
+
 
 def rim_of(plan: CrossSection, hold: CrossSection) -> Rim:
-    x0, y0, x1, y1 = plan.bounds()
-    piece = max(max(x1 - x0, y1 - y0) / SHORT_EDGES, 0.02)
+    piece = max(length(plan) / SHORT_EDGES, 0.02)
     starts, ends = [], []
     for loop in plan.to_polygons():
         a, b = loop, np.roll(loop, -1, axis=0)
@@ -97,7 +104,8 @@ def _longest_chords(start, end, held, angles, lines, slack):
 
 def bridge_span(rim: Rim, slack: float) -> float | None:
     """The longest line across the region in the direction where that is shortest, among the directions in which
-    every line is held at both ends; None when there is no such direction. mm.
+    every line is held at both ends; None when there is no such direction. mm. The directions
+    come from the outline, so that a part turned about the build direction is told the same.
 
     ``slack`` (mm) is what holds itself, so that the steps by which a region ends on a curved wall do not matter: lines
     no longer than that, and ends no further than that from a held edge (unless all of the region is as near).
@@ -107,8 +115,8 @@ def bridge_span(rim: Rim, slack: float) -> float | None:
     middle = (rim.start + rim.end) / 2
     near = cKDTree(middle[rim.held]).query(middle)[0] <= slack
     held = rim.held if near.all() else near
-    chords = _longest_chords(rim.start, rim.end, held, rim.lean + TURNS, LINES, slack)
-    best = float(chords.min())
+    ways = np.r_[rim.lean + TURNS, rim.between, rim.between + np.pi / 2]
+    best = float(_longest_chords(rim.start, rim.end, held, ways, LINES, slack).min())
     return best if np.isfinite(best) else None
 
 

@@ -41,7 +41,10 @@ class Hanging:
 
     @cached_property
     def plan(self) -> CrossSection:
-        return united([p for _, p in self.pieces])
+        """All of its pieces; the hair that rounding leaves between two of them, in a part turned anyhow, is closed."""
+        if len(self.pieces) == 1:
+            return self.pieces[0][1]
+        return grown(grown(united([p for _, p in self.pieces]), TOUCH), -TOUCH)
 
     def hold_of(self, stack: LayerStack, k: int, piece: CrossSection) -> CrossSection:
         """The material of the layer below that holds one piece of layer ``k``."""

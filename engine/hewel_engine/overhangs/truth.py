@@ -266,7 +266,7 @@ def _measure(surface: _Surface, region: Overhang, link: Hanging | None) -> None:
     if not round_ and (span is None or span > surface.process.clean_bridge):  # laid in steps it may bridge less
         steps = _stepped(link, stack, surface.process)
         span = steps if span is None else min(span, steps or span)
-    if span is not None:
+    if span is not None and span > surface.process.width:  # what is no wider than a line holds itself
         region.kind, region.span = "bridge", span
     else:
         region.kind = "bed_round" if round_ else "ledge" if link.steep else "slope"

@@ -6,6 +6,9 @@ RF = Π k_i / (I·γ). Factors on the weld act on Z_t and Z_s only; a shock mult
 from dataclasses import asdict, dataclass
 from math import log10
 
+from scipy.stats import nct, norm
+
+from hewel_engine.errors import InputError
 from hewel_engine.materials import Material
 from hewel_engine.strength.criterion import Strengths
 
@@ -13,11 +16,14 @@ ROOM = 23.0
 """°C at which the values of a material hold."""
 SHOCK = 2.0
 CYCLIC, CYCLES = 0.25, 1e6
-UNTESTED = 0.8
-"""Scatter where no coupon exists."""
-WET_NYLON = 0.7
-ONE_SIDED = {5: 3.4, 10: 2.4}
-"""k(n): one-sided tolerance factor for 95 % with 90 % confidence."""
+UNTESTED = 0.65
+"""Scatter where no coupon exists: less than what few bars of usual scatter would show, so that testing pays."""
+WET_NYLON, NYLONS = 0.7, ("pa", "pa_cf")
+OF_PARTS, SURE = 0.95, 0.90
+"""Share of the parts that a bound holds for, and with which confidence."""
+PRIOR_SCATTER, PRIOR_BARS = 0.10, 8.0
+"""Scatter, as a share of the mean, that bars are taken to have before they are tested, and the bars that this is worth.
+"""
 REQUIRED = {"none": 1.5, "functional": 2.0, "injury": 3.0}
 """Required factor by what a failure does: nothing much, the part's function, somebody hurt."""
 
@@ -85,13 +91,32 @@ def knock_downs(material: Material, nature: str, cycles: float | None, around: C
             heat(around.temperature, softens.value),
             softens.origin,
         )
-    if around.wet and material.key == "pa":
+    if around.wet and material.key in NYLONS:
         add("wet", "wet nylon", WET_NYLON, "handbook")
     if around.scatter and any(reading[name].origin != "coupon" for name in ("x_t", "z_t", "z_s")):
         add("scatter", "scatter, no coupon of every strength", UNTESTED, "handbook")
     if around.bond is not None:
         add("bond", "weld of the batch", around.bond, "own", "across")
     return out
+
+
+def tolerance_factor(count: int, share: float = OF_PARTS, sure: float = SURE, freedom: float | None = None) -> float:
+    """k, so that mean − k·s of ``count`` readings lies below ``share`` of all with confidence ``sure``: one-sided, σ
+    unknown, k = t'(n − 1; δ = z·√n)/√n by the noncentral t (ISO 16269-6). ``freedom``: of s, where it is pooled.
+    """
+    if count < 1 or (count < 2 and freedom is None):
+        raise InputError("bad_options", f"{count} readings have no scatter.", "Give at least two.")
+    root = count**0.5
+    return float(nct.ppf(sure, count - 1 if freedom is None else freedom, norm.ppf(share) * root) / root)
+
+
+def bound_share(count: int, scatter: float, prior: float = PRIOR_SCATTER, bars: float = PRIOR_BARS) -> float:
+    """Share of their mean that ``count`` readings with ``scatter`` (deviation over mean) allow: 1 − k·s, s pooled with
+    a prior that is worth ``bars`` readings.
+    """
+    freedom = bars + count - 1
+    pooled = ((bars * prior**2 + (count - 1) * scatter**2) / freedom) ** 0.5
+    return max(1 - tolerance_factor(count, freedom=freedom) * pooled, 0.0)
 
 
 def product(factors: list[Factor], on: str) -> float:

@@ -61,7 +61,7 @@ def screening(mesh: Mesh, voxels: Voxels, process: Process) -> Fabric:
 
 
 @njit(cache=True, nogil=True)
-def _painted(xy, starts, low, step, rows, columns):
+def painted(xy, starts, low, step, rows, columns):
     """(rows, columns) whether the middle of each square lies inside the loops, by crossings to its left."""
     turns = np.zeros((rows, columns + 1), np.int32)
     for loop in range(len(starts) - 1):
@@ -117,7 +117,7 @@ def layered(mesh: Mesh, voxels: Voxels, process: Process, up: Array) -> Fabric:
     order = np.argsort(layers, axis=None, kind="stable")
     ends = np.searchsorted(layers.ravel()[order], np.arange(stack.count + 1))
     x, y = cells[0].ravel(), cells[1].ravel()
-    painted, last = None, None
+    drawn, last = None, None
     for k in range(stack.count):
         some = order[ends[k] : ends[k + 1]]
         if cores[k].is_empty() or not len(some):
@@ -125,9 +125,9 @@ def layered(mesh: Mesh, voxels: Voxels, process: Process, up: Array) -> Fabric:
         if cores[k] is not last:
             loops = cores[k].to_polygons()
             starts = np.r_[0, np.cumsum([len(loop) for loop in loops])]
-            painted = _painted(np.concatenate(loops).astype(float), starts, low, step, int(rows), int(columns))
+            drawn = painted(np.concatenate(loops).astype(float), starts, low, step, int(rows), int(columns))
             last = cores[k]
-        found = painted[y[some], x[some]]
+        found = drawn[y[some], x[some]]
         np.add.at(hits, some[found] % len(where), 1)
     core = np.zeros(voxels.share.shape, np.float32)
     core[tuple(where.T)] = hits / len(offsets)

@@ -13,7 +13,11 @@ from hewel_engine.materials import Material
 from hewel_engine.strength.stressing import CaseStress, Stressed
 
 PRESSURE_SHARE = 0.5
-"""Share of Z_c that a washer may press (plastic creeps away under more)."""
+"""Share of Z_c, or X_c for a bolt that lies in the layers, that a washer may press (plastic creeps away under more);
+less where the material's own creep allows less.
+"""
+LIES = 0.5
+"""Cosine between bolt and build direction below which it presses more along the layers than across them."""
 
 
 @dataclass(frozen=True)
@@ -40,8 +44,26 @@ class Fastener:
         }  # fmt: skip
 
 
-def fasteners(found: Stressed, row: CaseStress, holds: list[Hold], material: Material) -> list[Fastener]:
-    """Every bolted hold of a case."""
+def pressed(pull: float, prying: float, outer: float, area: float) -> float:
+    """MPa at the harder pressed rim of a ring ``area`` mm² large and ``outer`` mm wide under a force and a moment about
+    a diameter: N/A + M/W, W = π(d_o⁴ − d_i⁴)/(32 d_o), while all of it presses (M/N ≤ W/A, the kern); beyond, a washer
+    cannot pull, and the force stands on what is left of its width, spread as a triangle over 3·(d_o/2 − M/N).
+    """
+    inner2 = max(outer**2 - 4 * area / np.pi, 0.0)
+    modulus = np.pi * (outer**4 - inner2**2) / (32 * outer)
+    if pull <= 0:
+        return prying / modulus
+    off = prying / pull
+    if off <= modulus / area:
+        return pull / area + prying / modulus
+    wide = max(3 * (outer / 2 - off), outer / 50)
+    return 2 * pull / (area * min(wide / outer, 1.0))
+
+
+def fasteners(
+    found: Stressed, row: CaseStress, holds: list[Hold], material: Material, up: np.ndarray
+) -> list[Fastener]:
+    """Every bolted hold of a case, on layers square to ``up``."""
     out, foot, rays = [], found.model.footing, RayScene(found.mesh)
     for i, hold in enumerate(holds):
         if hold.washer is None:
@@ -55,15 +77,14 @@ def fasteners(found: Stressed, row: CaseStress, holds: list[Hold], material: Mat
         shear = float(np.linalg.norm(force + pull * normal))
         moment = np.cross(foot.points[rows] - centre, answers).sum(axis=0)
         prying = float(np.linalg.norm(moment - (moment @ normal) * normal))
-        # Even pressure and the prying moment's over a disc: p = F/A + M/W, W = π·d³/32.
         d = hold.washer.outer
-        area, modulus = float(foot.areas[rows].sum()), np.pi * d**3 / 32
-        pressure = max(pull, 0.0) / area + prying / modulus
+        pressure = pressed(max(pull, 0.0), prying, d, float(foot.areas[rows].sum()))
         rim = centre + 0.45 * d * _across(normal)
         thickness = float(rays.distances((rim - 1e-3 * normal)[None], -normal)[0])
         through = pull / (np.pi * d * thickness) if pull > 0 and np.isfinite(thickness) and thickness > 0 else None
         name = hold.on.name or f"bolt {len(out) + 1}"
-        limit = PRESSURE_SHARE * float(material.z_c)
+        crush = material.z_c if abs(float(normal @ up)) > LIES else material.x_c
+        limit = min(PRESSURE_SHARE, float(material.creep)) * float(crush)
         out.append(Fastener(name, pull, shear, prying, pressure, limit, thickness, through))
     return out
 

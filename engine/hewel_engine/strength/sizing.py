@@ -14,10 +14,11 @@ import numpy as np
 
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.processes import Process
-from hewel_engine.strength.allowables import strengths
+from hewel_engine.strength.allowables import Circumstances, knock_downs, product, strengths
 from hewel_engine.strength.criterion import indices
 from hewel_engine.walls.lines import USUAL, Comb, whole_lines
 
+AS_TESTED = Circumstances()
 WIDEST_FLAT = 20.0
 """Ribs stand at most this many of the panel's thicknesses apart, middle to middle, so that the panel between them does
 not buckle or sag before they carry."""
@@ -38,15 +39,17 @@ class Allowed:
         return {"allowed_mpa": self.stress, "stiffness_mpa": self.stiffness, "mode": self.mode, "lean_deg": self.lean}
 
 
-def allowed(process: Process, along: Array, up: Array, factor: float) -> Allowed:
-    """What a bent strip may carry at its surface. Stiffness between layers' and lines' by the span's lean: 1/E =
+def allowed(process: Process, along: Array, up: Array, factor: float, around: Circumstances = AS_TESTED) -> Allowed:
+    """What a bent strip may carry at its surface, with the knock-downs of a load at rest ``around`` it, those that
+    strength counts too. Stiffness between layers' and lines' by the span's lean: 1/E =
     cos²/E_x + sin²/E_z, rough, for figures of sizing only.
     """
     a = np.asarray(along, float) / np.linalg.norm(along)
     b = np.asarray(up, float) / np.linalg.norm(up)
     x, y, z = a
     pull = np.array([[x * x, y * y, z * z, x * y, y * z, z * x]])
-    found = indices(pull, b, strengths(process.stock))
+    lines = knock_downs(process.stock, "static", None, around)
+    found = indices(pull, b, strengths(process.stock).times(product(lines, "all"), product(lines, "across")))
     sine = min(abs(float(a @ b)), 1.0)
     stock = process.stock
     stiffness = 1 / ((1 - sine**2) / stock.e_xy + sine**2 / stock.e_z)
@@ -227,9 +230,12 @@ def boss(pull: float, hole: float, may: Allowed, process: Process) -> tuple[floa
     return out, may.stress * pi * (out**2 - hole**2) / 4
 
 
-def reckoned(piece: Bent, thick: float, along: Array, up: Array, factor: float, process: Process) -> dict:
+def reckoned(
+    piece: Bent, thick: float, along: Array, up: Array, factor: float, process: Process,
+    around: Circumstances = AS_TESTED,
+) -> dict:  # fmt: skip
     """All that is told of a bent piece ``thick`` mm thick: what it may carry, and every way of making it."""
-    may = allowed(process, along, up, factor)
+    may = allowed(process, along, up, factor, around)
     most, ends = greatest_load(piece, as_it_is(piece.width, thick, process), may)
     pressure = piece.load / (piece.span * piece.width)
     pitch = None
@@ -248,9 +254,11 @@ ENGAGED = 2.0
 """Diameters of depth that a screw cut in plastic wants (handbook)."""
 
 
-def reckoned_boss(pull: float, hole: float, up: Array, factor: float, process: Process) -> dict:
+def reckoned_boss(
+    pull: float, hole: float, up: Array, factor: float, process: Process, around: Circumstances = AS_TESTED
+) -> dict:
     """A boss that stands up and is pulled up: its weld carries it."""
-    may = allowed(process, up, up, factor)
+    may = allowed(process, up, up, factor, around)
     out, carries = boss(pull, hole, may, process)
     return {
         "allowed_mpa": may.stress, "outside_mm": out, "carries_n": carries, "wall_mm": (out - hole) / 2,

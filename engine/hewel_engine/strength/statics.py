@@ -1,7 +1,7 @@
 """The section sweep: the part cut at every layer, with the force and the moment that pass through the cut.
 
 σ = N/A + M·y/I about the section's principal axes; τ from the shear force by its parabola over the section
-(Zhuravskii), and from torsion with an estimate of the torsion constant. Valid for slender parts whose section changes
+(Zhuravskii), and from torsion by Saint-Venant's warping of the section. Valid for slender parts whose section changes
 slowly; at notches, holes and thick roots the finite elements say more. Where the part has a core, the section counts
 the shell in full and the core by φ^m. Frame: x and y of the plan, z up. mm, N, N·mm, MPa.
 """
@@ -12,13 +12,12 @@ import numpy as np
 from manifold3d import CrossSection
 
 from hewel_engine.geometry.mesh import Array
-from hewel_engine.geometry.plans import grown, length
+from hewel_engine.geometry.plans import grown
 from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.strength.torsion import Torsion, torsion_of
 
-ELLIPSE = 4 * np.pi**2
-"""J = A⁴/(4π²·I_p) of a full section: exact for ellipses, within 9 % for a square and a thin strip (Saint-Venant)."""
-ROUND = 0.985, np.pi / 4
-"""Isoperimetric quotients of a circle (nearly) and a square: between them the corner factor fades."""
+LIKE = 0.05
+"""Share by which area and second moments of two layers may differ while the torsion of one is scaled to the other."""
 
 
 @dataclass(frozen=True)
@@ -58,8 +57,12 @@ def _moments(plan: CrossSection) -> Array:
     return out
 
 
-def section_of(plan: CrossSection, core: CrossSection | None = None, core_share: float = 1.0) -> Section | None:
-    """The section of a layer whose ``core`` counts by ``core_share``; None where nothing is left."""
+def section_of(
+    plan: CrossSection, core: CrossSection | None = None, core_share: float = 1.0, twisted: Torsion | None = None
+) -> Section | None:
+    """The section of a layer whose ``core`` counts by ``core_share``; None where nothing is left. ``twisted``: its
+    torsion, where it is known from a like one.
+    """
     m = _moments(plan)
     if core is not None and core_share < 1:
         m = m - (1 - core_share) * _moments(core)
@@ -71,8 +74,10 @@ def section_of(plan: CrossSection, core: CrossSection | None = None, core_share:
     shifted = plan.translate(tuple(-centre))
     corners = np.concatenate(shifted.to_polygons())
     factor = _shear_factor(shifted, 0, m[0], xx), _shear_factor(shifted, 1, m[0], yy)
-    torsion, twist = _torsion(plan)
-    return Section(float(m[0]), centre, float(xx), float(yy), float(xy), corners, factor, torsion, twist)
+    twisted = twisted or torsion_of(plan)
+    return Section(
+        float(m[0]), centre, float(xx), float(yy), float(xy), corners, factor, twisted.constant, twisted.twist
+    )
 
 
 def _shear_factor(plan: CrossSection, axis: int, area: float, second: float) -> float:
@@ -92,40 +97,6 @@ def _shear_factor(plan: CrossSection, axis: int, area: float, second: float) -> 
         turn = np.where(q[:, axis] > p[:, axis], 1.0, -1.0) * (1 if axis == 1 else -1)
         width += float((at * turn).sum())
     return float(np.clip(area * static / max(second * abs(width), 1e-12), 1.0, 20.0))
-
-
-def _full_torsion(plan: CrossSection) -> tuple[float, float]:
-    """Torsion constant and corner factor of a section without holes (Roark's Formulas, torsion of solid sections)."""
-    m = _moments(plan)
-    area = m[0]
-    polar = m[3] + m[4] - (m[1] ** 2 + m[2] ** 2) / area
-    quotient = 4 * np.pi * area / length(plan) ** 2
-    rounded = float(np.clip((quotient - ROUND[1]) / (ROUND[0] - ROUND[1]), 0, 1))
-    inner = 2 * neck(plan)
-    share = np.pi**2 * inner**4 / (16 * area**2)
-    return area**4 / (ELLIPSE * polar), inner / (1 + share) * (1 + 0.15 * (share - rounded))
-
-
-def _torsion(plan: CrossSection) -> tuple[float, float]:
-    """The torsion constant and the corner factor. Pieces side by side add; a hole is taken from the full section, or,
-    of a closed thin wall, the wall taken by Bredt's formula, whichever is softer.
-    """
-    rings = [(_signed(loop), CrossSection([loop if _signed(loop) > 0 else loop[::-1]])) for loop in plan.to_polygons()]
-    rings = [(sign, ring) for sign, ring in rings if ring.area() > 1e-9]
-    total, twist = 0.0, 0.0
-    for sign, ring in rings:
-        constant, factor = _full_torsion(ring)
-        total += constant if sign > 0 else -constant
-        twist = max(twist, factor) if sign > 0 else twist
-    if len(rings) == 2 and any(sign < 0 for sign, _ in rings):
-        (outer, outer_length), (inner, inner_length) = sorted(((r.area(), length(r)) for _, r in rings), reverse=True)
-        middle, round_ = (outer + inner) / 2, (outer_length + inner_length) / 2
-        wall = (outer - inner) / round_
-        thin = 4 * middle**2 * wall / round_ + round_ * wall**3 / 3
-        if thin < total or total <= 0:
-            bent = 1 + wall / (2 * np.sqrt(middle / np.pi))  # the outer face turns faster than the middle of the wall
-            return thin, thin * bent / (2 * middle * wall)
-    return max(total, 1e-9), twist
 
 
 def _signed(loop: Array) -> float:
@@ -211,15 +182,38 @@ def cut_stress(section: Section, passing: Through, layer: int, z: float) -> Cut:
 
 
 def sections_along(stack: LayerStack, cores=None, core_share: float = 1.0) -> list[Section | None]:
-    """The section of every layer; ``cores[k]`` is a layer's core, which counts by ``core_share``."""
+    """The section of every layer; ``cores[k]`` is a layer's core, which counts by ``core_share``. The torsion is worked
+    out anew where the section has changed its shape.
+    """
     out: list[Section | None] = []
     before = None
+    known: tuple[Array, int, Torsion] | None = None
     for k in range(stack.count):
         now = stack.plan(k), cores and cores[k]
         like = before is not None and before[0] is now[0] and before[1] is now[1]
-        out.append(out[-1] if like else section_of(*now, core_share))
         before = now
+        if like:
+            out.append(out[-1])
+            continue
+        shape, loops = _shape_of(now[0]), now[0].num_contour()
+        if shape is None:
+            out.append(None)
+            continue
+        if known is None or known[1] != loops or np.abs(shape[1:] / known[0][1:] - 1).max() > LIKE:
+            known = shape, loops, torsion_of(now[0])
+        out.append(section_of(*now, core_share, known[2].scaled(shape[0], known[0][0])))
     return out
+
+
+def _shape_of(plan: CrossSection) -> Array | None:
+    """Area, and what tells sections of unlike shape or size apart: area and both principal second moments again, mm."""
+    m = _moments(plan)
+    if m[0] <= 1e-9:
+        return None
+    centre = m[1:3] / m[0]
+    xx, yy, xy = m[3] - m[0] * centre[0] ** 2, m[4] - m[0] * centre[1] ** 2, m[5] - m[0] * centre[0] * centre[1]
+    least, most = np.linalg.eigvalsh([[xx, xy], [xy, yy]])
+    return np.array([m[0], m[0] ** 0.5, max(least, 1e-12) ** 0.25, max(most, 1e-12) ** 0.25])
 
 
 def ledgers(stack: LayerStack, sections: list[Section | None], acting: list[tuple[Array, Array]]) -> list[list[Cut]]:

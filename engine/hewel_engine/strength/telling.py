@@ -100,7 +100,7 @@ def told_in(
                 "by_section": _short(by_section),
                 "sections": {name: _short([r[name] for r in rows]) for name in SECTION},
                 "moved_mm": _short(moved(found, row, movements)),
-                "fasteners": [f.as_dict() for f in fasteners(found, row, holds, process.stock)],
+                "fasteners": [f.as_dict() for f in fasteners(found, row, holds, process.stock, up)],
             }
         )
     return {

@@ -3,8 +3,8 @@
 A post begins where a layer is drawn well inside the one below. Its foot is held by the top layers it stands on and,
 below them, by infill: it tears out with a plug of those layers. Estimate, each way the weakest of
 
-* F = U·n·h·Z_s + φ^m·Z_t·A, a plug of the n top layers sheared out round the foot (outline U, area A) and the sparse
-  infill of share φ under it torn (strength of a cell pattern in share, m of the process),
+* F = U·n·h·Z_s, a plug of the n top layers sheared out round the foot (outline U). The sparse infill under it gives
+  so much more before it tears that it is no help: the stiffer of two ways carries alone,
 * F = Z_t·A', the weld of the foot itself, A' its printed area.
 
 Only a tensile pull along the build direction, spread evenly, is meant; it says nothing of bending.
@@ -99,14 +99,14 @@ def _post(stack, k: int, piece: CrossSection, core: CrossSection, process: Proce
     if plan.geom_type != "Polygon":
         return None
     foot = enclosing(plan)
-    whole, ring = float(foot.area), piece.area()
+    ring = piece.area()
     share = (piece ^ core).area() / ring
     top = k
     while top < stack.count and (stack.plan(top) ^ piece).area() > 0.5 * ring:
         top += 1
     stock = process.stock
     skins = process.top_bottom * process.layer
-    plug = foot.exterior.length * skins * stock.z_s + process.infill**process.strength_power * stock.z_t * whole
+    plug = foot.exterior.length * skins * stock.z_s
     weld = stock.z_t * ring
     return Post(
         shapely.transform(plan, lambda xy: xy + middle),

@@ -14,6 +14,7 @@ export type ProcessSaid = components["schemas"]["ProcessIn"];
 export type ProcessNow = components["schemas"]["ProcessOut"];
 export type Numbers = components["schemas"]["Numbers"];
 export type Duties = components["schemas"]["DutyFields"];
+export type Space = components["schemas"]["SpaceOut"];
 export type Job = components["schemas"]["JobOut"];
 export type Needs = components["schemas"]["NeedsOut"];
 export type Pointed = components["schemas"]["PointOut"];
@@ -182,6 +183,7 @@ export const api = {
   writeJob: (part: string, base: number, sections: Sections) =>
     take<Part>(client.PUT("/api/parts/{part_id}/job", { params: { path: { part_id: part } }, body: { base, sections } })),
 
+  spaces: (part: string) => take<Space[]>(client.GET("/api/needs/{part_id}/spaces", { params: { path: { part_id: part } } })),
   needs: (part: string) => take<Needs>(client.GET("/api/needs/{part_id}", { params: { path: { part_id: part } } })),
   point: (part: string, facet: number, wide: boolean) =>
     take<Pointed>(client.POST("/api/needs/{part_id}/point", { params: { path: { part_id: part } }, body: { facet, wide } })),

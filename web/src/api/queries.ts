@@ -92,6 +92,16 @@ export const useRanking = (study: string, weights: Weights | null, candidates: n
 export const useNeeds = (part: Pick<Part, "id" | "version">) =>
   useQuery({ queryKey: ["needs", part.id, part.version], queryFn: () => api.needs(part.id), placeholderData: (before) => before, staleTime: Infinity });
 
+/** The spaces that stay free, drawn; asked again when they, or the faces that they lie at, have changed. */
+export const useSpaces = (part: Pick<Part, "id" | "job">, wanted: boolean) =>
+  useQuery({
+    queryKey: ["spaces", part.id, part.job.spaces, part.job.regions.rows],
+    queryFn: () => api.spaces(part.id),
+    enabled: wanted,
+    placeholderData: (before) => before,
+    staleTime: Infinity,
+  });
+
 /** The region of every facet; asked again when the regions have changed. */
 export const usePaint = (part: Pick<Part, "id" | "job">) =>
   useQuery({

@@ -210,6 +210,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/needs/{part_id}/spaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Spaces
+         * @description The spaces that stay free, as bodies to be drawn: those that are written, and those that look used.
+         */
+        get: operations["get_spaces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/overhangs/of/{part_id}": {
         parameters: {
             query?: never;
@@ -2461,6 +2481,7 @@ export interface components {
             requirements: components["schemas"]["Requirements"];
             service: components["schemas"]["Service"];
             settled: components["schemas"]["Settled"] | null;
+            spaces: components["schemas"]["Spaces"];
             touching: components["schemas"]["Touching"];
         };
         /** Joining */
@@ -2767,6 +2788,11 @@ export interface components {
         Need: {
             /** Due */
             due?: string | null;
+            /**
+             * Most Change
+             * @default 0.15
+             */
+            most_change: number;
             /**
              * Owner
              * @default
@@ -3271,6 +3297,8 @@ export interface components {
             /** Applied */
             applied: components["schemas"]["AppliedOut"][];
             before: components["schemas"]["StandsOut"] | null;
+            /** Changed */
+            changed?: number | null;
             /**
              * Id
              * Format: uuid
@@ -3281,6 +3309,11 @@ export interface components {
             /** Left */
             left: components["schemas"]["LeftOut"][];
             log: components["schemas"]["LayersOut"] | null;
+            /**
+             * Questions
+             * @default []
+             */
+            questions: components["schemas"]["QuestionOut"][];
             /** Stale */
             stale: boolean;
             /** Steps */
@@ -3300,6 +3333,27 @@ export interface components {
             /** View */
             view: string | null;
             work: components["schemas"]["WorkOut"];
+        };
+        /**
+         * QuestionOut
+         * @description A remedy that would fill a space which looks used: done only when somebody says so.
+         */
+        QuestionOut: {
+            /** Centre Mm */
+            centre_mm: number[];
+            /** Filled Mm3 */
+            filled_mm3: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope";
+            /** Space */
+            space: string;
+            /** Words */
+            words: string;
         };
         /**
          * RankingOut
@@ -3822,6 +3876,72 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * SpaceOut
+         * @description A space that stays free: one that somebody wrote, or one that looks used.
+         */
+        SpaceOut: {
+            /** Corners */
+            corners: string;
+            /** Id */
+            id: string | null;
+            /** Likely */
+            likely: boolean;
+            /** Name */
+            name: string;
+        };
+        /**
+         * SpaceRow
+         * @description A space beside the part that stays free: a box, all within ``distance`` of a face, what lies ``distance`` in
+         *     front of a flat or a bore, or another part of the workshop where it sits, swept along ``way``. mm, part frame.
+         */
+        SpaceRow: {
+            distance?: components["schemas"]["Length"] | null;
+            /** High */
+            high?: number[] | null;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "box" | "near" | "front" | "body";
+            /** Low */
+            low?: number[] | null;
+            /** Name */
+            name: string;
+            /** On */
+            on?: string | null;
+            /** Part */
+            part?: string | null;
+            /**
+             * Shift
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            shift: number[];
+            /**
+             * Way
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            way: number[];
+            wider?: components["schemas"]["Length"] | null;
+        };
+        /** Spaces */
+        Spaces: {
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["SpaceRow"][];
+        };
         /** StageOut */
         StageOut: {
             /** Line */
@@ -3903,6 +4023,11 @@ export interface components {
             key: string;
             /** Kind */
             kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat");
+            /**
+             * May Fill
+             * @default false
+             */
+            may_fill: boolean;
             /**
              * On
              * @default true
@@ -4164,7 +4289,7 @@ export interface components {
              * Section
              * @enum {string}
              */
-            section: "requirements" | "regions" | "loads" | "touching";
+            section: "requirements" | "regions" | "loads" | "touching" | "spaces";
         };
         /** TruthOut */
         TruthOut: {
@@ -4971,6 +5096,37 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_spaces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpaceOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -93,6 +93,8 @@ export const REMEDY_NAMES: Readonly<Record<string, string>> = {
   gusset: "Gusset below it",
   pillar: "Pillar below it",
   sprue: "Post with a neck",
+  webs: "Webs below it",
+  fins: "Fins to break off",
   block: "Block to take out",
   stepped_bridging: "Stepped bridging",
   stepped_closing: "Closed in steps",

@@ -130,7 +130,7 @@ interface StepsProps {
   onOrder: (steps: RecipeStep[]) => void;
 }
 
-const AT_THE_PLATE: RecipeStep = { key: "foot_chamfer", kind: "plate", centre_mm: [0, 0, 0], on: true, set: {} };
+const AT_THE_PLATE: RecipeStep = { key: "foot_chamfer", kind: "plate", centre_mm: [0, 0, 0], on: true, set: {}, may_fill: false };
 
 const samePlace = (a: RecipeStep, b: Remedy) => a.kind === b.kind && (a.kind === "plate" || a.centre_mm.every((v, i) => Math.abs(v - (b.centre_mm[i] ?? 0)) < 1e-6));
 
@@ -207,6 +207,18 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
         <p key={i} className="border-b border-rule py-1 text-ochre" data-testid="unfit">
           <b>{REMEDY_NAMES[u.key] ?? u.key}</b> not done: {u.why}
         </p>
+      ))}
+      {proposal.questions.map((q, i) => (
+        <div key={i} className="border-b border-rule py-1" data-testid="question">
+          <p>
+            <b className="text-ochre">{REMEDY_NAMES[q.key] ?? q.key}</b> <span className="text-second">{KINDS[q.kind]}</span> would fill <span className="figure">{measure(q.filled_mm3)}</span> mm³ of the {q.space}. Does anything run, turn or sit there?
+          </p>
+          {may && (
+            <button type="button" className="underline" onClick={() => onOrder([...steps, { key: q.key, kind: q.kind, centre_mm: [...q.centre_mm], on: true, set: {}, may_fill: true }])}>
+              Nothing does: add it all the same
+            </button>
+          )}
+        </div>
       ))}
       {proposal.left.map((row, i) => (
         <details key={i} className="border-b border-rule py-1" data-testid="left">

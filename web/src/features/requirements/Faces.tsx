@@ -9,6 +9,7 @@ import { useDraft } from "../../ui/draft";
 import { Chip } from "./Chip";
 import { freeColour } from "./FaceOnDesk";
 import { Out } from "./Loads";
+import { Spaces } from "./Spaces";
 import { useDesk } from "./state";
 
 export function Faces() {
@@ -55,6 +56,7 @@ export function Faces() {
         )}
         {may && <NewBox />}
       </div>
+      <Spaces />
     </>
   );
 }

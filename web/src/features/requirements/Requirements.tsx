@@ -2,13 +2,13 @@
 import { useMemo, useState } from "react";
 
 import { type Job, type Part, api } from "../../api/client";
-import { useJobWriter, useNeeds, usePaint, useRefresh, useSend, useSession, useShape } from "../../api/queries";
+import { useJobWriter, useNeeds, usePaint, useRefresh, useSend, useSession, useShape, useSpaces } from "../../api/queries";
 import { BREAKS, axisWords, wordsOf } from "../../domain/needs";
 import { mayEdit } from "../../domain/roles";
 import { type Vec3, toVec3 } from "../../domain/vectors";
 import { type Arrow, Arrows, type Label } from "../../scene/Arrows";
 import { type Pointed, Specimen } from "../../scene/Specimen";
-import { creaseNear, decodeShape } from "../../scene/shape";
+import { creaseNear, decodeCorners, decodeShape } from "../../scene/shape";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button, Trouble } from "../../ui/controls";
 import { Chip } from "./Chip";
@@ -18,6 +18,9 @@ import { Loads } from "./Loads";
 import { MustDo } from "./MustDo";
 import { FaceOnDesk } from "./FaceOnDesk";
 import { type Asking, type Desk, DeskContext, type OnDesk, type Tab } from "./state";
+
+/** Colours of a space that somebody wrote down, and of one that only looks used. */
+const FREE = { written: "#3f7478", likely: "#c98a1b" } as const;
 
 const TABS: readonly [Tab, string, string][] = [
   ["must", "Must do", "1"],
@@ -39,7 +42,7 @@ export function Requirements({ part }: { part: Part }) {
   const [loadOn, setLoadOn] = useState<string | null>(null);
   const { job } = part;
   const shownCase = job.loads.cases.some((c) => c.id === caseId) ? caseId : (job.loads.cases[0]?.id ?? null);
-  const desk: Desk = { part, job, needs: needs.data, may, write, asking, ask, onDesk, caseId: shownCase, showCase, turning, loadOn, setLoadOn, go };
+  const desk: Desk = { tab, part, job, needs: needs.data, may, write, asking, ask, onDesk, caseId: shownCase, showCase, turning, loadOn, setLoadOn, go };
 
   const commands = useMemo<Command[]>(
     () => [
@@ -129,6 +132,8 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
   const data = useShape(part.id, part.view);
   const shape = useMemo(() => (data.data ? decodeShape(data.data) : null), [data.data]);
   const paint = usePaint(part);
+  const spaces = useSpaces(part, desk.tab === "faces").data;
+  const ghosts = useMemo(() => (desk.tab === "faces" ? spaces?.map((s) => ({ corners: decodeCorners(s.corners), colour: s.likely ? FREE.likely : FREE.written })) : undefined), [desk.tab, spaces]);
   const [wide, setWide] = useState(false);
   const { send, trouble } = useSend();
   const rows = job.regions.rows;
@@ -182,6 +187,7 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
             limit={89}
             layer={part.process.numbers.layer as number}
             faces={{ wide, onDesk: label ?? -1 }}
+            ghosts={ghosts}
             tints={tints}
             onPick={(at, pixels) => void pick(at, pixels)}
             over={(picture, width, height) => (

@@ -19,6 +19,7 @@ export interface OnDesk extends Meant {
 export type Tab = "must" | "loads" | "faces" | "coverage";
 
 export interface Desk {
+  tab: Tab;
   part: Part;
   job: Job;
   needs: Needs | undefined;

@@ -64,7 +64,7 @@ export function Walls({ part }: { part: Part }) {
   });
   /** A step of the part's recipe, beside those that are there; worked out and proved with the other remedies. */
   const make = async (key: string, kind: RecipeStep["kind"], centre: readonly number[], numbers: Record<string, number>) => {
-    const step: RecipeStep = { key, kind, centre_mm: [...centre], on: true, set: numbers };
+    const step: RecipeStep = { key, kind, centre_mm: [...centre], on: true, set: numbers, may_fill: false };
     const told = await send(async () => {
       const { proposal } = await api.remedies(part.id);
       const before = proposal && !proposal.stale && proposal.taken === null ? proposal.steps : [];

@@ -1,0 +1,164 @@
+"""A space beside the part that stays free, and how one is written. Lengths mm, part frame.
+
+One of: ``box`` [[low], [high]] · ``cylinder`` {point, axis, radius, from?, to?}, ends measured along the axis from the
+point, through the whole part where they are left out · ``near`` {on: REGION, distance}, all within so far of a face ·
+``front`` {on: REGION, length, wider?}, what lies before a flat or beyond the ends of a bore · ``body`` {vertices,
+faces, way?}, a mating part where it sits, swept along ``way`` mm.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from manifold3d import CrossSection, Manifold, OpType
+
+from hewel_engine.edits.solids import solid_of
+from hewel_engine.errors import InputError
+from hewel_engine.geometry.frames import upright
+from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.patches import Faces
+from hewel_engine.loads.regions import Patch, catch, checked_shape
+
+SIDES = 48
+BALL = 12
+"""Sides of the balls by which a face is grown; it falls up to 4 % of the distance short between them, so that much is
+added.
+"""
+PIECES = 24
+"""Pieces along the part's diagonal in which the way of a mating part that is no hull is followed."""
+MOST_FACETS = 4000
+"""Of a face that is grown, and of a mating part."""
+KINDS = ("box", "cylinder", "near", "front", "body")
+
+
+@dataclass(frozen=True, eq=False)
+class Space:
+    """``solid`` in the frame of whoever asks. ``likely``: nobody wrote it down, but it looks used; what is taken out by
+    hand may stand in it, and up to ``share`` of it may be filled.
+    """
+
+    name: str
+    solid: Manifold
+    likely: bool = False
+    share: float = 0.0
+
+    def placed(self, place: Array) -> "Space":
+        """The same after the motion ``place`` (3, 4)."""
+        return Space(self.name, self.solid.transform(place), self.likely, self.share)
+
+
+def bad_space(message: str) -> InputError:
+    return InputError("bad_options", message, f"Write a space as one of {', '.join(KINDS)}, in mm of the part's frame.")
+
+
+def read_spaces(said, mesh: Mesh, faces: Faces | None = None) -> list[Space]:
+    """Spaces as a file or a job writes them. Raises InputError ``bad_options`` or ``bad_loads``, naming the row."""
+    rows = said.get("keep_clear") if isinstance(said, dict) else said
+    if not isinstance(rows, list):
+        raise bad_space("The spaces that stay free must be a list.")
+    return [space_of(row, mesh, faces, number) for number, row in enumerate(rows, start=1)]
+
+
+def space_of(row: dict, mesh: Mesh, faces: Faces | None = None, number: int = 1) -> Space:
+    kinds = [k for k in KINDS if isinstance(row, dict) and k in row]
+    if len(kinds) != 1:
+        raise bad_space(f"Space {number} must be one of {', '.join(KINDS)}.")
+    kind = kinds[0]
+    name = str(row.get("name") or f"{kind} {number}")
+    make = {"box": _box, "cylinder": _cylinder, "near": _near, "front": _front, "body": _body}[kind]
+    solid = make(row[kind], mesh, faces)
+    if solid.is_empty() or solid.volume() <= 0:
+        raise bad_space(f"“{name}” encloses nothing.")
+    return Space(name, solid)
+
+
+def _box(said, mesh: Mesh, faces) -> Manifold:
+    low, high = np.array(checked_shape({"box": said})["box"])
+    return Manifold.cube(tuple(high - low)).translate(tuple(low)) if (high > low).all() else Manifold()
+
+
+def _cylinder(said, mesh: Mesh, faces) -> Manifold:
+    body = checked_shape({"cylinder": said})["cylinder"]
+    axis, point = np.array(body["axis"]), np.array(body["point"])
+    along = (mesh.vertices[mesh.used] - point) @ axis
+    low = body.get("from", float(along.min()) - 1)
+    return rod(point, axis, body["radius"], low, body.get("to", float(along.max()) + 1))
+
+
+def rod(point: Array, axis: Array, radius: float, low: float, high: float) -> Manifold:
+    """A cylinder round ``axis`` from ``low`` to ``high`` mm along it, no point of which lies inside its radius."""
+    if high <= low:
+        return Manifold()
+    outer = radius / np.cos(np.pi / SIDES)
+    body = Manifold.cylinder(high - low, outer, outer, SIDES)
+    return body.transform(np.c_[upright(axis).T, point + low * axis])
+
+
+def _number(body: dict, key: str, start: float | None = None, least: float = 0.0) -> float:
+    value = body.get(key, start)
+    if isinstance(value, bool) or not isinstance(value, int | float) or not least <= value < 1e5:
+        raise bad_space(f"“{key}” must be a length in mm, {least:g} or more.")
+    return float(value)
+
+
+def _face(said, mesh: Mesh, faces, key: str) -> Patch:
+    if not isinstance(said, dict) or "on" not in said:
+        raise bad_space(f"“{key}” must name the face it is for, as “on”.")
+    return catch(mesh, faces, said["on"])
+
+
+def _near(said, mesh: Mesh, faces) -> Manifold:
+    patch, away = _face(said, mesh, faces, "near"), _number(said, "distance", least=1e-3)
+    if len(patch.facets) > MOST_FACETS:
+        raise bad_space(f"That face has more than {MOST_FACETS:,} facets; mark a smaller one, or write a box.")
+    ball = Manifold.sphere(away / np.cos(np.pi / BALL), BALL)
+    points = np.asarray(ball.to_mesh64().vert_properties)[:, :3]
+    grown = [Manifold.hull_points((t[:, None] + points).reshape(-1, 3)) for t in patch.triangles]
+    return Manifold.batch_boolean(grown, OpType.Add)
+
+
+def _front(said, mesh: Mesh, faces) -> Manifold:
+    patch, length = _face(said, mesh, faces, "front"), _number(said, "length", least=1e-3)
+    wider = _number(said, "wider", 0.0)
+    shape = checked_shape(said["on"])
+    if "cylinder" in shape:
+        body = shape["cylinder"]
+        axis, point = np.array(body["axis"]), np.array(body["point"])
+        along = (patch.triangles.reshape(-1, 3) - point) @ axis
+        return rod(point, axis, body["radius"] + wider, float(along.min()) - length, float(along.max()) + length)
+    normal = patch.normal
+    if np.linalg.norm(normal) < 0.99:
+        raise bad_space("Only a flat face or a bore has a front; write a box or a cylinder instead.")
+    turn = upright(normal)
+    flat = patch.triangles @ turn.T
+    plan = CrossSection([t[:, :2] for t in flat]).offset(wider) if wider else CrossSection([t[:, :2] for t in flat])
+    return Manifold.extrude(plan, length).translate((0, 0, float(flat[..., 2].max()))).transform(_back(turn))
+
+
+def _back(turn: Array) -> Array:
+    return np.c_[turn.T, np.zeros(3)]
+
+
+def _body(said, mesh: Mesh, faces) -> Manifold:
+    try:
+        vertices, corners = np.array(said["vertices"], float), np.array(said["faces"], np.int32)
+        way = np.array(said.get("way", [0, 0, 0]), float)
+        good = vertices.ndim == corners.ndim == 2 and vertices.shape[1] == corners.shape[1] == 3 and way.shape == (3,)
+        good = good and np.isfinite(vertices).all() and np.isfinite(way).all() and len(corners) > 0
+        good = good and corners.min() >= 0 and corners.max() < len(vertices)
+    except (KeyError, TypeError, ValueError):
+        good = False
+    if not good:
+        raise bad_space("A mating part is written as vertices and faces, its way as three numbers.")
+    if len(corners) > MOST_FACETS:
+        raise bad_space(f"The mating part has more than {MOST_FACETS:,} facets; export it more coarsely.")
+    return swept(solid_of(Mesh(vertices, corners)), way)
+
+
+def swept(solid: Manifold, way: Array) -> Manifold:
+    """All that a solid passes on its straight ``way`` (3,) mm: exact for what is convex, else in PIECES of its way."""
+    if not np.any(way):
+        return solid
+    if abs(solid.hull().volume() - solid.volume()) < 1e-3 * solid.volume():
+        return Manifold.batch_hull([solid, solid.translate(tuple(way))])
+    looks = [solid.translate(tuple(share * way)) for share in np.linspace(0, 1, PIECES + 1)]
+    return Manifold.batch_boolean(looks, OpType.Add)

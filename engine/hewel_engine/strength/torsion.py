@@ -1,0 +1,161 @@
+"""Torsion of any section, open, closed or branched: Saint-Venant's warping on a fine raster of it. Lengths mm.
+
+With the warping ω of a unit twist, ∇²ω = 0 and ∂ω/∂n = y·n_x − x·n_y on every outline, holes need no constants of
+their own: J = ∫ (ω_x − y)² + (ω_y + x)², τ = T/J·√((ω_x − y)² + (ω_y + x)²). The same problem as Prandtl's, whose
+stress function is its conjugate. Squares of bilinear elements, those that an outline cuts counted by their share; the greatest
+stress is carried on to the outlines from within, a line's width away from sharp inner corners, where it has no limit.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from manifold3d import CrossSection
+from scipy.ndimage import map_coordinates, median_filter
+from scipy.sparse import coo_matrix, diags
+from scipy.sparse.linalg import spsolve
+from scipy.spatial import cKDTree
+
+from hewel_engine.geometry.mesh import Array
+from hewel_engine.strength.fabric import painted
+
+SQUARES = 6_000
+"""Of a section's material, about."""
+MOST_SQUARES = 400_000
+"""Of the box round it."""
+FINER = 4
+"""Samples a side of a square, for its share of material."""
+FULL = 0.999
+"""Share of a square from which on its stress is read: next to an outline that cuts squares it is too rough."""
+EVENED = 7
+"""Neighbours along an outline of which the middle one counts: the raster makes single ones stray."""
+DEPTHS = (1.5, 3.0)
+"""Squares below an outline at which stress is read, to be carried on to it straight."""
+INNER = 20.0
+"""Degrees by which an outline turns inward at a sharp inner corner."""
+BESIDE = 0.45
+"""mm round such a corner within which stress is not read: one line."""
+GAUSS = (np.array([-1, 1]) / np.sqrt(3) + 1) / 2
+AT = np.array([[0.0, 0], [1, 0], [1, 1], [0, 1]])
+"""The corners of a square, in the order of its nodes."""
+
+
+@dataclass(frozen=True)
+class Torsion:
+    """``constant`` J mm⁴ and ``twist`` mm: the greatest shear stress of a torque is T·twist/J."""
+
+    constant: float
+    twist: float
+
+    def scaled(self, area: float, was: float) -> "Torsion":
+        """Of a like section of another ``area``: J grows with its square, the twist with its root."""
+        share = area / was
+        return Torsion(self.constant * share**2, self.twist * share**0.5)
+
+
+def _slopes(u: float, v: float) -> Array:
+    """(2, 4) of the four nodes' weights at a place of a unit square."""
+    return np.array([[-(1 - v), 1 - v, v, -v], [-(1 - u), -u, u, 1 - u]])
+
+
+def torsion_of(plan: CrossSection, squares: int = SQUARES) -> Torsion:
+    """Of a section with any outlines; of several pieces side by side the sum."""
+    loops = [loop for loop in plan.to_polygons() if len(loop) > 2]
+    area = plan.area()
+    if not loops or area <= 1e-9:
+        return Torsion(1e-9, 0.0)
+    points = np.concatenate(loops)
+    low, high = points.min(axis=0), points.max(axis=0)
+    size = max(float(np.sqrt(area / squares)), float(np.sqrt(np.prod(high - low) / MOST_SQUARES)))
+    share, origin = _shares(loops, low, high, size)
+    rows, columns = np.nonzero(share > 0)
+    weight = share[rows, columns]
+    nodes = (rows[:, None] + AT[:, 1].astype(int)) * (share.shape[1] + 1) + columns[:, None] + AT[:, 0].astype(int)
+    used, number = np.unique(nodes, return_inverse=True)
+    number = number.reshape(-1, 4)
+    corner = origin + size * np.c_[columns, rows]
+    middle = np.average(corner, axis=0, weights=weight)  # any axis does; a near one keeps numbers small
+    corner = corner - middle
+    stiff, force = np.zeros((4, 4)), np.zeros((len(weight), 4))
+    for u in GAUSS:
+        for v in GAUSS:
+            slope = _slopes(u, v)
+            stiff += slope.T @ slope / 4
+            x, y = corner[:, 0] + u * size, corner[:, 1] + v * size
+            force += (y[:, None] * slope[0] - x[:, None] * slope[1]) * size / 4
+    i, j = np.repeat(number, 4, axis=1).ravel(), np.tile(number, (1, 4)).ravel()
+    matrix = coo_matrix(((weight[:, None, None] * stiff).ravel(), (i, j)), shape=(len(used),) * 2).tocsc()
+    matrix = matrix + diags(np.full(len(used), 1e-9))  # each piece may shift freely
+    load = np.bincount(number.ravel(), (weight[:, None] * force).ravel(), len(used))
+    warp = spsolve(matrix, load)[number]
+    constant = 0.0
+    for u in GAUSS:
+        for v in GAUSS:
+            constant += float(weight @ (_stress(warp, corner, size, u, v) ** 2).sum(axis=1)) * size**2 / 4
+    field = np.full((*share.shape, 2), np.nan)
+    full = weight >= FULL
+    field[rows[full], columns[full]] = _stress(warp[full], corner[full], size, 0.5, 0.5)
+    return Torsion(max(constant, 1e-9), _greatest(loops, field, origin, size))
+
+
+def _stress(warp: Array, corner: Array, size: float, u: float, v: float) -> Array:
+    """(k, 2) stress of a unit twist at one place of every square."""
+    slope = warp @ _slopes(u, v).T / size
+    return np.c_[slope[:, 0] - corner[:, 1] - v * size, slope[:, 1] + corner[:, 0] + u * size]
+
+
+def _greatest(loops: list[Array], field: Array, origin: Array, size: float) -> float:
+    """The greatest stress of a unit twist: along every outline, from two depths below it straight on to it. ``field``
+    (rows, columns, 2): the stress in the middles of squares, NaN where an outline cuts them.
+    """
+    inner = _inner_corners(loops)
+    spots, inward = _along(loops, 2 * size)
+    if len(inner):
+        away = cKDTree(inner).query(spots)[0] > max(BESIDE, 2 * size)
+        spots, inward = spots[away], inward[away]
+    reads = []
+    for depth in DEPTHS:
+        at = (spots + depth * size * inward - origin) / size - 0.5
+        found = [map_coordinates(field[..., d], at[:, ::-1].T, order=1, mode="nearest") for d in range(2)]
+        reads.append(np.hypot(*found))
+    near, far = reads
+    on = near + (near - far) * DEPTHS[0] / (DEPTHS[1] - DEPTHS[0])
+    on = on[np.isfinite(on)]
+    most = median_filter(on, EVENED, mode="nearest").max(initial=0.0) if len(on) else 0.0
+    return float(max(most, np.nanmax(np.hypot(field[..., 0], field[..., 1]), initial=0.0) if most == 0 else most))
+
+
+def _along(loops: list[Array], step: float) -> tuple[Array, Array]:
+    """Points (n, 2) along the outlines, material on their left, and the way into the material there."""
+    spots, ways = [np.zeros((0, 2))], [np.zeros((0, 2))]
+    for loop in loops:
+        along = np.roll(loop, -1, axis=0) - loop
+        length = np.linalg.norm(along, axis=1)
+        parts = np.maximum(1, np.ceil(length / step)).astype(int)
+        edge = np.repeat(np.arange(len(loop)), parts)
+        share = (np.arange(len(edge)) - np.repeat(np.cumsum(parts) - parts, parts) + 0.5) / parts[edge]
+        spots.append(loop[edge] + share[:, None] * along[edge])
+        unit = along[edge] / np.maximum(length[edge], 1e-12)[:, None]
+        ways.append(np.c_[-unit[:, 1], unit[:, 0]])
+    return np.concatenate(spots), np.concatenate(ways)
+
+
+def _inner_corners(loops: list[Array]) -> Array:
+    """(n, 2) where an outline, material on its left, turns to the right sharply."""
+    out = [np.zeros((0, 2))]
+    for loop in loops:
+        before, after = loop - np.roll(loop, 1, axis=0), np.roll(loop, -1, axis=0) - loop
+        turn = np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(axis=1))
+        out.append(loop[np.degrees(turn) < -INNER])
+    return np.concatenate(out)
+
+
+def _shares(loops: list[Array], low: Array, high: Array, size: float) -> tuple[np.ndarray, Array]:
+    """(rows, columns) share of material of every square, and the least corner of the raster."""
+    count = np.maximum(np.ceil((high - low) / size - 1e-9).astype(int), 1)
+    origin = (low + high - count * size) / 2
+    starts = np.r_[0, np.cumsum([len(loop) for loop in loops])]
+    fine = painted(
+        np.concatenate(loops).astype(float), starts, origin, size / FINER, int(FINER * count[1]), int(FINER * count[0])
+    )
+    share = fine.reshape(count[1], FINER, count[0], FINER).mean(axis=(1, 3))
+    return np.where(share >= 1 / FINER**2, share, 0.0), origin
