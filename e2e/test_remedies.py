@@ -64,7 +64,8 @@ def test_nothing_wants_support_afterwards(adapted):
     before, after = figures(adapted, "regions that want support")
     assert before >= 2 and after == 0
     keys = {s.get_attribute("data-step") for s in adapted.find_elements(By.CSS_SELECTOR, "[data-step]")}
-    assert {"pillar", "teardrop", "round_chamfer"} <= keys
+    assert {"pillar", "round_chamfer"} <= keys, "and no teardrop for a bore that prints, no gusset in the fork"
+    assert not {"teardrop", "gusset"} & keys
     assert not adapted.find_elements(By.CSS_SELECTOR, "[data-testid=left]")
 
 
@@ -98,7 +99,7 @@ def test_a_step_switched_off_leaves_its_finding(adapted):
 
 
 def test_a_number_set_by_hand_is_seen_then_worked_out(adapted):
-    row = "[data-step=teardrop]"
+    row = "[data-step=round_chamfer]"
     if not adapted.find_elements(By.CSS_SELECTOR, f"{row} [data-testid=numbers]"):
         adapted.find_element(By.CSS_SELECTOR, f"{row} button").click()
     lean = see(adapted, f"{row} input[aria-label='lean from the vertical']")
@@ -139,7 +140,7 @@ def test_the_changes_are_there_in_words(adapted):
     link = see(adapted, "a[href$='/changes']", 60).get_attribute("href")
     asked = "fetch(arguments[0]).then((r) => r.text()).then(arguments[1])"
     text = adapted.execute_async_script(asked, link)
-    for said in ("Build direction", "Add a pillar", "two planes tangent to it", "Overhang limit 45°"):
+    for said in ("Build direction", "Add a pillar", "of the round by a chamfer of 45°", "Overhang limit 45°"):
         assert said in text, text
 
 

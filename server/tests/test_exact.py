@@ -27,7 +27,7 @@ from store import actions as store
 from store.models import Blob
 from work.models import Work
 
-BLOCK = block_with_bores((40, 30, 14), [(10, 15, 5, 99), (28, 15, 6, 99)])
+BLOCK = block_with_bores((40, 30, 14), [(10, 15, 7.5, 99), (28, 15, 8, 99)])
 LYING = [1, 0, 0]
 
 
@@ -60,14 +60,14 @@ def test_remedies_go_back_to_cad(client, block, engineer):
     assert given_out(client, block) == BLOCK, "what came in is its own exact solid"
     proposal = test_remedies.worked_out(engineer, block)
     told = test_remedies.look(client, block)["proposal"]
-    assert [r["key"] for r in told["applied"]] == ["teardrop"] * 2
+    assert [r["key"] for r in told["applied"]] == ["capped_teardrop"] * 2
     assert told["uncarried"] == [] and told["inexact"] is None
     revision = taken(client, proposal)
     shown = client.get(f"/api/parts/{revision.id}").json()
     assert shown["exact"] and shown["uncarried"] == [] and shown["file_format"] == "3mf"
     again = take_in(given_out(client, revision))
     assert again.mesh.volume == pytest.approx(revision.facts["volume_mm3"], rel=1e-3)
-    assert again.mesh.volume < 14 * (40 * 30 - pi * 61)
+    assert again.mesh.volume < 14 * (40 * 30 - pi * (7.5**2 + 8**2))
 
 
 def test_a_revision_of_a_revision_goes_on_from_the_exact_solid(client, block, engineer):
@@ -117,10 +117,10 @@ def test_what_is_missing_is_named_and_a_failure_costs_nothing_else(client, block
     assert told["uncarried"] is None and "library broke off" in told["inexact"] and told["after"]["wanting"] == 0
     revision = taken(client, proposal)
     assert client.get(f"/api/parts/{revision.id}/file?kind=step").status_code == 409
-    proposal.told |= {"uncarried": [{"name": "teardrop", "why": "It follows a curve.", "piece": None}]}
+    proposal.told |= {"uncarried": [{"name": "capped teardrop", "why": "It follows a curve.", "piece": None}]}
     proposal.save()
     words = client.get(f"/api/remedies/{proposal.id}/changes").content.decode()
-    assert "Not in the STEP file" in words and "teardrop: It follows a curve." in words
+    assert "Not in the STEP file" in words and "capped teardrop: It follows a curve." in words
 
 
 def test_who_may_not_export_gets_no_step_and_nothing_stays_behind(client, block, engineer):

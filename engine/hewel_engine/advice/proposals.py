@@ -13,6 +13,7 @@ from hewel_engine.advice.standing import UP, Standing
 from hewel_engine.edits.blocks import block
 from hewel_engine.edits.bores import membrane, stepped_bridging, teardrop
 from hewel_engine.edits.closing import stepped_closing
+from hewel_engine.edits.fans import slope
 from hewel_engine.edits.feet import filled_round
 from hewel_engine.edits.gussets import gusset, pillar, post, round_chamfer
 from hewel_engine.edits.parameters import LEAN, PARAMETERS, leaning
@@ -58,8 +59,8 @@ COMBED, WORTH_A_COMB = ("webs", "fins"), 30.0
 """Thin walls, and the mm² of a region from which on several of them are worth their while."""
 SLIM = 0.5
 """Share of a whole gusset that webs in its place may fill."""
-HOLDS_ITSELF = 0.8
-"""Share of what a ledge may reach out by itself that is left to it beside a gusset."""
+HOLDS_ITSELF = 0.9
+"""Share of what a ledge may reach out by itself, less a layer's step, that is left to it beside a gusset."""
 ROUGH = 0.98
 """Share of the longest bridge at all that thin walls stand apart at most."""
 ASKED_FOR = {"bridge": ("membrane",), "ledge": ("membrane",), "bed_round": ("filled_round",)}
@@ -180,14 +181,18 @@ def _under(ask: _Ask, piece: Underside, process: Process, numbers: dict[str, flo
     if ask.key == "block":
         return block(piece, here.solid, rays, process, **numbers)
     if ask.key == "gusset":
-        holds_itself = 0.0 if ask.full else HOLDS_ITSELF * process.held_out
-        return gusset(piece, process, **({"flat": holds_itself} | numbers))
+        return gusset(piece, process, **({"flat": 0.0 if ask.full else holds_itself(process)} | numbers))
     if ask.key in ("roof", "pointed_arch", "corner_chamfers"):
         make = {"roof": roof, "pointed_arch": pointed_arch, "corner_chamfers": corner_chamfers}[ask.key]
         return make(piece, rays, process, **numbers, share=ask.share)
     if ask.key in ("pillar", "stepped_closing"):
         return (pillar if ask.key == "pillar" else stepped_closing)(piece, rays, process, **numbers)
     return (round_chamfer if ask.key == "round_chamfer" else filled_round)(piece, process)
+
+
+def holds_itself(process: Process) -> float:
+    """mm of a ledge that a gentle gusset leaves to hold itself: the layer below it falls up to a step short."""
+    return max(HOLDS_ITSELF * (process.held_out - process.layer * slope(process.limit)), 0.0)
 
 
 def _comb(ask: _Ask, piece: Underside, process: Process, numbers: dict[str, float]) -> Tool:

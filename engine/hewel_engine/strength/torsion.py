@@ -2,8 +2,9 @@
 
 With the warping ω of a unit twist, ∇²ω = 0 and ∂ω/∂n = y·n_x − x·n_y on every outline, holes need no constants of
 their own: J = ∫ (ω_x − y)² + (ω_y + x)², τ = T/J·√((ω_x − y)² + (ω_y + x)²). The same problem as Prandtl's, whose
-stress function is its conjugate. Squares of bilinear elements, those that an outline cuts counted by their share; the greatest
-stress is carried on to the outlines from within, a line's width away from sharp inner corners, where it has no limit.
+stress function is its conjugate. Squares of bilinear elements, those that an outline cuts counted by their share; the
+greatest stress is carried on to the outlines from within, a line's width away from sharp inner corners, where it has no
+limit.
 """
 
 from dataclasses import dataclass
