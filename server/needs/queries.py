@@ -2,6 +2,7 @@
 
 from farm.queries import process_of
 
+from accounts.roles import require
 from hewel.digest import digest
 from hewel.refusal import Refused
 from needs import bridge
@@ -353,9 +354,10 @@ def acknowledged(job: dict) -> bool:
     return not cautions(job) or (job["caution"] is not None and job["caution"]["use"] == job["need"]["use"])
 
 
-def require_acknowledged(job: dict) -> None:
-    """Refuses a release that nobody may give yet."""
-    if not acknowledged(job):
+def require_release(user, part) -> None:
+    """The one gate that every printable file leaves by: who may export, and cautions that somebody has acknowledged."""
+    require(user, "export")
+    if not acknowledged(part.job):
         raise Refused(
             "not_acknowledged",
             "This part could injure somebody, and nobody has acknowledged the cautions yet.",

@@ -13,7 +13,6 @@ from needs.schemas import JobOut
 from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
-from accounts.roles import require
 from hewel.answers import BYTES, download, for_good
 from hewel.refusal import Edition, Problem, Refused
 from parts import actions, queries
@@ -257,9 +256,8 @@ def get_shape(request: HttpRequest, part_id: UUID, digest: str):
 @router.get("/{part_id}/file", operation_id="get_file", openapi_extra=BYTES)
 def get_file(request: HttpRequest, part_id: UUID, kind: Literal["stl", "3mf", "step"] = "3mf"):
     """The part standing in the chosen direction on z = 0, in millimetres; as STEP its exact solid in its own frame."""
-    require(request.user, "export")
     part = queries.part_of(request.user, part_id)
-    needs.require_acknowledged(part.job)
+    needs.require_release(request.user, part)
     name = slugify(part.name) or "part"
     if kind == "step":
         exact = queries.exact_of(part)

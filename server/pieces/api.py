@@ -4,6 +4,7 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from django.utils.text import slugify
+from needs import queries as needs
 from ninja import Router, Status
 
 from hewel.answers import BYTES, download, for_good
@@ -55,6 +56,7 @@ def get_piece_list(request: HttpRequest, division_id: UUID):
 def get_piece_file(request: HttpRequest, division_id: UUID):
     """Every copy of every piece side by side in its printing pose, 3MF."""
     division = queries.division_of(request.user, division_id)
+    needs.require_release(request.user, division.part)
     if division.file is None:
         raise Refused("not_ready", "There are no pieces yet.", "Work the pieces out first.", 409)
     name = slugify(division.part.name) or "part"

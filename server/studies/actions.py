@@ -36,6 +36,16 @@ def keep_sweep(study_id: str, sweep: bytes) -> None:
         store.forget(before.digest)
 
 
+@transaction.atomic
+def keep_candidates(study_id: str, found: list[dict]) -> None:
+    """What was worked out, beside what came in meanwhile: a direction that somebody asked for is never lost, whichever
+    of two workers is done last.
+    """
+    study = Study.objects.select_for_update().get(id=study_id)
+    study.candidates = bridge.merged(study.candidates, found)
+    study.save(update_fields=["candidates"])
+
+
 def order_study_of_new_part(user, part, later: bool = False) -> Study:
     """``later``: nobody waits for it."""
     from studies.tasks import study_directions

@@ -82,6 +82,14 @@ def ranked(candidates: list[dict]) -> list[dict]:
     return [c.as_dict() for c in rank(rows)]
 
 
+def merged(there: list[dict], value: list[dict]) -> list[dict]:
+    """What has just been worked out, and of what is there the directions that it does not hold: somebody asked for them
+    while it was under way. Ranked together.
+    """
+    fresh = lambda c: all(float(np.dot(c["up"], v["up"])) < 1 - 1e-9 for v in value)
+    return ranked([*value, *(c for c in there if fresh(c))])
+
+
 def weighted(candidates: list[dict], fields: dict | None, weights: dict[str, float]) -> dict:
     """Ranks of the candidates under ``weights``, their costs, and the cost of every swept direction."""
     names = [*RELATIVE.values(), *ENOUGH, "reserve"]

@@ -3,7 +3,7 @@
 from procrastinate.contrib.django import app
 
 from parts.queries import stored
-from studies.actions import keep_sweep
+from studies.actions import keep_candidates, keep_sweep
 from studies.models import Study
 from work.actions import carry_out
 from work.models import Work
@@ -17,7 +17,7 @@ def _keep(work: Work, name: str, value) -> None:
     if name == "sweep":
         keep_sweep(work.order["study"], value)
     else:
-        Study.objects.filter(id=work.order["study"]).update(candidates=value)
+        keep_candidates(work.order["study"], value)
 
 
 @app.task(name="studies.directions")

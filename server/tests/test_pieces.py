@@ -92,7 +92,17 @@ def test_a_box_is_split_and_both_halves_become_parts(client, hollow, engineer):
     assert all(s["diameter_mm"] - s["peg_mm"] == pytest.approx(2 * told["clearance_mm"]) for s in told["seats"])
     view = client.get(f"/api/pieces/{division.id}/view/{told['view']}")
     assert view.content[:4] == b"HWV2"
-    together = take_in(client.get(f"/api/pieces/{division.id}/file").content, "auto")
+    address = f"/api/pieces/{division.id}/file"
+    viewer = person("looker", hollow.workshop.name)
+    viewer.role = "viewer"
+    viewer.save()
+    assert client_of(viewer).get(address).status_code == 403, "the same right as the part's own file"
+    job = Job(client, hollow)
+    need = job.get()["job"]["need"]
+    assert job.put(need=need | {"use": "injury"}).status_code == 200
+    assert client.get(address).json()["code"] == "not_acknowledged"
+    assert job.put(need=need).status_code == 200
+    together = take_in(client.get(address).content, "auto")
     assert together.mesh.closed
     assert together.mesh.volume == pytest.approx(sum(p["count"] * p["volume_mm3"] for p in told["pieces"]), rel=1e-6)
     halves = taken(client, division)

@@ -1,5 +1,8 @@
 """Who may do what, and the log of what was done."""
 
+import ast
+from pathlib import Path
+
 import pytest
 from audit.models import Entry
 from conftest import PASSWORD, client_of, person, stl_bytes
@@ -77,6 +80,21 @@ def test_the_log_holds_what_was_there_before(client, part, study):
 def test_who_may_take_the_file_away(client, part, study, role, status):
     writes(part, study)["choice"](client)
     assert client_of(with_role(role)).get(f"/api/parts/{part.id}/file?kind=stl").status_code == status
+
+
+def test_every_printable_file_leaves_by_the_one_gate():
+    """Whatever answers with a model, of any app, asks for the right and the acknowledged cautions first."""
+    server, gated = Path(__file__).parents[1], []
+    for file in sorted(server.glob("*/api.py")):
+        for made in ast.walk(ast.parse(file.read_text())):
+            if not isinstance(made, ast.FunctionDef):
+                continue
+            texts = [n.value for n in ast.walk(made) if isinstance(n, ast.Constant) and isinstance(n.value, str)]
+            if any(text.startswith("model/") for text in texts):
+                calls = [n.func for n in ast.walk(made) if isinstance(n, ast.Call)]
+                assert "require_release" in {getattr(c, "attr", getattr(c, "id", "")) for c in calls}, made.name
+                gated.append(made.name)
+    assert gated == ["get_file", "get_piece_file"], "a new one belongs here once it asks"
 
 
 def sign_in(client, password, address="10.0.0.1"):

@@ -9,6 +9,12 @@ import { type Command, useCommands } from "../ui/commands";
 import { Trouble } from "../ui/controls";
 import { Editions } from "../ui/editions";
 
+/** A sheet that closes gives the focus back to its button, but not from somebody who has gone on to something else. */
+const keepFocus = (e: Event) => {
+  const now = document.activeElement;
+  if (now && now !== document.body && !(now instanceof HTMLElement && now.closest("[role=dialog]"))) e.preventDefault();
+};
+
 /** Undo and its contrary for one job; the last of either is told at the foot of the page. */
 export function JobHistory({ part }: { part: Part }) {
   const may = mayEdit(useSession().data?.role);
@@ -56,7 +62,7 @@ export function JobHistory({ part }: { part: Part }) {
       <Popover.Root open={open} onOpenChange={setOpen}>
         <Popover.Trigger className="text-second underline hover:text-ink">history</Popover.Trigger>
         <Popover.Portal>
-          <Popover.Content align="end" sideOffset={8} aria-label="History of this job" className="z-10 w-[420px] border-[1.4px] border-ink bg-raised p-4">
+          <Popover.Content onCloseAutoFocus={keepFocus} align="end" sideOffset={8} aria-label="History of this job" className="z-10 w-[420px] border-[1.4px] border-ink bg-raised p-4">
             <p className="font-semibold">Every edit of this job</p>
             {history.isPending && <p className="text-second">Reading …</p>}
             <ol className="mt-2 max-h-80 overflow-y-auto" tabIndex={0} aria-label="Edits, newest first">

@@ -6,7 +6,7 @@ import { type DivideSaid, type Part, api } from "../../api/client";
 import { isOpen, useDivisionView, useOverhangs, usePieces, useSend, useSession, useShape } from "../../api/queries";
 import { type Cut, AXES, cutThrough, pointOf, reachAlong, sheet } from "../../domain/cuts";
 import { figure } from "../../domain/figures";
-import { mayEdit } from "../../domain/roles";
+import { mayEdit, mayExport } from "../../domain/roles";
 import { type Vec3, directionWords, scaled, toVec3 } from "../../domain/vectors";
 import { type Pointed, Specimen } from "../../scene/Specimen";
 import { decodeShape } from "../../scene/shape";
@@ -39,7 +39,8 @@ const SHEET = "#c98a1b";
 export const FRESH: DivideSaid = { way: "split", fit: "location", pegs: 2, places: [], how: "glued", turns: false };
 
 export function Pieces({ part }: { part: Part }) {
-  const may = mayEdit(useSession().data?.role);
+  const role = useSession().data?.role;
+  const may = mayEdit(role);
   const client = useQueryClient();
   const { send, trouble } = useSend();
   const [coming, setComing] = useState(0);
@@ -119,7 +120,7 @@ export function Pieces({ part }: { part: Part }) {
           {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
           {may && !busy && <Button onClick={() => void order()} disabled={shape === null}>Work it out</Button>}
           {busy && <Progress doing={latest.work.doing} done={latest.work.done} total={latest.work.total} onCancel={may ? () => void api.cancel(latest.work.id) : undefined} />}
-          {division && !busy && <Result division={division} may={may} coming={coming} onComing={setComing} />}
+          {division && !busy && <Result division={division} may={may} gives={mayExport(role) && (part.cautions.length === 0 || part.acknowledged)} coming={coming} onComing={setComing} />}
           {known && known.siblings.length > 0 && <Siblings part={part} known={known} />}
         </div>
       </section>

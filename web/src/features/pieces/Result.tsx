@@ -12,12 +12,14 @@ import { ExactToo } from "../../ui/ExactToo";
 interface Props {
   division: Division;
   may: boolean;
+  /** Whether this person may take the printable file away now. */
+  gives: boolean;
   /** Parts that are still being read in. */
   coming: number;
   onComing: (count: number) => void;
 }
 
-export function Result({ division, may, coming, onComing }: Props) {
+export function Result({ division, may, gives, coming, onComing }: Props) {
   const client = useQueryClient();
   const { send, trouble } = useSend();
   const made = division.made;
@@ -130,11 +132,12 @@ export function Result({ division, may, coming, onComing }: Props) {
         <a href={api.pieceListAddress(division.id)} className="underline" download>
           pieces and pauses in words
         </a>
-        {!division.sweep && (
+        {!division.sweep && gives && (
           <a href={api.pieceFileAddress(division.id)} className="underline" download>
             3MF, as printed
           </a>
         )}
+        {!division.sweep && !gives && <span className="text-second">The 3MF is given out to engineers and technicians, once the cautions are acknowledged.</span>}
       </div>
     </div>
   );
