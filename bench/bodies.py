@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 import manifold3d as m3
 
-from hewel_engine.edits.solids import mesh_of, solid_of
+from hewel_engine.edits.solids import mesh_of
 from hewel_engine.geometry.mesh import Mesh
 
 
@@ -306,9 +306,3 @@ MAKERS = (
     instrument_cover, funnel, finned_sink, shelf_tray,
     bead_strand, bone, branch, shell_grip,
 )  # fmt: skip
-
-
-def touched(body: Body, after: Mesh, lost: float = 1.0) -> bool:
-    """Whether more than ``lost`` mm³ of a used space is filled that was not before."""
-    gained = solid_of(after) - body.solid
-    return any((gained ^ space).volume() > lost for space in body.used)
