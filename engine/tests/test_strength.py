@@ -55,11 +55,11 @@ def test_sections_by_hand():
     assert circle.xx == pytest.approx(np.pi * 625 / 4, rel=1e-3) == circle.yy
     assert circle.shear_factor == pytest.approx((4 / 3, 4 / 3), rel=1e-3)
     assert circle.torsion == pytest.approx(np.pi * 625 / 2, rel=2e-3)
-    assert circle.twist / circle.torsion == pytest.approx(2 / (np.pi * 125), rel=0.03)
+    assert circle.twist / circle.torsion == pytest.approx(2 / (np.pi * 125), rel=0.01)
     strip = section_of(m3.CrossSection.square((40, 2), True))
     assert strip.xx == pytest.approx(2 * 40**3 / 12) and strip.yy == pytest.approx(40 * 8 / 12)
     assert strip.shear_factor == pytest.approx((1.5, 1.5))
-    assert strip.torsion == pytest.approx(40 * 8 / 3 * (1 - 0.63 * 2 / 40), rel=0.01)
+    assert strip.torsion == pytest.approx(40 * 8 / 3 * (1 - 0.63 * 2 / 40), rel=0.015)
     assert strip.twist / strip.torsion == pytest.approx(3 / (40 * 4), rel=0.1)
     square = section_of(m3.CrossSection.square((10, 10), True).rotate(33))
     assert square.torsion == pytest.approx(0.1406e4, rel=0.01)
@@ -72,7 +72,7 @@ def test_sections_by_hand():
         assert ring.twist / ring.torsion == pytest.approx(5 / polar, rel=0.03)
     tube = section_of(m3.CrossSection.square((10, 10), True) - m3.CrossSection.square((8, 8), True))
     assert tube.torsion == pytest.approx(9**4 / 9, rel=0.1)
-    assert tube.twist / tube.torsion == pytest.approx(1 / (2 * 81), rel=0.12)
+    assert tube.twist / tube.torsion == pytest.approx(1.2 / (2 * 81), rel=0.02)  # a line from a sharp inner corner
 
 
 def test_a_core_counts_by_its_share():

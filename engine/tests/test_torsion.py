@@ -33,8 +33,8 @@ SOLID = {
 def test_sections_with_a_closed_form(name, turn):
     plan, constant, twist = SOLID[name]
     found = torsion_of(plan.rotate(turn))
-    assert found.constant == pytest.approx(constant, rel=0.012)
-    assert found.twist == pytest.approx(twist, rel=0.04)
+    assert found.constant == pytest.approx(constant, rel=0.005)
+    assert found.twist == pytest.approx(twist, rel=0.015)
 
 
 OPEN = {
@@ -62,7 +62,8 @@ def test_open_and_branched_walls_are_strips_end_to_end(name, turn):
 def test_a_slit_makes_of_a_tube_a_strip():
     tube = disc(10) - disc(8)
     closed, slit = torsion_of(tube), torsion_of(tube - bar(20, 0.6, (10, 0)))
-    assert slit.constant == pytest.approx(2 * np.pi * 9 * 8 / 3, rel=0.03)
+    length = 2 * np.pi * 9 - 0.6
+    assert slit.constant == pytest.approx(length * 8 / 3 * (1 - 0.63 * 2 / length), rel=0.01)
     assert closed.constant > 55 * slit.constant
     assert slit.twist == pytest.approx(2.0, rel=0.2)
 

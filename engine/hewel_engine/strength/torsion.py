@@ -2,9 +2,9 @@
 
 With the warping ω of a unit twist, ∇²ω = 0 and ∂ω/∂n = y·n_x − x·n_y on every outline, holes need no constants of
 their own: J = ∫ (ω_x − y)² + (ω_y + x)², τ = T/J·√((ω_x − y)² + (ω_y + x)²). The same problem as Prandtl's, whose
-stress function is its conjugate. Squares of bilinear elements, those that an outline cuts counted by their share; the
-greatest stress is carried on to the outlines from within, a line's width away from sharp inner corners, where it has no
-limit.
+stress function is its conjugate. Squares of bilinear elements, of which only what lies within the outlines is
+integrated, by samples; the greatest stress is carried on to the outlines from within, a line's width away from sharp
+inner corners, where it has no limit.
 """
 
 from dataclasses import dataclass
@@ -23,10 +23,10 @@ SQUARES = 6_000
 """Of a section's material, about."""
 MOST_SQUARES = 400_000
 """Of the box round it."""
-FINER = 4
-"""Samples a side of a square, for its share of material."""
-FULL = 0.999
-"""Share of a square from which on its stress is read: next to an outline that cuts squares it is too rough."""
+FINER = 8
+"""Samples a side of a square; what lies outside takes no part in its integrals."""
+FULL = 0.5
+"""Share of a square from which on its stress is read."""
 EVENED = 7
 """Neighbours along an outline of which the middle one counts: the raster makes single ones stray."""
 DEPTHS = (1.5, 3.0)
@@ -35,9 +35,19 @@ INNER = 20.0
 """Degrees by which an outline turns inward at a sharp inner corner."""
 BESIDE = 0.45
 """mm round such a corner within which stress is not read: one line."""
-GAUSS = (np.array([-1, 1]) / np.sqrt(3) + 1) / 2
 AT = np.array([[0.0, 0], [1, 0], [1, 1], [0, 1]])
 """The corners of a square, in the order of its nodes."""
+
+
+def _slopes(u: float, v: float) -> Array:
+    """(2, 4) of the four nodes' weights at a place of a unit square."""
+    return np.array([[-(1 - v), 1 - v, v, -v], [-(1 - u), -u, u, 1 - u]])
+
+
+SPOTS = (np.stack(np.meshgrid(*[np.arange(FINER)] * 2), axis=2).reshape(-1, 2) + 0.5) / FINER
+"""(s, 2) samples of a unit square, row by row."""
+SLOPES = np.array([_slopes(u, v) for u, v in SPOTS])
+"""(s, 2, 4)"""
 
 
 @dataclass(frozen=True)
@@ -53,11 +63,6 @@ class Torsion:
         return Torsion(self.constant * share**2, self.twist * share**0.5)
 
 
-def _slopes(u: float, v: float) -> Array:
-    """(2, 4) of the four nodes' weights at a place of a unit square."""
-    return np.array([[-(1 - v), 1 - v, v, -v], [-(1 - u), -u, u, 1 - u]])
-
-
 def torsion_of(plan: CrossSection, squares: int = SQUARES) -> Torsion:
     """Of a section with any outlines; of several pieces side by side the sum."""
     loops = [loop for loop in plan.to_polygons() if len(loop) > 2]
@@ -67,41 +72,32 @@ def torsion_of(plan: CrossSection, squares: int = SQUARES) -> Torsion:
     points = np.concatenate(loops)
     low, high = points.min(axis=0), points.max(axis=0)
     size = max(float(np.sqrt(area / squares)), float(np.sqrt(np.prod(high - low) / MOST_SQUARES)))
-    share, origin = _shares(loops, low, high, size)
-    rows, columns = np.nonzero(share > 0)
-    weight = share[rows, columns]
-    nodes = (rows[:, None] + AT[:, 1].astype(int)) * (share.shape[1] + 1) + columns[:, None] + AT[:, 0].astype(int)
+    within, origin = _within(loops, low, high, size)
+    rows, columns = np.nonzero(within.any(axis=2))
+    inside = within[rows, columns] / FINER**2
+    weight = inside.sum(axis=1)
+    nodes = (rows[:, None] + AT[:, 1].astype(int)) * (within.shape[1] + 1) + columns[:, None] + AT[:, 0].astype(int)
     used, number = np.unique(nodes, return_inverse=True)
     number = number.reshape(-1, 4)
     corner = origin + size * np.c_[columns, rows]
     middle = np.average(corner, axis=0, weights=weight)  # any axis does; a near one keeps numbers small
     corner = corner - middle
-    stiff, force = np.zeros((4, 4)), np.zeros((len(weight), 4))
-    for u in GAUSS:
-        for v in GAUSS:
-            slope = _slopes(u, v)
-            stiff += slope.T @ slope / 4
-            x, y = corner[:, 0] + u * size, corner[:, 1] + v * size
-            force += (y[:, None] * slope[0] - x[:, None] * slope[1]) * size / 4
+    stiff = (inside @ np.einsum("sdi,sdj->sij", SLOPES, SLOPES).reshape(-1, 16)).reshape(-1, 4, 4)
+    x, y = (corner[:, None, :] + size * SPOTS).transpose(2, 0, 1)
+    force = ((inside * y) @ SLOPES[:, 0] - (inside * x) @ SLOPES[:, 1]) * size
     i, j = np.repeat(number, 4, axis=1).ravel(), np.tile(number, (1, 4)).ravel()
-    matrix = coo_matrix(((weight[:, None, None] * stiff).ravel(), (i, j)), shape=(len(used),) * 2).tocsc()
+    matrix = coo_matrix((stiff.ravel(), (i, j)), shape=(len(used),) * 2).tocsc()
     matrix = matrix + diags(np.full(len(used), 1e-9))  # each piece may shift freely
-    load = np.bincount(number.ravel(), (weight[:, None] * force).ravel(), len(used))
+    load = np.bincount(number.ravel(), force.ravel(), len(used))
     warp = spsolve(matrix, load)[number]
-    constant = 0.0
-    for u in GAUSS:
-        for v in GAUSS:
-            constant += float(weight @ (_stress(warp, corner, size, u, v) ** 2).sum(axis=1)) * size**2 / 4
-    field = np.full((*share.shape, 2), np.nan)
+    across, along = (np.einsum("ki,si->ks", warp, SLOPES[:, d]) / size for d in range(2))
+    constant = float((inside * ((across - y) ** 2 + (along + x) ** 2)).sum()) * size**2
+    field = np.full((*within.shape[:2], 2), np.nan)
     full = weight >= FULL
-    field[rows[full], columns[full]] = _stress(warp[full], corner[full], size, 0.5, 0.5)
+    slope = warp[full] @ _slopes(0.5, 0.5).T / size
+    at = corner[full] + size / 2
+    field[rows[full], columns[full]] = np.c_[slope[:, 0] - at[:, 1], slope[:, 1] + at[:, 0]]
     return Torsion(max(constant, 1e-9), _greatest(loops, field, origin, size))
-
-
-def _stress(warp: Array, corner: Array, size: float, u: float, v: float) -> Array:
-    """(k, 2) stress of a unit twist at one place of every square."""
-    slope = warp @ _slopes(u, v).T / size
-    return np.c_[slope[:, 0] - corner[:, 1] - v * size, slope[:, 1] + corner[:, 0] + u * size]
 
 
 def _greatest(loops: list[Array], field: Array, origin: Array, size: float) -> float:
@@ -150,13 +146,13 @@ def _inner_corners(loops: list[Array]) -> Array:
     return np.concatenate(out)
 
 
-def _shares(loops: list[Array], low: Array, high: Array, size: float) -> tuple[np.ndarray, Array]:
-    """(rows, columns) share of material of every square, and the least corner of the raster."""
+def _within(loops: list[Array], low: Array, high: Array, size: float) -> tuple[np.ndarray, Array]:
+    """(rows, columns, s) which samples of every square lie in the material, and the least corner of the raster."""
     count = np.maximum(np.ceil((high - low) / size - 1e-9).astype(int), 1)
     origin = (low + high - count * size) / 2
     starts = np.r_[0, np.cumsum([len(loop) for loop in loops])]
     fine = painted(
         np.concatenate(loops).astype(float), starts, origin, size / FINER, int(FINER * count[1]), int(FINER * count[0])
     )
-    share = fine.reshape(count[1], FINER, count[0], FINER).mean(axis=(1, 3))
-    return np.where(share >= 1 / FINER**2, share, 0.0), origin
+    shape = (count[1], FINER, count[0], FINER)
+    return fine.astype(bool).reshape(shape).transpose(0, 2, 1, 3).reshape(count[1], count[0], FINER**2), origin

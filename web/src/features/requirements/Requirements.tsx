@@ -134,6 +134,7 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
   const paint = usePaint(part);
   const spaces = useSpaces(part, desk.tab === "faces").data;
   const ghosts = useMemo(() => (desk.tab === "faces" ? spaces?.map((s) => ({ corners: decodeCorners(s.corners), colour: s.likely ? FREE.likely : FREE.written })) : undefined), [desk.tab, spaces]);
+  const free = ([false, true] as const).filter((likely) => ghosts && spaces?.some((s) => s.likely === likely)).map((likely) => (likely ? "likely" : "written"));
   const [wide, setWide] = useState(false);
   const { send, trouble } = useSend();
   const rows = job.regions.rows;
@@ -203,19 +204,25 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
         </p>
       </div>
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
-      {needs && rows.length > 0 && !onDesk && <Key job={job} />}
+      {needs && (rows.length > 0 || free.length > 0) && !onDesk && <Key job={job} free={free} />}
       {onDesk && <FaceOnDesk key={`${onDesk.facet}-${onDesk.wide}`} face={onDesk} onWide={(now) => void widen(now)} onDone={() => setOnDesk(null)} />}
     </>
   );
 }
 
-/** Which colour on the part is which face. */
-function Key({ job }: { job: Job }) {
+/** Which colour on the part is which face, and which space beside it stays free. */
+function Key({ job, free }: { job: Job; free: readonly (keyof typeof FREE)[] }) {
   return (
     <ul className="flex flex-wrap gap-x-4 border-t border-rule px-4 py-1.5" aria-label="Faces on the part">
       {job.regions.rows.map((r) => (
         <li key={r.id} className="narrow flex items-center gap-1.5">
           <Chip colour={r.colour} /> {r.name}
+        </li>
+      ))}
+      {free.map((kind) => (
+        <li key={kind} className="narrow flex items-center gap-1.5">
+          <span className="inline-block h-3 w-3 shrink-0 opacity-60" style={{ background: FREE[kind] }} aria-hidden="true" />
+          {kind === "likely" ? "likely to be used, stays free" : "stays free"}
         </li>
       ))}
     </ul>
