@@ -209,12 +209,15 @@ class Workbench:
         return no
 
     def _too_much(self, made: list[Applied]) -> Refusal | None:
-        """Why so much may not be changed; the remedy that changes most is at fault."""
+        """Why so much may not be changed; the remedy that changes most is at fault. What sizes a part is asked for by
+        name, in mm, so it does not count here.
+        """
         if self.bounds.full:
             return None
-        change = [a.added + a.removed for a in made]
-        whole = (self.changed + sum(change)) / self.volume
-        if whole <= self.bounds.most_change:
+        change = [0.0 if a.tool.key in SIZING else a.added + a.removed for a in made]
+        before = sum(a.added + a.removed for a in self.applied if a.tool.key not in SIZING)
+        whole = (before + sum(change)) / self.volume
+        if sum(change) == 0 or whole <= self.bounds.most_change:
             return None
         most = int(np.argmax(change))
         alone = change[most] / self.volume
