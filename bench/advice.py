@@ -16,12 +16,12 @@ from hewel_engine.loads.cases import read_loads
 from hewel_engine.processes import Process
 from hewel_engine.records import BY_NAME
 from hewel_engine.spaces.likely import likely_spaces
+from hewel_engine.strength.explorer import CLOSER, COMPARING
 from hewel_engine.strength.stressing import bare, stressed
 
 UP = np.array([0.0, 0.0, 1.0])
 GONE, KEPT = 0.95, 0.9
 """Share of the area wanting support that is to go, and of a body's reserve that is to stay."""
-CUBES = 20_000
 GRAZED = 1.0
 """mm³ of a used space that are rounding."""
 
@@ -35,7 +35,7 @@ def bench_advice(row: Callable) -> list[dict]:
     causes: dict[str, float] = {}
     for body in bodies():
         found, holds = _adapted(body, process)
-        before, after = _wanting(found.before), _wanting(found.after)
+        before, after = found.before.truth.needing_area, found.after.truth.needing_area
         fit = BY_NAME["capability"]["fit_location"].start
         cut = in_pieces(body.mesh, found, UP, process, fit, 2) if after else None
         wanted, left, whole = wanted + before, left + (0.0 if cut else after), whole + after
@@ -61,13 +61,9 @@ def _adapted(body: Body, process: Process) -> tuple[Adapted, Holds]:
     mesh = body.mesh
     loads, bores = bare(read_loads(body.loads, len(mesh.faces))), find_bores(mesh)
     on = lambda cubes: lambda part: stressed(part, None, loads, process, cubes=cubes)
-    holds = Holds(mesh, process, on(CUBES), on(3 * CUBES))
+    holds = Holds(mesh, process, on(COMPARING), on(CLOSER))
     bounds = Bounds(spaces=tuple(likely_spaces(mesh, bores)), holds=holds)
     return adapted(mesh, UP, process, bores, bounds=bounds), holds
-
-
-def _wanting(stands) -> float:
-    return sum(r.area for r in stands.truth.regions if r.needs_support)
 
 
 def _filled(body: Body, found: Adapted) -> bool:

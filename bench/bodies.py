@@ -6,9 +6,12 @@ sits once the part is in use: no remedy may leave material there.
 """
 
 from dataclasses import dataclass, field
+from functools import partial
 
 import manifold3d as m3
 
+from demo import river_station
+from demo.river_station import box
 from hewel_engine.edits.solids import mesh_of
 from hewel_engine.geometry.mesh import Mesh
 
@@ -38,14 +41,7 @@ class Body:
         return {"fixed": [{"on": box(self.held)}], "cases": cases}
 
 
-def box(x, y, z, at=(0, 0, 0)) -> m3.Manifold:
-    """A block centred in plan on ``at``, standing on its height."""
-    return m3.Manifold.cube((x, y, z), True).translate((at[0], at[1], at[2] + z / 2))
-
-
-def rod(length, radius, axis="z", at=(0, 0, 0), sides=72) -> m3.Manifold:
-    turn = {"x": (0, 90, 0), "y": (90, 0, 0), "z": (0, 0, 0)}[axis]
-    return m3.Manifold.cylinder(length, radius, radius, sides, True).rotate(turn).translate(at)
+rod = partial(river_station.rod, sides=72)
 
 
 def plate(points, thick, axis="y", at=0.0) -> m3.Manifold:
@@ -82,7 +78,7 @@ def pulley_fork() -> Body:
 
 def bearing_block() -> Body:
     body = plate([(-34, 0), (34, 0), (34, 9), (22, 9), (18, 40), (-18, 40), (-22, 9), (-34, 9)], 26)
-    solid = body - rod(40, 11, "y", (0, 0, 24), 96)
+    solid = body - rod(40, 11, "y", (0, 0, 24), sides=96)
     solid -= rod(40, 2.8, "z", (-28, 0, 5)) + rod(40, 2.8, "z", (28, 0, 5))
     return Body("bearing block", "machined", solid, (-34, -13, -0.1, 34, 13, 0.1), (-12, -13, 30, 12, 13, 36),
                 used=[rod(40, 10.9, "y", (0, 0, 24))])  # fmt: skip
@@ -152,22 +148,22 @@ def bell_crank() -> Body:
 
 def pipe_saddle() -> Body:
     """A clamp over a pipe: an arch between two feet with ears."""
-    arch = (rod(24, 22, "y", (0, 0, 0), 96) - rod(30, 16, "y", (0, 0, 0), 96)).trim_by_plane((0, 0, 1), 0)
+    arch = (rod(24, 22, "y", (0, 0, 0), sides=96) - rod(30, 16, "y", (0, 0, 0), sides=96)).trim_by_plane((0, 0, 1), 0)
     ears = box(16, 24, 6, (-28, 0, 0)) + box(16, 24, 6, (28, 0, 0))
     solid = arch + ears - rod(30, 2.8, at=(-30, 0, 0)) - rod(30, 2.8, at=(30, 0, 0))
     return Body("pipe saddle", "cast", solid, (-36, -12, -0.1, 36, 12, 0.1), (-8, -12, 18, 8, 12, 23),
-                used=[rod(24, 15.8, "y", (0, 0, 0), 96)])  # fmt: skip
+                used=[rod(24, 15.8, "y", (0, 0, 0), sides=96)])  # fmt: skip
 
 
 def hook() -> Body:
     """A J standing on its shank's flat: the bow hangs."""
-    bow = (rod(12, 20, "y", (0, 0, 24), 96) - rod(20, 11, "y", (0, 0, 24), 96)) - box(40, 40, 22, (0, 0, 24)).translate(
-        (20, 0, 0)
-    )
+    bow = (rod(12, 20, "y", (0, 0, 24), sides=96) - rod(20, 11, "y", (0, 0, 24), sides=96)) - box(
+        40, 40, 22, (0, 0, 24)
+    ).translate((20, 0, 0))
     solid = bow + box(9, 12, 50, (-15.5, 0, 24)) + box(30, 20, 6, (-15.5, 0, 74)) + box(18, 12, 5, (0, 0, 2))
     solid -= rod(30, 2.4, at=(-24, 0, 76)) + rod(30, 2.4, at=(-7, 0, 76))
     return Body("hook", "cast", solid, (-31, -10, 79.9, 0, 10, 80.1), (-4, -6, 12, 6, 6, 16), ((0, 0, -40), (0, 10, 0)),
-                [rod(12, 10.8, "y", (0, 0, 24), 96)])  # fmt: skip
+                [rod(12, 10.8, "y", (0, 0, 24), sides=96)])  # fmt: skip
 
 
 def webbed_bracket() -> Body:
@@ -206,10 +202,10 @@ def sheet_channel() -> Body:
 
 def cable_clip() -> Body:
     """A P clip: a loop of strip and a tab with a hole."""
-    loop = rod(12, 11, "y", (0, 0, 11), 96) - rod(20, 8.5, "y", (0, 0, 11), 96)
+    loop = rod(12, 11, "y", (0, 0, 11), sides=96) - rod(20, 8.5, "y", (0, 0, 11), sides=96)
     solid = loop + box(26, 12, 2.5, (18, 0, 0)) - rod(20, 2.2, at=(24, 0, 0))
     return Body("cable clip", "sheet", solid, (14, -6, -0.1, 31, 6, 0.1), (-6, -6, 19, 6, 6, 22.2),
-                ((0, 0, 15), (8, 0, 0)), [rod(12, 8.3, "y", (0, 0, 11), 96)])  # fmt: skip
+                ((0, 0, 15), (8, 0, 0)), [rod(12, 8.3, "y", (0, 0, 11), sides=96)])  # fmt: skip
 
 
 def slotted_panel() -> Body:

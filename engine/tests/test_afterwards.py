@@ -88,7 +88,8 @@ def test_what_a_remedy_does_to_the_reserve_counts():
     given = read_loads(PUSHED)
     solve = lambda mesh: stressed(mesh, None, given, P, cubes=20_000)
     candidate = typed(part, RayScene(part), up, P, [])
-    (own,) = worked_out(part, rank([candidate]), P, [], holds=Holds(part, P, solve), bounds=FULL)
+    bounds = Bounds(full=True, holds=Holds(part, P, solve))
+    (own,) = worked_out(part, rank([candidate]), P, [], bounds=bounds)
     assert own.remedies == {"gusset": 1} and own.held > 1.5, "a gusset carries the shelf"
     changed = adapted(part, up, P, [], bounds=FULL).mesh
     least = [least_of(solve(mesh), P, up) for mesh in (part, changed)]
@@ -114,9 +115,8 @@ def test_a_direction_that_holds_once_its_remedies_are_done_comes_first():
 
 def test_loads_that_are_not_carried_say_nothing():
     part, up = mesh_of(shelf()), np.array([0, 0, 1.0])
-    (own,) = worked_out(
-        part, rank([typed(part, RayScene(part), up, P, [])]), P, [], holds=Holds(part, P, lambda _: None)
-    )
+    bounds = Bounds(holds=Holds(part, P, lambda _: None))
+    (own,) = worked_out(part, rank([typed(part, RayScene(part), up, P, [])]), P, [], bounds=bounds)
     assert own.held is None and own.reserve({"reserve": 2.0}) is None
 
 

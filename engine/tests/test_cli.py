@@ -159,7 +159,7 @@ def test_adapt_writes_the_changed_part_and_tells_before_and_after(tmp_path, caps
 
 
 def test_adapt_with_loads_and_with_one_remedy_by_name(tmp_path, capsys, monkeypatch):
-    monkeypatch.setattr("hewel_engine.cli.adapt.SAME_GRID", 8_000)
+    monkeypatch.setattr("hewel_engine.cli.adapt.CLOSER", 8_000)
     source, out, loads = tmp_path / "shelf.stl", tmp_path / "out.3mf", tmp_path / "loads.json"
     source.write_bytes(write_stl(mesh_of(box(4, 20, 30) + box(12, 20, 4).translate((8, 0, 13)))))
     base = {"plane": {"point": [0, 0, -15], "normal": [0, 0, -1]}}

@@ -3,7 +3,6 @@
 from audit.actions import record
 from django.db import transaction
 from farm.queries import process_of
-from needs import queries as needs
 from overhangs import queries as overhangs
 
 from accounts.roles import require
@@ -92,13 +91,11 @@ def look(user, part, step: dict) -> dict:
     there = _direction(part)
     process = process_of(part.workshop, part.job["process"])["numbers"]
     step = _known(step)
-    name = overhangs.digest_of(part, there[0])
-    fetch = lambda: stored(part)
+    free = queries.free_of(part)
+    name = f"{overhangs.digest_of(part, there[0])} {digest(free)}"
+    fetch = lambda: stored(part) | {"free": queries.with_bodies(free)}
     try:
-        free = queries.free_of(part)
-        whole = free | {"bodies": needs.bodies_of(free["spaces"])}
-        name = f"{name} {digest(free)}"
-        return bridge.look(name, part.facts["triangles"], fetch, there[0], process, step, whole)
+        return bridge.look(name, part.facts["triangles"], fetch, there[0], process, step)
     except bridge.InputError as error:
         raise unusable(error) from None
 

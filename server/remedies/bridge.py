@@ -35,15 +35,13 @@ from hewel_engine.processes import Process
 from hewel_engine.spaces.free import space_of
 from hewel_engine.spaces.likely import likely_spaces
 from hewel_engine.strength.allowables import Circumstances
-from hewel_engine.strength.explorer import COMPARING
+from hewel_engine.strength.explorer import CLOSER, COMPARING
 from hewel_engine.strength.stressing import Stressed, stressed
 
 __all__ = ["ENGINE_VERSION", "KEYS", "MOST", "InputError", "direction_words", "unit"]
 
 BENCHES = 2
 """Parts kept ready for single remedies to be looked at."""
-CLOSER = 60_000
-"""Cubes on which it is looked again where the middling grid says that remedies cost strength."""
 MOST_FACETS = 200_000
 """Of a part that is walked within a request."""
 _benches: Kept[Bench] = Kept(BENCHES)
@@ -89,10 +87,11 @@ def _same_bore(bore: Bore, shape: dict) -> bool:
     return bool(abs(axis @ bore.axis) > 0.999 and np.linalg.norm(off - (off @ axis) * axis) < 0.5)
 
 
-def look(name: str, facets: int, fetch: Callable[[], dict], up: list, process: dict, step: dict, free: dict) -> dict:
+def look(name: str, facets: int, fetch: Callable[[], dict], up: list, process: dict, step: dict) -> dict:
     """One remedy as it would be, unproved: words, numbers, volumes, and what it adds and takes away as triangles
     (base64 of float32, mm, part frame); or why it cannot be, a number out of its range included. ``name`` tells the
-    standing part from others; ``fetch`` gives solid and view (bytes) and bores, by name. Raises InputError.
+    standing part from others; ``fetch`` gives solid and view (bytes), bores, and ``free`` (see ``bounds_of``), by name.
+    Raises InputError.
     """
     settings = Process(**process)
     if facets > MOST_FACETS:
@@ -106,7 +105,7 @@ def look(name: str, facets: int, fetch: Callable[[], dict], up: list, process: d
         given = fetch()
         mesh = unpack_solid(given["solid"])
         known = bores_of(mesh, RayScene(mesh), given["solid"], given["view"], given["bores"])
-        bounds = bounds_of(mesh, unpack_faces(given["view"], mesh), known, free)
+        bounds = bounds_of(mesh, unpack_faces(given["view"], mesh), known, given["free"])
         return Bench.of(mesh, unit(up), settings, known, bounds)
 
     bench = _benches.get(name, stood)

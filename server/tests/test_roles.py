@@ -82,6 +82,10 @@ def test_who_may_take_the_file_away(client, part, study, role, status):
     assert client_of(with_role(role)).get(f"/api/parts/{part.id}/file?kind=stl").status_code == status
 
 
+NOT_PRINTED = "model/vnd.vtu"
+"""A stress field: cubes with numbers, to be looked at; no printer's program reads it."""
+
+
 def test_every_printable_file_leaves_by_the_one_gate():
     """Whatever answers with a model, of any app, asks for the right and the acknowledged cautions first."""
     server, gated = Path(__file__).parents[1], []
@@ -90,7 +94,7 @@ def test_every_printable_file_leaves_by_the_one_gate():
             if not isinstance(made, ast.FunctionDef):
                 continue
             texts = [n.value for n in ast.walk(made) if isinstance(n, ast.Constant) and isinstance(n.value, str)]
-            if any(text.startswith("model/") for text in texts):
+            if any(text.startswith("model/") and text != NOT_PRINTED for text in texts):
                 calls = [n.func for n in ast.walk(made) if isinstance(n, ast.Call)]
                 assert "require_release" in {getattr(c, "attr", getattr(c, "id", "")) for c in calls}, made.name
                 gated.append(made.name)

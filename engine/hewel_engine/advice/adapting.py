@@ -10,7 +10,7 @@ from hewel_engine.advice.plate import at_the_plate
 from hewel_engine.advice.proposals import AT_THE_PLATE, SIZING, SUPPORTS, ways_for
 from hewel_engine.advice.sizing import KINDS, sized, wanting
 from hewel_engine.advice.standing import Standing, reach_of
-from hewel_engine.advice.workbench import Applied, Question, Workbench, original, place_of
+from hewel_engine.advice.workbench import Applied, Question, Workbench, named, original, place_of
 from hewel_engine.edits.exact import Made
 from hewel_engine.edits.parameters import checked
 from hewel_engine.edits.solids import made_by, mesh_of
@@ -72,7 +72,7 @@ class Adapted:
     @property
     def changed(self) -> float:
         """Share of the part's volume that was added and taken away."""
-        return sum(a.added + a.removed for a in self.applied) / self.before.mesh.volume
+        return sum(a.change for a in self.applied) / self.before.mesh.volume
 
 
 def adapted(
@@ -129,7 +129,7 @@ def reworked(
     work = Workbench.of(mesh, up, process, bores, protected, supports, bounds or Bounds())
     before, unfit = work.here, []
     for number, step in enumerate(steps):
-        watch(f"{step['key'].replace('_', ' ')}, {number + 1} of {len(steps)}", number + 1, len(steps) + 1)
+        watch(f"{named(step['key'])}, {number + 1} of {len(steps)}", number + 1, len(steps) + 1)
         why = _step(work, step)
         if why:
             unfit.append((step, why))

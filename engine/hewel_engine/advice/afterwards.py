@@ -9,13 +9,14 @@ import numpy as np
 from hewel_engine.advice.adapting import Adapted, adapted
 from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.costs import Holds, printed
+from hewel_engine.advice.proposals import REMOVED
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.orientation.candidates import Candidate
 from hewel_engine.orientation.ranking import standing_order
 from hewel_engine.processes import Process
 
-BY_HAND = ("sprue", "fins", "block", "membrane")
+BY_HAND = (*REMOVED, "membrane")
 """Remedies that leave work for a hand."""
 MOST = 12
 """Candidates whose remedies are worked out, the best by the plain ranking first."""
@@ -108,13 +109,13 @@ def worked_out(
     supports: bool = True,
     protected: np.ndarray | None = None,
     most: int = MOST,
-    holds: Holds | None = None,
     bounds: Bounds | None = None,
 ) -> Iterator[Afterwards]:
     """Remedies done in one direction after the other, for the first ``most`` candidates by rank; closed parts only."""
+    bounds = bounds or Bounds()
     for c in sorted(candidates, key=lambda c: c.measures["rank"])[:most]:
-        found = adapted(mesh, c.up, process, bores, None, protected, supports, bounds=bounds or Bounds(holds=holds))
-        yield Afterwards.of(c.up, found, holds)
+        found = adapted(mesh, c.up, process, bores, None, protected, supports, bounds=bounds)
+        yield Afterwards.of(c.up, found, bounds.holds)
 
 
 def ranked_after(candidates: list[Candidate], found: list[Afterwards]) -> list[int]:

@@ -1,10 +1,10 @@
 """How far advice may go: how much of the part it may change, what stays free, and what the part must still hold."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from hewel_engine.advice.costs import Holds
 from hewel_engine.advice.guarding import Clear, pins_of
-from hewel_engine.advice.standing import Standing
+from hewel_engine.advice.standing import Standing, over_plate
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.sections import Pose
 from hewel_engine.spaces.free import Space
@@ -32,7 +32,7 @@ class Bounds:
         return Clear(pins_of(here), tuple(s.placed(pose.there) for s in spaces))
 
     def fitted(self, pose: Pose) -> list[Bore]:
-        return [replace(b, centre=pose.over_plate(b.centre), axis=pose.turn @ b.axis) for b in self.fits]
+        return over_plate(self.fits, pose)
 
 
 FULL = Bounds(full=True)

@@ -17,7 +17,7 @@ import shapely.ops
 from manifold3d import CrossSection
 
 from hewel_engine.edits.undersides import Underside
-from hewel_engine.geometry.plans import loops_of
+from hewel_engine.geometry.plans import loops_of, polygons_of, wall_on
 from hewel_engine.overhangs.extents import bridge_span, ledge_reach, rim_of
 from hewel_engine.processes import Process
 
@@ -86,7 +86,7 @@ class Comb:
         """
         walls = shapely.union_all([wall_on(line, self.neck) for line in lines])
         hold = _section(shapely.union_all([self.held.buffer(BESIDE), walls]))
-        strips = [strip for strip in _polygons(self.plan.difference(walls)) if strip.area > SAYS_NOTHING]
+        strips = [strip for strip in polygons_of(self.plan.difference(walls)) if strip.area > SAYS_NOTHING]
         left = 0.0
         for strip in sorted(strips, key=lambda p: -p.area):
             left += 0.0 if self._holds(strip, hold) else strip.area
@@ -187,14 +187,6 @@ class Comb:
         return max(moved, key=over)
 
 
-def wall_on(line: shapely.LineString, width: float) -> shapely.Polygon:
-    """The plan of a wall so wide on a straight line."""
-    a, b = np.array(line.coords)
-    way = (b - a) / max(float(np.linalg.norm(b - a)), 1e-12)
-    side = width / 2 * np.array([-way[1], way[0]])
-    return shapely.Polygon([a + side, b + side, b - side, a - side])
-
-
 def _marks_of(run: shapely.LineString, pitch: float) -> list[float]:
     """mm along a free edge: its corners first, then its ends and points between, no further apart than ``pitch``."""
     xy = np.array(run.coords)
@@ -222,7 +214,7 @@ def _at(run: shapely.LineString, along: float) -> tuple[float, float]:
 def _without_holes(plan: shapely.Geometry) -> shapely.Geometry:
     """A plan without the holes of screws: what hangs round one is stepped over when the walls beside it stand."""
     parts = []
-    for p in _polygons(plan):
+    for p in polygons_of(plan):
         wide = [r for r in p.interiors if shapely.Polygon(r).area > np.pi * HOLE**2 / 4]
         parts.append(shapely.Polygon(p.exterior, wide))
     return parts[0] if len(parts) == 1 else shapely.MultiPolygon(parts)
@@ -231,10 +223,6 @@ def _without_holes(plan: shapely.Geometry) -> shapely.Geometry:
 def _along(line: shapely.LineString, others: Lines, reach: float) -> bool:
     """Whether most of a line runs within ``reach`` of others."""
     return line.intersection(shapely.union_all([wall_on(o, 2 * reach) for o in others])).length > 0.7 * line.length
-
-
-def _polygons(shape: shapely.Geometry) -> list[shapely.Polygon]:
-    return [p for p in getattr(shape, "geoms", [shape]) if p.geom_type == "Polygon" and not p.is_empty]
 
 
 def _section(shape: shapely.Geometry) -> CrossSection:

@@ -4,17 +4,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
-import numpy as np
-
 from hewel_engine.advice.standing import Standing
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.patches import Faces
-from hewel_engine.loads.cases import read_loads
 from hewel_engine.printing.paths import layer_paths, seconds_of
 from hewel_engine.processes import Process
-from hewel_engine.strength.explorer import COMPARING
 from hewel_engine.strength.reserves import reserves
-from hewel_engine.strength.stressing import Stressed, stressed
+from hewel_engine.strength.stressing import Stressed
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,12 +26,6 @@ def printed(part: Standing) -> Printed:
     paths = layer_paths(part.stack, process)
     laid = (paths.perimeters.sum() + paths.solid.sum() + paths.sparse.sum()) * process.layer * process.spacing
     return Printed(seconds_of(paths.seconds, 0.0, process, 1), float(laid) * 1e-3 * process.stock.density)
-
-
-def least_reserve(mesh: Mesh, faces: Faces, loads: dict, process: Process, up: Array) -> float | None:
-    """The least reserve over all cases of a loads file in direction ``up``, without knock-downs and required factor."""
-    given = read_loads(loads, len(mesh.faces))
-    return least_of(stressed(mesh, faces, given, process, cubes=COMPARING, up=np.asarray(up, float)), process, up)
 
 
 def least_of(found: Stressed, process: Process, up: Array, factor: float = 1.0) -> float | None:

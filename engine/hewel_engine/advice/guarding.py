@@ -6,10 +6,10 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 import shapely
-from manifold3d import Manifold, OpType
+from manifold3d import CrossSection, Manifold, OpType
 
 from hewel_engine.advice.standing import Standing
-from hewel_engine.edits.bores import half_angle
+from hewel_engine.edits.bores import across, half_angle
 from hewel_engine.edits.solids import mesh_of
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.geometry.features import Bore
@@ -101,15 +101,10 @@ def _roofed(here: Standing, bore: Bore, start: Array, beyond: float) -> Manifold
     if np.degrees(np.arccos(min(abs(float(bore.axis[2])), 1.0))) <= limit:
         return Manifold()
     phi, radius = half_angle(bore.axis, limit) - 1e-3, PIN * bore.diameter / 2
-    above = np.array([0, 0, 1.0]) - bore.axis * bore.axis[2]
-    above /= np.linalg.norm(above)
-    side = np.cross(above, bore.axis)
-    touch = (
-        radius * np.cos(phi) * side + radius * np.sin(phi) * above,
-        -radius * np.cos(phi) * side + radius * np.sin(phi) * above,
-    )
-    ridge = np.array([*touch, radius / np.sin(phi) * above]) + start
-    return Manifold.hull_points(np.concatenate([ridge, ridge + (bore.depth + beyond) * bore.axis]))
+    beside, above = across(bore.axis)
+    touch = radius * np.array([np.cos(phi), np.sin(phi)])
+    roof = CrossSection([[touch, (0, radius / np.sin(phi)), touch * (-1, 1)]])
+    return Manifold.extrude(roof, bore.depth + beyond).transform(np.c_[beside, above, bore.axis, start])
 
 
 def _open_to(here: Standing, bore: Bore, way: Array, size: float) -> float:

@@ -51,10 +51,10 @@ SMALL, SMALL_SHARE = "small ", 0.02
 """A remedy that is tried early where it changes no more than this share of the part, and again in its own place."""
 WIDE = "wide "
 """Thin walls as far apart as bridges are printed at all, instead of a clean bridge."""
-SUPPORTS = ("sprue", "fins", "pillar", "block")
-"""Remedies that are supports, if designed ones: none of them where the job wants none."""
 REMOVED = ("sprue", "fins", "block")
 """Remedies that are taken off by hand: the part has its own shape again."""
+SUPPORTS = (*REMOVED, "pillar")
+"""Remedies that are supports, if designed ones: none of them where the job wants none."""
 COMBED, WORTH_A_COMB = ("webs", "fins"), 30.0
 """Thin walls, and the mm² of a region from which on several of them are worth their while."""
 SLIM = 0.5

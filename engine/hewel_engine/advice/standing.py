@@ -42,8 +42,7 @@ class Standing:
     def stood(cls, mesh: Mesh, up: Array, process: Process, bores: list[Bore]) -> tuple["Standing", Pose]:
         """A part stood on the plate, and where that is. Raises InputError ``not_closed``."""
         pose = Pose.of(LayerStack(mesh, np.asarray(up, float), process.layer))
-        turned = [replace(b, centre=pose.over_plate(b.centre), axis=pose.turn @ b.axis) for b in bores]
-        return cls.of(pose.standing(mesh), process, turned), pose
+        return cls.of(pose.standing(mesh), process, over_plate(bores, pose)), pose
 
     @classmethod
     def after(cls, solid, process: Process) -> "Standing":
@@ -78,6 +77,11 @@ class Standing:
 
     def undersides(self, region: Overhang) -> list[Underside]:
         return joined_undersides(self.mesh, region.facets)
+
+
+def over_plate(bores: list[Bore] | tuple[Bore, ...], pose: Pose) -> list[Bore]:
+    """Bores of the part's own frame where the part stands."""
+    return [replace(b, centre=pose.over_plate(b.centre), axis=pose.turn @ b.axis) for b in bores]
 
 
 def same_region(a: Overhang, b: Overhang) -> bool:

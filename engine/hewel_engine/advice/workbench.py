@@ -61,6 +61,11 @@ class Applied:
     """Where the part stood when it was done."""
 
     @property
+    def change(self) -> float:
+        """mm³."""
+        return self.added + self.removed
+
+    @property
     def exactly(self) -> Edit:
         """What it does to an exact solid, in the part's own frame."""
         return self.tool.exactly(self.added - self.removed).placed(*self.pose.back)
@@ -148,8 +153,10 @@ class Workbench:
 
     @property
     def changed(self) -> float:
-        """mm³ that were added and taken away so far."""
-        return sum(a.added + a.removed for a in self.applied)
+        """mm³ that remedies have added and taken away so far; what sizes a part is asked for by name, in mm, so it does
+        not count.
+        """
+        return sum(a.change for a in self.applied if a.tool.key not in SIZING)
 
     def look_round(self, keys: tuple[str, ...] | None) -> bool:
         """Tries every region that wants something once; whether there was anything to try."""
@@ -209,14 +216,11 @@ class Workbench:
         return no
 
     def _too_much(self, made: list[Applied]) -> Refusal | None:
-        """Why so much may not be changed; the remedy that changes most is at fault. What sizes a part is asked for by
-        name, in mm, so it does not count here.
-        """
+        """Why so much may not be changed; the remedy that changes most is at fault."""
         if self.bounds.full:
             return None
-        change = [0.0 if a.tool.key in SIZING else a.added + a.removed for a in made]
-        before = sum(a.added + a.removed for a in self.applied if a.tool.key not in SIZING)
-        whole = (before + sum(change)) / self.volume
+        change = [0.0 if a.tool.key in SIZING else a.change for a in made]
+        whole = (self.changed + sum(change)) / self.volume
         if sum(change) == 0 or whole <= self.bounds.most_change:
             return None
         most = int(np.argmax(change))

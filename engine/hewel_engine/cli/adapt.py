@@ -38,11 +38,8 @@ from hewel_engine.records import BY_NAME
 from hewel_engine.spaces.free import read_spaces
 from hewel_engine.spaces.likely import likely_spaces
 from hewel_engine.strength.allowables import Circumstances
-from hewel_engine.strength.explorer import COMPARING
+from hewel_engine.strength.explorer import CLOSER, COMPARING
 from hewel_engine.strength.stressing import Stressed, stressed
-
-SAME_GRID = 60_000
-"""Cubes of both sums of ``adapt``: before and after are compared, so they must be as fine as each other."""
 
 
 def adapt(intake: Intake, args, process: Process) -> dict:
@@ -65,7 +62,7 @@ def adapt(intake: Intake, args, process: Process) -> dict:
         return _divided(intake, up, process, bores, args, ways[0] if ways else "split", kind)
     bounds = _bounds(mesh, bores, args, process)
     found = adapted(mesh, up, process, bores, keys, supports=args.policy != "none", bounds=bounds)
-    left, wanted = found.left, sum(r.area for r in found.before.truth.regions if r.needs_support)
+    left, wanted = found.left, found.before.truth.needing_area
     if left and args.apply == "all" and args.policy != "allowed" and not args.whole:
         pieces = in_pieces(mesh, found, up, process, _fit(args), args.pegs)
         if pieces is not None:
@@ -97,7 +94,7 @@ def _bounds(mesh: Mesh, bores: list[Bore], args, process: Process) -> Bounds:
     holds = None
     if args.read:
         on = lambda cubes: lambda part: on_a_grid(part, args, process, cubes)
-        holds = Holds(mesh, process, on(COMPARING), on(SAME_GRID), args.factor or 1.0)
+        holds = Holds(mesh, process, on(COMPARING), on(CLOSER), args.factor or 1.0)
     return Bounds(args.most_change, (*written, *likely_spaces(mesh, bores)), holds)
 
 
@@ -188,7 +185,7 @@ def _stands(part: Standing, reserve: float | None) -> dict:
 def _least_reserve_of(mesh: Mesh, up: np.ndarray, args, process: Process) -> float | None:
     if not args.read:
         return None
-    return least_of(on_a_grid(mesh, args, process, SAME_GRID), process, up, args.factor or 1.0)
+    return least_of(on_a_grid(mesh, args, process, CLOSER), process, up, args.factor or 1.0)
 
 
 def on_a_grid(mesh: Mesh, args, process: Process, cubes: int | None = None) -> Stressed:

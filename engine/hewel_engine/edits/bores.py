@@ -31,6 +31,13 @@ def half_angle(axis: Array, limit: float) -> float:
     return math.asin(min(1.0, math.sin(math.radians(limit)) / lying))
 
 
+def across(axis: Array) -> tuple[Array, Array]:
+    """Two directions square to a lying axis: the level one beside it, and the one that leads up."""
+    above = np.array([0, 0, 1.0]) - axis * axis[2]
+    above /= np.linalg.norm(above)
+    return np.cross(above, axis), above
+
+
 def teardrop(
     bore: Bore, mesh: Mesh, rays: RayScene, process: Process, cap: float | None = None, share: float = 0.0,
     full: bool = True,
@@ -43,9 +50,7 @@ def teardrop(
     centre, axis, depth, diameter = bore.centre, bore.axis, bore.depth, bore.diameter
     radius = diameter / 2
     phi = half_angle(axis, process.limit)
-    above = np.array([0, 0, 1.0]) - axis * axis[2]
-    above /= np.linalg.norm(above)
-    beside = np.cross(above, axis)
+    beside, above = across(axis)
     apex = radius / math.sin(phi)
     wall = _wall_above(centre, axis, above, depth, rays)
     least = float(kept(wall - radius, share, process))

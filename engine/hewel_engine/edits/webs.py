@@ -11,7 +11,7 @@ from hewel_engine.edits.fans import OVERLAP, column, curtain
 from hewel_engine.edits.solids import prism
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.edits.undersides import Underside
-from hewel_engine.geometry.plans import as_polygons
+from hewel_engine.geometry.plans import as_polygons, wall_on
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process
 
@@ -47,7 +47,7 @@ def below(under: Underside) -> Manifold:
 def webs(whole: Manifold, lines: list[shapely.LineString], process: Process, thickness: float) -> Tool:
     """The gusset ``whole``, which would carry a surface, cut down to thin walls on ``lines``."""
     low, high = whole.bounding_box()[2], whole.bounding_box()[5]
-    walls = shapely.union_all([line.buffer(thickness / 2, cap_style="flat") for line in lines])
+    walls = shapely.union_all([wall_on(line, thickness) for line in lines])
     add = whole ^ prism(walls, low - 1, high + 1)
     if add.is_empty():
         raise Impossible("Webs would find no wall to stand on.")
@@ -70,7 +70,7 @@ def fins(
     if not _reached(under, rays):
         raise Impossible("What stands under it could not be reached to be broken off.")
     neck, high = process.width, NECK_LAYERS * process.layer
-    outline = lambda width: shapely.union_all([line.buffer(width / 2, cap_style="flat") for line in lines])
+    outline = lambda width: shapely.union_all([wall_on(line, width) for line in lines])
     under_all = below(under)
     sheet = curtain(under.mesh.vertices, under.faces, high, OVERLAP)
     walls = shapely.union_all([shapely.LineString(s[:, :2]) for s in under.held]).buffer(LOOSE)

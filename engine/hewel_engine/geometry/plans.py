@@ -53,10 +53,15 @@ def as_polygons(plan: CrossSection) -> shapely.Geometry:
     return shapely.MultiPolygon(parts) if len(parts) != 1 else parts[0]
 
 
+def polygons_of(shape: shapely.Geometry) -> list[shapely.Polygon]:
+    """The polygons of a region; lines and points that an intersection left are none of it."""
+    return [p for p in getattr(shape, "geoms", [shape]) if p.geom_type == "Polygon" and not p.is_empty]
+
+
 def loops_of(shape: shapely.Geometry) -> list[Array]:
     """The outlines (n, 2) of polygons, material on the left."""
-    parts = [p for p in getattr(shape, "geoms", [shape]) if p.geom_type == "Polygon" and not p.is_empty]
-    return [np.array(r.coords[:-1]) for p in map(shapely.orient_polygons, parts) for r in (p.exterior, *p.interiors)]
+    parts = map(shapely.orient_polygons, polygons_of(shape))
+    return [np.array(r.coords[:-1]) for p in parts for r in (p.exterior, *p.interiors)]
 
 
 def enclosing(shape: shapely.Geometry) -> shapely.Geometry:
@@ -66,8 +71,15 @@ def enclosing(shape: shapely.Geometry) -> shapely.Geometry:
 
 def largest(shape: shapely.Geometry) -> shapely.Geometry:
     """The largest polygon of several; an empty one where there is none."""
-    parts = [p for p in getattr(shape, "geoms", [shape]) if p.geom_type == "Polygon"]
-    return max(parts, key=lambda p: p.area, default=shapely.Polygon())
+    return max(polygons_of(shape), key=lambda p: p.area, default=shapely.Polygon())
+
+
+def wall_on(line: shapely.LineString, width: float) -> shapely.Polygon:
+    """The plan of a wall so wide on a straight line of two points."""
+    a, b = np.array(line.coords)
+    way = (b - a) / max(float(np.linalg.norm(b - a)), 1e-12)
+    side = width / 2 * np.array([-way[1], way[0]])
+    return shapely.Polygon([a + side, b + side, b - side, a - side])
 
 
 def sides(shape: shapely.Geometry) -> tuple[float, float]:

@@ -18,7 +18,7 @@ from hewel_engine.orientation.sweep import (
     sweep,
 )
 from hewel_engine.overhangs.support import Drops, contact_facets
-from hewel_engine.overhangs.truth import Overhang, overhangs
+from hewel_engine.overhangs.truth import Overhang, needing_area, overhangs
 from hewel_engine.printing.paths import print_seconds
 from hewel_engine.processes import Process
 
@@ -138,7 +138,7 @@ def examine(
         "first_layer_mm2": float(stack.integrals[0, 0]),
         "time_s": print_seconds(stack, process),
         "drag_ratio": drag_by_section(stack, process),
-        "needing_area_mm2": sum((r.area for r in regions if r.needs_support), 0.0),
+        "needing_area_mm2": needing_area(regions),
     }
     return Candidate(up, source, measures, regions)
 

@@ -103,6 +103,11 @@ class Truth:
     def needs_support(self) -> bool:
         return any(r.needs_support for r in self.regions)
 
+    @property
+    def needing_area(self) -> float:
+        """mm² of the regions that want support."""
+        return needing_area(self.regions)
+
     def as_dict(self) -> dict:
         return {
             "overhang_area_mm2": self.overhang_area,
@@ -113,6 +118,11 @@ class Truth:
             "needs_support": self.needs_support,
             "regions": [r.as_dict() for r in self.regions],
         }
+
+
+def needing_area(regions: list[Overhang]) -> float:
+    """mm² of those that want support."""
+    return sum((r.area for r in regions if r.needs_support), 0.0)
 
 
 def truth_of(stack: LayerStack, process: Process, bores: list[Bore], rays: RayScene) -> Truth:

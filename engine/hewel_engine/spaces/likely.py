@@ -11,7 +11,7 @@ from hewel_engine.edits.solids import prism, solid_of
 from hewel_engine.geometry.features import Bore, Flat, find_flats
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.plans import sides
+from hewel_engine.geometry.plans import polygons_of, sides
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.spaces.free import Space, rod
 
@@ -86,7 +86,7 @@ def _outline(mesh: Mesh, flat: Flat, turn: Array) -> shapely.Geometry:
 def _between(mesh: Mesh, one: Flat, other: Flat, plan: shapely.Geometry, gap: float, solid: Manifold) -> Space | None:
     turn = upright(one.normal)
     both = plan.intersection(_outline(mesh, other, turn).buffer(0))
-    parts = [p for p in getattr(both, "geoms", [both]) if p.geom_type == "Polygon" and p.area > LEAST_FLAT / 2]
+    parts = [p for p in polygons_of(both) if p.area > LEAST_FLAT / 2]
     if not parts:
         return None
     both = shapely.MultiPolygon(parts)

@@ -16,6 +16,8 @@ from hewel_engine.strength.stressing import check_cases, size_for, stressed, wov
 PERIMETERS = tuple(range(2, 9))
 COMPARING = 20_000
 """Cubes: shells of two lines and of eight must be told apart."""
+CLOSER = 60_000
+"""Cubes on which a part and the same part with remedies are compared where it counts: both as fine as each other."""
 INFILLS = (0.0, 0.1, 0.2, 0.4, 0.6, 1.0)
 
 

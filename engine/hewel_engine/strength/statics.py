@@ -12,12 +12,15 @@ import numpy as np
 from manifold3d import CrossSection
 
 from hewel_engine.geometry.mesh import Array
-from hewel_engine.geometry.plans import grown
+from hewel_engine.geometry.plans import grown, signed_area
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.strength.torsion import Torsion, torsion_of
 
 LIKE = 0.05
 """Share by which area and second moments of two layers may differ while the torsion of one is scaled to the other."""
+
+NOTHING = 1e-9
+"""mm² of a section that is none."""
 
 
 @dataclass(frozen=True)
@@ -57,6 +60,12 @@ def _moments(plan: CrossSection) -> Array:
     return out
 
 
+def _central(m: Array) -> tuple[Array, float, float, float]:
+    """Centroid (2,) and the second moments Sxx, Syy, Sxy about it, of what ``_moments`` tells."""
+    centre = m[1:3] / m[0]
+    return centre, m[3] - m[0] * centre[0] ** 2, m[4] - m[0] * centre[1] ** 2, m[5] - m[0] * centre[0] * centre[1]
+
+
 def section_of(
     plan: CrossSection, core: CrossSection | None = None, core_share: float = 1.0, twisted: Torsion | None = None
 ) -> Section | None:
@@ -66,11 +75,9 @@ def section_of(
     m = _moments(plan)
     if core is not None and core_share < 1:
         m = m - (1 - core_share) * _moments(core)
-    if m[0] <= 1e-9:
+    if m[0] <= NOTHING:
         return None
-    centre = m[1:3] / m[0]
-    xx, yy = m[3] - m[0] * centre[0] ** 2, m[4] - m[0] * centre[1] ** 2
-    xy = m[5] - m[0] * centre[0] * centre[1]
+    centre, xx, yy, xy = _central(m)
     shifted = plan.translate(tuple(-centre))
     corners = np.concatenate(shifted.to_polygons())
     factor = _shear_factor(shifted, 0, m[0], xx), _shear_factor(shifted, 1, m[0], yy)
@@ -97,11 +104,6 @@ def _shear_factor(plan: CrossSection, axis: int, area: float, second: float) -> 
         turn = np.where(q[:, axis] > p[:, axis], 1.0, -1.0) * (1 if axis == 1 else -1)
         width += float((at * turn).sum())
     return float(np.clip(area * static / max(second * abs(width), 1e-12), 1.0, 20.0))
-
-
-def _signed(loop: Array) -> float:
-    q = np.roll(loop, -1, axis=0)
-    return float((loop[:, 0] * q[:, 1] - q[:, 0] * loop[:, 1]).sum() / 2)
 
 
 def neck(plan: CrossSection) -> float:
@@ -208,10 +210,9 @@ def sections_along(stack: LayerStack, cores=None, core_share: float = 1.0) -> li
 def _shape_of(plan: CrossSection) -> Array | None:
     """Area, and what tells sections of unlike shape or size apart: area and both principal second moments again, mm."""
     m = _moments(plan)
-    if m[0] <= 1e-9:
+    if m[0] <= NOTHING:
         return None
-    centre = m[1:3] / m[0]
-    xx, yy, xy = m[3] - m[0] * centre[0] ** 2, m[4] - m[0] * centre[1] ** 2, m[5] - m[0] * centre[0] * centre[1]
+    _, xx, yy, xy = _central(m)
     least, most = np.linalg.eigvalsh([[xx, xy], [xy, yy]])
     return np.array([m[0], m[0] ** 0.5, max(least, 1e-12) ** 0.25, max(most, 1e-12) ** 0.25])
 
@@ -267,7 +268,7 @@ def perforated(stack: LayerStack, least_loss: float = 0.1) -> list[Perforated]:
             run.clear()
 
     for k in range(stack.count):
-        areas = np.array([_signed(loop) for loop in stack.plan(k).to_polygons()])
+        areas = np.array([signed_area(loop) for loop in stack.plan(k).to_polygons()])
         holes, gross = int((areas < 0).sum()), float(areas[areas > 0].sum()) if len(areas) else 0.0
         net = float(areas.sum()) if len(areas) else 0.0
         if holes >= 2 and net < (1 - least_loss) * gross:
