@@ -16,8 +16,7 @@ from hewel_engine.loads.cases import read_loads
 from hewel_engine.processes import Process
 from hewel_engine.records import BY_NAME
 from hewel_engine.spaces.likely import likely_spaces
-from hewel_engine.strength.explorer import CLOSER, COMPARING
-from hewel_engine.strength.stressing import bare, stressed
+from hewel_engine.strength.stressing import CLOSER, COARSE, bare, stressed
 
 UP = np.array([0.0, 0.0, 1.0])
 GONE, KEPT = 0.95, 0.9
@@ -61,7 +60,7 @@ def _adapted(body: Body, process: Process) -> tuple[Adapted, Holds]:
     mesh = body.mesh
     loads, bores = bare(read_loads(body.loads, len(mesh.faces))), find_bores(mesh)
     on = lambda cubes: lambda part: stressed(part, None, loads, process, cubes=cubes)
-    holds = Holds(mesh, process, on(COMPARING), on(CLOSER))
+    holds = Holds(mesh, process, on(COARSE), on(CLOSER))
     bounds = Bounds(spaces=tuple(likely_spaces(mesh, bores)), holds=holds)
     return adapted(mesh, UP, process, bores, bounds=bounds), holds
 

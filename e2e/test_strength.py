@@ -16,7 +16,7 @@ def checked(address):
         see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
         wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 120)
         press(page, "s")
-        wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='Check']"))[0].click()
+        wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='Check in full']"))[0].click()
         see(page, "[data-testid=verdict]", 240)
         yield page
 

@@ -35,8 +35,7 @@ from hewel_engine.processes import Process
 from hewel_engine.spaces.free import space_of
 from hewel_engine.spaces.likely import likely_spaces
 from hewel_engine.strength.allowables import Circumstances
-from hewel_engine.strength.explorer import CLOSER, COMPARING
-from hewel_engine.strength.stressing import Stressed, stressed
+from hewel_engine.strength.stressing import CLOSER, COARSE, Stressed, stressed
 
 __all__ = ["ENGINE_VERSION", "KEYS", "MOST", "InputError", "direction_words", "unit"]
 
@@ -217,7 +216,7 @@ def held_by(mesh: Mesh, faces: Faces, loads: dict | None, process: Process, serv
     """What the part holds under its loads, to compare changed parts with; None without loads. ``service``: the
     circumstances (``around``) and the required ``factor``, so that a reserve is the one that strength tells.
     """
-    if not loads:
+    if not loads or not loads["cases"] or not loads["fixed"]:
         return None
     around = Circumstances(**service["around"])
 
@@ -233,7 +232,7 @@ def held_by(mesh: Mesh, faces: Faces, loads: dict | None, process: Process, serv
 
         return solve
 
-    return Holds(mesh, process, on(COMPARING), on(CLOSER), service["factor"])
+    return Holds(mesh, process, on(COARSE), on(CLOSER), service["factor"])
 
 
 def placed(candidates: list[dict], rows: list[dict]) -> list[dict]:

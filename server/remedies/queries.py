@@ -48,18 +48,22 @@ def free_of(part) -> dict:
     return {"spaces": needs.spaces_of(part), "most_change": job["need"]["most_change"], "fits": fits}
 
 
-def service_of(part) -> dict:
-    """What a reserve is divided by, as strength divides it."""
-    service = strength.service_of(part.job)
-    return {"around": strength.around(service), "factor": service["factor"]}
+def with_bodies(free: dict) -> dict:
+    """The same with the solids of the mating parts that it names."""
+    return free | {"bodies": needs.bodies_of(free["spaces"])}
+
+
+def _rests_on(part) -> tuple:
+    """What remedies of a part depend on, whatever the direction."""
+    process = process_of(part.workshop, part.job["process"])["numbers"]
+    loads = strength.bare(strength.loads_in_service(part.job))
+    job = (protected_of(part), supports_wanted(part), free_of(part), strength.divided_by(part.job), loads)
+    return (bridge.ENGINE_VERSION, part.solid_id, process, *job)
 
 
 def digest_of(part, up: list[float], steps: list | None) -> str:
     """Names what a proposal depends on."""
-    process = process_of(part.workshop, part.job["process"])["numbers"]
-    loads = strength.bare(strength.loads_of(part.job)[0])
-    place = [bridge.ENGINE_VERSION, part.solid_id, process, [round(v, 9) for v in up]]
-    return digest(*place, protected_of(part), supports_wanted(part), free_of(part), service_of(part), loads, steps)
+    return digest(*_rests_on(part), [round(v, 9) for v in up], steps)
 
 
 def step_of(row: dict) -> dict:
@@ -82,11 +86,7 @@ def steps_of(proposal: Proposal) -> list[dict]:
 
 
 def afterwards_digest(part, ups: list) -> str:
-    process = process_of(part.workshop, part.job["process"])["numbers"]
-    ways = [[round(v, 9) for v in up] for up in ups]
-    loads = strength.bare(strength.loads_of(part.job)[0])
-    rest = (protected_of(part), supports_wanted(part), free_of(part), service_of(part))
-    return digest(bridge.ENGINE_VERSION, part.solid_id, process, *rest, loads, ways)
+    return digest(*_rests_on(part), [[round(v, 9) for v in up] for up in ups])
 
 
 def afterwards_out(part) -> dict:
@@ -155,7 +155,7 @@ def _revision(part, here: bool) -> dict:
         "support_volume_mm3": truth and truth["support_volume_mm3"],
         "wanting": truth and sum(r["needs_support"] for r in truth["regions"]),
         "seconds": log and log["total_s"],
-        "reserve": held and held[0][0],
+        "reserve": held and held[0]["reserve"],
     }
 
 

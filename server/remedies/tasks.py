@@ -1,13 +1,12 @@
 """Background work on remedies."""
 
-from needs.queries import bodies_of
 from procrastinate.contrib.django import app
-from strength.queries import loads_of
+from strength.queries import divided_by, loads_in_service
 
 from parts.queries import stored, stored_exact
 from remedies.actions import keep, keep_afterwards
 from remedies.models import Afterwards, Proposal
-from remedies.queries import free_of, protected_of, service_of, supports_wanted
+from remedies.queries import free_of, protected_of, supports_wanted, with_bodies
 from work.actions import carry_out
 from work.models import Work
 
@@ -27,7 +26,7 @@ def work_out(work_id: str) -> None:
             "process": proposal.process,
             "steps": proposal.steps,
             "protected": protected_of(part),
-            "loads": _loads(part),
+            "loads": loads_in_service(part.job),
             "title": part.name,
             "supports": supports_wanted(part),
             **_bounds(part),
@@ -49,7 +48,7 @@ def work_afterwards_out(work_id: str) -> None:
             "process": made.process,
             "ups": made.ups,
             "protected": protected_of(part),
-            "loads": _loads(part),
+            "loads": loads_in_service(part.job),
             "supports": supports_wanted(part),
             **_bounds(part),
         }
@@ -58,11 +57,4 @@ def work_afterwards_out(work_id: str) -> None:
 
 
 def _bounds(part) -> dict:
-    free = free_of(part)
-    return {"free": free | {"bodies": bodies_of(free["spaces"])}, "service": service_of(part)}
-
-
-def _loads(part) -> dict | None:
-    """The part's loads file; None where nothing can be reckoned of it."""
-    loads = loads_of(part.job)[0]
-    return loads if loads["fixed"] and loads["cases"] else None
+    return {"free": with_bodies(free_of(part)), "service": divided_by(part.job)}

@@ -20,9 +20,10 @@ MOST_AT_ONCE = 6
 
 
 @transaction.atomic
-def order_check(user, part, ups: list[list[float]]) -> Check:
+def order_check(user, part, ups: list[list[float]], coarse: bool = False) -> Check:
     """Checks the job's loads, with ``ups`` told in full and solved with their own layers. A check that was made for the
-    same before keeps its answer, and takes up directions that it does not know yet.
+    same before keeps its answer, and takes up directions that it does not know yet. ``coarse``: only the first answer
+    for all directions, a few seconds' work; it is the beginning of the full check that may be ordered later.
     """
     from strength.tasks import check_strength
 
@@ -46,10 +47,12 @@ def order_check(user, part, ups: list[list[float]]) -> Check:
             bond=part.job["service"]["bond"],
             digest=digest,
         )
-        made.work = order_work(user, "check", {"check": str(made.id), "ups": ups}, check_strength)
-        made.save(update_fields=["work"])
         record(user, "strength checked", made, after={"cases": [c["name"] for c in said["cases"]]})
-    for up in ups:
+    if made.work is None or (made.work.order.get("coarse") and not coarse):
+        order = {"check": str(made.id), "ups": ups, "coarse": coarse}
+        made.work = order_work(user, "check", order, check_strength)
+        made.save(update_fields=["work"])
+    for up in [] if coarse else ups:
         order_stand(user, made, up)
     return made
 
@@ -108,6 +111,8 @@ def keep_of_check(work: Work, name: str, value) -> None:
     """One result of a check, as soon as it is known."""
     with still_ours(work):
         check = Check.objects.select_for_update().get(id=work.order["check"])
+        if check.work_id != work.id:  # a full one was ordered while the first answer was on its way
+            return
         if name == "net":
             before, check.net = check.net, store.put(value)
             check.save(update_fields=["net"])

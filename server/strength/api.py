@@ -29,7 +29,7 @@ def get_strength(request: HttpRequest, part_id: UUID):
 def check_strength(request: HttpRequest, part_id: UUID, said: CheckIn):
     """Checks the job's loads, unless that has been done; ``ups`` are told in full."""
     part = parts.part_of(request.user, part_id)
-    actions.order_check(request.user, part, said.ups)
+    actions.order_check(request.user, part, said.ups, said.coarse)
     return Status(202, queries.strength_out(part))
 
 

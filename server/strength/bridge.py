@@ -28,7 +28,16 @@ from hewel_engine.strength.criterion import across_lines, indices, on_layers, te
 from hewel_engine.strength.explorer import INFILLS, PERIMETERS, explored
 from hewel_engine.strength.fixes import fixes
 from hewel_engine.strength.guess import compared
-from hewel_engine.strength.reserves import Reserve, Standing, allowed, kept_back, reserve_of, reserves, standing
+from hewel_engine.strength.reserves import (
+    Reserve,
+    Standing,
+    allowed,
+    band_of,
+    kept_back,
+    reserve_of,
+    reserves,
+    standing,
+)
 from hewel_engine.strength.stock import Service, beside
 from hewel_engine.strength.stressing import COARSE, Stressed, in_service, stressed
 from hewel_engine.strength.telling import Movement, all_directions, field_of, packed, told_in, unpacked
@@ -67,11 +76,11 @@ class _Given:
 
 def check(
     solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
-    movements: list, cubes: int, ups: list,
+    movements: list, cubes: int | None, ups: list,
 ) -> Iterator[tuple]:  # fmt: skip
     """Events of a check: for the coarse grid, the fine one, and the fine one with its loaded bores read closely,
-    results ``net`` (bytes), ``stand`` (up, what is told of it) for each of ``ups``, and ``level``. Raises
-    ``bad_loads``.
+    results ``net`` (bytes), ``stand`` (up, what is told of it) for each of ``ups``, and ``level``; without ``cubes``
+    for the coarse one alone. Raises ``bad_loads``.
     """
     yield ("doing", 0, 100, "preparing the part")
     given = _Given(solid, view, loads, process, bond, movements)
@@ -80,13 +89,15 @@ def check(
 
     def results(found: Stressed, level: str) -> Iterator[tuple]:
         rows = all_directions(found, given.process, swept)
-        yield ("result", "net", _net(swept, rows))
+        yield ("result", "net", _net(swept, rows, len(found.model.lattice)))
         for up in asked:
             yield ("result", "stand", {"up": up.tolist(), "told": given.told(found, up)})
         yield ("result", "level", level)
 
-    coarse = yield from told_on_the_way(lambda watch: given.solve(watch, COARSE), 0, 8)
+    coarse = yield from told_on_the_way(lambda watch: given.solve(watch, COARSE), 0, 8 if cubes else 90)
     yield from results(coarse, "coarse")
+    if not cubes:
+        return
     fine = yield from told_on_the_way(lambda watch: given.solve(watch, cubes), 10, 45)
     yield from results(fine, "coarse")
     # Only bores: the worst places are looked at where each direction is solved with its own layers.
@@ -96,10 +107,11 @@ def check(
     yield from results(fine, "full")
 
 
-def _net(ups: np.ndarray, rows: list) -> bytes:
+def _net(ups: np.ndarray, rows: list, cubes: int) -> bytes:
     figures = lambda a: [float(f"{v:.5g}") for v in a]
     told = {
         "ups": np.round(ups, 6).tolist(),
+        "cubes": cubes,
         "cases": [{"reserve": figures(reserve), "felt": packed(felt)} for reserve, felt in rows],
     }
     return json.dumps(told, separators=(",", ":")).encode()
@@ -202,10 +214,10 @@ def _lines(rows: list[dict]) -> list[Factor]:
 
 def read(told: dict, process: dict, lines: list[list[dict]], factor: float) -> list[dict]:
     """Every case of what is told of a direction with its knock-downs and the required factor: reserve with its band,
-    mode, place, sentence. The band holds the ranges of the strengths and what the last refinement changed.
+    mode, place, sentence. The band holds the ranges of the strengths and what finer cubes may still change.
     """
     stock, up, plate = Process(**process).stock, np.array(told["up"]), told["plate_mm"]
-    change = 1 + (told["change"] or 0.0)
+    less, more = band_of(told.get("cubes", 0), told["change"])
     out = []
     for case, own in zip(told["cases"], lines, strict=True):
         felt, factors = unpacked(case["felt"]), _lines(own)
@@ -217,8 +229,8 @@ def read(told: dict, process: dict, lines: list[list[dict]], factor: float) -> l
             value.as_dict()
             | {
                 "sentence": value.sentence,
-                "low": low.reserve and low.reserve / change,
-                "high": high.reserve and high.reserve * change,
+                "low": low.reserve and low.reserve * less,
+                "high": high.reserve and high.reserve * more,
             }
         )
     return out
@@ -284,9 +296,12 @@ def stock(told: dict, process: dict, services: list, around: dict, factor: float
     return [row.as_dict() | {"used": row.name in same, "own": row.name in own} for row in rows]
 
 
-def reserves_in(net: bytes, process: dict, bond: float | None, ups: list) -> np.ndarray:
-    """(cases, d) reserve without knock-downs and factor of every case for directions ``ups``."""
+def reserves_in(net: bytes, process: dict, bond: float | None, ups: list) -> tuple[np.ndarray, tuple[float, float]]:
+    """(cases, d) reserve without knock-downs and factor of every case for directions ``ups``; and its band, as factors
+    on it.
+    """
     told = json.loads(net)
     weld = knock_downs(Process(**process).stock, "static", None, Circumstances(bond=bond))
     cases = [unpacked(c["felt"]) for c in told["cases"]]
-    return field_of(cases, Process(**process).stock, [weld] * len(cases), np.array(ups, float).reshape(-1, 3))
+    found = field_of(cases, Process(**process).stock, [weld] * len(cases), np.array(ups, float).reshape(-1, 3))
+    return found, band_of(told.get("cubes", 0), None)

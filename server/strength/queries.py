@@ -39,8 +39,18 @@ def loads_of(job: dict) -> tuple[dict, list[dict]]:
     return said, cases
 
 
-def bare(said: dict) -> dict:
+def loads_in_service(job: dict) -> dict | None:
+    """The loads file with the nature of every case, so that a reserve read from it is the one that is told here; None
+    where nothing is written.
+    """
+    said = needs.loads_file(job)
+    return said if said["cases"] or said["fixed"] else None
+
+
+def bare(said: dict | None) -> dict | None:
     """A loads file without the names: what a case is called changes nothing."""
+    if said is None:
+        return None
     number = {c["name"]: i for i, c in enumerate(said["cases"])}
     nameless = lambda row: {k: v for k, v in row.items() if k != "name"}
     region = lambda row: row | ({"on": nameless(row["on"])} if row.get("on") else {})
@@ -96,6 +106,12 @@ def around(service: dict) -> dict:
         "bond": service["bond"],
         "scatter": service["untested"],
     }
+
+
+def divided_by(job: dict) -> dict:
+    """What a reserve is divided by in the job's circumstances, as the engine takes it."""
+    service = service_of(job)
+    return {"around": around(service), "factor": service["factor"]}
 
 
 def services_of(job: dict, ids: list[str]) -> list[tuple]:
@@ -165,19 +181,37 @@ def _net_bytes(digest: str) -> bytes:
     return store.get(Blob.objects.get(digest=digest))
 
 
-def reserves_for(part, ups: list) -> list[tuple[float, str]] | None:
-    """(least reserve, its case) of the job in each direction; None while there is no check that answers for it."""
+def reserves_for(part, ups: list) -> list[dict] | None:
+    """The least ``reserve`` of the job in each direction with its band (``low``, ``high``) and ``case``: from the
+    direction's own layers where they were solved, else from the solution for all directions. None while there is no
+    check that answers for it.
+    """
     check = current_check(part)
     if check is None or check.net_id is None or not ups or stale_because(check):
         return None
     _, kept = lines_of(check, service_of(part.job))
-    told = bridge.reserves_in(_net_bytes(check.net_id), check.process, check.bond, ups)
+    told, (less, more) = bridge.reserves_in(_net_bytes(check.net_id), check.process, check.bond, ups)
     if not len(told):
         return None
     told = told * [[k] for k in kept]
     names = case_names(check)
-    least = told.argmin(axis=0)
-    return [(float(f"{told[k, d]:.4g}"), names[k]) for d, k in enumerate(least)]
+    rows = [
+        {"reserve": v, "low": less * v, "high": more * v, "case": names[k]}
+        for k, v in zip(told.argmin(axis=0), told.min(axis=0), strict=True)
+    ]
+    for stand in check.stands.exclude(layered=None):
+        stand.of = check
+        at = [i for i, up in enumerate(ups) if same_direction(stand.up, up)]
+        worst = worst_of(cases_out(stand)) if at else None
+        if worst:
+            for i in at:
+                rows[i] = {
+                    "reserve": worst["reserve"],
+                    "low": worst["low"],
+                    "high": worst["high"],
+                    "case": worst["name"],
+                }
+    return [row | {name: float(f"{row[name]:.4g}") for name in ("reserve", "low", "high")} for row in rows]
 
 
 def case_names(check: Check) -> list[str]:
@@ -343,6 +377,8 @@ def _brief(stand: Stand, cases: list[dict] | None = None) -> dict:
         "up_words": bridge.direction_words(bridge.unit(stand.up)),
         "own_layers": stand.layered is not None,
         "reserve": worst and worst["reserve"],
+        "low": worst and worst["low"],
+        "high": worst and worst["high"],
         "work": stand.work,
         "volume": stand.volume_id,
         "exploring": stand.exploring,
@@ -392,6 +428,7 @@ def strength_out(part) -> dict:
             "id": check.id,
             "work": check.work,
             "level": check.level,
+            "coarse": bool(check.work.order.get("coarse")),
             "stale_because": changed,
             "net": check.net_id and f"{check.net_id[:16]}-{service_digest(job, check.cases)[:16]}",
             "cases": [{"id": i, "name": n} for i, n in zip(check.cases, case_names(check), strict=True)],
@@ -402,7 +439,7 @@ def strength_out(part) -> dict:
 
 
 def _stage(part, said: dict, check: Check | None, stands: list[Stand], changed: list[str]) -> dict:
-    """How far the check is, for the list of stages."""
+    """How far the check is, for the list of stages; its word follows the verdict, a coarse one's too."""
     if not said["cases"]:
         return {"state": "empty", "line": "no loads yet"}
     if check is None:
@@ -417,11 +454,18 @@ def _stage(part, said: dict, check: Check | None, stands: list[Stand], changed: 
     if choice is None:
         return {"state": "open", "line": "choose a direction"}
     stand = next((s for s in stands if same_direction(s.up, choice["up"]) and told_of(s)), None)
-    if stand is None:
+    if stand is None and check.level == Check.Level.FULL:
         return {"state": "stale", "line": "direction changed"}
-    worst = worst_of(cases_out(stand))
+    coarse = check.level == Check.Level.COARSE
+    if stand is None:
+        (worst,) = reserves_for(part, [choice["up"]]) or [None]
+    else:
+        worst = worst_of(cases_out(stand))
     if worst is None:
         return {"state": "settled", "line": "no load is felt"}
+    words = f"{'about ' if coarse else 'reserve '}{worst['reserve']:.2f}{', coarse' if coarse else ''}"
     if worst["reserve"] < 1:
-        return {"state": "open", "line": f"fails, reserve {worst['reserve']:.2f}"}
-    return {"state": "settled", "line": f"reserve {worst['reserve']:.2f}"}
+        return {"state": "fails", "line": f"fails, {words}"}
+    if worst["low"] < 1:
+        return {"state": "open", "line": f"may fail, {words}"}
+    return {"state": "open" if coarse else "settled", "line": words}

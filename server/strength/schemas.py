@@ -155,6 +155,9 @@ class BriefOut(Schema):
     up_words: str
     own_layers: bool
     reserve: float | None
+    low: float | None = None
+    high: float | None = None
+    """The band of the reserve."""
     work: WorkOut | None
     volume: str | None
     exploring: WorkOut | None
@@ -198,6 +201,8 @@ class CheckOut(Schema):
     id: UUID
     work: WorkOut
     level: Literal["nothing", "coarse", "full"]
+    coarse: bool
+    """Only the first answer was ordered."""
     stale_because: list[str]
     net: str | None
     """Changes whenever the reserves of the net do."""
@@ -207,7 +212,7 @@ class CheckOut(Schema):
 
 
 class StageOut(Schema):
-    state: Literal["settled", "open", "stale", "empty"]
+    state: Literal["settled", "open", "stale", "empty", "fails"]
     line: str
 
 
@@ -220,8 +225,10 @@ class StrengthOut(Schema):
 
 
 class CheckIn(Schema):
-    ups: list[list[float]] = Field(min_length=1, max_length=6)
+    ups: list[list[float]] = Field(max_length=6)
     """Directions to be told in full and solved with their own layers."""
+    coarse: bool = False
+    """Only the first answer, for all directions."""
 
 
 class UpIn(Schema):

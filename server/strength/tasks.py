@@ -29,7 +29,8 @@ def check_strength(work_id: str) -> None:
 
     def arguments(work: Work) -> dict:
         check = Check.objects.select_related("part__solid", "part__view").get(id=work.order["check"])
-        return _given(check) | {"ups": work.order["ups"]}
+        given = _given(check) | {"ups": work.order["ups"]}
+        return given | ({"cubes": None} if work.order.get("coarse") else {})
 
     carry_out(
         work_id, "strength.bridge", "check", arguments, keep_of_check, lambda work: {"check": work.order["check"]}

@@ -74,9 +74,12 @@ def with_duties(study: Study) -> list[dict]:
 
 
 def _reserves(part, ups: list) -> dict[str, list]:
-    """Least reserve over the job's cases in each direction, and the case; empty while no check answers for the job."""
+    """Least reserve over the job's cases in each direction, its band and the case; empty while no check answers for
+    the job.
+    """
     found = strength.reserves_for(part, ups)
-    return {} if found is None else {"reserve": [r for r, _ in found], "weakest_case": [c for _, c in found]}
+    names = {"reserve": "reserve", "reserve_low": "low", "reserve_high": "high", "weakest_case": "case"}
+    return {} if found is None else {name: [row[key] for row in found] for name, key in names.items()}
 
 
 def study_out(study: Study) -> dict:

@@ -34,6 +34,8 @@ class Candidate(Schema):
     finish_mm: float
     time_s: float | None
     reserve: float | None
+    reserve_low: float | None = None
+    reserve_high: float | None = None
     weakest_case: str | None = None
     protected_scar_mm2: float | None = None
     protected_plate_mm2: float | None = None

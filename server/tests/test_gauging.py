@@ -6,7 +6,7 @@ import pytest
 from conftest import client_of, person
 from django.utils import timezone
 from test_farm import post
-from test_needs import Job
+from test_needs import Job, case, force, loaded
 from walls import bridge
 from walls.actions import keep, order_gauging
 from walls.models import Gauging
@@ -31,7 +31,8 @@ def measured(user, part) -> Gauging:
         Work.objects.filter(id=gauging.work_id).update(state=Work.State.RUNNING)
         work = Work.objects.get(id=gauging.work_id)
         solid, view = store.get(part.solid), store.get(part.view)
-        for event in bridge.gauge(solid, view, part.facts["bores"], gauging.up, gauging.process):
+        given = gauging.up, gauging.process, gauging.loads, gauging.service
+        for event in bridge.gauge(solid, view, part.facts["bores"], *given):
             if event[0] == "result":
                 keep(work, event[1], event[2])
         Work.objects.filter(id=work.id).update(state=Work.State.DONE)
@@ -53,17 +54,42 @@ def test_walls_are_measured_and_drawn(client, job, part, engineer):
     assert told["done"] and not told["stale"]
     heavy = max(told["zones"], key=lambda z: z["area_mm2"])
     assert heavy["kind"] == "heavy" and heavy["thickness_mm"] == pytest.approx(6, rel=0.03), "plate and wall are 6 mm"
+    assert (heavy["better"], heavy["because"], heavy["reserve"]) == ([], "loads", None), "a bore goes through it"
+    found = thickness_of(unpack_solid(store.get(part.solid)))
+    assert told["min_thickness_mm"] == pytest.approx(found.thinnest[0])
+    view = client.get(f"/api/walls/{told['id']}/view/{told['view']}")
+    assert view.status_code == 200 and view.content[:4] == b"HWV2"
+    assert client.get(f"/api/walls/{told['id']}/view/{'0' * 64}").status_code == 404
+
+
+def test_loads_say_how_thin_a_wall_may_be(client, job, part, engineer):
+    measured(engineer, part)
+    loaded(job, cases=[case(force(amount="1 N"))])
+    part.sheet.refresh_from_db()
+    stale = look(client, part)
+    assert stale["stale"] and stale["changed"] == ["loads"]
+    measured(engineer, part)
+    heavy = max(look(client, part)["zones"], key=lambda z: z["area_mm2"])
+    assert heavy["kind"] == "heavy" and heavy["reserve"] > 5 and heavy["because"] is None
     (better,) = heavy["better"]
     assert better["advised"] and better["grams"] < 0 and better["seconds"] < 0
     lost = (heavy["thickness_mm"] - better["mm"]) * heavy["area_mm2"] * 1.27e-3
     assert -better["grams"] == pytest.approx(lost, rel=1e-6), "PETG"
     share = better["mm"] / heavy["thickness_mm"]
     assert better["holds"] == pytest.approx([share**2, share]), "thinner: bent it loses more than stretched"
-    found = thickness_of(unpack_solid(store.get(part.solid)))
-    assert told["min_thickness_mm"] == pytest.approx(found.thinnest[0])
-    view = client.get(f"/api/walls/{told['id']}/view/{told['view']}")
-    assert view.status_code == 200 and view.content[:4] == b"HWV2"
-    assert client.get(f"/api/walls/{told['id']}/view/{'0' * 64}").status_code == 404
+    said = job.put(service={"factor": 4})
+    assert said.status_code == 200, said.content
+    part.sheet.refresh_from_db()
+    assert look(client, part)["changed"] == ["circumstances of use"]
+    half = heavy["reserve"]
+    measured(engineer, part)
+    again = max(look(client, part)["zones"], key=lambda z: z["area_mm2"])
+    assert again["reserve"] == pytest.approx(half * 1.5 / 4, rel=1e-3), "the required factor is in it"
+    loaded(job, cases=[case(force(amount="4 kN"))])
+    part.sheet.refresh_from_db()
+    measured(engineer, part)
+    weak = max(look(client, part)["zones"], key=lambda z: z["area_mm2"])
+    assert weak["reserve"] < 1 and (weak["better"], weak["because"]) == ([], "weak")
 
 
 def test_the_same_is_not_measured_twice_and_another_line_makes_it_stale(client, job, part, engineer):

@@ -62,7 +62,7 @@ def events_of(monkeypatch, name: str, given: dict) -> list[tuple]:
     key = json.dumps([name, given], sort_keys=True, default=lambda data: hashlib.sha256(data).hexdigest())
     if key not in _solved:
         monkeypatch.setattr(bridge, "COARSE", 1_500)
-        monkeypatch.setattr("hewel_engine.strength.explorer.COMPARING", 3_000)
+        monkeypatch.setattr("hewel_engine.strength.explorer.COARSE", 3_000)
         _solved[key] = list(getattr(bridge, name)(**given))
     return deepcopy(_solved[key])
 

@@ -2,7 +2,6 @@
 
 from audit.actions import record
 from django.db import transaction
-from farm.queries import process_of
 
 from accounts.roles import require
 from parts.queries import require_closed
@@ -20,12 +19,12 @@ def order_gauging(user, part) -> Gauging:
 
     require(user, "edit")
     require_closed(part, ", so its walls have no other side.")
-    digest = queries.digest_of(part)
+    rests = queries.rests_on(part)
+    digest = queries.digest_of(part, rests)
     made = part.gaugings.filter(digest=digest).exclude(work__state__in=Work.BROKEN_OFF).first()
     if made:
         return made
-    process = process_of(part.workshop, part.job["process"])["numbers"]
-    gauging = Gauging.objects.create(part=part, process=process, digest=digest, up=queries.up_of(part))
+    gauging = Gauging.objects.create(part=part, digest=digest, **rests)
     gauging.work = order_work(user, "gauge", {"gauging": str(gauging.id)}, gauge)
     gauging.save(update_fields=["work"])
     record(user, "walls measured", gauging)

@@ -7,20 +7,24 @@ import numpy as np
 from hewel.keeping import Kept
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.sizing import places
+from hewel_engine.advice.widths import advised, burden_of, touched_by
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import unit
-from hewel_engine.geometry.patches import find_faces
+from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
-from hewel_engine.io.packing import bores_of, pack_view, unpack_solid
+from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_solid
+from hewel_engine.loads.cases import read_loads
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.sizing import Bent, reckoned_boss
 from hewel_engine.strength.sizing import reckoned as reckoned_bent
+from hewel_engine.strength.stressing import COARSE, Stressed, stressed
 from hewel_engine.walls.drawn import drawn, layers_drawn
-from hewel_engine.walls.lines import Comb
+from hewel_engine.walls.lines import Comb, Plates
 from hewel_engine.walls.thickness import thickness_of
-from hewel_engine.walls.zones import Zone, walls_of
+from hewel_engine.walls.zones import walls_of
 
 __all__ = ["ENGINE_VERSION", "InputError"]
 
@@ -30,24 +34,27 @@ MOST_ZONES = 200
 """Zones that are told and drawn, the largest of what is wrong first."""
 
 
-def gauge(solid: bytes, view: bytes, bores: list | None, up: list | None, process: dict) -> Iterator[tuple]:
+def gauge(
+    solid: bytes, view: bytes, bores: list | None, up: list | None, process: dict, loads: dict | None, service: dict
+) -> Iterator[tuple]:
     """Events of measuring the walls; results ``view`` (bytes) and ``told`` (dict), and ``layers`` (dict) where it is
-    known how the part stands.
+    known how the part stands. ``loads``: a loads file; ``service``: the circumstances (``around``) and the required
+    ``factor`` that a reserve is divided by.
     """
-    yield ("doing", 0, 5, "measuring thicknesses")
+    yield ("doing", 0, 6, "measuring thicknesses")
     mesh, settings = unpack_solid(solid), Process(**process)
+    stands = None if up is None else unit(up)
     found = thickness_of(mesh)
-    yield ("doing", 1, 5, "joining them into zones")
+    yield ("doing", 1, 6, "joining them into zones")
     comb = Comb.of(settings)
-    walls = walls_of(found, comb)
+    walls = walls_of(found, comb, None if up is None else Plates.of(settings, stands))
     zones = walls.zones[:MOST_ZONES]
     number = np.zeros(len(found.mesh.faces), np.int16)
     for i, zone in enumerate(zones, start=1):
         number[zone.facets] = i
-    yield ("doing", 2, 5, "drawing them")
+    yield ("doing", 2, 6, "drawing them")
     yield ("result", "view", pack_view(found.mesh, find_faces(found.mesh), number))
     told = walls.as_dict(found)
-    told["zones"] = [z.as_dict() | {"better": _better(z, comb, settings)} for z in zones]
     told["untold"] = len(walls.zones) - len(zones)
     told["comb"] = {
         "widths_mm": comb.widths.tolist(),
@@ -56,32 +63,38 @@ def gauge(solid: bytes, view: bytes, bores: list | None, up: list | None, proces
         "double_mm": comb.double,
         "heavy_mm": comb.heavy,
     }
-    yield ("doing", 3, 5, "looking at bosses, holes and corners")
+    yield ("doing", 3, 6, "looking at bosses, holes and corners")
     known = bores_of(mesh, RayScene(mesh), solid, view, bores)
-    stack = None if up is None else LayerStack(mesh, unit(up), settings.layer)
+    stack = None if up is None else LayerStack(mesh, stands, settings.layer)
     told["places"] = places(mesh, stack, settings, known, found)
+    yield ("doing", 4, 6, "reckoning what the walls carry")
+    posts = [np.array(p["centre_mm"]) for p in told["places"] if p["kind"] == "boss"]
+    touched, solved = _loaded(mesh, unpack_faces(view, mesh), loads, settings, stands, service)
+    burden = burden_of(found, known, posts, touched, solved, settings, stands, service["factor"])
+    told["zones"] = [z.as_dict() | advised(z, comb, settings, burden).as_dict() for z in zones]
     yield ("result", "told", told)
     if stack:
-        yield ("doing", 4, 5, "drawing the lines of every layer")
+        yield ("doing", 5, 6, "drawing the lines of every layer")
         yield ("result", "layers", layers_drawn(stack, settings).as_dict() | {"layer_mm": settings.layer})
 
 
-def _better(zone: Zone, comb: Comb, process: Process) -> list[dict]:
-    """The good sizes next to a zone's thickness with what each costs: mass, and the time of laying it; and by how much
-    the wall's own reserve grows, from where it is stretched (by its thickness) to where it is bent (by its square).
+def _loaded(
+    mesh: Mesh, faces: Faces, loads: dict | None, process: Process, up: np.ndarray | None, service: dict
+) -> tuple[np.ndarray, Stressed | None]:
+    """Facets that are held or loaded, and the stress of the part standing ``up``: None where no loads are written,
+    where they find no rest (strength says why), or while no direction is known.
     """
-    if zone.kind == "sound":
-        return []
-    sizes = {zone.advice, *(comb.nearest(zone.usual) if zone.kind != "heavy" else ())}
-    flow = process.held_to_flow(process.outer_speed) * process.layer * process.spacing
-    rows = []
-    for size in sorted(sizes):
-        gained = (size - zone.usual) * zone.area
-        grams, seconds = gained * 1e-3 * process.stock.density, gained / flow
-        stretched = size / zone.usual
-        holds = sorted([stretched, stretched**2])
-        rows.append({"mm": size, "grams": grams, "seconds": seconds, "holds": holds, "advised": size == zone.advice})
-    return rows
+    if not loads:
+        return np.zeros(0, np.int64), None
+    try:
+        given = read_loads(loads, len(mesh.faces))
+        touched = touched_by(mesh, faces, given)
+        if up is None or not given.cases or not given.holds:
+            return touched, None
+        around = Circumstances(**service["around"])
+        return touched, stressed(mesh, faces, given, process, around, COARSE)
+    except InputError:
+        return np.zeros(0, np.int64), None
 
 
 _stacks: Kept[LayerStack] = Kept(2)

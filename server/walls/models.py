@@ -13,8 +13,12 @@ class Gauging(models.Model):
     process = models.JSONField()
     up = models.JSONField(null=True)
     """The direction it stands in; null while no direction is known."""
+    loads = models.JSONField(null=True)
+    """A loads file; null where nothing is written."""
+    service = models.JSONField(default=dict)
+    """What a reserve is divided by."""
     digest = models.CharField(max_length=64)
-    """Of the engine's version, the solid, the process and the direction."""
+    """Of the engine's version, the solid and all of the above."""
     work = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
     told = models.JSONField(null=True)
     """Thinnest place, histogram, comb, zones, and what else wants sizing."""

@@ -31,17 +31,33 @@ def up_of(part) -> list[float] | None:
     return there[0] if there else None
 
 
-def digest_of(part) -> str:
+def rests_on(part) -> dict:
+    """What a gauging of ``part`` rests on beside the solid: process, direction, loads, and what they are divided by."""
+    return {
+        "process": process_of(part.workshop, part.job["process"])["numbers"],
+        "up": up_of(part),
+        "loads": strength.loads_in_service(part.job),
+        "service": strength.divided_by(part.job),
+    }
+
+
+def digest_of(part, rests: dict | None = None) -> str:
     """Names what a gauging depends on."""
-    up, process = up_of(part), process_of(part.workshop, part.job["process"])["numbers"]
-    return digest(bridge.ENGINE_VERSION, part.solid_id, process, up and [round(v, 9) for v in up])
+    rests = rests or rests_on(part)
+    up = rests["up"] and [round(v, 9) for v in rests["up"]]
+    return digest(bridge.ENGINE_VERSION, part.solid_id, rests | {"up": up, "loads": strength.bare(rests["loads"])})
 
 
 def _changed(gauging: Gauging, part) -> list[str]:
     """What a gauging rests on and has changed since, in words."""
-    up, process = up_of(part), process_of(part.workshop, part.job["process"])["numbers"]
-    told = differing(gauging.process, process)
-    turned = not _same(gauging.up, up) and (up is not None or not told)  # none is known while directions are studied
+    now = rests_on(part)
+    told = differing(gauging.process, now["process"])
+    # No direction is known while directions are studied.
+    turned = not _same(gauging.up, now["up"]) and (now["up"] is not None or not told)
+    if strength.bare(gauging.loads) != strength.bare(now["loads"]):
+        told.append("loads")
+    if gauging.service != now["service"]:
+        told.append("circumstances of use")
     return (["direction"] if turned else []) + told or ["the sums"]
 
 

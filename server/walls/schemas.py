@@ -65,9 +65,16 @@ class ZoneOut(Schema):
     most_mm: float
     area_mm2: float
     centre_mm: list[float]
-    advice_mm: float
     lies: LiesOut | None = None
+    wide: bool = True
+    """Whether it is a wall, with two large faces; else a bar or a block."""
+    layers: int | None = None
+    """Of a plate that lies on its face: the layers it is built of."""
     better: list[BetterOut]
+    because: Literal["bar", "loads", "beside", "carries", "weak"] | None = None
+    """Why nothing thinner is advised."""
+    reserve: float | None = None
+    """Least in the wall, under the written loads; coarse."""
 
 
 class HistogramOut(Schema):

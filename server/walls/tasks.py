@@ -22,6 +22,8 @@ def gauge(work_id: str) -> None:
             "bores": part.facts["bores"],
             "up": gauging.up,
             "process": gauging.process,
+            "loads": gauging.loads,
+            "service": gauging.service,
         }
 
     carry_out(work_id, "walls.bridge", "gauge", arguments, keep, lambda work: {"gauging": work.order["gauging"]})

@@ -8,10 +8,11 @@ from hewel_engine.advice.standing import Standing, reach_of
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.edits.walling import moved_face
 from hewel_engine.geometry.mesh import Array
-from hewel_engine.walls.lines import Comb
-from hewel_engine.walls.thickness import thickness_of
+from hewel_engine.walls.lines import Comb, Plates
+from hewel_engine.walls.thickness import Thickness, thickness_of
 from hewel_engine.walls.zones import Zone, walls_of
 
+UP = np.array([0.0, 0.0, 1.0])
 WHOLE = 0.8
 """Share of a face that must bound the wall: else it goes on past the wall, and moving it would change more."""
 LARGE = 0.25
@@ -22,8 +23,8 @@ def wall_tools(here: Standing, centre: Array, wanted: float | None) -> Iterator[
     """The ways of setting the wall at ``centre`` (3,) to ``wanted`` mm (to its nearest good size where none is given):
     one of its faces moved, the largest first, round ones of bores last. Raises Impossible.
     """
-    found, comb = thickness_of(here.mesh), Comb.of(here.process)
-    zone = _meant(walls_of(found, comb).zones, centre)
+    found = thickness_of(here.mesh)
+    zone = _meant(_zones(here, found), centre)
     if zone is None:
         raise Impossible("No wall is found there any more.")
     face, area = found.face, here.mesh.areas
@@ -55,8 +56,11 @@ def wall_tools(here: Standing, centre: Array, wanted: float | None) -> Iterator[
 
 def wrong_walls(here: Standing) -> list[Array]:
     """The middles (3,) of the walls that neither lines nor infill fill."""
-    zones = walls_of(thickness_of(here.mesh), Comb.of(here.process)).zones
-    return [z.centre for z in zones if z.wrong]
+    return [z.centre for z in _zones(here, thickness_of(here.mesh)) if z.wrong]
+
+
+def _zones(here: Standing, found: Thickness) -> list[Zone]:
+    return walls_of(found, Comb.of(here.process), Plates.of(here.process, UP)).zones
 
 
 def _meant(zones: list[Zone], centre: Array) -> Zone | None:

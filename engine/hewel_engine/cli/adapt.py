@@ -38,8 +38,7 @@ from hewel_engine.records import BY_NAME
 from hewel_engine.spaces.free import read_spaces
 from hewel_engine.spaces.likely import likely_spaces
 from hewel_engine.strength.allowables import Circumstances
-from hewel_engine.strength.explorer import CLOSER, COMPARING
-from hewel_engine.strength.stressing import Stressed, stressed
+from hewel_engine.strength.stressing import CLOSER, COARSE, Stressed, stressed
 
 
 def adapt(intake: Intake, args, process: Process) -> dict:
@@ -94,7 +93,7 @@ def _bounds(mesh: Mesh, bores: list[Bore], args, process: Process) -> Bounds:
     holds = None
     if args.read:
         on = lambda cubes: lambda part: on_a_grid(part, args, process, cubes)
-        holds = Holds(mesh, process, on(COMPARING), on(CLOSER), args.factor or 1.0)
+        holds = Holds(mesh, process, on(COARSE), on(CLOSER), args.factor or 1.0)
     return Bounds(args.most_change, (*written, *likely_spaces(mesh, bores)), holds)
 
 

@@ -17,6 +17,7 @@ from hewel_engine.advice.afterwards import explained, ranked_after, worked_out
 from hewel_engine.advice.bounds import MOST_CHANGE, Bounds
 from hewel_engine.advice.costs import Holds
 from hewel_engine.advice.sizing import places
+from hewel_engine.advice.widths import advised, burden_of
 from hewel_engine.cli.adapt import adapt, on_a_grid
 from hewel_engine.cli.options import direction, written
 from hewel_engine.errors import InputError, Note
@@ -35,13 +36,12 @@ from hewel_engine.overhangs.truth import truth_of
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
 from hewel_engine.spaces.likely import likely_spaces
-from hewel_engine.strength.explorer import COMPARING
 from hewel_engine.strength.reserves import field, reserves, sections_of, standing
-from hewel_engine.strength.stressing import Stressed, bare
+from hewel_engine.strength.stressing import COARSE, Stressed, bare
 from hewel_engine.strength.windows import looked_closely
 from hewel_engine.tolerances import MAX_BYTES
 from hewel_engine.walls.drawn import layers_drawn
-from hewel_engine.walls.lines import Comb
+from hewel_engine.walls.lines import Comb, Plates
 from hewel_engine.walls.thickness import thickness_of
 from hewel_engine.walls.zones import walls_of
 
@@ -100,9 +100,9 @@ def _rank_after(mesh: Mesh, found: list[Candidate], process: Process, bores: lis
     """Fills ``rank_after`` in; where remedies are not worked out it is the plain rank."""
     rows = []
     if mesh.closed and len(mesh.faces) <= QUICK:
-        holds = Holds(mesh, process, lambda part: on_a_grid(part, args, process, COMPARING)) if args.read else None
+        holds = Holds(mesh, process, lambda part: on_a_grid(part, args, process, COARSE)) if args.read else None
         bounds = Bounds(spaces=tuple(likely_spaces(mesh, bores)), holds=holds)
-        rows = list(worked_out(mesh, found, process, bores, args.policy != "none", None, AFTER, holds, bounds))
+        rows = list(worked_out(mesh, found, process, bores, args.policy != "none", None, AFTER, bounds))
     for candidate, place in zip(found, ranked_after(found, rows), strict=True):
         candidate.measures["rank_after"] = place
         own = next((r for r in rows if r.up @ candidate.up > 1 - 1e-9), None)
@@ -161,10 +161,15 @@ def walls(intake: Intake, args, process: Process) -> dict:
             "not_closed", "The surface is open: its walls have no other side.", "Close it and export again."
         )
     found = thickness_of(mesh)
-    told = walls_of(found, Comb.of(process)).as_dict(found)
-    stack = LayerStack(mesh, direction(args.up), process.layer) if args.up else None
+    comb, up = Comb.of(process), direction(args.up) if args.up else None
+    walls = walls_of(found, comb, None if up is None else Plates.of(process, up))
+    stack = None if up is None else LayerStack(mesh, up, process.layer)
     bores = facts_of(mesh, RayScene(mesh), intake.surfaces).bores or []
-    told["places"] = places(mesh, stack, process, bores, found)
+    told = walls.as_dict(found) | {"places": places(mesh, stack, process, bores, found)}
+    posts = [np.array(p["centre_mm"]) for p in told["places"] if p["kind"] == "boss"]
+    burden = burden_of(found, bores, posts, np.zeros(0, int), None, process, up)
+    for zone, row in zip(walls.zones, told["zones"], strict=True):
+        row["advice_mm"] = advised(zone, comb, process, burden).size(zone)
     if stack:
         told["layers"] = layers_drawn(stack, process).as_dict()
     return told

@@ -11,13 +11,9 @@ from hewel_engine.loads.cases import LoadSet
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.reserves import reserves
-from hewel_engine.strength.stressing import check_cases, size_for, stressed, woven_for
+from hewel_engine.strength.stressing import COARSE, check_cases, size_for, stressed, woven_for
 
 PERIMETERS = tuple(range(2, 9))
-COMPARING = 20_000
-"""Cubes: shells of two lines and of eight must be told apart."""
-CLOSER = 60_000
-"""Cubes on which a part and the same part with remedies are compared where it counts: both as fine as each other."""
 INFILLS = (0.0, 0.1, 0.2, 0.4, 0.6, 1.0)
 
 
@@ -61,9 +57,9 @@ def explored(
         for infill in infills:
             made = replace(process, perimeters=lines, infill=infill)
             try:
-                found = stressed(mesh, faces, loads, made, around, cubes or COMPARING, up)
+                found = stressed(mesh, faces, loads, made, around, cubes or COARSE, up)
             except InputError as error:
-                voxels = filled(mesh, size_for(mesh, cubes or COMPARING))
+                voxels = filled(mesh, size_for(mesh, cubes or COARSE))
                 mass = float(woven_for(mesh, voxels, made, up, False).mass.sum(dtype=float))
                 yield Filled(lines, infill, None, error.message, 1e6 * mass)
                 continue

@@ -11,6 +11,7 @@ import numpy as np
 from numba import njit
 
 from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.voxels import Grid
 from hewel_engine.loads.regions import finely, whole
 from hewel_engine.strength.model import Model
 
@@ -23,47 +24,69 @@ FEWEST = 8
 
 @dataclass(frozen=True, eq=False)
 class Points:
-    """Where stress is read: ``places`` (k, 3) mm; ``normals`` (k, 3) outward, zero inside; ``cells`` (k,) of the
-    model; ``surface`` (k,) whether on the surface.
+    """Where stress is read: ``places`` (k, 3) mm; ``normals`` (k, 3) outward on the surface, zero inside; ``lines``
+    (k, 3) the same normals where lines that run along the outline are looked at, which is inside; ``cells`` (k,) of the
+    model.
     """
 
     places: Array
     normals: Array
+    lines: Array
     cells: np.ndarray
 
     @property
-    def surface(self) -> np.ndarray:
-        return np.abs(self.normals).sum(axis=1) > 0
+    def patched(self) -> np.ndarray:
+        """(k,) whether a point lies anywhere but in the middle of its cell."""
+        return (self.normals != 0).any(axis=1) | (self.lines != 0).any(axis=1)
 
 
-def surface_points(mesh: Mesh, model: Model) -> Points:
-    """Points all over the surface, about one for every half cube's side, and the middles of the cells inside."""
+DEEP = (1.0, 2.0)
+"""Lines below the surface where the pull across the lines is looked at: on a free face it is zero by equilibrium."""
+
+
+def surface_points(mesh: Mesh, model: Model, width: float | None = None) -> Points:
+    """Points all over the surface, about one for every half cube's side; the middles of the cells inside; and, with a
+    line's ``width`` (mm), points DEEP lines below the surface, one for every cube's side.
+    """
     grid, lattice = model.grid, model.lattice
     near = grid.meets(mesh.triangles) & (mesh.areas > 0)
     patch = finely(whole(mesh, np.flatnonzero(near)), grid.size)
     places, normals = patch.middles, patch.normals
     inside = grid.holds(places)
     places, normals = places[inside], normals[inside]
-    # One point for each half-cube and side that the surface looks to.
-    half = np.floor(2 * grid.places(places)).astype(np.int64)
-    side = np.argmax(np.abs(normals), axis=1) * 2 + (
-        np.take_along_axis(normals, np.argmax(np.abs(normals), axis=1)[:, None], 1)[:, 0] > 0
-    )
-    wide = 2 * np.array(grid.shape[::-1]) + 2
-    key = ((half[:, 2] * wide[1] + half[:, 1]) * wide[0] + half[:, 0]) * 6 + side
-    _, first = np.unique(key, return_index=True)
-    places, normals = places[first], normals[first]
-    at = np.clip(
-        np.floor(grid.places(places - 0.25 * grid.size * normals)).astype(int), 0, np.array(grid.shape[::-1]) - 1
-    )
+    core = np.flatnonzero(model.share >= HALF)
+    middles, still = grid.middles(lattice.cells[core]), np.zeros((len(core), 3))
+    on = _one_each(grid, places, normals, 2)
+    rows = [_in_cells(model, places[on], normals[on], normals[on], np.zeros((len(on), 3)))]
+    if width is not None:
+        at = _one_each(grid, places, normals, 1)
+        for deep in DEEP:
+            below = places[at] - deep * width * normals[at]
+            held = grid.holds(below)
+            below, along = below[held], normals[at][held]
+            rows.append(_in_cells(model, below, along, np.zeros((len(below), 3)), along))
+    rows.append((middles, still, still, core))
+    return Points(*(np.concatenate(column) for column in zip(*rows, strict=True)))
+
+
+def _one_each(grid: Grid, places: Array, normals: Array, parts: int) -> np.ndarray:
+    """Numbers of places: one for each part of a cube (``parts`` along its side) and each side the surface looks to."""
+    spot = np.floor(parts * grid.places(places)).astype(np.int64)
+    axis = np.argmax(np.abs(normals), axis=1)
+    side = 2 * axis + (np.take_along_axis(normals, axis[:, None], 1)[:, 0] > 0)
+    wide = parts * np.array(grid.shape[::-1]) + 2
+    key = ((spot[:, 2] * wide[1] + spot[:, 1]) * wide[0] + spot[:, 0]) * 6 + side
+    return np.unique(key, return_index=True)[1]
+
+
+def _in_cells(model: Model, places: Array, outward: Array, normals: Array, lines: Array) -> tuple:
+    """What lies in the model's cells of ``places``, looked for a quarter of a cube inward; and those cells."""
+    grid, lattice = model.grid, model.lattice
+    inward = grid.places(places - 0.25 * grid.size * outward)
+    at = np.clip(np.floor(inward).astype(int), 0, np.array(grid.shape[::-1]) - 1)
     cells = lattice.cell_at[at[:, 2], at[:, 1], at[:, 0]]
     there = cells >= 0
-    core = np.flatnonzero(model.share >= HALF)
-    return Points(
-        np.concatenate([places[there], grid.middles(lattice.cells[core])]),
-        np.concatenate([normals[there], np.zeros((len(core), 3))]),
-        np.concatenate([cells[there], core]),
-    )
+    return places[there], normals[there], lines[there], cells[there]
 
 
 @njit(cache=True, nogil=True)
@@ -148,7 +171,7 @@ def at_points(model: Model, points: Points, values: Array) -> Array:
     nothing half full near by has its own cell's.
     """
     out = values[points.cells].astype(float)
-    rows = np.flatnonzero(points.surface)
+    rows = np.flatnonzero(points.patched)
     found = np.empty((len(rows), 6))
     _patched(
         model.grid.places(points.places[rows]),

@@ -1,5 +1,6 @@
 """What a build direction makes of the stresses: reserve, mode, place, the demand of every layer, the sentence."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,6 +18,11 @@ from hewel_engine.strength.stressing import CaseStress, Stressed
 
 FINER = 2.0
 """Times finer, at least, that a point was read in a window than on the whole part's cubes."""
+BANDS = ((40_000, 0.4, 1.15), (100_000, 0.5, 1.15), (math.inf, 0.6, 1.1))
+"""By cubes of material: the least and the most that a least reserve became, of what it was there, once its worst places
+were read closely (see docs/validation.md); finer cubes find the peaks and the sparse core of thin walls."""
+SETTLED = 0.03
+"""Share by which even a settled answer may be off."""
 MODE_WORDS = {
     "interlayer_tension": "splits between layers",
     "interlayer_shear": "shears between layers",
@@ -60,8 +66,8 @@ class Reserve:
 
 @dataclass(frozen=True, eq=False)
 class Felt:
-    """What a case makes felt: ``stress`` (k, 6) MPa at ``places`` (k, 3) mm of the part, outward ``normals`` (k, 3)
-    there, zero inside; ``deflection`` mm at most.
+    """What a case makes felt: ``stress`` (k, 6) MPa at ``places`` (k, 3) mm of the part, ``normals`` (k, 3) of
+    the outline whose lines run there, zero where none are told; ``deflection`` mm at most.
     """
 
     name: str
@@ -78,7 +84,7 @@ def felt(found: Stressed, row: CaseStress) -> Felt:
     """A case at all points that count."""
     keep, at = found.kept, found.points
     most = float(np.linalg.norm(row.answered.displacement, axis=1).max())
-    return Felt(row.case.name, at.places[keep], at.normals[keep], row.stress[keep].astype(float), most)
+    return Felt(row.case.name, at.places[keep], at.lines[keep], row.stress[keep].astype(float), most)
 
 
 def allowed(material: Material, factors: list[Factor], bound: str = "value") -> Strengths:
@@ -89,6 +95,16 @@ def allowed(material: Material, factors: list[Factor], bound: str = "value") -> 
 def kept_back(factors: list[Factor], factor: float) -> float:
     """What multiplies 1/index to a reserve: Π k_i / γ of the factors on all strengths."""
     return product(factors, "all") / factor
+
+
+def band_of(cubes: int, change: float | None) -> tuple[float, float]:
+    """What the least reserve of a grid of so many cubes may still become, as factors on it: by the last refinement's
+    ``change`` of the index and once more, downward; None where nothing was refined, see BANDS.
+    """
+    if change is None:
+        return next((low, high) for most, low, high in BANDS if cubes <= most)
+    step = 1 + max(change, SETTLED)
+    return 1 / step if change <= 2 * SETTLED else 1 / step**2, step
 
 
 def plate_of(found: Stressed, up: Array) -> float:
@@ -140,6 +156,16 @@ def reserve_of(case: Felt, up: Array, plate: float, strength: Strengths, kept: f
         peak,
         case.deflection,
     )
+
+
+def least_everywhere(found: Stressed, material: Material, up: Array, factor: float = 1.0) -> tuple[Array, Array]:
+    """Places (k, 3) mm that count, and at each the least reserve (k,) of all cases on the layers square to ``up``."""
+    least = np.full(int(found.kept.sum()), np.inf)
+    for row in found.cases:
+        case = felt(found, row)
+        used = indices(case.stress, up, allowed(material, row.factors), case.normals).worst
+        least = np.minimum(least, kept_back(row.factors, factor) / np.maximum(used, 1e-9))
+    return found.points.places[found.kept], least
 
 
 def field(found: Stressed, material: Material, ups: Array, factor: float = 1.0) -> Array:

@@ -6,7 +6,6 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from hewel_engine.errors import Note
-from hewel_engine.geometry.features import edge_geometry
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.geometry.voxels import Voxels, filled
@@ -19,13 +18,14 @@ from hewel_engine.strength import fabric
 from hewel_engine.strength.allowables import Circumstances, Factor, knock_downs, product
 from hewel_engine.strength.bricks import isotropic, layered
 from hewel_engine.strength.carrying import carrying
+from hewel_engine.strength.edges import at_edges, reach_of, sharp_edges
 from hewel_engine.strength.model import Model, model_of
 from hewel_engine.strength.recovery import Points, at_points, surface_points
 from hewel_engine.strength.solution import Answered, Watch, quiet, solve, stresses
-from hewel_engine.tolerances import SMOOTH_EDGE
 
-COARSE, FINE = 8_000, 250_000
-"""Cubes of material of the first answer and of the full one."""
+COARSE, CLOSER, FINE = 20_000, 60_000, 250_000
+"""Cubes of material: of the first answer and of what only compares parts (on fewer, shells of two and of eight lines
+are not told apart); of comparing where the first says that something is lost; and of the full answer."""
 MOST_ROOM = 120_000_000
 """Cubes of the grid, empty ones too."""
 HELD_LINES, LOADED_LINES = 3.0, 1.0
@@ -167,15 +167,16 @@ def read_stress(
     """The points of a solved model, which of them count (k,), each case's stress (k, 6) MPa at them, and whether any
     of it is a mean at a sharp inner edge.
     """
-    points = surface_points(mesh, model)
+    points = surface_points(mesh, model, process.width)
     relief = woven.relief[tuple(model.lattice.cells.T)][points.cells]
-    edge = _sharp_edges(mesh, points, process.width)
+    edges = sharp_edges(mesh, process.width)
+    edge, spot = edges.near(points.places, reach_of(model, process.width))
     found = []
     for answered in answers:
         raw = stresses(model, answered)
         stress = at_points(model, points, raw)
         if len(edge):
-            stress[edge] = _averaged(model, points.places[edge], raw, process.width)
+            stress[edge] = at_edges(model, edges, spot, raw, process.width)
         found.append((stress * relief[:, None]).astype(np.float32))
     return points, _kept(model, points, zones), found, len(edge) > 0
 
@@ -202,37 +203,3 @@ def _kept(model: Model, points: Points, zones: tuple[float, float]) -> np.ndarra
             away, _ = cKDTree(places).query(points.places[near], distance_upper_bound=zone)
             kept[near[np.isfinite(away)]] = False
     return kept
-
-
-def _sharp_edges(mesh: Mesh, points: Points, length: float) -> np.ndarray:
-    """Points nearer than ``length`` mm to an edge that turns inward sharply: there the sum grows without limit."""
-    pairs, _, _, angle = edge_geometry(mesh)
-    steep = angle > SMOOTH_EDGE
-    if not steep.any():
-        return np.zeros(0, np.int64)
-    first, second = pairs[steep, 0], pairs[steep, 1]
-    inward = ((mesh.centroids[second] - mesh.centroids[first]) * mesh.normals[first]).sum(axis=1) > 0
-    spots = []
-    for a, b in zip(first[inward], second[inward], strict=True):
-        shared = np.intersect1d(mesh.faces[a], mesh.faces[b])
-        if len(shared) >= 2:
-            p, q = mesh.vertices[shared[0]], mesh.vertices[shared[1]]
-            count = max(2, int(np.ceil(2 * np.linalg.norm(q - p) / length)) + 1)
-            spots.append(p + np.linspace(0, 1, count)[:, None] * (q - p))
-    if not spots:
-        return np.zeros(0, np.int64)
-    away, _ = cKDTree(np.concatenate(spots)).query(points.places, distance_upper_bound=length)
-    return np.flatnonzero(np.isfinite(away))
-
-
-def _averaged(model: Model, places: Array, raw: Array, length: float) -> Array:
-    """(k, 6) mean over the material within ``length`` mm of each place, the eight nearest cubes at least."""
-    tree = cKDTree(model.grid.middles(model.lattice.cells))
-    out = np.empty((len(places), 6))
-    count = max(8, int(np.ceil(4.2 * (length / model.grid.size) ** 3)))
-    away, near = tree.query(places, k=min(count, len(model.lattice)))
-    weight = model.share[near] * (away <= max(length, 1.0 * model.grid.size))
-    weight[:, 0] += 1e-9
-    for d in range(6):
-        out[:, d] = (raw[:, d][near] * weight).sum(axis=1) / weight.sum(axis=1)
-    return out

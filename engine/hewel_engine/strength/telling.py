@@ -108,6 +108,7 @@ def told_in(
         "plate_mm": plate_of(found, up),
         "own_layers": found.up is not None,
         "voxel_mm": found.size,
+        "cubes": len(found.model.lattice),
         "excluded_mm": list(found.zones),
         "layer_mm": stack.pitch,
         "first_mm": stack.first,

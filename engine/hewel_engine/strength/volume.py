@@ -31,7 +31,7 @@ def volume_of(found: Stressed, material: Material, up: Array) -> tuple[Grid, np.
     out = np.zeros((len(found.cases), *shape), np.float32)
     for cells, row in zip(out, found.cases, strict=True):
         strength = allowed(material, row.factors)
-        used = indices(row.stress.astype(float), np.asarray(up, float), strength, found.points.normals).worst
+        used = indices(row.stress.astype(float), np.asarray(up, float), strength, found.points.lines).worst
         np.maximum.at(cells, tuple(at.T), np.where(found.kept, used / kept_back(row.factors, 1.0), 0.0))
         cells[:] = cells[tuple(near)]
     return grid, out

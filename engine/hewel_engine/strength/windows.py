@@ -30,8 +30,6 @@ ROOM = 200_000
 """Cubes of a window, empty ones too."""
 SETTLED = 0.03
 """Change of the worst index by one refinement, below which it has settled."""
-ACCURACY = 1e-4
-"""Of a window's solution: its rim is no better known."""
 FINER = 8.0
 """Times finer than the whole, at most: beyond, the coarse cubes say too little about the rim."""
 
@@ -176,7 +174,7 @@ def closer(
         return found
     woven = woven_for(mesh, voxels, process, found.up, solid)
     model = _cut_out(found, mesh, faces, loads, voxels, woven)
-    answers = solve(model, watch, ACCURACY)
+    answers = solve(model, watch)
     points, kept, stress, _ = read_stress(mesh, model, woven, answers, process, zones_of(process, grid.size))
     inside = ((points.places >= window.low) & (points.places <= window.high)).all(axis=1)
     outside = ~((found.points.places >= window.low) & (found.points.places <= window.high)).all(axis=1)
@@ -184,6 +182,7 @@ def closer(
     merged = Points(
         join(found.points.places, points.places),
         join(found.points.normals, points.normals),
+        join(found.points.lines, points.lines),
         join(found.points.cells, np.full(len(points.cells), -1)),
     )
     cases = [replace(row, stress=join(row.stress, s)) for row, s in zip(found.cases, stress, strict=True)]
@@ -225,12 +224,28 @@ def _cut_out(found: Stressed, mesh: Mesh, faces, loads: LoadSet, voxels, woven) 
         case, by = row.case, row.shock
         fine = loading_of(mesh, faces, case, lattice, grid, woven.mass[keep], by, within=True)
         nodal = fine.nodal
-        nodal[rim] += HOLD * whole.modulus * grid.size * there.at(whole.lattice, row.answered.displacement)
+        moved = there.at(whole.lattice, row.answered.displacement)
+        if not len(foot.points):
+            moved = _strained(lattice.nodes[rim].astype(float), moved)
+        nodal[rim] += HOLD * whole.modulus * grid.size * moved
         loadings.append(Loading(case, nodal, fine.points, fine.forces))
     return Model(
         grid, lattice, voxels.share[keep], woven.stiffness[keep].astype(float), whole.law, whole.modulus, foot,
         tuple(loadings), (), (cells, follow),
     )  # fmt: skip
+
+
+def _strained(nodes: Array, moved: Array) -> Array:
+    """What is left of the motions (k, 3) of ``nodes`` (k, 3) [z, y, x] once their common shift and turn are taken out:
+    at the end of a long arm those are far more than what strains it, and would be all that a solution is judged by.
+    """
+    at = (nodes - nodes.mean(axis=0))[:, ::-1]
+    turn = np.zeros((len(at), 3, 6))
+    turn[:, range(3), range(3)] = 1.0
+    for axis, (a, b) in enumerate(((1, 2), (2, 0), (0, 1))):
+        turn[:, a, 3 + axis], turn[:, b, 3 + axis] = -at[:, b], at[:, a]
+    rigid, *_ = np.linalg.lstsq(turn.reshape(-1, 6), moved.reshape(-1), rcond=None)
+    return moved - (turn @ rigid)
 
 
 def _open_sides(whole: Grid, grid: Grid) -> list[tuple[int, int]]:

@@ -113,6 +113,54 @@ class Comb:
         return up if up - thickness <= thickness - down or kind != "gap" else down
 
 
+LYING = 0.94
+"""Cosine between a wall's faces and the build direction from which on the wall lies on its face: within 20°."""
+
+
+@dataclass(frozen=True)
+class Plates:
+    """Thicknesses of plates that lie on their face: they are built of whole layers, and lines say nothing of them.
+    The outer ``solid`` layers on each side are laid dense; what is thicker has sparse infill between them.
+    """
+
+    up: Array
+    """(3,) build direction."""
+    layer: float
+    solid: int
+
+    @classmethod
+    def of(cls, process: Process, up: Array) -> "Plates":
+        return cls(np.asarray(up, float), process.layer, process.top_bottom)
+
+    def lie(self, normals: Array) -> np.ndarray:
+        """(n,) whether faces with these normals (n, 3) are those of a plate that lies."""
+        return np.abs(normals @ self.up) > LYING
+
+    @property
+    def heavy(self) -> float:
+        """mm from which on the middle is sparse infill: one layer more than the dense ones of both sides."""
+        return (2 * self.solid + 1) * self.layer
+
+    def layers(self, thickness: float) -> int:
+        """Layers that are laid of a plate."""
+        return max(1, round(thickness / self.layer))
+
+    def kinds(self, thickness: Array) -> np.ndarray:
+        """(n,) number in KINDS of each thickness (n,) mm. Less than half a layer may be missed between two."""
+        t = np.asarray(thickness, float)
+        kind = np.full(t.shape, KINDS.index("sound"))
+        kind[t >= self.heavy] = KINDS.index("heavy")
+        kind[t < self.layer / 2] = KINDS.index("vanishing")
+        return kind
+
+    def advised(self, kind: str, thickness: float) -> float:
+        """mm that a plate of this kind and thickness is best made: whole layers, dense where it is a usual wall."""
+        if kind == "vanishing":
+            return 2 * self.layer
+        usual = self.layer * round(min(USUAL, 2 * self.solid * self.layer) / self.layer)
+        return usual if kind == "heavy" and thickness > USUAL + self.layer else thickness
+
+
 def whole_lines(size: float, comb: Comb, least: int = 2) -> float:
     """mm of the fewest whole lines, ``least`` of them at least, that are as thick as ``size``."""
     lines = least

@@ -4,16 +4,19 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from scipy.spatial import cKDTree
 
 from hewel_engine.geometry.features import edge_geometry
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh, components
 from hewel_engine.tolerances import SMOOTH_EDGE
-from hewel_engine.walls.lines import FILLED, KINDS, Comb
+from hewel_engine.walls.lines import FILLED, KINDS, Comb, Plates
 from hewel_engine.walls.thickness import Thickness
 
 BROAD = 1.0
 """A face bounds a wall where it is at least this many times as broad as the wall is thick; else there is a lump."""
+WIDE = 3.0
+"""A wall has two large faces, each at least this many times as wide as it is thick; else it is a bar or a block."""
 LEAST_AREA = 0.5
 """mm² below which a zone says nothing."""
 FLAT = 0.95
@@ -37,8 +40,18 @@ class Zone:
     centre: Array
     facets: np.ndarray
     advice: float
+    """mm that it is best made, by its shape alone."""
+    breadth: float
+    """mm: area of a face over its length, or the largest disc in a flat one, which is more where it is compact."""
     lies: "Lies | None"
     """How a flat wall lies; None for a round one."""
+    layers: int | None = None
+    """Of a plate that lies on its face: the layers that it is built of; else it is built of lines."""
+
+    @property
+    def wide(self) -> bool:
+        """Whether it is a wall, with two large faces: a round bar, a post, a lug or a block is none."""
+        return self.breadth >= WIDE * self.usual
 
     @property
     def wrong(self) -> bool:
@@ -55,6 +68,8 @@ class Zone:
             "centre_mm": self.centre.tolist(),
             "advice_mm": self.advice,
             "lies": self.lies and self.lies.as_dict(),
+            "wide": self.wide,
+            "layers": self.layers,
         }
 
 
@@ -115,12 +130,17 @@ class Walls:
         }
 
 
-def walls_of(found: Thickness, comb: Comb) -> Walls:
+def walls_of(found: Thickness, comb: Comb, plates: Plates | None = None) -> Walls:
     """Facets of one kind are one zone where they are neighbours on a smooth surface, or the two faces of a wall. A face
     narrower than what lies behind it bounds no wall there: the top of a rib, the edge of a plate, a side of a block.
+    Where it is known how the part stands, ``plates`` says what whole layers make of what lies on its face.
     """
     mesh = found.mesh
     kind = np.where(found.counts, comb.kinds(found.ball), -1)
+    lying = np.zeros(len(kind), bool)
+    if plates:
+        lying = found.counts & plates.lie(mesh.normals) & plates.lie(mesh.normals[found.opposite])
+        kind[lying] = plates.kinds(found.ball[lying])
     pairs, _, _, angle = edge_geometry(mesh)
     beside = pairs[angle < SMOOTH_EDGE]
     for facets in _together(np.where(found.counts, 0, -1), beside):
@@ -129,7 +149,9 @@ def walls_of(found: Thickness, comb: Comb) -> Walls:
     across = np.flatnonzero(kind >= 0)
     linked = np.concatenate([beside, np.c_[across, found.opposite[across]]])
     _meet(found, kind, beside, linked)
-    zones = [_zone(found, KINDS[kind[facets[0]]], facets, comb) for facets in _together(kind, linked)]
+    meeting = np.bincount(mesh.faces.ravel(), minlength=len(mesh.vertices))
+    by = lambda facets: plates if plates and lying[facets].mean() > 0.5 else None
+    zones = [_zone(found, KINDS[kind[f[0]]], f, comb, by(f), meeting) for f in _together(kind, linked)]
     zones = [z for z in zones if z.area >= LEAST_AREA]
     wall = np.zeros(len(mesh.faces), bool)
     for zone in zones:
@@ -175,11 +197,33 @@ def _broad(found: Thickness, facets: np.ndarray) -> bool:
     return bool(area.sum() / long >= BROAD * np.average(found.ball[facets], weights=np.maximum(area, 1e-12)))
 
 
-def _zone(found: Thickness, kind: str, facets: np.ndarray, comb: Comb) -> Zone:
+def _across(mesh: Mesh, facets: np.ndarray, meeting: np.ndarray) -> float:
+    """mm: diameter of the largest disc within the faces of a flat wall, to the size of a facet; ``meeting``: how many
+    facets meet at every vertex, so that those of the rim are told by having others too.
+    """
+    own, here = np.unique(mesh.faces[facets], return_counts=True)
+    rim = own[here < meeting[own]]
+    if not len(rim):
+        return float(np.linalg.norm(np.ptp(mesh.vertices[own], axis=0)))
+    away, _ = cKDTree(mesh.vertices[rim]).query(mesh.vertices[own])
+    return float(2 * away.max())
+
+
+def _zone(
+    found: Thickness, kind: str, facets: np.ndarray, comb: Comb, plates: Plates | None, meeting: np.ndarray
+) -> Zone:
     t, area = found.ball[facets], found.mesh.areas[facets]
     middle = found.mesh.centroids[facets] - t[:, None] / 2 * found.mesh.normals[facets]
     (usual,) = found.at_share(facets, 0.5)
     centre = np.average(middle, axis=0, weights=np.maximum(area, 1e-12))
     span = float(t.min()), float(t.max())
     lies = Lies.of(found.mesh, facets)
-    return Zone(kind, usual, *span, float(area.sum() / 2), centre, facets, comb.advised(kind, usual), lies)
+    half = float(area.sum() / 2)
+    breadth = half / max(float(np.linalg.norm(np.ptp(middle, axis=0))), 1e-9)
+    if lies:
+        breadth = min(max(breadth, _across(found.mesh, facets, meeting)), lies.short)
+    advice = (plates or comb).advised(kind, usual)
+    if breadth < WIDE * usual and advice < usual:  # a bar or a block: its depth is what carries
+        advice = usual if kind in FILLED else comb.nearest(usual)[1]
+    layers = plates.layers(usual) if plates else None
+    return Zone(kind, usual, *span, half, centre, facets, advice, breadth, lies, layers)

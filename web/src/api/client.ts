@@ -240,8 +240,8 @@ export const api = {
   changesAddress: (proposal: string) => `/api/remedies/${proposal}/changes`,
 
   strength: (part: string) => take<Strength>(client.GET("/api/strength/of/{part_id}", { params: { path: { part_id: part } } })),
-  checkStrength: (part: string, ups: readonly (readonly number[])[]) =>
-    take<Strength>(client.POST("/api/strength/of/{part_id}", { params: { path: { part_id: part } }, body: { ups: ups.map((u) => [...u]) } })),
+  checkStrength: (part: string, ups: readonly (readonly number[])[], coarse = false) =>
+    take<Strength>(client.POST("/api/strength/of/{part_id}", { params: { path: { part_id: part } }, body: { ups: ups.map((u) => [...u]), coarse } })),
   reserveNet: (check: string) => take<components["schemas"]["NetOut"]>(client.GET("/api/strength/{check_id}/net", { params: { path: { check_id: check } } })),
   solveDirection: (check: string, up: readonly number[], again: boolean) =>
     take<Stand>(client.POST("/api/strength/{check_id}/stands", { params: { path: { check_id: check } }, body: { up: [...up], again } })),

@@ -1551,11 +1551,15 @@ export interface components {
             /** Field */
             field: string | null;
             fielding: components["schemas"]["WorkOut"] | null;
+            /** High */
+            high?: number | null;
             /**
              * Id
              * Format: uuid
              */
             id: string;
+            /** Low */
+            low?: number | null;
             /** Own Layers */
             own_layers: boolean;
             /** Reserve */
@@ -1607,6 +1611,10 @@ export interface components {
             rank: number;
             /** Reserve */
             reserve: number | null;
+            /** Reserve High */
+            reserve_high?: number | null;
+            /** Reserve Low */
+            reserve_low?: number | null;
             /** Scar Mm2 */
             scar_mm2: number;
             /** Source */
@@ -1737,6 +1745,11 @@ export interface components {
         };
         /** CheckIn */
         CheckIn: {
+            /**
+             * Coarse
+             * @default false
+             */
+            coarse: boolean;
             /** Ups */
             ups: number[][];
         };
@@ -1744,6 +1757,8 @@ export interface components {
         CheckOut: {
             /** Cases */
             cases: components["schemas"]["CaseName"][];
+            /** Coarse */
+            coarse: boolean;
             /**
              * Id
              * Format: uuid
@@ -3972,11 +3987,15 @@ export interface components {
             /** Field */
             field: string | null;
             fielding: components["schemas"]["WorkOut"] | null;
+            /** High */
+            high?: number | null;
             /**
              * Id
              * Format: uuid
              */
             id: string;
+            /** Low */
+            low?: number | null;
             /** Own Layers */
             own_layers: boolean;
             /** Reserve */
@@ -4517,10 +4536,10 @@ export interface components {
          * @description A wall, both faces; area of one.
          */
         ZoneOut: {
-            /** Advice Mm */
-            advice_mm: number;
             /** Area Mm2 */
             area_mm2: number;
+            /** Because */
+            because?: ("bar" | "loads" | "beside" | "carries" | "weak") | null;
             /** Better */
             better: components["schemas"]["BetterOut"][];
             /** Centre Mm */
@@ -4530,13 +4549,22 @@ export interface components {
              * @enum {string}
              */
             kind: "vanishing" | "single_line" | "gap" | "sound" | "heavy";
+            /** Layers */
+            layers?: number | null;
             /** Least Mm */
             least_mm: number;
             lies?: components["schemas"]["LiesOut"] | null;
             /** Most Mm */
             most_mm: number;
+            /** Reserve */
+            reserve?: number | null;
             /** Thickness Mm */
             thickness_mm: number;
+            /**
+             * Wide
+             * @default true
+             */
+            wide: boolean;
         };
     };
     responses: never;

@@ -5,11 +5,12 @@ import { Popover } from "radix-ui";
 import { type ReactNode, useMemo, useState } from "react";
 
 import { type Part, api } from "../api/client";
-import { isOpen, useOverhangs, useParts, usePart, usePieces, useRefresh, useSend, useSession, useStrength, useWalls } from "../api/queries";
+import { isOpen, useOrdered, useOverhangs, useParts, usePart, usePieces, useRefresh, useSend, useSession, useStrength, useWalls } from "../api/queries";
 import { size } from "../domain/figures";
+import { isLoaded } from "../domain/needs";
 import { mayEdit } from "../domain/roles";
 import { directionWords, toVec3 } from "../domain/vectors";
-import { wrongOnes } from "../domain/walls";
+import { headline, wrongOnes } from "../domain/walls";
 import { Direction } from "../features/direction/Direction";
 import { Requirements } from "../features/requirements/Requirements";
 import { Pieces } from "../features/pieces/Pieces";
@@ -229,15 +230,27 @@ function PiecesStage({ part }: { part: Part }) {
 
 function WallsStage({ part }: { part: Part }) {
   const gauging = useWalls(part).data?.gauging;
-  const wrong = wrongOnes(gauging?.zones ?? []).length;
-  const bosses = gauging?.places.filter((p) => p.kind === "boss").length ?? 0;
-  const state = !gauging ? "empty" : gauging.stale ? "stale" : gauging.done && wrong + bosses === 0 ? "settled" : "open";
-  const line = !gauging ? "not measured" : !gauging.done ? "being measured" : wrong ? `${wrong} not in whole lines` : bosses ? `${bosses} on infill` : "in whole lines";
+  const zones = gauging?.zones ?? [];
+  const places = gauging?.places ?? [];
+  const bosses = places.filter((p) => p.kind === "boss").length;
+  const asks = wrongOnes(zones).length + bosses + zones.filter((z) => z.because === "weak").length > 0;
+  const state = !gauging ? "empty" : gauging.stale ? "stale" : gauging.done && !asks ? "settled" : "open";
+  const line = !gauging ? "not measured" : !gauging.done ? "being measured" : (headline(zones, places.length)[0]?.words ?? "nothing to change");
   return <Stage to="walls" id={part.id} name="Walls" state={state} line={line} />;
 }
 
 function StrengthStage({ part }: { part: Part }) {
   const { data } = useStrength(part);
+  const client = useQueryClient();
+  const { send } = useSend();
+  const may = mayEdit(useSession().data?.role);
+  const check = data?.check;
+  // From the moment loads and what holds are written, a first answer for all directions is on its way.
+  const missing = may && data && isLoaded(part) && part.facts.watertight && (!check || check.stale_because.length > 0) && !isOpen(check?.work);
+  useOrdered(missing ? `${part.id} ${part.version} ${part.study}` : null, async () => {
+    const told = await send(() => api.checkStrength(part.id, [], true));
+    if (told) client.setQueryData(["strength", part.id, part.version], told);
+  });
   return <Stage to="strength" id={part.id} name="Strength" state={data?.stage.state ?? "empty"} line={data?.stage.line ?? " "} />;
 }
 
@@ -254,7 +267,7 @@ function Stage({ to, id, name, state, line }: { to: "facts" | "requirements" | "
       </span>
       <span>
         <span className="block font-bold">{name}</span>
-        <span className="narrow block leading-tight text-second">{line}</span>
+        <span className={`narrow block leading-tight ${state === "fails" ? "font-semibold text-crown" : "text-second"}`}>{line}</span>
       </span>
     </Link>
   );

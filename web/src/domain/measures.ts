@@ -41,6 +41,9 @@ export const RESERVE = { key: "reserve", tab: "reserve", unit: "", sentence: "le
 
 export interface Measures {
   reserve?: number | null;
+  /** The band of the reserve: what finer cubes and the ranges of the strengths leave open. */
+  reserve_low?: number | null;
+  reserve_high?: number | null;
   weakest_case?: string | null;
   protected_scar_mm2?: number | null;
   protected_plate_mm2?: number | null;
@@ -63,7 +66,7 @@ export interface Measures {
   time_s: number | null;
 }
 
-type MeasureKey = Exclude<keyof Measures, "weakest_case">;
+type MeasureKey = Exclude<keyof Measures, "weakest_case" | "reserve_low" | "reserve_high">;
 
 export interface Column {
   key: MeasureKey;
@@ -87,7 +90,19 @@ const RESERVE_COLUMN: Column = {
   long: "least reserve over all load cases",
   write: (m) => reserve(m.reserve),
   fails: (m) => typeof m.reserve === "number" && m.reserve < 1,
+  doubtful: (m) => typeof m.reserve_low === "number" && m.reserve_low < 1,
 };
+
+/** Whether a direction holds the job's loads, in words; null where there are none. `coarse`: by the first answer only. */
+export function holding(m: Measures, loaded: boolean, coarse: boolean): { words: string; state: "fails" | "doubtful" | "holds" | "unknown" } | null {
+  if (!loaded) return null;
+  if (typeof m.reserve !== "number") return { words: "Strength not yet checked.", state: "unknown" };
+  const band = typeof m.reserve_low === "number" && typeof m.reserve_high === "number" ? ` (${reserve(m.reserve_low)}…${reserve(m.reserve_high)}${coarse ? ", coarse" : ""})` : "";
+  const said = `reserve ${reserve(m.reserve)}${band}`;
+  if (m.reserve < 1) return { words: `Fails under ${m.weakest_case ?? "its loads"}, ${said}.`, state: "fails" };
+  if ((m.reserve_low ?? 1) < 1) return { words: `May fail under ${m.weakest_case ?? "its loads"}, ${said}.`, state: "doubtful" };
+  return { words: `Holds its loads, ${said}${m.reserve >= PLENTY ? "" : ` under ${m.weakest_case ?? ""}`}.`, state: "holds" };
+}
 
 /** The columns of the table: the reserve comes first where loads have been checked. */
 export const columnsFor = (all: readonly Measures[]): readonly Column[] => (all.some((m) => typeof m.reserve === "number") ? [RESERVE_COLUMN, ...COLUMNS.filter((c) => c.key !== "first_layer_mm2")] : COLUMNS);
@@ -214,8 +229,6 @@ export function verdict(m: Measures): string {
         ? `${measure(m.overhang_area_mm2)} mm² overhangs and holds itself.`
         : `${measure(m.needing_area_mm2)} mm² needs support (${measure(m.support_volume_mm3)} mm³ of it).`;
   const begins = m.islands ? ` ${m.islands} ${m.islands === 1 ? "region begins" : "regions begin"} in mid-air.` : "";
-  const holds =
-    typeof m.reserve !== "number" ? "" : m.reserve < 1 ? ` Fails under ${m.weakest_case ?? "its loads"}, reserve ${reserve(m.reserve)}.` : ` Holds its loads, reserve ${reserve(m.reserve)}${m.reserve >= PLENTY ? "" : ` under ${m.weakest_case ?? ""}`}.`;
   const drag = m.drag_ratio < DRAG_ENOUGH ? " The nozzle may drag it off: give it a brim." : "";
-  return `${stands} ${hangs}${begins}${holds}${drag}`;
+  return `${stands} ${hangs}${begins}${drag}`;
 }

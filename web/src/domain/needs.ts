@@ -2,6 +2,13 @@
 import { figure } from "./figures";
 import { type Vec3, directionWords, unit } from "./vectors";
 
+interface Loaded {
+  job: { loads: { cases: readonly { loads: readonly unknown[] }[]; held: readonly unknown[] } };
+}
+
+/** Whether something pushes or pulls, and something holds: then strength can be reckoned. */
+export const isLoaded = (part: Loaded): boolean => part.job.loads.held.length > 0 && part.job.loads.cases.some((c) => c.loads.length > 0);
+
 export const REQUIREMENT_KINDS = [
   ["load", "load"],
   ["environment", "environment"],

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { type Measures, columnsFor, comparedFor, verdict } from "./measures";
+import { type Measures, columnsFor, comparedFor, holding } from "./measures";
 import { decodeFields, reserve } from "./strength";
 
 /** Two cases on 2 × 1 × 3 cells. */
@@ -48,9 +48,12 @@ describe("reserves", () => {
   });
 
   it("are part of the answer", () => {
-    expect(verdict({ ...plain, reserve: 0.8, weakest_case: "gust" })).toContain("Fails under gust, reserve 0.80.");
-    expect(verdict({ ...plain, reserve: 1.4, weakest_case: "gust" })).toContain("Holds its loads, reserve 1.40 under gust.");
-    expect(verdict({ ...plain, reserve: 5 })).toContain("Holds its loads, reserve 5.00.");
-    expect(verdict(plain)).not.toContain("reserve");
+    const told = (more: Partial<Measures>, coarse = false) => holding({ ...plain, weakest_case: "gust", ...more }, true, coarse);
+    expect(told({ reserve: 0.8 })).toEqual({ words: "Fails under gust, reserve 0.80.", state: "fails" });
+    expect(told({ reserve: 1.4 })).toEqual({ words: "Holds its loads, reserve 1.40 under gust.", state: "holds" });
+    expect(told({ reserve: 5 })?.words).toBe("Holds its loads, reserve 5.00.");
+    expect(told({ reserve: 1.4, reserve_low: 0.6, reserve_high: 1.5 }, true)).toEqual({ words: "May fail under gust, reserve 1.40 (0.60…1.50, coarse).", state: "doubtful" });
+    expect(told({})?.words).toBe("Strength not yet checked.");
+    expect(holding(plain, false, false)).toBeNull();
   });
 });

@@ -22,6 +22,33 @@ export const WALL_WORDS: Readonly<Record<WallKind, string>> = {
   heavy: "thicker than its perimeters: the middle is sparse infill",
 };
 
+/** Why nothing thinner is advised, in words. */
+export const HELD_BACK: Readonly<Record<string, (reserve: string) => string>> = {
+  bar: () => "A bar or a block, no wall between two large faces: its depth is what carries, so nothing thinner is advised.",
+  loads: () => "It carries a hole, a boss, or what holds the part or presses on it. Give the loads, and a thickness is advised.",
+  beside: () => "All of it lies beside what holds the part or presses on it, where the sum says nothing: it is left as it is.",
+  carries: (reserve) => `It carries: reserve ${reserve} under the written loads, and a thinner one would not keep enough.`,
+  weak: (reserve) => `It does not hold as it is: reserve ${reserve} under the written loads. See Strength before its thickness.`,
+};
+
+/** A wall's kind in a word or two; a plate that lies on its face is counted in layers. */
+export const kindWords = (zone: { kind: WallKind; layers?: number | null }): string =>
+  zone.layers && zone.kind === "sound" ? `${zone.layers} ${zone.layers === 1 ? "layer" : "layers"}, on its face` : WALL_NAMES[zone.kind];
+
+/** What the list comes to, one phrase for each part of it; empty where nothing is to be done. */
+export function headline(zones: readonly { kind: WallKind; better: readonly { advised: boolean }[]; because?: string | null }[], places: number): { words: string; grave: boolean }[] {
+  const wrong = wrongOnes(zones);
+  const thinner = zones.filter((z) => z.kind === "heavy" && z.better.some((b) => b.advised)).length;
+  const weak = zones.filter((z) => z.because === "weak").length;
+  const poor = wrong.some((z) => z.kind !== "gap");
+  return [
+    { words: weak ? `${weak} too weak` : "", grave: true },
+    { words: wrong.length ? `${wrong.length} not in whole lines` : "", grave: poor },
+    { words: thinner ? `${thinner} could be thinner` : "", grave: false },
+    { words: places ? `${places} beside the walls` : "", grave: false },
+  ].filter((row) => row.words !== "");
+}
+
 /** Of the part: each kind, and the same lit. */
 export const WALL_DYES = ["#b3261e", "#b06a12", "#d9a032", "#8fae95", "#b9ad86", "#e0382e", "#d9821a", "#f5b92f", "#4f9a70", "#8a7a4c"] as const;
 

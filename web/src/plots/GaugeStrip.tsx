@@ -33,6 +33,10 @@ export function GaugeStrip({ edges, areas, comb, lit, onLight, at = null }: Prop
   const [box, size] = useSize({ width: 800, height: 190 });
   const end = stripEnd(edges, areas, comb.heavy_mm);
   const bars = rebinned(edges, areas, end, BARS);
+  // What is thicker than the strip is long stands in the last bar, drawn open: it lies beyond.
+  const beyond = areas.reduce((a, area, i) => a + (((edges[i] ?? 0) + (edges[i + 1] ?? 0)) / 2 >= end ? area : 0), 0);
+  const past = (i: number) => beyond > 0 && i === BARS - 1;
+  const paint = (on: boolean) => (on ? "var(--color-moss)" : "var(--color-bark)");
   const most = Math.max(...bars, 1e-9);
   const wide = Math.max(80, size.width - LEFT - RIGHT);
   const floor = Math.max(TOP + 30, size.height - FOOT);
@@ -104,11 +108,17 @@ export function GaugeStrip({ edges, areas, comb, lit, onLight, at = null }: Prop
             <g key={i} onClick={() => onLight(on && lit[0] === low ? null : [low, high])} className="cursor-pointer" data-bar={area > 0 ? i : undefined}>
               <title>{`${figure(low, 2)} to ${Number.isFinite(high) ? figure(high, 2) : "more"} mm: ${measure(area)} mm²`}</title>
               <rect x={LEFT + (i * wide) / BARS} width={wide / BARS} y={TOP} height={floor - TOP} fill="transparent" />
-              <rect x={LEFT + (i * wide) / BARS + 0.5} width={Math.max(1, wide / BARS - 1)} y={floor - tall(area)} height={tall(area)} fill={on ? "var(--color-moss)" : "var(--color-bark)"} />
+              <rect x={LEFT + (i * wide) / BARS + 0.5} width={Math.max(1, wide / BARS - 1)} y={floor - tall(area)} height={tall(area)} fill={past(i) ? "none" : paint(on)} stroke={past(i) ? paint(on) : "none"} strokeWidth={past(i) ? 1.4 : 0} />
             </g>
           );
         })}
-        {at !== null && <path d={`M ${x(at)} ${floor} l -5 8 h 10 z`} fill="var(--color-moss)" />}
+        {at !== null && at < end && <path d={`M ${x(at)} ${floor} l -5 8 h 10 z`} fill="var(--color-moss)" />}
+        {at !== null && at >= end && <path d={`M ${LEFT + wide + 10} ${floor + 5} l -8 -5 v 10 z`} fill="var(--color-moss)" data-testid="at-beyond" />}
+        {beyond > 0 && (
+          <text x={LEFT + wide + 2} y={TOP + 10} textAnchor="end" className="narrow fill-second text-[11px]" data-testid="beyond">
+            {figure(end, step < 1 ? 2 : 1)} mm and more: {measure(beyond)} mm² ▸
+          </text>
+        )}
         <line x1={LEFT} x2={LEFT + wide} y1={floor} y2={floor} stroke="var(--color-ink)" strokeWidth="1.2" />
         {Array.from({ length: Math.floor(end / step) + 1 }, (_, i) => i * step).map((mm) => (
           <g key={mm}>

@@ -63,6 +63,16 @@ describe("the gauge strip", () => {
   const said = () => screen.getByRole("slider").getAttribute("aria-valuetext");
   const key = (name: string) => fireEvent.keyDown(screen.getByRole("slider"), { key: name });
 
+  it("draws what lies beyond its end as beyond", () => {
+    const far = [...EDGES, 40];
+    const { rerender, container } = render(<GaugeStrip edges={far} areas={[...AREAS, 77]} comb={COMB} lit={null} onLight={nothing} at={30} />);
+    expect(screen.getByTestId("beyond").textContent).toMatch(/mm and more: 77(\.0)? mm²/);
+    expect(screen.getByTestId("at-beyond")).toBeTruthy();
+    expect(container.querySelectorAll("rect[stroke='var(--color-bark)']")).toHaveLength(1);
+    rerender(<GaugeStrip edges={EDGES} areas={AREAS} comb={COMB} lit={null} onLight={nothing} at={1} />);
+    expect([screen.queryByTestId("beyond"), screen.queryByTestId("at-beyond")]).toEqual([null, null]);
+  });
+
   it("goes by arrows from bar to bar that has walls, and is put out again", () => {
     render(<Strip />);
     expect(said()).toBe("no thickness is lit");

@@ -20,7 +20,8 @@ export interface Pointed {
 export interface SpecimenProps {
   shape: Shape;
   up: Vec3;
-  limit: number;
+  /** Degrees from the vertical past which a face is drawn as needing; null where that is not what is looked at. */
+  limit: number | null;
   layer: number;
   /** Feature to light: 1 + i for bore i, −1 − j for flat j, 0 for none. */
   hot?: number;

@@ -6,6 +6,8 @@ import type { Field } from "../domain/strength";
 import type { Vec3 } from "../domain/vectors";
 
 const UNCUT = 1e9;
+/** A sine that no face leans past. */
+const NO_FACE = 2;
 
 /** Regions of the surface, on the part and in lists: dyes that keep apart, none of them the crown red of failing. */
 export const REGION_COLOURS = ["#3f7478", "#7d5a86", "#8a8436", "#4a5f8c", "#a8674a", "#5d8a5f", "#8c5568", "#5f5a4c"] as const;
@@ -132,13 +134,14 @@ export class Paper extends THREE.ShaderMaterial {
     });
   }
 
-  /** Stands the drawing: `floor` is the plate's height along `up` from `centre`; `limit` in degrees from the vertical. */
-  stand(up: Vec3, centre: Vec3, floor: number, limit: number): void {
+  /** Stands the drawing: `floor` is the plate's height along `up` from `centre`; `limit` in degrees from the vertical
+   * past which faces are drawn as needing; null where nothing is measured here, so nothing is. */
+  stand(up: Vec3, centre: Vec3, floor: number, limit: number | null): void {
     const u = this.uniforms as Record<string, { value: unknown }>;
     (u.uUp?.value as THREE.Vector3).set(...up);
     (u.uCentre?.value as THREE.Vector3).set(...centre);
     if (u.uFloor) u.uFloor.value = floor;
-    if (u.uLimit) u.uLimit.value = Math.sin(((limit + 0.1) * Math.PI) / 180);
+    if (u.uLimit) u.uLimit.value = limit === null ? NO_FACE : Math.sin(((limit + 0.1) * Math.PI) / 180);
   }
 
   set pitch(mm: number) {

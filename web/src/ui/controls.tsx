@@ -159,15 +159,17 @@ export function Legend({ rows }: { rows: readonly (readonly [string, string])[] 
   );
 }
 
-export type State = "settled" | "open" | "stale" | "empty";
+export type State = "settled" | "open" | "stale" | "empty" | "fails";
 
 /** State of a stage: filled settled, ringed open, hatched stale (something it rests on has changed), hollow not begun. */
 export function StateMark({ state }: { state: State }) {
-  const words = { settled: "settled", open: "open", stale: "stale", empty: "not begun" }[state];
+  const words = { settled: "settled", open: "open", stale: "stale", empty: "not begun", fails: "fails" }[state];
+  const ink = state === "fails" ? "var(--color-crown)" : "var(--color-ink)";
   return (
     <svg width="13" height="13" viewBox="0 0 13 13" role="img" aria-label={words} className="shrink-0">
-      <rect x="1" y="1" width="11" height="11" fill={state === "settled" ? "var(--color-ink)" : "none"} stroke={state === "empty" ? "var(--color-bark)" : "var(--color-ink)"} strokeWidth={state === "open" ? 2.4 : 1.2} />
+      <rect x="1" y="1" width="11" height="11" fill={state === "settled" ? "var(--color-ink)" : "none"} stroke={state === "empty" ? "var(--color-bark)" : ink} strokeWidth={state === "open" || state === "fails" ? 2.4 : 1.2} />
       {state === "stale" && <path d="M1 8 L8 1 M1 12 L12 1 M5 12 L12 5" stroke="var(--color-ink)" strokeWidth="1.3" />}
+      {state === "fails" && <path d="M4 4 L9 9 M9 4 L4 9" stroke={ink} strokeWidth="1.6" />}
       {state === "open" && <rect x="5" y="5" width="3" height="3" fill="var(--color-ink)" />}
     </svg>
   );

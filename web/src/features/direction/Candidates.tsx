@@ -6,6 +6,8 @@ import { columnsFor } from "../../domain/measures";
 import { type Vec3, directionWords, dot, toVec3 } from "../../domain/vectors";
 
 interface Props {
+  /** Whether the reserves are those of the first, coarse answer. */
+  coarse: boolean;
   candidates: readonly Candidate[];
   here: Candidate | null;
   /** Place of each candidate in the order that is shown, and of those given pins their letters. */
@@ -15,7 +17,7 @@ interface Props {
   onTake: (up: Vec3, rank: number | null) => void;
 }
 
-export function Candidates({ candidates, here, places, letters, chosen, onTake }: Props) {
+export function Candidates({ coarse, candidates, here, places, letters, chosen, onTake }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const columns = useMemo(() => columnsFor(candidates), [candidates]);
   useEffect(() => {
@@ -43,7 +45,7 @@ export function Candidates({ candidates, here, places, letters, chosen, onTake }
               <th key={c.key} className="pl-1.5 leading-[1.15] font-normal" title={c.long}>
                 {c.head}
                 <br />
-                <span className="figure text-[10.5px]">{c.unit || "\u00a0"}</span>
+                <span className="figure text-[10.5px]">{c.key === "reserve" && coarse ? "coarse" : c.unit || "\u00a0"}</span>
               </th>
             ))}
           </tr>

@@ -4,8 +4,8 @@ import { useState } from "react";
 import { type Candidate, type Part, type Study, api } from "../../api/client";
 import { useBoresIn, useRefresh, useSend, useSession } from "../../api/queries";
 import { figure, measure, moment } from "../../domain/figures";
-import { verdict } from "../../domain/measures";
-import { BREAKS, FITS, wordsOf } from "../../domain/needs";
+import { holding, verdict } from "../../domain/measures";
+import { BREAKS, FITS, isLoaded, wordsOf } from "../../domain/needs";
 import { mayEdit, mayExport } from "../../domain/roles";
 import { type Vec3, directionWords, dot, toVec3 } from "../../domain/vectors";
 import { Arrows, type Label } from "../../scene/Arrows";
@@ -15,8 +15,12 @@ import { Button, Trouble } from "../../ui/controls";
 import { LETTERS, SideBySide } from "./SideBySide";
 import { TurnBy } from "./TurnBy";
 
+const HELD_INK = { fails: "text-crown", doubtful: "text-ochre", holds: "font-semibold", unknown: "font-normal text-second" } as const;
+
 interface Props {
   part: Part;
+  /** Whether the reserves are those of the first, coarse answer. */
+  coarse: boolean;
   study: Study | undefined;
   here: Candidate | null;
   place: number | null;
@@ -33,7 +37,8 @@ interface Props {
   trouble: { message: string; hint: string } | null;
 }
 
-export function Desk({ part, study, here, place, up, shape, waiting, trouble, pinned, ghost, onTake, onTurn, onPin, onUnpin }: Props) {
+export function Desk({ part, coarse, study, here, place, up, shape, waiting, trouble, pinned, ghost, onTake, onTurn, onPin, onUnpin }: Props) {
+  const held = here && holding(here, isLoaded(part), coarse);
   const lies = pinned.findIndex((c) => c !== null && c === here);
   return (
     <section className="flex min-h-0 min-w-0 flex-col">
@@ -61,7 +66,7 @@ export function Desk({ part, study, here, place, up, shape, waiting, trouble, pi
           )}
         </h2>
         <p className="min-h-5 text-[14px]" data-testid="verdict">
-          {here ? verdict(here) : waiting ? "Slicing this direction …" : ""}
+          {here ? verdict(here) : waiting ? "Slicing this direction …" : ""} {held && <b className={HELD_INK[held.state]} data-testid="holds">{held.words}</b>}
         </p>
         <DutyWords part={part} here={here} up={up} />
         {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
@@ -83,7 +88,7 @@ export function Desk({ part, study, here, place, up, shape, waiting, trouble, pi
       ) : (
         here && <Strip here={here} />
       )}
-      <Decision part={part} study={study} here={here} />
+      <Decision part={part} study={study} here={here} warned={held?.state === "fails" || held?.state === "unknown" ? held : null} />
     </section>
   );
 }
@@ -140,7 +145,7 @@ function Strip({ here }: { here: Candidate }) {
   );
 }
 
-function Decision({ part, study, here }: { part: Part; study: Study | undefined; here: Candidate | null }) {
+function Decision({ part, study, here, warned }: { part: Part; study: Study | undefined; here: Candidate | null; warned: { words: string; state: keyof typeof HELD_INK } | null }) {
   const refresh = useRefresh();
   const role = useSession().data?.role;
   const [reason, setReason] = useState("");
@@ -186,6 +191,7 @@ function Decision({ part, study, here }: { part: Part; study: Study | undefined;
         <label htmlFor="reason" className="font-semibold">
           {choice ? "Choose another: why?" : "Why this direction?"}
         </label>
+        {warned && <span className={`ml-3 ${HELD_INK[warned.state]}`} data-testid="warned">{warned.state === "fails" ? `${warned.words} Choose it only with what mends that.` : warned.words}</span>}
         <div className="mt-1 flex items-stretch gap-2">
           <textarea
             id="reason"

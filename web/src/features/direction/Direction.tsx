@@ -135,10 +135,11 @@ export function Direction({ part }: { part: Part }) {
         <WeightStrip weights={desk.weights} onChange={desk.setWeights} mayEdit={mayEdit(role)} />
         <Tabs tabs={ORDERS} here={order} onPick={setOrder} label="The order of directions, as they are or after remedies" className="pb-1" />
         {order === "after" && <Afterwards part={part} may={mayEdit(role)} here={here ? toVec3(here.up) : null} onTake={take} />}
-        {order === "plain" && <Candidates candidates={candidates} here={here} places={places} letters={letters} chosen={part.choice?.up ?? null} onTake={take} />}
+        {order === "plain" && <Candidates coarse={holds?.level === "coarse"} candidates={candidates} here={here} places={places} letters={letters} chosen={part.choice?.up ?? null} onTake={take} />}
       </section>
       <Desk
         part={part}
+        coarse={holds?.level === "coarse"}
         study={study.data}
         here={here}
         place={here ? (places.get(here) ?? null) : null}

@@ -192,7 +192,7 @@ export function Overhangs({ part }: { part: Part }) {
             <Specimen
               shape={showsAfter ? changed : shape}
               up={up}
-              limit={89.8}
+              limit={null}
               layer={walk?.process.layer ?? 0.2}
               tints={(showsAfter ? made : ghosts && tab === "remedies" ? null : tints) ?? undefined}
               cut={showsAfter ? null : cut}

@@ -147,7 +147,7 @@ export function PartFacts({ part }: { part: Part }) {
       </section>
       <section className="relative min-h-0">
         {shape ? (
-          <Specimen shape={shape} up={up} limit={89} layer={0.2} hot={hot} onPoint={setHot} label={`${part.name}, ${size(high.map((v, i) => v - (low[i] ?? 0)))} mm`} />
+          <Specimen shape={shape} up={up} limit={null} layer={0.2} hot={hot} onPoint={setHot} label={`${part.name}, ${size(high.map((v, i) => v - (low[i] ?? 0)))} mm`} />
         ) : (
           <p className="p-4 text-second">{data.error ? data.error.message : "Drawing the part …"}</p>
         )}

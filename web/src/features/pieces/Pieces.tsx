@@ -129,7 +129,7 @@ export function Pieces({ part }: { part: Part }) {
           <Specimen
             shape={showsPieces && pieces ? pieces : shape}
             up={up}
-            limit={89.8}
+            limit={null}
             layer={overhangs?.walk?.process.layer ?? 0.2}
             tints={showsPieces ? (tints ?? undefined) : undefined}
             ghosts={showsPieces ? undefined : ghosts}

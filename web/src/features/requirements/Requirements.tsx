@@ -185,7 +185,7 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
           <Specimen
             shape={shape}
             up={up}
-            limit={89}
+            limit={null}
             layer={part.process.numbers.layer as number}
             faces={{ wide, onDesk: label ?? -1 }}
             ghosts={ghosts}

@@ -109,7 +109,7 @@ export function Strength({ part }: { part: Part }) {
     <div className="grid h-full min-h-0 grid-cols-[400px_1fr_316px]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <div className="space-y-1.5 px-3.5 pt-3 pb-2">
-          <Heading aside={may && !unloaded && (!check || stale || (!isOpen(check.work) && check.level !== "full")) ? <Button onClick={() => void order()}>{check ? "Check again" : "Check"}</Button> : null}>Does it hold</Heading>
+          <Heading aside={may && !unloaded && (!check || stale || check.coarse || (!isOpen(check.work) && check.level !== "full")) ? <Button onClick={() => void order()}>{!check || check.coarse ? "Check in full" : "Check again"}</Button> : null}>Does it hold</Heading>
           <Directions check={check} up={up} first={first} chosen={part.choice?.up ?? null} onUp={setWanted} />
           {known.data && <ServiceLine part={part} service={known.data.service} mayEdit={may} />}
           {check && isOpen(check.work) && <Progress doing={check.work.doing} done={check.work.done} total={check.work.total} onCancel={may ? () => void api.cancel(check.work.id) : undefined} />}
@@ -160,7 +160,7 @@ export function Strength({ part }: { part: Part }) {
             <Specimen
               shape={shape}
               up={up}
-              limit={89.8}
+              limit={null}
               layer={log?.layer_mm ?? 0.2}
               field={field}
               named={here && here.reserve !== null ? here.z_mm : null}
@@ -238,14 +238,15 @@ function Verdict({ part, told, level }: { part: Part; told: StandTold; level: Ch
   const worst = told.worst === null ? null : told.cases[told.worst];
   if (!worst || worst.reserve === null) return <p className="text-[15px]">No load is felt in this direction.</p>;
   const fails = worst.reserve < 1;
+  const doubtful = !fails && (worst.low ?? 1) < 1;
   return (
     <div data-testid="verdict">
       <p className="text-[14.5px] leading-snug">
-        <b className={fails ? "text-crown" : ""}>{fails ? "Fails." : "Holds."}</b> Weakest at <b className="figure">{figure(worst.z_mm, 1)} mm</b> above the plate: {MODES[worst.mode]} under <b>{worst.name}</b>; reserve{" "}
+        <b className={fails ? "text-crown" : doubtful ? "text-ochre" : ""}>{fails ? "Fails." : doubtful ? "May fail." : "Holds."}</b> Weakest at <b className="figure">{figure(worst.z_mm, 1)} mm</b> above the plate: {MODES[worst.mode]} under <b>{worst.name}</b>; reserve{" "}
         <b className={`figure ${fails ? "text-crown" : ""}`}>{reserve(worst.reserve)}</b>{" "}
         {worst.low !== null && worst.high !== null && (
           <span className="figure text-second">
-            ({reserve(worst.low)}…{reserve(worst.high)})
+            ({reserve(worst.low)}…{reserve(worst.high)}{level === "coarse" && ", coarse"})
           </span>
         )}
       </p>

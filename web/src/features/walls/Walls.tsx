@@ -9,7 +9,7 @@ import { figure, measure } from "../../domain/figures";
 import { pointer } from "../../domain/pointer";
 import { mayEdit } from "../../domain/roles";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
-import { WALL_DYES, WALL_KINDS, WALL_NAMES, dyeOf, leftIn, wrongOnes, zonesBetween } from "../../domain/walls";
+import { WALL_DYES, WALL_KINDS, WALL_NAMES, dyeOf, headline, leftIn, wrongOnes, zonesBetween } from "../../domain/walls";
 import { GaugeStrip } from "../../plots/GaugeStrip";
 import { LayerSheet } from "../../plots/LayerSheet";
 import { LayerTrack } from "../../plots/LayerTrack";
@@ -140,12 +140,11 @@ export function Walls({ part }: { part: Part }) {
     const more = <Reckoning part={part} zone={z} onWall={onWall} onRibs={onRibs} />;
     return <Zone key={i} zone={z} here={picked === i} glows={glow.has(i)} onPick={() => go(picked === i ? null : i)} onSet={onWall} more={more} />;
   };
-  const poor = zones.some((z) => z.kind === "vanishing" || z.kind === "single_line");
   return (
     <div className="grid h-full min-h-0 grid-cols-[384px_1fr]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <div className="border-b border-rule px-3.5 pt-3 pb-2">
-          <Heading aside={gauging?.done && <span className="figure">{wrong ? <b className={poor ? "text-crown" : "text-ochre"}>{wrong} not in whole lines</b> : "all in whole lines"}</span>}>Walls</Heading>
+          <Heading aside={gauging?.done && <Told rows={headline(zones, places.length)} />}>Walls</Heading>
           {gauging?.done && (
             <p data-testid="thinnest">
               {gauging.min_thickness_mm === null ? "No wall is found: the part is one lump." : <>thinnest <b className="figure">{figure(gauging.min_thickness_mm, 2)} mm</b></>}
@@ -197,7 +196,7 @@ export function Walls({ part }: { part: Part }) {
           )}
         </div>
         <div className="relative min-h-0 flex-1">
-          {view === "part" && shape && <Specimen shape={shape} up={up} limit={89.8} layer={Number(part.process.numbers.layer ?? 0.2)} tints={tints} ghosts={ghosts} fly={fly} label={`${part.name}, its walls by thickness, standing with ${directionWords(up)}`} />}
+          {view === "part" && shape && <Specimen shape={shape} up={up} limit={null} layer={Number(part.process.numbers.layer ?? 0.2)} tints={tints} ghosts={ghosts} fly={fly} label={`${part.name}, its walls by thickness, standing with ${directionWords(up)}`} />}
           {view === "part" && <Legend rows={LEGEND} />}
           {view === "layer" && sheet && layers && (
             <>
@@ -218,6 +217,21 @@ export function Walls({ part }: { part: Part }) {
         </div>
       </section>
     </div>
+  );
+}
+
+/** What the list below comes to. */
+function Told({ rows }: { rows: readonly { words: string; grave: boolean }[] }) {
+  if (rows.length === 0) return <span>nothing to change</span>;
+  return (
+    <span className="figure" data-testid="walls-come-to">
+      {rows.map((row, i) => (
+        <span key={row.words}>
+          {i > 0 && " · "}
+          <b className={row.grave ? "text-crown" : "text-ochre"}>{row.words}</b>
+        </span>
+      ))}
+    </span>
   );
 }
 

@@ -3,7 +3,7 @@ import type { ReactNode } from "react";
 
 import type { WallZone } from "../../api/client";
 import { figure, measure } from "../../domain/figures";
-import { WALL_DYES, WALL_NAMES, WALL_WORDS, dyeOf } from "../../domain/walls";
+import { HELD_BACK, WALL_DYES, WALL_WORDS, dyeOf, kindWords } from "../../domain/walls";
 import { Button } from "../../ui/controls";
 
 interface ZoneProps {
@@ -25,19 +25,21 @@ export function Zone({ zone, here, glows, onPick, onSet, more }: ZoneProps) {
       <button type="button" onClick={onPick} aria-pressed={here} className="flex w-full items-baseline gap-2 py-1 text-left hover:bg-raised">
         <span className="inline-block size-3 shrink-0 self-center" style={{ background: WALL_DYES[dyeOf(zone.kind, false)] }} />
         <b className="figure w-16 text-right">{figure(zone.thickness_mm, 2)} mm</b>
-        <span className="flex-1">{WALL_NAMES[zone.kind]}</span>
+        <span className="flex-1">{kindWords(zone)}</span>
+        {zone.because === "weak" && <span className="figure font-semibold text-crown">reserve {figure(zone.reserve, 2)}</span>}
         <span className={`figure ${quiet}`}>{measure(zone.area_mm2)} mm²</span>
       </button>
       {here && (
         <div className="space-y-1 pb-2 pl-5">
           <p className={quiet}>
-            {WALL_WORDS[zone.kind]}
+            {zone.layers ? `A plate on its face: ${zone.layers} whole layers of it are laid${zone.kind === "heavy" ? ", and the middle is sparse infill" : ""}` : WALL_WORDS[zone.kind]}
             {spread && (
               <>
                 ; from <span className="figure">{figure(zone.least_mm, 2)}</span> to <span className="figure">{figure(zone.most_mm, 2)} mm</span>
               </>
             )}
           </p>
+          {zone.because && <p data-testid="held-back">{HELD_BACK[zone.because]?.(figure(zone.reserve, 2))}</p>}
           {zone.better.length > 0 && (
             <table className="w-full border-collapse" data-testid="better">
               <thead>

@@ -41,6 +41,13 @@ describe("a wall", () => {
     expect(made).toHaveBeenCalledExactlyOnceWith(1.26);
   });
 
+  it("says why nothing thinner is advised", () => {
+    const held = { ...WALL, kind: "heavy", better: [], because: "weak", reserve: 0.82 } as unknown as WallZone;
+    render(<Zone zone={held} here glows={false} onPick={vi.fn()} onSet={vi.fn()} />);
+    expect(screen.getByTestId("held-back").textContent).toContain("reserve 0.82");
+    expect(screen.queryByTestId("better")).toBeNull();
+  });
+
   it("offers nothing to those who may not edit", () => {
     render(<Zone zone={WALL} here glows={false} onPick={vi.fn()} onSet={null} />);
     expect(screen.queryAllByText("so")).toEqual([]);
