@@ -13,14 +13,14 @@ from accounts.roles import require
 from hewel.refusal import Refused
 from parts import bridge, job
 from parts.models import Part
-from parts.queries import kin
+from parts.queries import GUESSED, kin, unit_asked
 from sheets import actions as sheets
 from store import actions as store
 from store.models import Blob
 from work.actions import order_work
 from work.models import Work
 
-UNITS = ("auto", "mm", "cm", "m", "in")
+UNITS = ("auto", *bridge.UNITS_MM)
 
 
 def order_intake(user, file, name: str, units: str, revises: Part | None = None) -> Work:
@@ -45,6 +45,54 @@ def order_intake(user, file, name: str, units: str, revises: Part | None = None)
         work = order_work(user, "intake", order, intake)
         record(user, "import ordered", work, after=order)
         return work
+
+
+AS_READ = "as read"
+
+
+@transaction.atomic
+def say_unit(user, part: Part, units: str) -> Work | None:
+    """Confirms the unit that a file was guessed to be in (AS_READ), or has the file read anew in another, in place.
+    Raises Refused where nothing is asked, or where something rests on its size already.
+    """
+    from parts.tasks import intake
+
+    require(user, "edit")
+    part = Part.objects.select_for_update().get(id=part.id)
+    asked = unit_asked(part)
+    if asked is None:
+        raise Refused("not_asked", "The unit of this part is known.", "Load the page again.", 409)
+    if units == AS_READ or bridge.UNITS_MM[units] == part.scale_mm:
+        said = {"code": "unit_said", "message": f"The file names no unit; one of its own is {part.scale_mm:g} mm."}
+        part.warnings = [said if w["code"] == GUESSED else w for w in part.warnings]
+        part.save(update_fields=["warnings"])
+        record(user, "unit confirmed", part, after={"scale_mm": part.scale_mm})
+        return None
+    if part.job["regions"]["rows"] or part.job["choice"] or part.revisions.exists():
+        raise Refused(
+            "in_use",
+            "Faces, a direction or a revision rest on the size it was read in.",
+            "Bring the file in again in its right unit, as a revision of this part.",
+            409,
+        )
+    order = {"name": part.name, "file_name": part.file_name, "units": units, "source": part.source_id}
+    work = order_work(user, "intake", order | {"corrects": str(part.id)}, intake)
+    record(user, "unit corrected", part, after={"units": units})
+    return work
+
+
+def _read_anew(work: Work, pieces: dict) -> Part:
+    """The same part in another unit; what it was before is kept by nobody."""
+    part = Part.objects.select_for_update().get(id=work.order["corrects"], workshop=work.workshop)
+    before = {part.solid_id, part.view_id, part.ghost_id, part.first_view_id}
+    part.units, part.first_view = work.order["units"], None
+    for name in ("solid", "view", "ghost"):
+        setattr(part, name, store.put(pieces[name]))
+    for name, value in pieces["facts"].items():
+        setattr(part, name, value)
+    part.save()
+    forget_unused(list(before))
+    return part
 
 
 @transaction.atomic
@@ -98,6 +146,8 @@ def order_scaled(user, part: Part, factor: float, up: list[float] | None) -> Wor
 @transaction.atomic
 def create_part(work: Work, pieces: dict) -> Part:
     order, told = work.order, pieces["facts"]
+    if "corrects" in order:
+        return _read_anew(work, pieces)
     before = Part.objects.filter(id=order.get("revises"), workshop=work.workshop).first()
     if before:
         content = job.revised(order["name"], before.job, pieces["regions"])

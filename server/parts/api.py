@@ -104,6 +104,18 @@ class ProcessOut(Schema):
     origins: dict[str, OriginOut]
 
 
+class UnitAsked(Schema):
+    """Of a file that names no unit: the mm that one of its own was read as, and its longest side in its own."""
+
+    scale_mm: float
+    longest: float
+
+
+class UnitSaid(Schema):
+    work: WorkOut | None
+    """Reading it anew; null where it is as it was read."""
+
+
 class PartOut(PartRow):
     version: int
     desk: Desk
@@ -113,6 +125,7 @@ class PartOut(PartRow):
     by: str
     facts: Facts
     warnings: list[Warn]
+    unit_asked: UnitAsked | None
     exact: bool
     """Whether it can be given out as STEP."""
     uncarried: list[Uncarried]
@@ -184,6 +197,20 @@ def get_part(request: HttpRequest, part_id: UUID):
     return _out(queries.part_of(request.user, part_id))
 
 
+class UnitIn(Schema):
+    units: Literal["as read", "mm", "cm", "m", "in"]
+
+
+@router.post(
+    "/{part_id}/unit",
+    response={200: UnitSaid, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="say_unit",
+)
+def say_unit(request: HttpRequest, part_id: UUID, said: UnitIn):
+    """Says the unit of a file that names none: as it was read, or another, in which it is read anew."""
+    return {"work": actions.say_unit(request.user, queries.part_of(request.user, part_id), said.units)}
+
+
 class ScaleIn(Schema):
     factor: float
 
@@ -227,6 +254,7 @@ def _out(part) -> dict:
         "by": part.by.shown_name,
         "facts": part.facts,
         "warnings": part.warnings,
+        "unit_asked": queries.unit_asked(part),
         "exact": queries.exact_of(part) is not None,
         "uncarried": part.uncarried,
         "view": part.view_id,

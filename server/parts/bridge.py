@@ -7,7 +7,7 @@ from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.simplify import thinned
 from hewel_engine.io.packing import pack_solid, pack_view, unpack_faces, unpack_solid
-from hewel_engine.io.reading import take_in
+from hewel_engine.io.reading import UNITS_MM, take_in
 from hewel_engine.io.threemf import write_3mf
 from hewel_engine.loads.regions import found_again
 from hewel_engine.orientation.study import coarse_sweep, sweep_of_part
@@ -15,6 +15,8 @@ from hewel_engine.parts.facts import facts_of, first_facts
 from hewel_engine.processes import Process
 from hewel_engine.warm import load
 from studies.bridge import columns
+
+__all__ = ["UNITS_MM"]
 
 
 def load_compiled() -> None:

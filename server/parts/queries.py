@@ -19,6 +19,20 @@ def part_of(user, part_id) -> Part:
     return part
 
 
+GUESSED = "unit_guessed"
+
+
+def unit_asked(part) -> dict | None:
+    """What must be asked about the unit of a file that names none: the mm that one of its units was read as, and its
+    longest side in its own; None where the unit is known.
+    """
+    if all(w["code"] != GUESSED for w in part.warnings):
+        return None
+    low, high = part.facts["bbox_mm"]
+    longest = max(b - a for a, b in zip(low, high, strict=True)) / part.scale_mm
+    return {"scale_mm": part.scale_mm, "longest": longest}
+
+
 def stored(part) -> dict:
     """The solid, its drawing and its bores, as the bridges take them."""
     return {"solid": store.get(part.solid), "view": store.get(part.view), "bores": part.facts["bores"]}

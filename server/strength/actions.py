@@ -28,6 +28,8 @@ def order_check(user, part, ups: list[list[float]], coarse: bool = False) -> Che
     from strength.tasks import check_strength
 
     require(user, "edit")
+    if not ups and not coarse:
+        raise Refused("bad_options", "No direction is asked for.", "Choose a direction, or take one of the list.", 422)
     ups = [_unit(up) for up in ups[:MOST_AT_ONCE]]
     require_closed(part, ": it has no inside to carry a load.")
     said, cases = queries.loads_of(part.job)

@@ -7,8 +7,11 @@ from conftest import stl_bytes
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 
+from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.io.reading import take_in
-from parts.actions import forget_source
+from hewel_engine.io.stl import write_stl
+from parts import bridge
+from parts.actions import create_part, forget_source
 from parts.models import Part
 from store import actions as store
 from store.models import Blob, Chunk
@@ -54,6 +57,49 @@ def test_refused_at_the_door(client, data, words, status):
 def test_too_large_is_refused_at_the_door(client, settings):
     settings.UPLOAD_LIMIT = 100
     assert upload(client, stl_bytes()).status_code == 413
+
+
+@pytest.fixture
+def guessed(part, engineer) -> Part:
+    """A part whose file names no unit and was read as metres."""
+    small = take_in(stl_bytes()).mesh
+    part.source = store.put(write_stl(Mesh(small.vertices * 1e-3, small.faces)))
+    part.scale_mm, part.warnings = 1000.0, [{"code": "unit_guessed", "message": "Read as metres."}]
+    part.save()
+    return part
+
+
+def say(client, part, units):
+    return client.post(f"/api/parts/{part.id}/unit", {"units": units}, content_type="application/json")
+
+
+def test_a_guessed_unit_is_asked_for_and_confirmed(client, guessed, study):
+    asked = client.get(f"/api/parts/{guessed.id}").json()["unit_asked"]
+    assert asked == {"scale_mm": 1000.0, "longest": pytest.approx(0.04)}
+    assert say(client, guessed, "yard").status_code == 422
+    answer = say(client, guessed, "m")
+    assert answer.status_code == 200 and answer.json() == {"work": None}, "as it was read"
+    got = client.get(f"/api/parts/{guessed.id}").json()
+    assert got["unit_asked"] is None and got["warnings"][0]["code"] == "unit_said"
+    assert say(client, guessed, "m").status_code == 409
+
+
+def test_a_guessed_unit_is_corrected_in_place(client, guessed, study, engineer):
+    solid = guessed.solid_id
+    work = Work.objects.get(id=say(client, guessed, "in").json()["work"]["id"])
+    found = {e[1]: e[2] for e in bridge.intake(store.get(guessed.source), "in", study.process) if e[0] == "result"}
+    again = create_part(work, found)
+    assert again == guessed and Part.objects.count() == 1
+    got = client.get(f"/api/parts/{guessed.id}").json()
+    assert got["unit_asked"] is None and got["size_mm"] == pytest.approx([0.04 * 25.4, 0.03 * 25.4, 0.027 * 25.4])
+    assert not Blob.objects.filter(digest=solid).exists(), "the solid in metres is kept by nobody"
+
+
+def test_a_unit_is_not_changed_under_what_rests_on_it(client, guessed, study, engineer):
+    choose(engineer, study, 1, [0, 0, 1], "it stands well")
+    answer = say(client, guessed, "in")
+    assert answer.status_code == 409 and "as a revision" in answer.json()["hint"]
+    assert say(client, guessed, "as read").status_code == 200
 
 
 def test_a_part_and_its_facts(client, part, study):

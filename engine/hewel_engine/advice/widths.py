@@ -174,4 +174,4 @@ def _width(zone: Zone, size: float, process: Process, best: bool) -> Width:
     gained = (size - zone.usual) * zone.area
     share = size / zone.usual
     holds = min(share, share**2), max(share, share**2)
-    return Width(size, gained * 1e-3 * process.stock.density, gained / flow, holds, best)
+    return Width(float(size), gained * 1e-3 * process.stock.density, gained / flow, holds, bool(best))

@@ -171,6 +171,7 @@ def read_stress(
     relief = woven.relief[tuple(model.lattice.cells.T)][points.cells]
     edges = sharp_edges(mesh, process.width)
     edge, spot = edges.near(points.places, reach_of(model, process.width))
+    points.lines[edge] = 0.0  # the mean about an edge is no stress square to a line beside it
     found = []
     for answered in answers:
         raw = stresses(model, answered)

@@ -51,7 +51,7 @@ class Zone:
     @property
     def wide(self) -> bool:
         """Whether it is a wall, with two large faces: a round bar, a post, a lug or a block is none."""
-        return self.breadth >= WIDE * self.usual
+        return bool(self.breadth >= WIDE * self.usual)
 
     @property
     def wrong(self) -> bool:

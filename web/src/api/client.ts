@@ -3,6 +3,7 @@ import createClient from "openapi-fetch";
 
 import type { components, paths } from "./schema";
 
+export type UnitWord = components["schemas"]["UnitIn"]["units"];
 export type Part = components["schemas"]["PartOut"];
 export type PartRow = components["schemas"]["PartRow"];
 export type Study = components["schemas"]["StudyOut"];
@@ -225,6 +226,7 @@ export const api = {
     take<RemedyLook>(client.POST("/api/remedies/of/{part_id}/look", { params: { path: { part_id: part } }, body: step, signal })),
   takeRemedies: (proposal: string) => take<Work>(client.POST("/api/remedies/{proposal_id}/take", { params: { path: { proposal_id: proposal } } })),
   proposalView: (proposal: string, digest: string) => drawing(`/api/remedies/${proposal}/view/${digest}`),
+  sayUnit: (part: string, units: UnitWord) => take<{ work: Work | null }>(client.POST("/api/parts/{part_id}/unit", { params: { path: { part_id: part } }, body: { units } })),
   scalePart: (part: string, factor: number) => take<Work>(client.POST("/api/parts/{part_id}/scaled", { params: { path: { part_id: part } }, body: { factor } })),
   pieces: (part: string) => take<Pieces>(client.GET("/api/pieces/of/{part_id}", { params: { path: { part_id: part } } })),
   workPiecesOut: (part: string, said: DivideSaid) => take<Pieces>(client.POST("/api/pieces/of/{part_id}", { params: { path: { part_id: part } }, body: said })),

@@ -446,6 +446,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/unit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Unit
+         * @description Says the unit of a file that names none: as it was read, or another, in which it is read anew.
+         */
+        post: operations["say_unit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -3016,6 +3036,7 @@ export interface components {
             study: string;
             /** Uncarried */
             uncarried: components["schemas"]["Uncarried"][];
+            unit_asked: components["schemas"]["UnitAsked"] | null;
             /** Version */
             version: number;
             /** View */
@@ -4369,6 +4390,28 @@ export interface components {
              */
             note: string;
         };
+        /**
+         * UnitAsked
+         * @description Of a file that names no unit: the mm that one of its own was read as, and its longest side in its own.
+         */
+        UnitAsked: {
+            /** Longest */
+            longest: number;
+            /** Scale Mm */
+            scale_mm: number;
+        };
+        /** UnitIn */
+        UnitIn: {
+            /**
+             * Units
+             * @enum {string}
+             */
+            units: "as read" | "mm" | "cm" | "m" | "in";
+        };
+        /** UnitSaid */
+        UnitSaid: {
+            work: components["schemas"]["WorkOut"] | null;
+        };
         /** UpIn */
         UpIn: {
             /**
@@ -5697,6 +5740,68 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    say_unit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitSaid"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

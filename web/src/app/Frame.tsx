@@ -18,6 +18,7 @@ import { Walls } from "../features/walls/Walls";
 import { Overhangs } from "../features/overhangs/Overhangs";
 import { Strength } from "../features/strength/Strength";
 import { PartFacts } from "../features/part/PartFacts";
+import { UnitAsked } from "../features/part/UnitAsked";
 import { type Command, Commands, useCommands } from "../ui/commands";
 import { Button, Input, type State, StateMark, Trouble } from "../ui/controls";
 import { turnTheme, useTheme } from "../ui/theme";
@@ -172,11 +173,21 @@ export function Workspace() {
           ← all parts
         </Link>
       </nav>
-      <div className="min-h-0 min-w-0">
-        <Outlet />
+      <div className="flex min-h-0 min-w-0 flex-col">
+        <Unsettled id={partId} />
+        <div className="min-h-0 flex-1">
+          <Outlet />
+        </div>
       </div>
     </div>
   );
+}
+
+/** What is asked before anything of the part is taken for settled. */
+function Unsettled({ id }: { id: string }) {
+  const { data } = usePart(id);
+  const role = useSession().data?.role;
+  return data?.unit_asked ? <UnitAsked part={data} mayEdit={mayEdit(role)} /> : null;
 }
 
 function Stages({ id }: { id: string }) {
@@ -198,7 +209,7 @@ function Stages({ id }: { id: string }) {
   const mended = data?.warnings.length ?? 0;
   return (
     <>
-      <Stage to="facts" id={id} name="Part" state="settled" line={mended ? `${mended} mended or guessed` : "came in sound"} />
+      <Stage to="facts" id={id} name="Part" state={data?.unit_asked ? "open" : "settled"} line={data?.unit_asked ? "say its unit" : mended ? `${mended} mended or guessed` : "came in sound"} />
       {data && <Stage to="requirements" id={id} name="Requirements" state={data.requirements_stage.state} line={data.requirements_stage.line} />}
       <Stage
         to="direction"
