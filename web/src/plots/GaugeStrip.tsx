@@ -115,7 +115,7 @@ export function GaugeStrip({ edges, areas, comb, lit, onLight, at = null }: Prop
         {at !== null && at < end && <path d={`M ${x(at)} ${floor} l -5 8 h 10 z`} fill="var(--color-moss)" />}
         {at !== null && at >= end && <path d={`M ${LEFT + wide + 10} ${floor + 5} l -8 -5 v 10 z`} fill="var(--color-moss)" data-testid="at-beyond" />}
         {beyond > 0 && (
-          <text x={LEFT + wide + 2} y={TOP + 10} textAnchor="end" className="narrow fill-second text-[11px]" data-testid="beyond">
+          <text x={LEFT + wide + 2} y={12} textAnchor="end" className="narrow fill-second text-[11px]" data-testid="beyond">
             {figure(end, step < 1 ? 2 : 1)} mm and more: {measure(beyond)} mm² ▸
           </text>
         )}

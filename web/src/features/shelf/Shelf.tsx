@@ -206,7 +206,7 @@ function Import() {
       )}
       {(trouble ?? refused) && <Trouble message={(trouble ?? refused)?.message ?? ""} hint={(trouble ?? refused)?.hint} />}
       <p className="text-second">
-        Small faults are mended and listed. A file without a unit is read as millimetres when its longest side is 5 to 2000; otherwise the unit is guessed and said.
+        Small faults are mended and listed. A file without a unit is read as millimetres when its longest side is 5 to 2000; otherwise the unit is guessed, and you are asked.
       </p>
     </section>
   );
