@@ -324,3 +324,5 @@ class Settled(Form):
     digest: str
     by: str
     at: str
+    carried: bool = False
+    """It was declared of the part before this one, and wants confirming."""

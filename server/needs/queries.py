@@ -331,6 +331,8 @@ def requirements_stage(job: dict) -> dict:
     if said is None:
         begun = any(job[s]["rows"] for s in ("requirements", "regions", "touching")) or job["loads"]["cases"]
         return {"state": "open" if begun else "empty", "line": f"{rows} written" if begun else "say what it must do"}
+    if said.get("carried"):
+        return {"state": "stale", "line": f"{rows} written, confirm complete"}
     if said["digest"] != list_digest(job):
         return {"state": "stale", "line": "changed since declared complete"}
     return {"state": "settled", "line": f"{rows} written, complete"}

@@ -17,12 +17,14 @@ def carried_in(part) -> list[float]:
 
 
 def direction_of(part) -> tuple[list[float], bool] | None:
-    """The direction whose layers are walked: the chosen one; before there is one, that which the part was adapted for,
-    or the first candidate's.
+    """The direction whose layers are walked: the chosen one; before there is one, that which was chosen for the
+    revision before, that which the part was adapted for, or the first candidate's.
     """
     choice = studies.current_choice(part)
     if choice:
         return choice.up, True
+    if part.job["carried"]:
+        return part.job["carried"]["up"], False
     if part.recipe and part.recipe["up"]:
         return part.recipe["up"], False
     known = studies.current_study(part).candidates

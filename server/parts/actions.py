@@ -150,7 +150,7 @@ def create_part(work: Work, pieces: dict) -> Part:
         return _read_anew(work, pieces)
     before = Part.objects.filter(id=order.get("revises"), workshop=work.workshop).first()
     if before:
-        content = job.revised(order["name"], before.job, pieces["regions"])
+        content = job.revised(order["name"], before.job, pieces["regions"], before.revision, order.get("recipe"))
     else:
         said = {name: job.checked(name, value) for name, value in order.get("job", {}).items()}
         content = job.fresh(order["name"], order.get("note", "")) | said

@@ -104,6 +104,14 @@ class ProcessOut(Schema):
     origins: dict[str, OriginOut]
 
 
+class CarriedOut(Schema):
+    """The direction that was chosen for an earlier ``revision``, with its reason: to be confirmed."""
+
+    up: list[float]
+    reason: str
+    revision: int
+
+
 class UnitAsked(Schema):
     """Of a file that names no unit: the mm that one of its own was read as, and its longest side in its own."""
 
@@ -134,6 +142,7 @@ class PartOut(PartRow):
     ghost: str
     study: UUID
     choice: ChoiceOut | None
+    carried: CarriedOut | None
     job: JobOut
     process: ProcessOut
     requirements_stage: StageOut
@@ -263,6 +272,7 @@ def _out(part) -> dict:
         "desk": part.job["desk"],
         "study": studies.current_study(part).id,
         "choice": choice and studies.choice_out(choice),
+        "carried": part.job["carried"],
         "job": {name: part.job[name] for name in JobOut.model_fields},
         "process": process_of(part.workshop, part.job["process"]),
         "requirements_stage": needs.requirements_stage(part.job),

@@ -63,15 +63,27 @@ CARRIED = ("need", "requirements", "loads", "touching", "spaces", "service", "pr
 shown of the part before."""
 
 
-def revised(name: str, before: dict, regions: list[dict]) -> dict:
-    """The content of a job whose part revises another one."""
-    note = before["title"]["note"]
-    return fresh(name, note) | {section: before[section] for section in CARRIED} | {"regions": {"rows": regions}}
+def revised(name: str, before: dict, regions: list[dict], number: int, recipe: dict | None) -> dict:
+    """The content of a job whose part revises another one, revision ``number``: what was decided comes along, to be
+    confirmed. A piece, or what was made for another direction, stands by a reason of its own.
+    """
+    content = fresh(name, before["title"]["note"]) | {section: before[section] for section in CARRIED}
+    decided, same = before["choice"] or before["carried"], True
+    if recipe:
+        same = not recipe.get("piece") and bool(decided) and _alike(recipe["up"] or decided["up"], decided["up"])
+    carried = {"up": decided["up"], "reason": decided["reason"], "revision": number} if decided and same else None
+    complete = before["settled"] and before["settled"] | {"carried": True}
+    return content | {"regions": {"rows": regions}, "carried": carried, "settled": complete}
+
+
+def _alike(a: list[float], b: list[float]) -> bool:
+    return all(abs(x - y) < 1e-6 for x, y in zip(a, b, strict=True))
 
 
 EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() if s != "title"} | {
     "process": ProcessIn().model_dump(mode="json"),
     "choice": None,
+    "carried": None,
     "findings": {"rows": []},
     "caution": None,
     "settled": None,

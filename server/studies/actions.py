@@ -115,5 +115,5 @@ def choose(user, study: Study, base: int, up: list[float], reason: str) -> Choic
         by=user,
     )
     said = {"id": choice.id, "up": choice.up, "reason": reason}
-    sheets.amend(user, study.part.sheet_id, base, {"choice": said}, "direction chosen")
+    sheets.amend(user, study.part.sheet_id, base, {"choice": said, "carried": None}, "direction chosen")
     return choice

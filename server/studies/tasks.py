@@ -27,9 +27,9 @@ def study_directions(work_id: str) -> None:
     def arguments(work: Work) -> dict:
         study = _study(work)
         normals = [f["normal"] for f in study.part.facts["flats"]]
-        first = (
-            [study.part.recipe["up"]] if study.part.recipe and study.part.recipe["up"] else []
-        )  # the direction that it was adapted for
+        carried, recipe = study.part.job["carried"], study.part.recipe
+        decided = carried["up"] if carried else recipe and recipe["up"]  # or the direction that it was adapted for
+        first = [decided] if decided else []
         return stored(study.part) | {"flat_normals": normals, "process": study.process, "first": first}
 
     carry_out(work_id, "studies.bridge", "directions", arguments, _keep, lambda work: {"study": work.order["study"]})

@@ -4,6 +4,7 @@ import json
 
 import pytest
 from conftest import client_of, person
+from overhangs.queries import direction_of
 
 PLANE = {"plane": {"point": [0, 0, -3], "normal": [0, 0, 1], "tol": 0.05}}
 BORE = {"cylinder": {"point": [-8, 0, 0], "axis": [0, 0, 1], "radius": 4, "tol": 0.1}}
@@ -387,7 +388,7 @@ def test_a_bad_loads_file_changes_nothing(job, part, said, words):
 # ------------------------------------------------------------------ revisions
 
 
-def test_a_revision_takes_over_what_the_part_must_do(job, part, pieces, engineer):
+def test_a_revision_takes_over_what_the_part_must_do(job, part, study, pieces, engineer):
     from django.core.files.uploadedfile import SimpleUploadedFile
 
     from hewel_engine.io.packing import unpack_solid
@@ -406,6 +407,9 @@ def test_a_revision_takes_over_what_the_part_must_do(job, part, pieces, engineer
         requirements={"rows": [{"id": "r", "kind": "load", "statement": "carry"}]},
         evidence={"rows": [{"id": "e", "requirement": "r", "kind": "trial", "words": "held"}]},
     )
+    assert job.post("settle").status_code == 200
+    stood = {"base": job.get()["version"], "up": [0, 0, 1], "reason": "plate down, for its grip"}
+    assert job.client.post(f"/api/studies/{study.id}/choice", stood, content_type="application/json").status_code == 201
     turned = mesh.vertices * [1, 1, 0.9]  # a lower revision: the block of the top is gone
     from hewel_engine.geometry.mesh import Mesh
     from hewel_engine.io.stl import write_stl
@@ -423,7 +427,25 @@ def test_a_revision_takes_over_what_the_part_must_do(job, part, pieces, engineer
     got = job.client.get(f"/api/parts/{fresh.id}").json()
     assert got["revision"] == 2 and got["revises"] == str(part.id)
     assert [r["statement"] for r in got["job"]["requirements"]["rows"]] == ["carry"]
-    assert got["job"]["evidence"]["rows"] == [] and got["job"]["settled"] is None
+    assert got["job"]["evidence"]["rows"] == []
+    # What was decided comes along, to be confirmed: it was decided of another shape.
+    assert got["choice"] is None and got["carried"] == {
+        "up": [0, 0, 1],
+        "reason": "plate down, for its grip",
+        "revision": 1,
+    }
+    assert got["requirements_stage"] == {"state": "stale", "line": "1 written, confirm complete"}
+    assert direction_of(fresh) == ([0, 0, 1], False)
+    own = fresh.studies.get()
+    own.candidates = study.candidates
+    own.save()
+    confirmed = Job(job.client, fresh)
+    assert confirmed.post("settle").status_code == 200
+    assert confirmed.get()["requirements_stage"]["state"] == "settled"
+    said = {"base": confirmed.get()["version"], "up": [0, 0, 1], "reason": got["carried"]["reason"]}
+    assert job.client.post(f"/api/studies/{own.id}/choice", said, content_type="application/json").status_code == 201
+    after = confirmed.get()
+    assert after["carried"] is None and after["choice"]["reason"] == "plate down, for its grip"
     names = [r["name"] for r in got["job"]["regions"]["rows"]]
     assert "underside" in names and "bore" in names and "block" not in names
     assert job.client.get(f"/api/needs/{fresh.id}").json()["cases"][0]["force_n"][1] == pytest.approx(117.6798)

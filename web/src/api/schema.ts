@@ -1653,6 +1653,18 @@ export interface components {
             worst_overhang_deg: number;
         };
         /**
+         * CarriedOut
+         * @description The direction that was chosen for an earlier ``revision``, with its reason: to be confirmed.
+         */
+        CarriedOut: {
+            /** Reason */
+            reason: string;
+            /** Revision */
+            revision: number;
+            /** Up */
+            up: number[];
+        };
+        /**
          * CaseLog
          * @description MPa of pull across the layers that would use as much: of every layer's worst point, and of its whole section.
          */
@@ -2984,6 +2996,7 @@ export interface components {
             acknowledged: boolean;
             /** By */
             by: string;
+            carried: components["schemas"]["CarriedOut"] | null;
             /** Cautions */
             cautions: string[];
             choice: components["schemas"]["ChoiceOut"] | null;
@@ -3852,6 +3865,11 @@ export interface components {
             at: string;
             /** By */
             by: string;
+            /**
+             * Carried
+             * @default false
+             */
+            carried: boolean;
             /** Digest */
             digest: string;
         };

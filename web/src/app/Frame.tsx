@@ -215,8 +215,8 @@ function Stages({ id }: { id: string }) {
         to="direction"
         id={id}
         name="Direction"
-        state={data?.choice ? (data.choice.stale_because.length ? "stale" : "settled") : "open"}
-        line={data?.choice ? (data.choice.stale_because.length ? `${data.choice.stale_because.join(", ")} changed` : directionWords(toVec3(data.choice.up))) : "choose one"}
+        state={data?.choice ? (data.choice.stale_because.length ? "stale" : "settled") : data?.carried ? "stale" : "open"}
+        line={data?.choice ? (data.choice.stale_because.length ? `${data.choice.stale_because.join(", ")} changed` : directionWords(toVec3(data.choice.up))) : data?.carried ? `${directionWords(toVec3(data.carried.up))}, to confirm` : "choose one"}
       />
       {data && <OverhangsStage part={data} />}
       {data && <PiecesStage part={data} />}

@@ -150,9 +150,9 @@ function Decision({ part, study, here, warned }: { part: Part; study: Study | un
   const role = useSession().data?.role;
   const [reason, setReason] = useState("");
   const { send, busy, trouble } = useSend();
-  const choose = async () => {
-    if (!study || !here) return;
-    if (await send(() => api.choose(study.id, part.version, here.up, reason))) setReason("");
+  const choose = async (said: { up: number[]; reason: string } | null) => {
+    if (!study || !said) return;
+    if (await send(() => api.choose(study.id, part.version, said.up, said.reason))) setReason("");
     await refresh(part);
   };
   const choice = part.choice;
@@ -179,17 +179,32 @@ function Decision({ part, study, here, warned }: { part: Part; study: Study | un
           </div>
         </div>
       )}
+      {!choice && part.carried && (
+        <div className="mb-2 flex items-center justify-between gap-4 border-b border-rule pb-2" data-testid="carried">
+          <p className="min-w-0">
+            <b className="text-ochre">To confirm:</b> <span className="font-semibold">stands with {directionWords(toVec3(part.carried.up))}</span>
+            <span className="text-second">, as revision {part.carried.revision} did</span>
+            <br />
+            <span className="italic">“{part.carried.reason}”</span>
+          </p>
+          {mayEdit(role) && (
+            <Button disabled={busy || !study?.candidates.some((c) => dot(toVec3(c.up), toVec3(part.carried?.up ?? [])) > 1 - 1e-7)} onClick={() => void choose(part.carried)}>
+              Confirm it
+            </Button>
+          )}
+        </div>
+      )}
       {!mayEdit(role) ? (
         <p className="text-second">You are signed in as a {role}. An engineer chooses the direction.</p>
       ) : (
       <form
         onSubmit={(e) => {
           e.preventDefault();
-          void choose();
+          void choose(here && { up: here.up, reason });
         }}
       >
         <label htmlFor="reason" className="font-semibold">
-          {choice ? "Choose another: why?" : "Why this direction?"}
+          {choice || part.carried ? "Choose another: why?" : "Why this direction?"}
         </label>
         {warned && <span className={`ml-3 ${HELD_INK[warned.state]}`} data-testid="warned">{warned.state === "fails" ? `${warned.words} Choose it only with what mends that.` : warned.words}</span>}
         <div className="mt-1 flex items-stretch gap-2">

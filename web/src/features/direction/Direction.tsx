@@ -56,9 +56,10 @@ export function Direction({ part }: { part: Part }) {
   const candidates = useMemo(() => [...places.keys()].sort((a, b) => (places.get(a) ?? 0) - (places.get(b) ?? 0)), [places]);
   const find = useCallback((up: readonly number[]) => candidates.find((c) => same(c.up, up)) ?? null, [candidates]);
   const here = useMemo(() => {
-    const wanted = taken ?? (part.choice ? toVec3(part.choice.up) : null);
+    const decided = part.choice ?? part.carried;
+    const wanted = taken ?? (decided ? toVec3(decided.up) : null);
     return (wanted && find(wanted)) ?? (taken ? null : (candidates[0] ?? null));
-  }, [taken, candidates, find, part.choice]);
+  }, [taken, candidates, find, part.choice, part.carried]);
   const pinned = useMemo(() => desk.pins.map(find), [desk.pins, find]);
   const letters = useMemo(() => new Map(pinned.flatMap((c, i) => (c ? [[c, LETTERS[i] ?? ""] as const] : []))), [pinned]);
 
