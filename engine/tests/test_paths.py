@@ -7,6 +7,7 @@ from shapes import box, mesh_of, rod, rotation
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.printing.paths import COPY_GAP, hop, layer_paths, layer_seconds, move_seconds, print_seconds
 from hewel_engine.processes import Process
+from hewel_engine.walls.lines import Comb
 
 UP = np.array([0, 0, 1.0])
 BARE = {"layer_minimum": 0.0, "travel_share": 0.0, "layer_change": 0.0}
@@ -113,3 +114,39 @@ def test_time_does_not_depend_on_the_frame_nor_on_the_mesh(seed):
     plain = print_seconds(stack_of(solid), Process())
     turned = LayerStack(mesh_of(solid.refine(2)).moved(turn, np.array([5.0, 1, -9])), turn @ UP, 0.2)
     assert print_seconds(turned, Process()) == pytest.approx(plain, rel=1e-3)
+
+
+def test_a_thin_ring_is_gone_round_as_often_as_lines_find_room():
+    """Two whole lines and a slit of half a line between them: two rounds, and nothing laid in the slit."""
+    p = Process(**BARE)
+    slit = 0.5 * p.width
+    thick, outside = 2 * p.width + slit, 20.0
+    ring = stack_of(rod(4, outside, 512) - rod(10, outside - thick, 512))
+    paths = layer_paths(ring, p)
+    middles = [outside - p.width / 2, outside - thick + p.width / 2]
+    assert paths.perimeters == pytest.approx(np.full(20, 2 * np.pi * sum(middles)), rel=2e-3)
+    speed = p.held_to_flow(p.outer_speed)
+    by_hand = sum(move_seconds(2 * np.pi * r, speed, p.acceleration) for r in middles)
+    assert paths.seconds == pytest.approx(np.full(20, by_hand), rel=5e-3) and not paths.sparse.any()
+
+
+@pytest.mark.parametrize("lines", [1, 2, 3])
+def test_a_wall_of_few_lines_is_laid_line_by_line(lines):
+    """A straight wall of one, two and three whole lines: both faces first, then one line alone between them."""
+    p = Process(**BARE)
+    comb = Comb.of(p)
+    thick, long = comb.width(lines), 60.0
+    paths = layer_paths(stack_of(box(long, thick, 2)), p)
+    pairs, single = divmod(lines, 2)
+    rounds = sum(2 * (long + thick - 4 * (p.width / 2 + i * p.spacing)) for i in range(pairs))
+    alone = single * (long - 2 * (p.width / 2 + pairs * p.spacing))
+    assert paths.perimeters == pytest.approx(np.full(10, rounds + alone), rel=0.02)
+
+
+def test_what_a_rib_too_thin_for_all_lines_leaves_is_not_laid():
+    """A rib with a slit on a block: the block's lines by the formula, the rib's two and no more."""
+    p = Process(**BARE)
+    rib = 2 * p.width + 0.3
+    with_rib = layer_paths(stack_of(box(30, 30, 2) + box(40, rib, 2).translate((30, 0, 0))), p).perimeters[5]
+    block = layer_paths(stack_of(box(30, 30, 2)), p).perimeters[5]
+    assert with_rib - block == pytest.approx(2 * 35.0, rel=0.03)

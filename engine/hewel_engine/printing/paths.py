@@ -2,7 +2,8 @@
 
 A line has the cross-section h·s, s its spacing, so that length × h·s is the volume laid. The n perimeters fill what
 lies between the outline and the outline shrunk by n lines; that area over the spacing is their length, exactly as long
-as no part of the outline vanishes on the way. What is left is core: solid where ``top_bottom`` layers above or below
+as no part of the outline vanishes on the way. Where some does, as in walls too thin for all lines, the lines are
+followed one by one as they are drawn. What is left is core: solid where ``top_bottom`` layers above or below
 do not all cover it, else sparse.
 """
 
@@ -13,12 +14,15 @@ from manifold3d import CrossSection
 from numba import njit
 
 from hewel_engine.geometry.mesh import Array
-from hewel_engine.geometry.plans import grown, length
+from hewel_engine.geometry.plans import after_inset, grown, length
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.processes import Process
+from hewel_engine.walls.drawn import drawn
 
 FINE = 0.01
 """mm: outlines are followed this exactly; a line is twenty times as wide at least."""
+LOST = 0.005
+"""Share of a layer by which what is left inside the lines may miss the formula before they are followed one by one."""
 CORNER = 30.0
 """Degrees of a turn at which the nozzle stops; gentler ones are taken at speed."""
 COPY_GAP = 5.0
@@ -160,20 +164,49 @@ def _laid(plan: CrossSection, core: CrossSection, bare: float, shell: float, pro
     area, inside = float(plan.area()), float(core.area())
     if area <= 0:
         return 0.0, 0.0, 0.0, 0.0
-    outline, spacing = length(plan), process.spacing
-    after_first = _area_after_first_line(outline, area, inside, shell, process.width)
-    perimeters = (area - after_first) / process.width + (after_first - inside) / spacing
-    share = perimeters / (process.perimeters * outline)
-    outer, fill = (process.held_to_flow(v) for v in (process.outer_speed, process.infill_speed))
-    rounds = sum(
-        _round_seconds(loop, share, np.radians(CORNER), outer, process.acceleration) for loop in plan.to_polygons()
-    )
-    seconds = process.perimeters * rounds
+    lost = abs(after_inset(plan, shell) - inside) > LOST * area
+    if lost and not process.variable_lines:
+        core, perimeters, seconds = _as_drawn(plan, process)
+        inside = float(core.area())
+    else:
+        perimeters, seconds = _shrunk(plan, area, inside, shell, process)
+    bare, spacing = min(bare, inside), process.spacing
     solid, sparse = bare / spacing, (inside - bare) / spacing * process.infill
     if solid + sparse > 0:
         chord = np.pi * inside / length(core)  # Cauchy: the mean chord, over all directions of lines
+        fill = process.held_to_flow(process.infill_speed)
         seconds += (solid + sparse) / chord * move_seconds(chord, fill, process.acceleration)
     return perimeters, solid, sparse, seconds
+
+
+def _shrunk(plan: CrossSection, area: float, inside: float, shell: float, process: Process) -> tuple[float, float]:
+    """mm and seconds of the perimeters of an outline of which nothing vanishes on the way inward; or of which lines of
+    variable width fill all.
+    """
+    outline = length(plan)
+    after_first = _area_after_first_line(outline, area, inside, shell, process.width)
+    perimeters = (area - after_first) / process.width + (after_first - inside) / process.spacing
+    share = perimeters / (process.perimeters * outline)
+    return perimeters, process.perimeters * _seconds_along(plan, share, process)
+
+
+def _as_drawn(plan: CrossSection, process: Process) -> tuple[CrossSection, float, float]:
+    """The core, mm and seconds of the perimeters line by line: where a wall has no room for all of them, the formula
+    would lay the slit between them too.
+    """
+    made = drawn(plan, process)
+    mm, seconds = 0.0, 0.0
+    for line, alone in zip(made.lines, made.alone, strict=True):
+        both = line - alone
+        mm += length(both) + length(alone) / 2
+        seconds += _seconds_along(both, 1.0, process) + _seconds_along(alone, 0.5, process)
+    return made.core, mm, seconds
+
+
+def _seconds_along(plan: CrossSection, share: float, process: Process) -> float:
+    """Seconds along outlines whose every stretch counts with ``share`` of its length."""
+    speed, corner = process.held_to_flow(process.outer_speed), np.radians(CORNER)
+    return sum(_round_seconds(loop, share, corner, speed, process.acceleration) for loop in plan.to_polygons())
 
 
 def layer_seconds(stack: LayerStack, process: Process, copies: int = 1) -> Array:

@@ -21,11 +21,13 @@ LEAST = 0.05
 
 @dataclass(frozen=True, eq=False)
 class Drawn:
-    """``lines``: the middles of the lines, outermost first, each a region whose outline they run along. ``slits``: what
-    neither lines nor infill fill. ``bare``: where no line fits.
+    """``lines``: the middles of the lines, outermost first, each a region whose outline they run along; ``alone``: of
+    each the part that is one line between two faces, gone along once. ``slits``: what neither lines nor infill fill.
+    ``bare``: where no line fits.
     """
 
     lines: list[CrossSection]
+    alone: list[CrossSection]
     slits: CrossSection
     bare: CrossSection
     core: CrossSection
@@ -40,6 +42,7 @@ def drawn(plan: CrossSection, process: Process) -> Drawn:
     least = outer * (SQUEEZED if process.variable_lines else 1.0)
     bare = _worth(plan - _opened(plan, least / 2 - 1e-3))
     lines: list[CrossSection] = []
+    alones: list[CrossSection] = []
     done = CrossSection()
     at, width, slack = outer / 2, outer, SLIT * inner / 2
     for _ in range(process.perimeters):
@@ -48,13 +51,14 @@ def drawn(plan: CrossSection, process: Process) -> Drawn:
         if middle.is_empty() and alone.is_empty():
             break
         lines.append(middle + alone)
+        alones.append(alone)
         done += (grown(middle, width / 2) - grown(middle, -width / 2)) + grown(alone, width / 2)
         at += width / 2 + inner / 2 - overlap
         width = inner
     core = grown(lines[-1], -width / 2 + overlap) if len(lines) == process.perimeters else CrossSection()
     core = _opened(core, inner / 2 - 1e-3)
     slits = CrossSection() if process.variable_lines else plan - done - core - grown(bare, outer)
-    return Drawn(lines, _worth(_opened(slits, slack)), bare, core)
+    return Drawn(lines, alones, _worth(_opened(slits, slack)), bare, core)
 
 
 def _opened(plan: CrossSection, by: float) -> CrossSection:
