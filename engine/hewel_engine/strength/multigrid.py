@@ -319,7 +319,7 @@ def solved(
     forces: Array,
     start: Array | None = None,
     accuracy: float = 1e-6,
-    most: int = 60,
+    most: int = 250,
     watch=lambda rounds, residual: None,
 ) -> Solved:
     """Conjugate gradients in double precision with ``cycle`` as preconditioner, to a residual of ``accuracy``.

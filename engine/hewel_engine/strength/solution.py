@@ -90,7 +90,13 @@ def _case(model: Model, whole, cycle: Cycle, loading: Loading, watch: Watch, acc
             working = now
             found = solved(model.bricks(working), cycle, force, found.displacement, accuracy, watch=told)
             rounds += found.rounds
-    if found.residual > 100 * accuracy or _runs_away(model, found):
+    if found.residual > 100 * accuracy and not _runs_away(model, found):
+        raise InputError(
+            "not_settled",
+            f"“{loading.case.name}”: the sum does not settle; walls are far thinner than the cubes of it.",
+            "Check a shorter piece of the part, or thicken its walls.",
+        )
+    if _runs_away(model, found):
         raise InputError(
             "bad_loads",
             f"“{loading.case.name}” finds no rest: the part moves, or lifts off, without anything to hold it.",

@@ -26,6 +26,10 @@ from hewel_engine.strength.solution import Answered, Watch, quiet, solve, stress
 COARSE, CLOSER, FINE = 20_000, 60_000, 250_000
 """Cubes of material: of the first answer and of what only compares parts (on fewer, shells of two and of eight lines
 are not told apart); of comparing where the first says that something is lost; and of the full answer."""
+CUT = 1.5
+"""Times as many cubes that hold material as asked for, at most."""
+RESOLVED = 1.5
+"""Cubes through a wall below which its own bending is not told."""
 MOST_ROOM = 120_000_000
 """Cubes of the grid, empty ones too."""
 HELD_LINES, LOADED_LINES = 3.0, 1.0
@@ -81,6 +85,28 @@ def size_for(mesh: Mesh, cubes: int) -> float:
     return float(max(size, (room / MOST_ROOM) ** (1 / 3)))
 
 
+def _divided(mesh: Mesh, cubes: int) -> Voxels:
+    """The part in about so many cubes that hold any of it: of a thin shell most are cut by its faces, so they are made
+    larger until no more than CUT times as many are left.
+    """
+    voxels = filled(mesh, size_for(mesh, cubes))
+    held = int((voxels.share > 0).sum())
+    if held > CUT * cubes:
+        voxels = filled(mesh, voxels.grid.size * (held / (CUT * cubes)) ** 0.5)
+    return voxels
+
+
+def _thin(mesh: Mesh, size: float) -> list[Note]:
+    """Says where the walls, 2·V/A thick on the whole, are too thin for the cubes."""
+    thick = 2 * abs(mesh.volume) / float(mesh.areas.sum())
+    if thick >= RESOLVED * size:
+        return []
+    said = f"Walls of about {thick:.2g} mm are thinner than {RESOLVED:g} cubes of {size:.2g} mm: "
+    return [
+        Note("thin_walls", said + "what bends them may be missed. A shorter piece of the part is read more finely.")
+    ]
+
+
 def cases_of(loads: LoadSet) -> list[Case]:
     """Every case and every combination."""
     return [*loads.cases, *loads.combined()]
@@ -124,7 +150,7 @@ def stressed(
     check_cases(mesh, faces, loads, material.density)
     mesh = carrying(mesh, faces, loads)
     watch("dividing the part", 0.0)
-    voxels = filled(mesh, size_for(mesh, cubes or FINE))
+    voxels = _divided(mesh, cubes or FINE)
     woven = woven_for(mesh, voxels, process, up, solid)
     poisson = material.poisson
     law = isotropic(poisson) if solid or up is None else layered(material.e_z / material.e_xy, poisson, up)
@@ -143,6 +169,7 @@ def stressed(
     if averaged:
         said = f"At sharp inner edges, where stress has no limit, it is the mean over {process.width:.2g} mm."
         notes.append(Note("averaged_edges", said + " A root radius makes it a number."))
+    notes += _thin(mesh, model.grid.size)
     mass = float(woven.mass.sum(dtype=float))
     return Stressed(mesh, model, points, kept, found, zones, up, mass, notes)
 
