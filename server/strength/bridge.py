@@ -76,11 +76,11 @@ class _Given:
 
 def check(
     solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
-    movements: list, cubes: int | None, ups: list,
+    movements: list, cubes: int, ups: list, full: bool = True,
 ) -> Iterator[tuple]:  # fmt: skip
     """Events of a check: for the coarse grid, the fine one, and the fine one with its loaded bores read closely,
-    results ``net`` (bytes), ``stand`` (up, what is told of it) for each of ``ups``, and ``level``; without ``cubes``
-    for the coarse one alone. Raises ``bad_loads``.
+    results ``net`` (bytes), ``stand`` (up, what is told of it) for each of ``ups``, and ``level``; where it is not
+    ``full``, for the coarse one alone. Raises ``bad_loads``.
     """
     yield ("doing", 0, 100, "preparing the part")
     given = _Given(solid, view, loads, process, bond, movements)
@@ -94,9 +94,9 @@ def check(
             yield ("result", "stand", {"up": up.tolist(), "told": given.told(found, up)})
         yield ("result", "level", level)
 
-    coarse = yield from told_on_the_way(lambda watch: given.solve(watch, COARSE), 0, 8 if cubes else 90)
+    coarse = yield from told_on_the_way(lambda watch: given.solve(watch, min(COARSE, cubes)), 0, 8 if full else 90)
     yield from results(coarse, "coarse")
-    if not cubes:
+    if not full:
         return
     fine = yield from told_on_the_way(lambda watch: given.solve(watch, cubes), 10, 45)
     yield from results(fine, "coarse")
@@ -214,7 +214,8 @@ def _lines(rows: list[dict]) -> list[Factor]:
 
 def read(told: dict, process: dict, lines: list[list[dict]], factor: float) -> list[dict]:
     """Every case of what is told of a direction with its knock-downs and the required factor: reserve with its band,
-    mode, place, sentence. The band holds the ranges of the strengths and what finer cubes may still change.
+    mode, place, sentence. The band holds the ranges of the strengths and what finer cubes may still change;
+    ``doubtful`` where the latter alone may bring it below 1.
     """
     stock, up, plate = Process(**process).stock, np.array(told["up"]), told["plate_mm"]
     less, more = band_of(told.get("cubes", 0), told["change"])
@@ -229,6 +230,7 @@ def read(told: dict, process: dict, lines: list[list[dict]], factor: float) -> l
             value.as_dict()
             | {
                 "sentence": value.sentence,
+                "doubtful": bool(value.reserve and value.reserve * less < 1 <= value.reserve),
                 "low": low.reserve and low.reserve * less,
                 "high": high.reserve and high.reserve * more,
             }
@@ -296,12 +298,17 @@ def stock(told: dict, process: dict, services: list, around: dict, factor: float
     return [row.as_dict() | {"used": row.name in same, "own": row.name in own} for row in rows]
 
 
-def reserves_in(net: bytes, process: dict, bond: float | None, ups: list) -> tuple[np.ndarray, tuple[float, float]]:
-    """(cases, d) reserve without knock-downs and factor of every case for directions ``ups``; and its band, as factors
-    on it.
+def reserves_in(net: bytes, process: dict, bond: float | None, ups: list) -> tuple[dict[str, np.ndarray], float]:
+    """(cases, d) reserve without knock-downs and factor of every case for directions ``ups``: ``value``, and ``low``
+    and ``high`` of its band, see ``read``; and the factor that finer cubes may still put on it.
     """
     told = json.loads(net)
     weld = knock_downs(Process(**process).stock, "static", None, Circumstances(bond=bond))
     cases = [unpacked(c["felt"]) for c in told["cases"]]
-    found = field_of(cases, Process(**process).stock, [weld] * len(cases), np.array(ups, float).reshape(-1, 3))
-    return found, band_of(told.get("cubes", 0), None)
+    stock, ups = Process(**process).stock, np.array(ups, float).reshape(-1, 3)
+    less, more = band_of(told.get("cubes", 0), None)
+    found = {
+        bound: by * field_of(cases, stock, [weld] * len(cases), ups, bound)
+        for bound, by in (("value", 1.0), ("low", less), ("high", more))
+    }
+    return found, less

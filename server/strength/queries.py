@@ -182,35 +182,31 @@ def _net_bytes(digest: str) -> bytes:
 
 
 def reserves_for(part, ups: list) -> list[dict] | None:
-    """The least ``reserve`` of the job in each direction with its band (``low``, ``high``) and ``case``: from the
-    direction's own layers where they were solved, else from the solution for all directions. None while there is no
-    check that answers for it.
+    """The least ``reserve`` of the job in each direction with its band (``low``, ``high``), whether finer cubes may
+    bring it below 1 (``doubtful``), and its ``case``: from the direction's own layers where they were solved, else from
+    the solution for all directions. None while there is no check that answers for it.
     """
     check = current_check(part)
     if check is None or check.net_id is None or not ups or stale_because(check):
         return None
     _, kept = lines_of(check, service_of(part.job))
-    told, (less, more) = bridge.reserves_in(_net_bytes(check.net_id), check.process, check.bond, ups)
-    if not len(told):
+    told, less = bridge.reserves_in(_net_bytes(check.net_id), check.process, check.bond, ups)
+    if not len(told["value"]):
         return None
-    told = told * [[k] for k in kept]
+    told = {bound: values * [[k] for k in kept] for bound, values in told.items()}
     names = case_names(check)
-    rows = [
-        {"reserve": v, "low": less * v, "high": more * v, "case": names[k]}
-        for k, v in zip(told.argmin(axis=0), told.min(axis=0), strict=True)
-    ]
+    rows = []
+    for d, k in enumerate(told["value"].argmin(axis=0)):
+        value = told["value"][k, d]
+        band = {"low": told["low"][k, d], "high": told["high"][k, d]}
+        rows.append({"reserve": value, **band, "doubtful": bool(less * value < 1 <= value), "case": names[k]})
     for stand in check.stands.exclude(layered=None):
         stand.of = check
         at = [i for i, up in enumerate(ups) if same_direction(stand.up, up)]
         worst = worst_of(cases_out(stand)) if at else None
         if worst:
             for i in at:
-                rows[i] = {
-                    "reserve": worst["reserve"],
-                    "low": worst["low"],
-                    "high": worst["high"],
-                    "case": worst["name"],
-                }
+                rows[i] = {n: worst[n] for n in ("reserve", "low", "high", "doubtful")} | {"case": worst["name"]}
     return [row | {name: float(f"{row[name]:.4g}") for name in ("reserve", "low", "high")} for row in rows]
 
 
@@ -379,6 +375,7 @@ def _brief(stand: Stand, cases: list[dict] | None = None) -> dict:
         "reserve": worst and worst["reserve"],
         "low": worst and worst["low"],
         "high": worst and worst["high"],
+        "doubtful": bool(worst and worst["doubtful"]),
         "work": stand.work,
         "volume": stand.volume_id,
         "exploring": stand.exploring,
@@ -466,6 +463,6 @@ def _stage(part, said: dict, check: Check | None, stands: list[Stand], changed: 
     words = f"{'about ' if coarse else 'reserve '}{worst['reserve']:.2f}{', coarse' if coarse else ''}"
     if worst["reserve"] < 1:
         return {"state": "fails", "line": f"fails, {words}"}
-    if worst["low"] < 1:
+    if worst["doubtful"]:
         return {"state": "open", "line": f"may fail, {words}"}
     return {"state": "open" if coarse else "settled", "line": words}

@@ -54,7 +54,9 @@ class FastenerOut(Schema):
 
 
 class CaseOut(Schema):
-    """One case in one direction. ``reserve`` None where nothing is felt; ``low`` to ``high`` is its band."""
+    """One case in one direction. ``reserve`` None where nothing is felt; ``low`` to ``high`` is its band, ``doubtful``
+    whether finer cubes may bring it below 1.
+    """
 
     id: str
     name: str
@@ -63,6 +65,7 @@ class CaseOut(Schema):
     reserve: float | None
     low: float | None
     high: float | None
+    doubtful: bool
     screened: float | None
     """The same from the solution for all directions, beside that with the direction's own layers."""
     mode: Mode
@@ -158,6 +161,7 @@ class BriefOut(Schema):
     low: float | None = None
     high: float | None = None
     """The band of the reserve."""
+    doubtful: bool = False
     work: WorkOut | None
     volume: str | None
     exploring: WorkOut | None

@@ -29,8 +29,7 @@ def check_strength(work_id: str) -> None:
 
     def arguments(work: Work) -> dict:
         check = Check.objects.select_related("part__solid", "part__view").get(id=work.order["check"])
-        given = _given(check) | {"ups": work.order["ups"]}
-        return given | ({"cubes": None} if work.order.get("coarse") else {})
+        return _given(check) | {"ups": work.order["ups"], "full": not work.order.get("coarse")}
 
     carry_out(
         work_id, "strength.bridge", "check", arguments, keep_of_check, lambda work: {"check": work.order["check"]}

@@ -78,7 +78,13 @@ def _reserves(part, ups: list) -> dict[str, list]:
     the job.
     """
     found = strength.reserves_for(part, ups)
-    names = {"reserve": "reserve", "reserve_low": "low", "reserve_high": "high", "weakest_case": "case"}
+    names = {
+        "reserve": "reserve",
+        "reserve_low": "low",
+        "reserve_high": "high",
+        "doubtful": "doubtful",
+        "weakest_case": "case",
+    }
     return {} if found is None else {name: [row[key] for row in found] for name, key in names.items()}
 
 

@@ -36,6 +36,8 @@ class Candidate(Schema):
     reserve: float | None
     reserve_low: float | None = None
     reserve_high: float | None = None
+    doubtful: bool = False
+    """Whether finer cubes may bring the reserve below 1."""
     weakest_case: str | None = None
     protected_scar_mm2: float | None = None
     protected_plate_mm2: float | None = None

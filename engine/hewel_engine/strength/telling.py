@@ -132,13 +132,13 @@ def all_directions(found: Stressed, process: Process, ups: Array) -> list[tuple[
     return out
 
 
-def field_of(cases: list[Felt], material: Material, factors: list[list], ups: Array) -> Array:
+def field_of(cases: list[Felt], material: Material, factors: list[list], ups: Array, bound: str = "value") -> Array:
     """(cases, d) reserve for directions ``ups`` (d, 3), from the points that were kept: exact in the directions that
-    they were kept for, and between them as near as those lie to each other.
+    they were kept for, and between them as near as those lie to each other; ``bound`` of the strengths.
     """
     out = []
     for case, lines in zip(cases, factors, strict=True):
-        worst = worst_by_direction(case.stress, ups, allowed(material, lines), case.normals)
+        worst = worst_by_direction(case.stress, ups, allowed(material, lines, bound), case.normals)
         out.append(1 / np.maximum(worst.index, 1e-9))
     return np.array(out).reshape(len(cases), len(ups))
 

@@ -1567,6 +1567,11 @@ export interface components {
          * @description One direction of a check. ``own_layers``: solved with its own walls, skins, core and layers.
          */
         BriefOut: {
+            /**
+             * Doubtful
+             * @default false
+             */
+            doubtful: boolean;
             exploring: components["schemas"]["WorkOut"] | null;
             /** Field */
             field: string | null;
@@ -1603,6 +1608,11 @@ export interface components {
             contact_area_mm2: number;
             /** Curl */
             curl: number;
+            /**
+             * Doubtful
+             * @default false
+             */
+            doubtful: boolean;
             /** Drag Ratio */
             drag_ratio: number;
             /** Finish Mm */
@@ -1689,7 +1699,8 @@ export interface components {
         };
         /**
          * CaseOut
-         * @description One case in one direction. ``reserve`` None where nothing is felt; ``low`` to ``high`` is its band.
+         * @description One case in one direction. ``reserve`` None where nothing is felt; ``low`` to ``high`` is its band, ``doubtful``
+         *     whether finer cubes may bring it below 1.
          */
         CaseOut: {
             /** At Mm */
@@ -1698,6 +1709,8 @@ export interface components {
             cycles: number | null;
             /** Deflection Mm */
             deflection_mm: number;
+            /** Doubtful */
+            doubtful: boolean;
             /** Fasteners */
             fasteners: components["schemas"]["FastenerOut"][];
             /** High */
@@ -4022,6 +4035,11 @@ export interface components {
         };
         /** StandOut */
         StandOut: {
+            /**
+             * Doubtful
+             * @default false
+             */
+            doubtful: boolean;
             exploring: components["schemas"]["WorkOut"] | null;
             /** Field */
             field: string | null;

@@ -44,6 +44,8 @@ export interface Measures {
   /** The band of the reserve: what finer cubes and the ranges of the strengths leave open. */
   reserve_low?: number | null;
   reserve_high?: number | null;
+  /** Whether finer cubes may bring the reserve below 1. */
+  doubtful?: boolean;
   weakest_case?: string | null;
   protected_scar_mm2?: number | null;
   protected_plate_mm2?: number | null;
@@ -66,7 +68,7 @@ export interface Measures {
   time_s: number | null;
 }
 
-type MeasureKey = Exclude<keyof Measures, "weakest_case" | "reserve_low" | "reserve_high">;
+type MeasureKey = Exclude<keyof Measures, "weakest_case" | "reserve_low" | "reserve_high" | "doubtful">;
 
 export interface Column {
   key: MeasureKey;
@@ -90,7 +92,7 @@ const RESERVE_COLUMN: Column = {
   long: "least reserve over all load cases",
   write: (m) => reserve(m.reserve),
   fails: (m) => typeof m.reserve === "number" && m.reserve < 1,
-  doubtful: (m) => typeof m.reserve_low === "number" && m.reserve_low < 1,
+  doubtful: (m) => m.doubtful === true,
 };
 
 /** Whether a direction holds the job's loads, in words; null where there are none. `coarse`: by the first answer only. */
@@ -100,7 +102,7 @@ export function holding(m: Measures, loaded: boolean, coarse: boolean): { words:
   const band = typeof m.reserve_low === "number" && typeof m.reserve_high === "number" ? ` (${reserve(m.reserve_low)}…${reserve(m.reserve_high)}${coarse ? ", coarse" : ""})` : "";
   const said = `reserve ${reserve(m.reserve)}${band}`;
   if (m.reserve < 1) return { words: `Fails under ${m.weakest_case ?? "its loads"}, ${said}.`, state: "fails" };
-  if ((m.reserve_low ?? 1) < 1) return { words: `May fail under ${m.weakest_case ?? "its loads"}, ${said}.`, state: "doubtful" };
+  if (m.doubtful) return { words: `May fail under ${m.weakest_case ?? "its loads"}, ${said}.`, state: "doubtful" };
   return { words: `Holds its loads, ${said}${m.reserve >= PLENTY ? "" : ` under ${m.weakest_case ?? ""}`}.`, state: "holds" };
 }
 

@@ -52,7 +52,7 @@ describe("reserves", () => {
     expect(told({ reserve: 0.8 })).toEqual({ words: "Fails under gust, reserve 0.80.", state: "fails" });
     expect(told({ reserve: 1.4 })).toEqual({ words: "Holds its loads, reserve 1.40 under gust.", state: "holds" });
     expect(told({ reserve: 5 })?.words).toBe("Holds its loads, reserve 5.00.");
-    expect(told({ reserve: 1.4, reserve_low: 0.6, reserve_high: 1.5 }, true)).toEqual({ words: "May fail under gust, reserve 1.40 (0.60…1.50, coarse).", state: "doubtful" });
+    expect(told({ reserve: 1.4, reserve_low: 0.6, reserve_high: 1.5, doubtful: true }, true)).toEqual({ words: "May fail under gust, reserve 1.40 (0.60…1.50, coarse).", state: "doubtful" });
     expect(told({})?.words).toBe("Strength not yet checked.");
     expect(holding(plain, false, false)).toBeNull();
   });

@@ -238,7 +238,7 @@ function Verdict({ part, told, level }: { part: Part; told: StandTold; level: Ch
   const worst = told.worst === null ? null : told.cases[told.worst];
   if (!worst || worst.reserve === null) return <p className="text-[15px]">No load is felt in this direction.</p>;
   const fails = worst.reserve < 1;
-  const doubtful = !fails && (worst.low ?? 1) < 1;
+  const { doubtful } = worst;
   return (
     <div data-testid="verdict">
       <p className="text-[14.5px] leading-snug">
