@@ -407,7 +407,10 @@ def test_a_revision_takes_over_what_the_part_must_do(job, part, study, pieces, e
         requirements={"rows": [{"id": "r", "kind": "load", "statement": "carry"}]},
         evidence={"rows": [{"id": "e", "requirement": "r", "kind": "trial", "words": "held"}]},
     )
-    assert job.post("settle").status_code == 200
+    loads = job.get()["job"]["loads"]
+    job.put(loads=loads | {"cases": [c | {"requirement": "r"} for c in loads["cases"]]})
+    settled = job.post("settle")
+    assert settled.status_code == 200, settled.content
     stood = {"base": job.get()["version"], "up": [0, 0, 1], "reason": "plate down, for its grip"}
     assert job.client.post(f"/api/studies/{study.id}/choice", stood, content_type="application/json").status_code == 201
     turned = mesh.vertices * [1, 1, 0.9]  # a lower revision: the block of the top is gone
@@ -441,7 +444,7 @@ def test_a_revision_takes_over_what_the_part_must_do(job, part, study, pieces, e
     own.save()
     confirmed = Job(job.client, fresh)
     lost = confirmed.post("settle")
-    assert lost.status_code == 409 and "block" in lost.json()["message"], "what is declared again is looked at again"
+    assert lost.status_code == 409 and "is gone" in lost.json()["message"], "what is declared again is looked at again"
     said = {"base": confirmed.get()["version"], "up": [0, 0, 1], "reason": got["carried"]["reason"]}
     assert job.client.post(f"/api/studies/{own.id}/choice", said, content_type="application/json").status_code == 201
     after = confirmed.get()
