@@ -15,6 +15,7 @@ import numpy as np
 import trimesh
 
 from bench.advice import bench_advice
+from bench.refining import bench_refining
 from bench.serving import measure
 from bench.stress import bench_answer, bench_directions, bench_solver
 from bench.walls import bench_sizing, bench_walls
@@ -216,7 +217,8 @@ def main() -> None:
     groups = (
         lambda: bench_walls(row, cost), lambda: bench_sizing(row, cost), bench_remedies,
         lambda: bench_sweep(mesh), lambda: bench_sections(mesh), lambda: bench_layers(mesh), lambda: bench_errand(mesh),
-        lambda: bench_advice(row), lambda: bench_solver(row), lambda: bench_directions(row), lambda: bench_answer(row),
+        lambda: bench_advice(row), lambda: bench_refining(row),
+        lambda: bench_solver(row), lambda: bench_directions(row), lambda: bench_answer(row),
     )  # fmt: skip
     rows = []
     for group in groups:

@@ -7,6 +7,7 @@ from pypdf import PdfReader
 
 from hewel_engine.processes import Process
 from studies import bridge
+from studies.actions import keep_candidates
 from studies.models import Choice, Study
 from work.models import Work
 
@@ -134,3 +135,17 @@ def test_nothing_is_printed_before_there_is_something(client, engineer, part):
 
     fresh = order_study_of_new_part(engineer, part)
     assert client.get(f"/api/studies/{fresh.id}/comparison").json()["code"] == "not_swept"
+
+
+def test_a_direction_asked_for_meanwhile_is_never_lost(study):
+    """Two workers on one study: whichever is done last, both answers stand, ranked together."""
+    first, *others = study.candidates
+    asked = first | {"up": [0.6, 0.0, 0.8], "source": "typed"}
+    keep_candidates(study.id, [*study.candidates, asked])
+    keep_candidates(study.id, [first | {"height_mm": 99.0}, *others])
+    study.refresh_from_db()
+    assert len(study.candidates) == len(others) + 2
+    assert sorted(c["rank"] for c in study.candidates) == list(range(1, len(others) + 3))
+    again = next(c for c in study.candidates if c["up"] == first["up"])
+    assert again["height_mm"] == 99.0, "what was worked out anew replaces what was there"
+    assert any(c["up"] == asked["up"] for c in study.candidates)

@@ -20,7 +20,7 @@ FINER = 2.0
 """Times finer, at least, that a point was read in a window than on the whole part's cubes."""
 BANDS = ((40_000, 0.4, 1.15), (100_000, 0.45, 1.15), (math.inf, 0.6, 1.4))
 """By cubes of material: the least and the most that a least reserve became, of what it was there, once its worst places
-were read closely (see docs/validation.md); finer cubes find the peaks and the sparse core of thin walls."""
+were read closely (see docs/refining.md); finer cubes find the peaks and the sparse core of thin walls."""
 SETTLED = 0.03
 """Share by which even a settled answer may be off."""
 MODE_WORDS = {

@@ -1,0 +1,47 @@
+"""What a least reserve on few cubes becomes once its worst places are read closely: where the bands come from."""
+
+import time
+from collections.abc import Callable
+
+import numpy as np
+
+from bench.bodies import bodies
+from hewel_engine.loads.cases import read_loads
+from hewel_engine.processes import Process
+from hewel_engine.strength.reserves import BANDS, band_of, reserves
+from hewel_engine.strength.stressing import CLOSER, COARSE, FINE, bare, stressed
+from hewel_engine.strength.windows import looked_closely
+
+UP = np.array([0.0, 0.0, 1.0])
+
+
+def bench_refining(row: Callable) -> list[dict]:
+    """Prints every body's reserve grid by grid; one row for each grid, with the least, middle and most that its reserve
+    became, and how many bodies lie outside its band.
+    """
+    process, spent = Process(), {}
+    became: dict[int, list[float]] = {cubes: [] for cubes in (COARSE, CLOSER, FINE)}
+    for body in bodies():
+        loads, had = bare(read_loads(body.loads, len(body.mesh.faces))), {}
+        for cubes in became:
+            started = time.process_time()
+            found = stressed(body.mesh, None, loads, process, cubes=cubes)
+            had[cubes] = _least(found, process)
+            spent[cubes] = spent.get(cubes, 0.0) + time.process_time() - started
+        last = _least(looked_closely(found, body.mesh, None, loads, process, [UP], []), process)
+        for cubes, value in had.items():
+            became[cubes].append(last / value)
+        told = ", ".join(f"{value:.3g} on {cubes}" for cubes, value in had.items())
+        print(f"  {body.name:18} reserve {told}; {last:.3g} closely", flush=True)
+    rows = []
+    for cubes, shares in became.items():
+        low, high = band_of(cubes, None)
+        out = sum(not low <= share <= high for share in shares)
+        title = f"reserve on {cubes} cubes becomes × {min(shares):.2f} … {np.median(shares):.2f} … {max(shares):.2f}"
+        rows.append(row(f"{title}, {out} of {len(shares)} outside the band", spent[cubes], spent[cubes]))
+    assert len(rows) == len(BANDS)
+    return rows
+
+
+def _least(found, process: Process) -> float:
+    return min(r.reserve for r in reserves(found, process.stock, UP))
