@@ -44,6 +44,7 @@ def _row(c: dict, place: int) -> dict:
     return c | {
         "place": place,
         "words": bridge.direction_words(c["up"]),
+        "fails": c["reserve"] is not None and c["reserve"] < 1,
         "cells": [
             _shown(c["reserve"], 2),
             _shown(c["needing_area_mm2"]),
@@ -87,7 +88,7 @@ def comparison(part, study, sweep: dict | None, ranks: list[int], choice: dict |
             "columns": COLUMNS,
             "rows": rows[:ROWS],
             "left_out": max(0, len(rows) - ROWS),
-            "pins": [{"letter": letter, "row": row, "cells": row["cells"]} for letter, row in pins],
+            "pins": [{"letter": letter, "row": row} for letter, row in pins],
             "weights": {k: v for k, v in (desk["weights"] or {}).items() if v},
             "discs": _discs(sweep, rows) if sweep else [],
             "ramp": RAMP,

@@ -82,14 +82,17 @@ export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
   );
 }
 
-const FIGURES: readonly [string, string, (s: NonNullable<Proposal["after"]>) => number | null, (v: number | null) => string][] = [
-  ["regions that want support", "", (s) => s.wanting, (v) => figure(v, 0)],
+type Reading = number | null;
+/** A reserve that fails, required factor and knock-downs in it. */
+const LOW = (v: Reading): boolean => v !== null && v < 1;
+const FIGURES: readonly [string, string, (s: NonNullable<Proposal["after"]>) => Reading, (v: Reading) => string, ((v: Reading) => boolean)?][] = [
+  ["regions that want support", "", (s) => s.wanting, (v) => figure(v, 0), (v) => (v ?? 0) > 0],
   ["support under all that hangs", "mm³", (s) => s.support_volume_mm3, measure],
   ["overhang", "mm²", (s) => s.overhang_area_mm2, measure],
   ["volume", "mm³", (s) => s.volume_mm3, measure],
   ["plastic", "g", (s) => s.grams, measure],
   ["time of one copy", "h:mm:ss", (s) => s.seconds, clock],
-  ["least reserve, compared coarsely", "", (s) => s.reserve, (v) => figure(v, 2)],
+  ["least reserve, coarse", "", (s) => s.reserve, (v) => figure(v, 2), LOW],
 ];
 
 function BeforeAfter({ proposal }: { proposal: Proposal }) {
@@ -106,11 +109,11 @@ function BeforeAfter({ proposal }: { proposal: Proposal }) {
         </tr>
       </thead>
       <tbody>
-        {FIGURES.filter(([, , of]) => of(after) !== null).map(([name, unit, of, write], i) => (
+        {FIGURES.filter(([, , of]) => of(after) !== null).map(([name, unit, of, write, fails]) => (
           <tr key={name} className="border-b border-rule text-right">
             <td className="narrow text-left text-second">{name}</td>
-            <td className="figure">{write(of(before))}</td>
-            <td className={`figure font-semibold ${i === 0 && (of(after) ?? 0) > 0 ? "text-crown" : ""}`}>{write(of(after))}</td>
+            <td className={`figure ${fails === LOW && LOW(of(before)) ? "text-crown" : ""}`}>{write(of(before))}</td>
+            <td className={`figure font-semibold ${fails?.(of(after)) ? "text-crown" : ""}`}>{write(of(after))}</td>
             <td className="figure pl-1 text-left text-[11px] text-second">{unit}</td>
           </tr>
         ))}
