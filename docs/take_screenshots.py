@@ -21,11 +21,18 @@ def keep(driver, name: str) -> None:
 
 
 def strength(d, page) -> None:
-    """The fork's loads checked, its first candidate solved with its own layers, every pair of walls and infill."""
+    """The fork's loads checked, upright solved with its own layers, every pair of walls and infill."""
+    page.send_keys("d")
+    row = "//*[@data-testid='candidates']//tr[td[2][normalize-space()='+z up']]"
+    wait(d, lambda d: d.find_elements(By.XPATH, row))[0].click()
+    for button in d.find_elements(By.XPATH, "//button[text()='pin beside others']"):
+        button.click()
     page.send_keys("s")
     heading = wait(d, lambda d: d.find_elements(By.XPATH, "//h2[text()='Does it hold']/.."))
     for button in heading[0].find_elements(By.TAG_NAME, "button"):
         button.click()
+    upright = "//button[@role='radio'][starts-with(., '+z up')]"
+    wait(d, lambda d: d.find_elements(By.XPATH, upright), 600)[0].click()
     see(d, "[data-testid=field-legend]", 600)
     busy = "//*[@role='status'][contains(., 'own layers')]"
     wait(d, lambda d: not d.find_elements(By.XPATH, busy), 600)
