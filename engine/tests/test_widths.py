@@ -152,7 +152,7 @@ def test_a_wall_with_a_slit_that_just_holds_is_only_made_thicker():
     force = reserve_of(strip(thick), pulled(1.0, thick)) / (0.9 * ENOUGH)
     (zone, advice) = told(strip(thick), loads=pulled(force, thick))[0]
     assert zone.kind == "gap" and [row.size for row in advice.rows] == pytest.approx([COMB.width(3)])
-    assert advice.rows[0].advised
+    assert advice.rows[0].advised and advice.because == "carries"
 
 
 # ------------------------------------------------------------------ how it stands

@@ -485,6 +485,6 @@ def test_the_demo_s_fork_is_in_balance(job, part, engineer):
     order_study_of_new_part(engineer, made)
     said = job.client.get(f"/api/needs/{made.id}").json()
     assert said["troubles"] == [] and [c["free"] for c in said["cases"]] == [[], []]
-    assert said["cases"][0]["force_n"][2] == pytest.approx(33, abs=2), "less its own weight"
+    assert said["cases"][0]["force_n"][2] == pytest.approx(31, abs=2), "less its own weight"
     bore = next(r for r in said["regions"] if r["id"] == "axle")
     assert bore["area_mm2"] == pytest.approx(2 * 7 * 3.1416 * 8, rel=0.01), "both cheeks"

@@ -134,7 +134,7 @@ def advised(zone: Zone, comb: Comb, process: Process, burden: Burden) -> Advice:
         least = zone.usual * min(1.0, (ENOUGH / reserve) ** 0.5)
     sizes = sorted(set(_sizes(zone, comb, least)))
     best = _best(zone, sizes)
-    if best is None and why is None and zone.advice < zone.usual:
+    if why is None and any(size < min(least, zone.usual) for size in _sizes(zone, comb, 0.0)):
         why = "carries"
     if (zone.kind == "sound" and why != "weak") or (best is not None and best <= zone.usual):
         why = None
