@@ -183,8 +183,9 @@ def _net_bytes(digest: str) -> bytes:
 
 def reserves_for(part, ups: list) -> list[dict] | None:
     """The least ``reserve`` of the job in each direction with its band (``low``, ``high``), whether finer cubes may
-    bring it below 1 (``doubtful``), and its ``case``: from the direction's own layers where they were solved, else from
-    the solution for all directions. None while there is no check that answers for it.
+    bring it below 1 (``doubtful``), and its ``case``. All are from the solution for all directions, so that they can
+    be compared; only where a direction's own layers turn its verdict, theirs is told. None while there is no check that
+    answers for it.
     """
     check = current_check(part)
     if check is None or check.net_id is None or not ups or stale_because(check):
@@ -205,7 +206,7 @@ def reserves_for(part, ups: list) -> list[dict] | None:
         at = [i for i, up in enumerate(ups) if same_direction(stand.up, up)]
         worst = worst_of(cases_out(stand)) if at else None
         if worst:
-            for i in at:
+            for i in (i for i in at if (rows[i]["reserve"] < 1) != (worst["reserve"] < 1)):
                 rows[i] = {n: worst[n] for n in ("reserve", "low", "high", "doubtful")} | {"case": worst["name"]}
     return [row | {name: float(f"{row[name]:.4g}") for name in ("reserve", "low", "high")} for row in rows]
 

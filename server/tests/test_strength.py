@@ -162,6 +162,21 @@ def test_a_first_answer_for_all_directions_becomes_the_full_check(client, job, p
     assert Check.objects.get().level == "coarse", "what comes late from the first answer changes nothing"
 
 
+def test_directions_are_compared_on_like_sums_and_never_against_a_verdict(job, part, engineer, monkeypatch):
+    load(job)
+    stand = solved(monkeypatch, engineer, part, own=True).stands.get()
+    part.refresh_from_db()
+    part.sheet.refresh_from_db()
+    by_net, own = queries.reserves_for(part, [UP])[0]["reserve"], queries.worst_of(queries.cases_out(stand))["reserve"]
+    assert by_net < 1 and own < 1 and by_net != pytest.approx(own, rel=1e-3), "both fail: the one that can be compared"
+    for case_ in stand.layered["cases"]:
+        case_["felt"]["stress"] = [[v / 1e3 for v in row] for row in case_["felt"]["stress"]]
+    stand.save()
+    told = queries.reserves_for(part, [UP, SIDE])
+    assert told[0]["reserve"] == pytest.approx(1e3 * own, rel=1e-3), "its own layers turn the verdict"
+    assert told[1]["reserve"] < 1
+
+
 def test_reserve_mode_place_and_sentence(client, part, check):
     told = stand_of(client, part)["told"]
     push, knock = told["cases"]

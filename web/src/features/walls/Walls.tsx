@@ -224,7 +224,7 @@ export function Walls({ part }: { part: Part }) {
 function Told({ rows }: { rows: readonly { words: string; grave: boolean }[] }) {
   if (rows.length === 0) return <span>nothing to change</span>;
   return (
-    <span className="figure" data-testid="walls-come-to">
+    <span className="narrow text-right" data-testid="walls-come-to">
       {rows.map((row, i) => (
         <span key={row.words}>
           {i > 0 && " · "}
