@@ -30,6 +30,7 @@ def address(path, things):
 BODIES = {
     "/pieces/of/{part_id}": {"way": "split", "point": [0, 0, 0], "normal": [0, 0, 1]},
     "/scaled": {"factor": 2},
+    "/unit": {"units": "mm"},
     "/size": {"kind": "arm", "load_n": 10, "factor": 2},
     "/look": {"key": "gusset", "kind": "ledge", "centre_mm": [0, 0, 0]},
     "/strength/of/{part_id}": {"ups": [[0, 0, 1]]},
