@@ -206,7 +206,7 @@ SHEAVE_FORK_JOB = {
                 "name": "gust",
                 "nature": "shock",
                 "requirement": "pull",
-                "loads": [{"id": "g", "kind": "force", "on": "eye", "amount": "4.3 kgf", "direction": [0, 0, 1]}],
+                "loads": [{"id": "g", "kind": "force", "on": "eye", "amount": "4.4 kgf", "direction": [0, 0, 1]}],
             },
         ],
     },

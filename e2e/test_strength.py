@@ -1,5 +1,7 @@
 """From loads to a direction that holds: the net coloured by reserve, the strongest direction, its layers, its sum."""
 
+import re
+
 import pytest
 from browser import open_part, see, signed_in, wait
 from conftest import NAME, PASSWORD
@@ -55,6 +57,12 @@ def reserve_of(page, case):
     return float(row[1].text)
 
 
+def held_by(page, words):
+    """The reserve that a direction's own button tells."""
+    told = page.find_element(By.XPATH, f"//button[@role='radio'][contains(., '{words}')]").text
+    return float(re.search(r"[\d.]+$", told)[0])
+
+
 def marks(page, part, what):
     """What the rows of a part of the page are marked with."""
     rows = page.find_elements(By.CSS_SELECTOR, f"[data-testid={part}] [data-{what}]")
@@ -103,7 +111,9 @@ def test_the_chosen_direction_is_solved_with_its_own_layers(checked):
     for solve in checked.find_elements(By.XPATH, "//button[text()='Solve it']"):
         solve.click()
     own_layers(checked)
-    assert text(checked, "[data-testid=verdict]").startswith(("Holds.", "May fail."))
+    lying, upright = (held_by(checked, words) for words in ("· chosen", "+z up"))
+    assert lying > 1.1 * upright, "the layers lie along the pull"
+    assert f"reserve {lying:.2f}" in text(checked, "[data-testid=verdict]").replace("\n", " ")
     log = see(checked, "[data-testid=layer-log]")
     log.send_keys(Keys.ARROW_UP * 8)
     assert "layer 8" in text(checked, "[data-testid=layer-told]").replace("\n", " ")
