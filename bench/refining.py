@@ -6,9 +6,10 @@ from collections.abc import Callable
 import numpy as np
 
 from bench.bodies import bodies
+from hewel_engine.advice.costs import least_of
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.processes import Process
-from hewel_engine.strength.reserves import BANDS, band_of, reserves
+from hewel_engine.strength.reserves import BANDS, band_of
 from hewel_engine.strength.stressing import CLOSER, COARSE, FINE, bare, stressed
 from hewel_engine.strength.windows import looked_closely
 
@@ -26,9 +27,9 @@ def bench_refining(row: Callable) -> list[dict]:
         for cubes in became:
             started = time.process_time()
             found = stressed(body.mesh, None, loads, process, cubes=cubes)
-            had[cubes] = _least(found, process)
+            had[cubes] = least_of(found, process, UP)
             spent[cubes] = spent.get(cubes, 0.0) + time.process_time() - started
-        last = _least(looked_closely(found, body.mesh, None, loads, process, [UP], []), process)
+        last = least_of(looked_closely(found, body.mesh, None, loads, process, [UP], []), process, UP)
         for cubes, value in had.items():
             became[cubes].append(last / value)
         told = ", ".join(f"{value:.3g} on {cubes}" for cubes, value in had.items())
@@ -41,7 +42,3 @@ def bench_refining(row: Callable) -> list[dict]:
         rows.append(row(f"{title}, {out} of {len(shares)} outside the band", spent[cubes], spent[cubes]))
     assert len(rows) == len(BANDS)
     return rows
-
-
-def _least(found, process: Process) -> float:
-    return min(r.reserve for r in reserves(found, process.stock, UP))

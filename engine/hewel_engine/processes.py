@@ -114,6 +114,11 @@ class Process:
         return min(speed, self.flow_limit / (self.spacing * self.layer))
 
     @property
+    def outer_flow(self) -> float:
+        """mm³/s that outer lines are laid at."""
+        return self.held_to_flow(self.outer_speed) * self.layer * self.spacing
+
+    @property
     def stock(self) -> Material:
         return MATERIALS[self.material].with_own(self.own)
 

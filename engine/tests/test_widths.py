@@ -5,11 +5,12 @@ import numpy as np
 import pytest
 from shapes import box, mesh_of, rod, rotation
 
-from hewel_engine.advice.widths import ENOUGH, Advice, advised, burden_of, touched_by
+from hewel_engine.advice.widths import ENOUGH, Advice, advised, burden_of
 from hewel_engine.geometry.features import find_bores
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.processes import Process
+from hewel_engine.strength.carrying import touched_by
 from hewel_engine.strength.reserves import reserves
 from hewel_engine.strength.stressing import COARSE, stressed
 from hewel_engine.walls.lines import Comb, Plates

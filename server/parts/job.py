@@ -68,10 +68,10 @@ def revised(name: str, before: dict, regions: list[dict], number: int, recipe: d
     confirmed. A piece, or what was made for another direction, stands by a reason of its own.
     """
     content = fresh(name, before["title"]["note"]) | {section: before[section] for section in CARRIED}
-    decided, same = before["choice"] or before["carried"], True
-    if recipe:
-        same = not recipe.get("piece") and bool(decided) and _alike(recipe["up"] or decided["up"], decided["up"])
-    carried = {"up": decided["up"], "reason": decided["reason"], "revision": number} if decided and same else None
+    decided, made_for = before["choice"] or before["carried"], recipe and recipe["up"]
+    if decided and ((recipe and recipe.get("piece")) or (made_for and not _alike(made_for, decided["up"]))):
+        decided = None
+    carried = decided and {"up": decided["up"], "reason": decided["reason"], "revision": number}
     complete = before["settled"] and before["settled"] | {"carried": True}
     return content | {"regions": {"rows": regions}, "carried": carried, "settled": complete}
 

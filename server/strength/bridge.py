@@ -298,17 +298,17 @@ def stock(told: dict, process: dict, services: list, around: dict, factor: float
     return [row.as_dict() | {"used": row.name in same, "own": row.name in own} for row in rows]
 
 
-def reserves_in(net: bytes, process: dict, bond: float | None, ups: list) -> tuple[dict[str, np.ndarray], float]:
-    """(cases, d) reserve without knock-downs and factor of every case for directions ``ups``: ``value``, and ``low``
-    and ``high`` of its band, see ``read``; and the factor that finer cubes may still put on it.
+def reserves_in(
+    net: bytes, process: dict, bond: float | None, ups: list, banded: bool
+) -> tuple[dict[str, np.ndarray], float]:
+    """(cases, d) reserve without knock-downs and factor of every case for directions ``ups``: ``value``, and where it
+    is to be ``banded`` ``low`` and ``high``, see ``read``; and the factor that finer cubes may still put on it.
     """
     told = json.loads(net)
     weld = knock_downs(Process(**process).stock, "static", None, Circumstances(bond=bond))
     cases = [unpacked(c["felt"]) for c in told["cases"]]
     stock, ups = Process(**process).stock, np.array(ups, float).reshape(-1, 3)
     less, more = band_of(told.get("cubes", 0), None)
-    found = {
-        bound: by * field_of(cases, stock, [weld] * len(cases), ups, bound)
-        for bound, by in (("value", 1.0), ("low", less), ("high", more))
-    }
+    bounds = {"value": 1.0} | ({"low": less, "high": more} if banded else {})
+    found = {bound: by * field_of(cases, stock, [weld] * len(cases), ups, bound) for bound, by in bounds.items()}
     return found, less

@@ -181,17 +181,17 @@ def _net_bytes(digest: str) -> bytes:
     return store.get(Blob.objects.get(digest=digest))
 
 
-def reserves_for(part, ups: list) -> list[dict] | None:
+def reserves_for(part, ups: list, banded: bool = True) -> list[dict] | None:
     """The least ``reserve`` of the job in each direction with its band (``low``, ``high``), whether finer cubes may
     bring it below 1 (``doubtful``), and its ``case``. All are from the solution for all directions, so that they can
-    be compared; only where a direction's own layers turn its verdict, theirs is told. None while there is no check that
-    answers for it.
+    be compared; only where a direction's own layers turn its verdict, theirs is told. Of thousands of directions the
+    band is not worth its while: not ``banded``. None while there is no check that answers for it.
     """
     check = current_check(part)
     if check is None or check.net_id is None or not ups or stale_because(check):
         return None
     _, kept = lines_of(check, service_of(part.job))
-    told, less = bridge.reserves_in(_net_bytes(check.net_id), check.process, check.bond, ups)
+    told, less = bridge.reserves_in(_net_bytes(check.net_id), check.process, check.bond, ups, banded)
     if not len(told["value"]):
         return None
     told = {bound: values * [[k] for k in kept] for bound, values in told.items()}
@@ -199,7 +199,7 @@ def reserves_for(part, ups: list) -> list[dict] | None:
     rows = []
     for d, k in enumerate(told["value"].argmin(axis=0)):
         value = told["value"][k, d]
-        band = {"low": told["low"][k, d], "high": told["high"][k, d]}
+        band = {bound: values[k, d] for bound, values in told.items() if bound != "value"}
         rows.append({"reserve": value, **band, "doubtful": bool(less * value < 1 <= value), "case": names[k]})
     for stand in check.stands.exclude(layered=None):
         stand.of = check
@@ -207,8 +207,8 @@ def reserves_for(part, ups: list) -> list[dict] | None:
         worst = worst_of(cases_out(stand)) if at else None
         if worst:
             for i in (i for i in at if (rows[i]["reserve"] < 1) != (worst["reserve"] < 1)):
-                rows[i] = {n: worst[n] for n in ("reserve", "low", "high", "doubtful")} | {"case": worst["name"]}
-    return [row | {name: float(f"{row[name]:.4g}") for name in ("reserve", "low", "high")} for row in rows]
+                rows[i] |= {n: worst[n] for n in rows[i] if n in worst} | {"case": worst["name"]}
+    return [row | {n: float(f"{row[n]:.4g}") for n in ("reserve", "low", "high") if n in row} for row in rows]
 
 
 def case_names(check: Check) -> list[str]:

@@ -117,7 +117,8 @@ def ranking(study: Study, weights: dict[str, float]) -> dict:
     if sweep is None:
         return bridge.weighted(with_duties(study), None, weights)
     asked = needs.direction_columns(study.part, sweep["ups"], study.process)
-    asked |= {n: column for n, column in _reserves(study.part, sweep["ups"]).items() if n == "reserve"}
+    held = strength.reserves_for(study.part, sweep["ups"], banded=False)
+    asked |= {"reserve": [row["reserve"] for row in held]} if held else {}
     return bridge.weighted(with_duties(study), sweep["fields"] | asked, weights)
 
 

@@ -7,7 +7,7 @@ import numpy as np
 from hewel.keeping import Kept
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.sizing import places
-from hewel_engine.advice.widths import advised, burden_of, touched_by
+from hewel_engine.advice.widths import advised, burden_of
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import unit
 from hewel_engine.geometry.mesh import Mesh
@@ -18,6 +18,7 @@ from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_so
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Circumstances
+from hewel_engine.strength.carrying import touched_by
 from hewel_engine.strength.sizing import Bent, reckoned_boss
 from hewel_engine.strength.sizing import reckoned as reckoned_bent
 from hewel_engine.strength.stressing import COARSE, Stressed, stressed
@@ -68,9 +69,8 @@ def gauge(
     stack = None if up is None else LayerStack(mesh, stands, settings.layer)
     told["places"] = places(mesh, stack, settings, known, found)
     yield ("doing", 4, 6, "reckoning what the walls carry")
-    posts = [np.array(p["centre_mm"]) for p in told["places"] if p["kind"] == "boss"]
     touched, solved = _loaded(mesh, unpack_faces(view, mesh), loads, settings, stands, service)
-    burden = burden_of(found, known, posts, touched, solved, settings, stands, service["factor"])
+    burden = burden_of(found, known, told["places"], touched, solved, settings, stands, service["factor"])
     told["zones"] = [z.as_dict() | advised(z, comb, settings, burden).as_dict() for z in zones]
     yield ("result", "told", told)
     if stack:

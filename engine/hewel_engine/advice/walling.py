@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from hewel_engine.advice.standing import Standing, reach_of
+from hewel_engine.advice.standing import UP, Standing, reach_of
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.edits.walling import moved_face
 from hewel_engine.geometry.mesh import Array
@@ -12,7 +12,6 @@ from hewel_engine.walls.lines import Comb, Plates
 from hewel_engine.walls.thickness import Thickness, thickness_of
 from hewel_engine.walls.zones import Zone, walls_of
 
-UP = np.array([0.0, 0.0, 1.0])
 WHOLE = 0.8
 """Share of a face that must bound the wall: else it goes on past the wall, and moving it would change more."""
 LARGE = 0.25

@@ -8,9 +8,6 @@ from scipy.spatial import cKDTree
 
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.patches import Faces
-from hewel_engine.loads.cases import LoadSet
-from hewel_engine.loads.regions import catch
 from hewel_engine.processes import Process
 from hewel_engine.strength.reserves import least_everywhere
 from hewel_engine.strength.stressing import Stressed
@@ -81,22 +78,22 @@ class Burden:
 def burden_of(
     found: Thickness,
     bores: list[Bore],
-    posts: list[Array],
+    places: list[dict],
     touched: np.ndarray,
     solved: Stressed | None,
     process: Process,
     up: Array | None,
     factor: float = 1.0,
 ) -> Burden:
-    """``posts``: middles (3,) of what stands on infill; ``touched``: facets of the part that are held or loaded;
-    ``solved``: its stresses, read for the direction ``up`` it stands in; None where no loads are written.
+    """``places``: what else wants sizing, bosses on infill among it; ``touched``: facets of the part that are held or
+    loaded; ``solved``: its stresses, read for the direction ``up`` it stands in; None where no loads are written.
     """
     mesh = found.mesh
     bearing = np.isin(found.source, touched)
     for bore in bores:
         bearing |= _by(mesh, bore)
-    for post in posts:
-        bearing |= np.linalg.norm(mesh.centroids - post, axis=1) < BESIDE + found.ball
+    for boss in (place for place in places if place["kind"] == "boss"):
+        bearing |= np.linalg.norm(mesh.centroids - boss["centre_mm"], axis=1) < BESIDE + found.ball
     if solved is None or up is None:
         return Burden(bearing)
     places, least = least_everywhere(solved, process.stock, up, factor)
@@ -104,14 +101,6 @@ def burden_of(
     reserve = np.full(len(mesh.faces), np.inf)
     np.minimum.at(reserve, nearest, least)
     return Burden(bearing, reserve)
-
-
-def touched_by(mesh: Mesh, faces: Faces | None, loads: LoadSet) -> np.ndarray:
-    """Facets that are held or that a load acts on. Raises ``bad_loads``."""
-    acting = [load.on for case in loads.cases for load in case.loads if load.on]
-    regions = [*(hold.on for hold in loads.holds), *acting]
-    caught = [catch(mesh, faces, on.shape, on.name).facets for on in regions]
-    return np.unique(np.concatenate(caught)) if caught else np.zeros(0, np.int64)
 
 
 def _by(mesh: Mesh, bore: Bore) -> np.ndarray:
@@ -147,9 +136,11 @@ def _held_back(zone: Zone, burden: Burden, reserve: float | None) -> str | None:
         return "weak"
     if not zone.wide:
         return "bar"
-    if reserve is None and burden.bearing[zone.facets].any():
-        return "loads" if burden.reserve is None else "beside"
-    return "beside" if reserve is None and burden.reserve is not None else None
+    if reserve is not None:
+        return None
+    if burden.reserve is not None:
+        return "beside"
+    return "loads" if burden.bearing[zone.facets].any() else None
 
 
 def _sizes(zone: Zone, comb: Comb, least: float) -> Iterator[float]:
@@ -170,8 +161,7 @@ def _best(zone: Zone, sizes: list[float]) -> float | None:
 
 
 def _width(zone: Zone, size: float, process: Process, best: bool) -> Width:
-    flow = process.held_to_flow(process.outer_speed) * process.layer * process.spacing
     gained = (size - zone.usual) * zone.area
     share = size / zone.usual
     holds = min(share, share**2), max(share, share**2)
-    return Width(float(size), gained * 1e-3 * process.stock.density, gained / flow, holds, bool(best))
+    return Width(float(size), gained * 1e-3 * process.stock.density, gained / process.outer_flow, holds, bool(best))

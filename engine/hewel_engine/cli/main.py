@@ -166,8 +166,7 @@ def walls(intake: Intake, args, process: Process) -> dict:
     stack = None if up is None else LayerStack(mesh, up, process.layer)
     bores = facts_of(mesh, RayScene(mesh), intake.surfaces).bores or []
     told = walls.as_dict(found) | {"places": places(mesh, stack, process, bores, found)}
-    posts = [np.array(p["centre_mm"]) for p in told["places"] if p["kind"] == "boss"]
-    burden = burden_of(found, bores, posts, np.zeros(0, int), None, process, up)
+    burden = burden_of(found, bores, told["places"], np.zeros(0, int), None, process, up)
     for zone, row in zip(walls.zones, told["zones"], strict=True):
         row["advice_mm"] = advised(zone, comb, process, burden).size(zone)
     if stack:

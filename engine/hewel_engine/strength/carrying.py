@@ -25,10 +25,7 @@ def carrying(mesh: Mesh, faces: Faces | None, loads: LoadSet) -> Mesh:
     label = np.full(len(mesh.faces), -1)
     for number, rows in enumerate(bodies):
         label[rows] = number
-    acting = [load.on for case in loads.cases for load in case.loads if load.on]
-    touched = set()
-    for on in [*(hold.on for hold in loads.holds), *acting]:
-        touched |= set(label[catch(mesh, faces, on.shape, on.name).facets].tolist())
+    touched = set(label[touched_by(mesh, faces, loads)].tolist())
     solids = [_solid(mesh, rows) for rows in bodies]
     apart = lambda i: all(solids[i].min_gap(s, APART) >= APART for j, s in enumerate(solids) if j != i)
     spare = [i for i in range(len(bodies)) if i not in touched and apart(i)]
@@ -38,6 +35,14 @@ def carrying(mesh: Mesh, faces: Faces | None, loads: LoadSet) -> Mesh:
     gone = np.concatenate([bodies[i] for i in spare])
     out[gone] = out[gone, :1]
     return Mesh(mesh.vertices, out)
+
+
+def touched_by(mesh: Mesh, faces: Faces | None, loads: LoadSet) -> np.ndarray:
+    """Numbers of the facets that are held or that a load acts on. Raises ``bad_loads``."""
+    acting = [load.on for case in loads.cases for load in case.loads if load.on]
+    regions = [*(hold.on for hold in loads.holds), *acting]
+    caught = [catch(mesh, faces, on.shape, on.name).facets for on in regions]
+    return np.unique(np.concatenate(caught)) if caught else np.zeros(0, np.int64)
 
 
 def _solid(mesh: Mesh, rows: np.ndarray) -> Manifold:

@@ -6,6 +6,7 @@ edge then grows as R^−α. Cubes that are too coarse for the material length ar
 the length by (R/length)^α, so that the number does not depend on the grid.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -52,12 +53,13 @@ def power(turn: float) -> float:
 def sharp_edges(mesh: Mesh, length: float) -> Edges:
     """The edges that turn inward by more than SMOOTH_EDGE, with spots half a ``length`` mm apart."""
     pairs, _, _, angle = edge_geometry(mesh)
-    steep = angle > SMOOTH_EDGE
+    first, second = pairs.T
+    inward = ((mesh.centroids[second] - mesh.centroids[first]) * mesh.normals[first]).sum(axis=1) > 0
+    sharp = inward & (angle > SMOOTH_EDGE)
     spots, powers = [np.zeros((0, 3))], [np.zeros(0)]
-    for (a, b), turn in zip(pairs[steep], angle[steep], strict=True):
-        inward = (mesh.centroids[b] - mesh.centroids[a]) @ mesh.normals[a] > 0
+    for (a, b), turn in zip(pairs[sharp], angle[sharp], strict=True):
         shared = np.intersect1d(mesh.faces[a], mesh.faces[b])
-        if inward and len(shared) >= 2:
+        if len(shared) >= 2:
             p, q = mesh.vertices[shared[0]], mesh.vertices[shared[1]]
             count = max(2, int(np.ceil(2 * np.linalg.norm(q - p) / length)) + 1)
             spots.append(p + np.linspace(0, 1, count)[:, None] * (q - p))
@@ -70,8 +72,10 @@ def reach_of(model: Model, length: float) -> float:
     return max(length, REACH * model.grid.size)
 
 
-def at_edges(model: Model, edges: Edges, spots: np.ndarray, raw: Array, length: float) -> Array:
-    """(k, 6) mean over ``length`` mm about each of ``spots``, from the stress ``raw`` (m, 6) of the cells."""
+def about_edges(model: Model, edges: Edges, spots: np.ndarray, length: float) -> Callable[[Array], Array]:
+    """What reads from a stress of the cells (m, 6) its mean (k, 6) over ``length`` mm about each of ``spots``; the
+    cells that count are looked for once for all cases.
+    """
     used, back = np.unique(spots, return_inverse=True)
     reach = reach_of(model, length)
     tree = cKDTree(model.grid.middles(model.lattice.cells))
@@ -79,6 +83,5 @@ def at_edges(model: Model, edges: Edges, spots: np.ndarray, raw: Array, length: 
     away, near = tree.query(edges.spots[used], k=count)
     weight = model.share[near] * (away <= reach)
     weight[:, 0] += 1e-9
-    mean = np.stack([(raw[:, d][near] * weight).sum(axis=1) for d in range(6)], axis=1)
-    mean /= weight.sum(axis=1)[:, None]
-    return (mean * ((reach / length) ** edges.power[used])[:, None])[back]
+    weight *= ((reach / length) ** edges.power[used] / weight.sum(axis=1))[:, None]
+    return lambda raw: np.stack([(raw[:, d][near] * weight).sum(axis=1) for d in range(6)], axis=1)[back]

@@ -151,8 +151,8 @@ def under(piece: Bent, section: Section, may: Allowed, process: Process, size: f
     volume = section.area * piece.span
     reserve = may.stress / stress if stress > 0 else np.inf
     gives = piece.given(may.stiffness * section.second)
-    flow = process.held_to_flow(process.outer_speed) * process.layer * process.spacing
-    return Sized(section, size, stress, reserve, gives, governs, volume * 1e-3 * process.stock.density, volume / flow)
+    grams = volume * 1e-3 * process.stock.density
+    return Sized(section, size, stress, reserve, gives, governs, grams, volume / process.outer_flow)
 
 
 def solved(piece: Bent, may: Allowed, process: Process, section_of, rounded=lambda size: size) -> Sized | None:

@@ -90,17 +90,17 @@ def _case(model: Model, whole, cycle: Cycle, loading: Loading, watch: Watch, acc
             working = now
             found = solved(model.bricks(working), cycle, force, found.displacement, accuracy, watch=told)
             rounds += found.rounds
-    if found.residual > 100 * accuracy and not _runs_away(model, found):
-        raise InputError(
-            "not_settled",
-            f"“{loading.case.name}”: the sum does not settle; walls are far thinner than the cubes of it.",
-            "Check a shorter piece of the part, or thicken its walls.",
-        )
     if _runs_away(model, found):
         raise InputError(
             "bad_loads",
             f"“{loading.case.name}” finds no rest: the part moves, or lifts off, without anything to hold it.",
             "Hold another face, or hold this one otherwise.",
+        )
+    if found.residual > 100 * accuracy:
+        raise InputError(
+            "not_settled",
+            f"“{loading.case.name}”: the sum does not settle; walls are far thinner than the cubes of it.",
+            "Check a shorter piece of the part, or thicken its walls.",
         )
     moved = model.free.at_rest(found.displacement) if model.free else found.displacement
     return Answered(loading, moved * model.grid.size, model.answers(moved, working), rounds)

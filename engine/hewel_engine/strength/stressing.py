@@ -18,7 +18,7 @@ from hewel_engine.strength import fabric
 from hewel_engine.strength.allowables import Circumstances, Factor, knock_downs, product
 from hewel_engine.strength.bricks import isotropic, layered
 from hewel_engine.strength.carrying import carrying
-from hewel_engine.strength.edges import at_edges, reach_of, sharp_edges
+from hewel_engine.strength.edges import about_edges, reach_of, sharp_edges
 from hewel_engine.strength.model import Model, model_of
 from hewel_engine.strength.recovery import Points, at_points, surface_points
 from hewel_engine.strength.solution import Answered, Watch, quiet, solve, stresses
@@ -199,12 +199,13 @@ def read_stress(
     edges = sharp_edges(mesh, process.width)
     edge, spot = edges.near(points.places, reach_of(model, process.width))
     points.lines[edge] = 0.0  # the mean about an edge is no stress square to a line beside it
+    mean = about_edges(model, edges, spot, process.width) if len(edge) else None
     found = []
     for answered in answers:
         raw = stresses(model, answered)
         stress = at_points(model, points, raw)
-        if len(edge):
-            stress[edge] = at_edges(model, edges, spot, raw, process.width)
+        if mean:
+            stress[edge] = mean(raw)
         found.append((stress * relief[:, None]).astype(np.float32))
     return points, _kept(model, points, zones), found, len(edge) > 0
 
