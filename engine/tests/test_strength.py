@@ -7,8 +7,6 @@ import manifold3d as m3
 import meshio
 import numpy as np
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 from shapes import box, mesh_of, rod, rotation
 
 from hewel_engine.cli.main import main
@@ -24,15 +22,7 @@ from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
 from hewel_engine.strength import fabric
 from hewel_engine.strength.allowables import (
-    UNTESTED,
     Circumstances,
-    bound_share,
-    cyclic,
-    heat,
-    knock_downs,
-    product,
-    strengths,
-    tolerance_factor,
 )
 from hewel_engine.strength.explorer import explored
 from hewel_engine.strength.fasteners import fasteners, pressed
@@ -250,37 +240,6 @@ def test_a_pair_that_finds_no_rest_is_told_and_the_others_go_on(monkeypatch):
     assert some.reserve > 0 and some.case == "pull"
 
 
-# --------------------------------------------------------------------------- knock-downs
-
-
-def test_the_knock_downs_line_by_line():
-    petg = MATERIALS["petg"]
-    assert knock_downs(petg, "static", None, Circumstances()) == []
-    lines = knock_downs(petg, "sustained", None, Circumstances(50.5, scatter=True, bond=0.9))
-    assert [(f.key, round(f.value, 4), f.on) for f in lines] == [
-        ("sustained", 0.4, "all"), ("heat", 0.5, "all"), ("scatter", 0.65, "all"), ("bond", 0.9, "across"),
-    ]  # fmt: skip
-    assert product(lines, "all") == pytest.approx(0.13) and product(lines, "across") == 0.9
-    (shock,) = knock_downs(petg, "shock", None, Circumstances())
-    assert shock.value == 2 and shock.on == "load"
-    assert cyclic(1e6) == pytest.approx(0.25) and cyclic(1) == 1 and cyclic(1e3) == pytest.approx(0.625)
-    assert heat(23, 78) == 1 and heat(78, 78) == 0 and heat(100, 78) == 0 and heat(10, 78) == 1
-    assert [f.key for f in knock_downs(MATERIALS["pa"], "cyclic", 1e5, Circumstances(wet=True))] == ["cyclic", "wet"]
-    assert knock_downs(petg, "static", None, Circumstances(wet=True)) == []
-    tried = petg.with_own({n: {"value": 30.0, "origin": "coupon"} for n in ("x_t", "z_t", "z_s")})
-    assert knock_downs(tried, "static", None, Circumstances(scatter=True)) == []
-    low, high = strengths(petg, "low"), strengths(petg, "high")
-    assert low.z_t == pytest.approx(0.4 * 45) and high.z_t == pytest.approx(0.8 * 45) and low.x_t == high.x_t == 45
-
-
-@settings(max_examples=40, deadline=None)
-@given(st.floats(0.1, 1), st.floats(0.1, 1), st.floats(1, 5))
-def test_factors_act_where_they_say(bond, sustained, factor):
-    s = strengths(MATERIALS["petg"]).times(sustained, bond)
-    assert s.z_t == pytest.approx(28 * bond * sustained) and s.x_t == pytest.approx(45 * sustained)
-    assert s.z_c == pytest.approx(50 * sustained)
-
-
 # --------------------------------------------------------------------------- what cannot be reckoned
 
 
@@ -344,27 +303,6 @@ def test_a_bolt_that_lies_in_the_layers_presses_on_them_edgewise():
         fasteners(found, found.cases[0], list(loads.holds), MATERIALS["petg"], np.array(up))[0].pressure_limit
     )
     assert limit([0, 0, 1.0]) == pytest.approx(0.4 * 50) and limit([1.0, 0, 0]) == pytest.approx(0.4 * 55)
-
-
-@pytest.mark.parametrize(("count", "k"), [(3, 5.31), (5, 3.40), (10, 2.57), (30, 2.08)])
-def test_the_tolerance_factor_is_the_noncentral_t(count, k):
-    """The values of the tables for 95 % of parts with 90 % confidence."""
-    assert tolerance_factor(count) == pytest.approx(k, abs=0.005)
-
-
-def test_testing_always_pays():
-    """Five bars of usual scatter allow more than no coupon does, and more bars more."""
-    shares = [bound_share(n, 0.10) for n in (1, 2, 3, 5, 10, 30, 100)]
-    assert shares == sorted(shares) and shares[0] > UNTESTED
-    assert 1 - tolerance_factor(5) * 0.10 == pytest.approx(0.66, abs=0.005), "by themselves"
-    assert bound_share(1000, 0.10) == pytest.approx(1 - 1.645 * 0.10, abs=0.01)
-    assert bound_share(5, 0.30) < bound_share(5, 0.10) < bound_share(5, 0.03)
-
-
-def test_wet_counts_for_every_nylon():
-    for key, counts in (("pa", True), ("pa_cf", True), ("petg", False)):
-        keys = [f.key for f in knock_downs(MATERIALS[key], "static", None, Circumstances(wet=True))]
-        assert ("wet" in keys) == counts
 
 
 def test_the_stock_side_by_side(bar):
