@@ -9,7 +9,6 @@ from shapes import rotation
 from hewel_engine.geometry.frames import sphere_directions
 from hewel_engine.strength.criterion import (
     Strengths,
-    across_lines,
     indices,
     on_layers,
     principal,
@@ -17,6 +16,7 @@ from hewel_engine.strength.criterion import (
     von_mises,
     worst_by_direction,
 )
+from hewel_engine.strength.lines import FILLED, OUTLINE, PLAIN, SKIN, Lie
 
 PETG = Strengths(45, 55, 28, 50, 20)
 UPS = sphere_directions()
@@ -83,6 +83,10 @@ def test_the_worst_over_all_directions_is_what_trying_every_point_finds(seed):
     assert worst_by_direction(stress, -some, PETG).index == pytest.approx(worst, rel=1e-6)
 
 
+def beside(normals) -> Lie:
+    return Lie(normals, np.full(len(normals), OUTLINE))
+
+
 @pytest.mark.parametrize("slope", [20, 45, 70, 90])
 def test_a_pull_square_to_the_perimeters(slope):
     """Pulled down a slope that leans ``slope`` degrees off the level, the lines beside each other feel σ·cos²(90 − …):
@@ -92,10 +96,10 @@ def test_a_pull_square_to_the_perimeters(slope):
     normal = np.array([np.sin(lean), 0, np.cos(lean)])
     down, along = np.array([np.cos(lean), 0, -np.sin(lean)]), np.array([0, 1.0, 0])
     pull = lambda d: 10 * np.outer(d, d)[*zip(*((0, 0), (1, 1), (2, 2), (0, 1), (1, 2), (2, 0)), strict=True)]
-    felt_ = across_lines(np.array([pull(down), pull(along)]), up, np.tile(normal, (2, 1)))
+    felt_ = beside(np.tile(normal, (2, 1))).across(np.array([pull(down), pull(along)]), up)
     assert felt_ == pytest.approx([10 * np.cos(lean) ** 2, 0], abs=1e-9)
     weak = replace(PETG, x_a=2.0)
-    assert indices(pull(down)[None], up, weak, normal[None]).in_layer[0] == pytest.approx(
+    assert indices(pull(down)[None], up, weak, beside(normal[None])).in_layer[0] == pytest.approx(
         max(10 * np.cos(lean) ** 2 / 2, 10 / 45)
     )
     assert indices(pull(down)[None], up, weak).in_layer[0] == pytest.approx(10 / 45)
@@ -103,7 +107,20 @@ def test_a_pull_square_to_the_perimeters(slope):
 
 def test_on_level_faces_no_perimeter_shows():
     top = np.array([[0.05, 0, 1.0]]) / np.hypot(0.05, 1)
-    assert across_lines(np.array([[10.0, 0, 0, 0, 0, 0]]), np.array([0, 0, 1.0]), top) == 0
+    assert beside(top).across(np.array([[10.0, 0, 0, 0, 0, 0]]), np.array([0, 0, 1.0])) == 0
+
+
+def test_crosswise_lines_hold_the_mean_of_both_ways():
+    """A level skin and solid filling hold (X_t + X_a)/2; standing upright the same faces show their perimeters; between
+    the outline and a line below it, and where nothing is told, X_t holds.
+    """
+    weak, up, aside = replace(PETG, x_a=25.0), np.array([0, 0, 1.0]), np.array([0, 1.0, 0])
+    pull, top = np.array([[10.0, 0, 0, 0, 0, 0]]), np.array([[0, 0, 1.0]])
+    share = lambda kind, up: indices(pull, up, weak, Lie(top, np.array([kind]))).in_layer[0]
+    assert share(SKIN, up) == pytest.approx(10 / 35) and share(SKIN, aside) == pytest.approx(10 / 45)
+    assert share(PLAIN, up) == share(OUTLINE, up) == pytest.approx(10 / 45)
+    assert share(FILLED, up) == share(FILLED, aside) == pytest.approx(10 / 35)
+    assert replace(PETG, x_a=60.0).x_crossed == PETG.x_crossed == PETG.x_t, "never more than along the lines"
 
 
 @pytest.mark.parametrize("seed", range(3))
@@ -112,12 +129,15 @@ def test_lines_told_apart_over_all_directions(seed):
     normals = np.random.default_rng(seed).normal(size=(3000, 3))
     normals /= np.linalg.norm(normals, axis=1)[:, None]
     normals[::3] = 0
+    kinds = np.where(np.arange(3000) % 3, OUTLINE, FILLED)
+    kinds[1::6], kinds[::2] = SKIN, PLAIN
+    lie = Lie(normals, kinds)
     some = UPS[seed::61]
-    found = worst_by_direction(stress, some, weak, normals)
-    each = [indices(stress, up, weak, normals).worst for up in some]
+    found = worst_by_direction(stress, some, weak, lie)
+    each = [indices(stress, up, weak, lie).worst for up in some]
     assert found.index == pytest.approx([e.max() for e in each], rel=1e-4)
     # The points that are kept decide every direction by themselves.
-    few = [indices(stress[found.rows], up, weak, normals[found.rows]).worst.max() for up in some]
+    few = [indices(stress[found.rows], up, weak, lie.within(found.rows)).worst.max() for up in some]
     assert found.index == pytest.approx(few, rel=1e-4) and len(found.rows) < 400
     assert (found.index > worst_by_direction(stress, some, PETG).index * (1 - 1e-6)).all()
 

@@ -35,6 +35,9 @@ PANEL = Bent("panel", 100.0, 40.0, 50.0, sag=1.0)
 def test_along_the_layers_and_across_them_different_strengths_are_allowed():
     stock = P.stock
     assert FLAT.stress == pytest.approx(stock.x_t / 2, rel=1e-6) and FLAT.lean == pytest.approx(0)
+    skin = allowed(P, X, UP, 2.0, normal=UP)
+    assert skin.stress == pytest.approx((stock.x_t + stock.readings["x_a"].value) / 4), "of a plate that lies"
+    assert allowed(P, X, UP, 2.0, normal=np.array([0, 1.0, 0])).stress == FLAT.stress
     across = allowed(P, UP, UP, 2.0)
     assert across.stress == pytest.approx(stock.z_t / 2, rel=1e-6) and across.mode == "interlayer_tension"
     assert (FLAT.stiffness, across.stiffness) == pytest.approx((stock.e_xy, stock.e_z))

@@ -6,7 +6,7 @@ import pytest
 from shapes import box, mesh_of, rod, rotation, sphere, torus
 
 from hewel_engine.geometry.features import find_bores
-from hewel_engine.geometry.frames import sphere_directions
+from hewel_engine.geometry.frames import same_direction, sphere_directions, unit
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.orientation.candidates import typed
@@ -171,3 +171,13 @@ def test_an_open_surface_is_compared_by_its_facets():
     m = standing(lidless, (1, 0, 0))
     assert m["overhang_area_mm2"] == pytest.approx(standing(whole, (1, 0, 0))["overhang_area_mm2"], rel=1e-6)
     assert m["islands"] is m["time_s"] is m["first_layer_mm2"] is None
+
+
+def test_two_directions_are_one_up_to_a_tenth_of_a_degree_wherever_they_point():
+    rng = np.random.default_rng(4)
+    for _ in range(200):
+        a, aside = unit(rng.normal(size=3)), rng.normal(size=3)
+        aside = unit(aside - a * (aside @ a))
+        turned = lambda degrees, a=a, aside=aside: a * np.cos(np.radians(degrees)) + aside * np.sin(np.radians(degrees))
+        assert same_direction(a, a) and same_direction(a.tolist(), turned(0.09))
+        assert not same_direction(a, turned(0.11)) and not same_direction(a, -a)

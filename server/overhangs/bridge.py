@@ -6,7 +6,7 @@ import numpy as np
 
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.errors import InputError
-from hewel_engine.geometry.frames import direction_words, unit
+from hewel_engine.geometry.frames import direction_words, same_direction, unit
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.packing import bores_of, pack_outlines, unpack_solid
@@ -15,7 +15,7 @@ from hewel_engine.overhangs.truth import truth_of
 from hewel_engine.printing.paths import hop, layer_paths, seconds_of
 from hewel_engine.processes import Process
 
-__all__ = ["ENGINE_VERSION", "InputError", "direction_words", "unit"]
+__all__ = ["ENGINE_VERSION", "InputError", "direction_words", "same_direction", "unit"]
 
 
 def walk(

@@ -12,11 +12,6 @@ GROWN = 1.1
 """A finding whose number has grown by more than a tenth is not what was accepted."""
 
 
-def same_direction(a: list[float], b: list[float]) -> bool:
-    """Within two degrees."""
-    return sum(x * y for x, y in zip(a, b, strict=True)) > 0.9994
-
-
 def same_place(a: dict, b: dict) -> bool:
     if a["kind"] != b["kind"]:
         return False

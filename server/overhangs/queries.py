@@ -66,7 +66,7 @@ def stale_because(walk: Walk) -> list[str]:
 
 def changes(walk: Walk, process: dict, up: list[float]) -> list[str]:
     """What differs between a walk and a process and direction, in words."""
-    return ([] if ledger.same_direction(walk.up, up) else ["direction"]) + differing(walk.process, process)
+    return ([] if bridge.same_direction(walk.up, up) else ["direction"]) + differing(walk.process, process)
 
 
 def region_findings(walk: Walk) -> list[dict]:
@@ -88,7 +88,7 @@ def region_findings(walk: Walk) -> list[dict]:
 def findings(walk: Walk) -> dict:
     """``rows``: findings with how each is settled; ``gone``: those of before that are found no more."""
     rows = region_findings(walk)
-    said = [r for r in walk.part.job["findings"]["rows"] if ledger.same_direction(r["up"], walk.up)]
+    said = [r for r in walk.part.job["findings"]["rows"] if bridge.same_direction(r["up"], walk.up)]
     pairs = ledger.paired(rows, said)
     out = []
     for i, row in enumerate(rows):
@@ -119,7 +119,7 @@ def _remedied(walk: Walk, rows: list[dict], said: list[dict]) -> list[dict]:
     parts = [walk.part_id, walk.part.before_id]
     earlier = Walk.objects.filter(part_id__in=parts, created__lt=walk.created).exclude(digest=walk.digest)
     earlier = earlier.exclude(log=None).select_related("part__sheet", "facets")
-    then = next((w for w in earlier if ledger.same_direction(w.up, walk.up)), None)
+    then = next((w for w in earlier if bridge.same_direction(w.up, walk.up)), None)
     if then is None:
         return []
     before = [r for r in region_findings(then) if r["verdict"] != "holds"]

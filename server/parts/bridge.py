@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from hewel_engine.geometry.frames import same_direction
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
@@ -16,7 +17,7 @@ from hewel_engine.processes import Process
 from hewel_engine.warm import load
 from studies.bridge import columns
 
-__all__ = ["UNITS_MM"]
+__all__ = ["UNITS_MM", "same_direction"]
 
 
 def load_compiled() -> None:

@@ -7,6 +7,7 @@ from needs import forms as needs
 from pydantic import Field
 
 from hewel.refusal import Refused
+from parts import bridge
 
 KIND = "job"
 
@@ -69,15 +70,12 @@ def revised(name: str, before: dict, regions: list[dict], number: int, recipe: d
     """
     content = fresh(name, before["title"]["note"]) | {section: before[section] for section in CARRIED}
     decided, made_for = before["choice"] or before["carried"], recipe and recipe["up"]
-    if decided and ((recipe and recipe.get("piece")) or (made_for and not _alike(made_for, decided["up"]))):
+    turned = decided and made_for and not bridge.same_direction(made_for, decided["up"])
+    if turned or (recipe and recipe.get("piece")):
         decided = None
     carried = decided and {"up": decided["up"], "reason": decided["reason"], "revision": number}
     complete = before["settled"] and before["settled"] | {"carried": True}
     return content | {"regions": {"rows": regions}, "carried": carried, "settled": complete}
-
-
-def _alike(a: list[float], b: list[float]) -> bool:
-    return all(abs(x - y) < 1e-6 for x, y in zip(a, b, strict=True))
 
 
 EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() if s != "title"} | {

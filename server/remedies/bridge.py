@@ -21,7 +21,7 @@ from hewel_engine.edits.parameters import PARAMETERS, checked
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import Bore
-from hewel_engine.geometry.frames import direction_words, unit
+from hewel_engine.geometry.frames import direction_words, same_direction, unit
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
@@ -241,7 +241,7 @@ def placed(candidates: list[dict], rows: list[dict]) -> list[dict]:
     known = [Candidate(np.array(c["up"]), c["source"], c) for c in candidates]
     out = []
     for candidate, place in zip(known, ranked_after(known, found), strict=True):
-        own = next((f for f in found if f.up @ candidate.up > 1 - 1e-9), None)
+        own = next((f for f in found if same_direction(f.up, candidate.up)), None)
         if own:
             before = candidate.measures
             told = {"rank": before["rank"], "rank_after": place, "words": explained(before, own)}

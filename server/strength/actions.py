@@ -73,7 +73,7 @@ def order_stand(user, check: Check, up: list[float], again: bool = False) -> Sta
 
     require(user, "edit")
     up = _unit(up)
-    known = [s for s in check.stands.select_related("work") if queries.same_direction(s.up, up)]
+    known = [s for s in check.stands.select_related("work") if bridge.same_direction(s.up, up)]
     stand = known[0] if known else Stand.objects.create(of=check, up=up)
     busy = stand.work is not None and (stand.work.open or stand.work.state == Work.State.DONE)
     if not busy or (again and not stand.work.open):
@@ -124,7 +124,7 @@ def keep_of_check(work: Work, name: str, value) -> None:
             check.level = value
             check.save(update_fields=["level"])
         else:
-            known = [s for s in check.stands.all() if queries.same_direction(s.up, value["up"])]
+            known = [s for s in check.stands.all() if bridge.same_direction(s.up, value["up"])]
             stand = known[0] if known else Stand.objects.create(of=check, up=value["up"])
             Stand.objects.filter(id=stand.id).update(screened=value["told"])
 

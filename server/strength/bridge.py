@@ -13,7 +13,7 @@ import numpy as np
 from hewel.watching import told_on_the_way
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.errors import InputError
-from hewel_engine.geometry.frames import direction_words, unit
+from hewel_engine.geometry.frames import direction_words, same_direction, unit
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.geometry.rays import RayScene
@@ -24,7 +24,7 @@ from hewel_engine.materials import MATERIALS, Material
 from hewel_engine.orientation.candidates import swept_directions
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import REQUIRED, Circumstances, Factor, knock_downs
-from hewel_engine.strength.criterion import across_lines, indices, on_layers, tensors, von_mises
+from hewel_engine.strength.criterion import indices, on_layers, tensors, von_mises
 from hewel_engine.strength.explorer import INFILLS, PERIMETERS, explored
 from hewel_engine.strength.fixes import fixes
 from hewel_engine.strength.guess import compared
@@ -44,7 +44,7 @@ from hewel_engine.strength.telling import Movement, all_directions, field_of, pa
 from hewel_engine.strength.volume import volume_of
 from hewel_engine.strength.windows import looked_closely
 
-__all__ = ["ENGINE_VERSION", "REQUIRED", "InputError", "direction_words", "unit"]
+__all__ = ["ENGINE_VERSION", "REQUIRED", "InputError", "direction_words", "same_direction", "unit"]
 
 VIEWED = 60_000
 """Cubes of the field for other viewers: a file of some ten megabytes."""
@@ -247,9 +247,9 @@ def by_hand(told: dict, process: dict, lines: list[list[dict]], factor: float) -
     for case, own, row in zip(told["cases"], lines, read(told, process, lines, factor), strict=True):
         felt, factors = unpacked(case["felt"]), _lines(own)
         k = int(np.argmin(np.linalg.norm(felt.places - row["at_mm"], axis=1)))
-        stress, normal = felt.stress[k : k + 1], felt.normals[k : k + 1]
+        stress, lie = felt.stress[k : k + 1], felt.lie.within(np.array([k]))
         strength = allowed(stock, factors)
-        used, on = indices(stress, up, strength, normal), on_layers(stress, up)
+        used, on = indices(stress, up, strength, lie), on_layers(stress, up)
         level = int(np.argmin(np.abs(np.array(case["sections"]["z_mm"]) - row["z_mm"]))) if case["sections"] else None
         out.append(
             {
@@ -260,8 +260,9 @@ def by_hand(told: dict, process: dict, lines: list[list[dict]], factor: float) -
                 "greatest": float(on.greatest[0]),
                 "least": float(on.least[0]),
                 "von_mises": float(von_mises(stress)[0]),
-                "lines": float(across_lines(stress, up, normal)[0]),
-                "strength": {n: getattr(strength, n) for n in ("x_t", "x_a", "z_t", "z_s", "x_c", "z_c")},
+                "lines": float(lie.across(stress, up)[0]),
+                "crossed": bool(lie.crossed(up)[0]),
+                "strength": {n: getattr(strength, n) for n in ("x_t", "x_a", "x_crossed", "z_t", "z_s", "x_c", "z_c")},
                 "interlayer": float(used.interlayer[0]),
                 "in_layer": float(used.in_layer[0]),
                 "compression": float(used.compression[0]),

@@ -13,14 +13,6 @@ from store.models import Blob
 from strength import bridge
 from strength.models import Check, Stand
 
-SAME = 1 - 1e-9
-"""Cosine beyond which two directions are one."""
-
-
-def same_direction(a: list[float], b: list[float]) -> bool:
-    return sum(x * y for x, y in zip(a, b, strict=True)) > SAME
-
-
 # ------------------------------------------------------------------ what the job says
 
 
@@ -203,7 +195,7 @@ def reserves_for(part, ups: list, banded: bool = True) -> list[dict] | None:
         rows.append({"reserve": value, **band, "doubtful": bool(less * value < 1 <= value), "case": names[k]})
     for stand in check.stands.exclude(layered=None):
         stand.of = check
-        at = [i for i, up in enumerate(ups) if same_direction(stand.up, up)]
+        at = [i for i, up in enumerate(ups) if bridge.same_direction(stand.up, up)]
         worst = worst_of(cases_out(stand)) if at else None
         if worst:
             for i in (i for i in at if (rows[i]["reserve"] < 1) != (worst["reserve"] < 1)):
@@ -451,7 +443,7 @@ def _stage(part, said: dict, check: Check | None, stands: list[Stand], changed: 
     choice = part.job["choice"]
     if choice is None:
         return {"state": "open", "line": "choose a direction"}
-    stand = next((s for s in stands if same_direction(s.up, choice["up"]) and told_of(s)), None)
+    stand = next((s for s in stands if bridge.same_direction(s.up, choice["up"]) and told_of(s)), None)
     if stand is None and check.level == Check.Level.FULL:
         return {"state": "stale", "line": "direction changed"}
     coarse = check.level == Check.Level.COARSE

@@ -96,7 +96,7 @@ def choose(user, study: Study, base: int, up: list[float], reason: str) -> Choic
         raise Refused("reason_needed", "Say why this direction.", "A few words are enough.", 422)
     up = _unit(up)
     study = Study.objects.select_for_update().get(id=study.id)
-    same = [c for c in study.candidates if sum(a * b for a, b in zip(c["up"], up, strict=True)) > 1 - 1e-9]
+    same = [c for c in study.candidates if bridge.same_direction(c["up"], up)]
     if not same:
         raise Refused(
             "not_examined",

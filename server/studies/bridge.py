@@ -7,7 +7,7 @@ import numpy as np
 
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.errors import InputError
-from hewel_engine.geometry.frames import direction_words, unit
+from hewel_engine.geometry.frames import direction_words, same_direction, unit
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.exports import export
 from hewel_engine.io.packing import bores_of, unpack_solid
@@ -25,6 +25,7 @@ __all__ = [
     "directions",
     "oriented",
     "ranked",
+    "same_direction",
     "unit",
     "weighted",
 ]
@@ -52,7 +53,7 @@ def directions(
     yield ("result", "sweep", columns(swept))
     known = bores_of(mesh, rays, solid, view, bores)
     given = [typed(mesh, rays, up, process, known) for up in first or []]
-    same = lambda c: any(float(np.dot(c.up, g.up)) > 1 - 1e-9 for g in given)
+    same = lambda c: any(same_direction(c.up, g.up) for g in given)
     for total, found in examined(mesh, rays, swept, sources, process, known):
         done = len(found)
         if done and (done % 4 == 1 or done == total):
@@ -69,7 +70,7 @@ def direction(
     mesh = unpack_solid(solid)
     rays = RayScene(mesh)
     fresh = typed(mesh, rays, up, Process(**process), bores_of(mesh, rays, solid, view, bores))
-    others = [k for k in known if float(np.dot(k["up"], fresh.up)) < 1 - 1e-9]
+    others = [k for k in known if not same_direction(k["up"], fresh.up)]
     yield ("result", "candidates", ranked([*others, fresh.as_dict()]))
 
 
@@ -86,7 +87,7 @@ def merged(there: list[dict], value: list[dict]) -> list[dict]:
     """What has just been worked out, and of what is there the directions that it does not hold: somebody asked for them
     while it was under way. Ranked together.
     """
-    fresh = lambda c: all(float(np.dot(c["up"], v["up"])) < 1 - 1e-9 for v in value)
+    fresh = lambda c: not any(same_direction(c["up"], v["up"]) for v in value)
     return ranked([*value, *(c for c in there if fresh(c))])
 
 

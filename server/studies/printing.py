@@ -76,8 +76,12 @@ def comparison(part, study, sweep: dict | None, ranks: list[int], choice: dict |
     order = sorted(range(len(ranks)), key=lambda i: ranks[i])
     rows = [_row(study.candidates[i], place) for place, i in enumerate(order, start=1)]
     desk = part.job["desk"]
-    near = lambda up, row: sum(a * b for a, b in zip(up, row["up"], strict=True)) > 1 - 1e-7
-    pins = [(letter, row) for letter, up in zip("ABC", desk["pins"], strict=False) for row in rows if near(up, row)]
+    pins = [
+        (letter, row)
+        for letter, up in zip("ABC", desk["pins"], strict=False)
+        for row in rows
+        if bridge.same_direction(up, row["up"])
+    ]
     low, high = part.facts["bbox_mm"]
     return pdf(
         "comparison.html",

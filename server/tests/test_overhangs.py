@@ -286,7 +286,6 @@ def test_findings_are_paired_by_kind_and_nearest_place_each_once():
     assert ledger.paired(wide, [spot("bridge", [0, 0, 0], area=100.0)]) == {0: 0}
     assert not ledger.has_grown(spot("bridge", [0, 0, 0], number=5.4), spot("bridge", [0, 0, 0]))
     assert ledger.has_grown(spot("bridge", [0, 0, 0], number=5.7), spot("bridge", [0, 0, 0]))
-    assert ledger.same_direction([0, 0, 1], [0, 0.02, 0.9998]) and not ledger.same_direction([0, 0, 1], [0, 0.1, 0.995])
 
 
 def test_current_walk_is_none_before_one_is_ordered(part, study):

@@ -9,7 +9,7 @@ from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.sizing import places
 from hewel_engine.advice.widths import advised, burden_of
 from hewel_engine.errors import InputError
-from hewel_engine.geometry.frames import unit
+from hewel_engine.geometry.frames import same_direction, unit
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
@@ -27,7 +27,7 @@ from hewel_engine.walls.lines import Comb, Plates
 from hewel_engine.walls.thickness import thickness_of
 from hewel_engine.walls.zones import walls_of
 
-__all__ = ["ENGINE_VERSION", "InputError"]
+__all__ = ["ENGINE_VERSION", "InputError", "same_direction"]
 
 SEEN = 0.005
 """mm by which a drawn outline may stray: less than is seen."""
@@ -133,6 +133,6 @@ def reckoned(asked: dict, up: list, process: dict, around: dict) -> dict:
             "boss": reckoned_boss(asked["load_n"], asked["hole_mm"], stands, asked["factor"], settings, service),
         }
     piece = Bent(asked["kind"], asked["span_mm"], asked["width_mm"], asked["load_n"], asked["sag_mm"])
-    along = unit(asked["along"])
-    told = reckoned_bent(piece, asked["thickness_mm"], along, stands, asked["factor"], settings, service)
+    along, normal = unit(asked["along"]), asked["normal"] and unit(asked["normal"])
+    told = reckoned_bent(piece, asked["thickness_mm"], along, stands, asked["factor"], settings, service, normal)
     return {"bent": told, "boss": None}

@@ -1,7 +1,6 @@
 """What is known of a part's walls."""
 
 from farm.queries import differing, process_of
-from overhangs.ledger import same_direction
 from overhangs.queries import direction_of
 from strength import queries as strength
 
@@ -62,7 +61,7 @@ def _changed(gauging: Gauging, part) -> list[str]:
 
 
 def _same(a: list[float] | None, b: list[float] | None) -> bool:
-    return a == b or bool(a and b and same_direction(a, b))
+    return a == b or bool(a and b and bridge.same_direction(a, b))
 
 
 def lines_of(gauging: Gauging, number: int) -> dict:

@@ -161,6 +161,8 @@ class ReckonIn(Schema):
     sag_mm: Mm | None = None
     along: Annotated[list[float], Field(min_length=3, max_length=3)] = [1, 0, 0]
     """The way the span runs, part frame."""
+    normal: Annotated[list[float], Field(min_length=3, max_length=3)] | None = None
+    """Of the face that is pulled: where it lies level, it is a skin of crosswise lines."""
     hole_mm: Annotated[float, Field(ge=0, le=1000)] = 0
 
 

@@ -11,6 +11,7 @@ from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.costs import Holds, printed
 from hewel_engine.advice.proposals import REMOVED
 from hewel_engine.geometry.features import Bore
+from hewel_engine.geometry.frames import same_direction
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.orientation.candidates import Candidate
 from hewel_engine.orientation.ranking import standing_order
@@ -127,7 +128,7 @@ def ranked_after(candidates: list[Candidate], found: list[Afterwards]) -> list[i
 
     def order(i: int) -> tuple:
         c = candidates[i]
-        own = next((f for f in found if f.up @ c.up > 1 - 1e-9), None)
+        own = next((f for f in found if same_direction(f.up, c.up)), None)
         *first, tipping, support = standing_order(own.measures(c.measures) if own else c.measures)
         tenths = (round(10 * own.changed), max(round(10 * own.grams / own.mass), 0)) if own else (0, 0)
         cost = (*tenths, own.by_hand if own else 0)

@@ -16,7 +16,7 @@ from hewel_engine.edits.tenons import separate
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.edits.undersides import Underside
 from hewel_engine.geometry.features import Bore, find_bores
-from hewel_engine.geometry.frames import unit
+from hewel_engine.geometry.frames import same_direction, unit
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack, Pose
@@ -242,7 +242,7 @@ def _piece_of(name: str, mesh: Mesh, process: Process, ups: list[Array], made: M
     rays = RayScene(mesh)
     bores = find_bores(mesh, rays)
     for up in [*ups, *np.eye(3), *-np.eye(3)]:
-        if all(up @ c.up < 1 - 1e-6 for c in tried):
+        if not any(same_direction(up, c.up) for c in tried):
             found = typed(mesh, rays, up, process, bores)
             tried.append(found)
             if found.measures["tipping_deg"] >= STANDS and not any(r.needs_support for r in found.regions):

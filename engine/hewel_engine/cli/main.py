@@ -22,6 +22,7 @@ from hewel_engine.cli.adapt import adapt, on_a_grid
 from hewel_engine.cli.options import direction, written
 from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.features import Bore
+from hewel_engine.geometry.frames import same_direction
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
@@ -105,7 +106,7 @@ def _rank_after(mesh: Mesh, found: list[Candidate], process: Process, bores: lis
         rows = list(worked_out(mesh, found, process, bores, args.policy != "none", None, AFTER, bounds))
     for candidate, place in zip(found, ranked_after(found, rows), strict=True):
         candidate.measures["rank_after"] = place
-        own = next((r for r in rows if r.up @ candidate.up > 1 - 1e-9), None)
+        own = next((r for r in rows if same_direction(r.up, candidate.up)), None)
         candidate.measures["after"] = own and explained(candidate.measures, own)
 
 

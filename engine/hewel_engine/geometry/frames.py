@@ -19,6 +19,15 @@ def unit(vector) -> Array:
     return v / np.linalg.norm(v)
 
 
+SAME_DIRECTION = 0.1
+"""Degrees: directions no further apart are one. Nothing reckoned for the one would be shown otherwise for the other."""
+
+
+def same_direction(a, b) -> bool:
+    """Whether two unit vectors (3,) are one build direction."""
+    return float(np.linalg.norm(np.subtract(a, b))) <= np.radians(SAME_DIRECTION)
+
+
 def upright(up) -> Array:
     """(3, 3) rotation whose rows are the plate's x, y and z in the part's frame; z is ``up``.
 

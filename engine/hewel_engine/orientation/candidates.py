@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from hewel_engine.geometry.features import Bore
-from hewel_engine.geometry.frames import sphere_directions, unit
+from hewel_engine.geometry.frames import SAME_DIRECTION, sphere_directions, unit
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
@@ -91,7 +91,7 @@ def pick(swept: Sweep, sources: list[str], most: int = MOST) -> list[int]:
     queue = [*np.flatnonzero(kind == "axis"), *on_face, *np.concatenate(best), *on_edges]
     chosen: list[int] = []
     close = np.cos(np.radians(APART))
-    exact = np.cos(np.radians(0.01))
+    exact = np.cos(np.radians(SAME_DIRECTION))
     for i in queue:
         gap = exact if kind[i] != "sphere" else close
         if len(chosen) < most and all(swept.ups[i] @ swept.ups[j] < gap for j in chosen):

@@ -3,8 +3,8 @@
 With σ_n = b·S·b, τ_n = |S·b − σ_n·b| for build direction b and stress S, the interlayer index is
 I = √((⟨σ_n⟩/Z_t)² + (τ_n/Z_s)²), ⟨σ⟩ = max(σ, 0). Inside the layer: the greatest principal stress of the layer plane
 against X_t and the least against X_c, the push across the layers against Z_c, and von Mises' stress against X_t where
-the greatest principal stress in size pulls, X_c where it pushes. On the surface the perimeters run along the outline;
-the pull square to it, m·S·m with m the normal laid into the layer, is held against X_a of neighbouring lines as well.
+the greatest principal stress in size pulls, X_c where it pushes. Where it is known how the lines of a layer lie, the
+pull square to them is held against X_a, and what crosswise lines hold takes the place of X_t (see ``lines``).
 A reserve is 1 over the greatest index.
 Stresses MPa, written [xx, yy, zz, xy, yz, zx].
 """
@@ -16,12 +16,11 @@ from numba import njit
 
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.strength.bricks import PAIRS
+from hewel_engine.strength.lines import FILLED, LINED, OUTLINE, SKIN, Lie
 
 MODES = ("interlayer_tension", "interlayer_shear", "interlayer_mixed", "in_layer", "compression")
 ALONE = 0.8
 """Share of the squared index above which tension or shear is named alone."""
-LINED = 0.2
-"""Sine of the slope (about 12°) from which the perimeters of each layer show; on flatter faces skins lie crosswise."""
 LANES, BLOCK = 64, 1024
 """Points handled side by side, and points between two looks at the bound."""
 
@@ -38,6 +37,11 @@ class Strengths:
     z_c: float
     z_s: float
     x_a: float = np.inf
+
+    @property
+    def x_crossed(self) -> float:
+        """Of lines that lie crosswise: half of them hold X_t, half X_a (rule of mixtures), never more than X_t."""
+        return min(self.x_t, (self.x_t + self.x_a) / 2)
 
     def times(self, all_of_it: float, across: float = 1.0) -> "Strengths":
         """Every strength times ``all_of_it``; the tension and shear across the layers times ``across`` as well."""
@@ -159,36 +163,13 @@ class Indices:
         return MODES[4] if self.compression[k] >= (1 - 1e-9) * self.in_layer[k] else MODES[3]
 
 
-@njit(cache=True, nogil=True)
-def _across_lines(s, up, normals, lined):
-    out = np.zeros(len(s))
-    for p in range(len(s)):
-        c = normals[p, 0] * up[0] + normals[p, 1] * up[1] + normals[p, 2] * up[2]
-        mx, my, mz = normals[p, 0] - c * up[0], normals[p, 1] - c * up[1], normals[p, 2] - c * up[2]
-        slope = mx * mx + my * my + mz * mz
-        if slope < lined:
-            continue
-        pull = (
-            s[p, 0] * mx * mx + s[p, 1] * my * my + s[p, 2] * mz * mz
-            + 2 * (s[p, 3] * mx * my + s[p, 4] * my * mz + s[p, 5] * mz * mx)
-        )  # fmt: skip
-        out[p] = max(pull / slope, 0.0)
-    return out
-
-
-def across_lines(stress: Array, up: Array, normals: Array) -> Array:
-    """(k,) MPa of pull square to the perimeters at surface points with outward ``normals`` (k, 3); 0 inside (where the
-    normal is 0) and on faces so level that no perimeter shows.
-    """
-    return _across_lines(np.asarray(stress, float), np.asarray(up, float), np.asarray(normals, float), LINED**2)
-
-
-def indices(stress: Array, up: Array, strength: Strengths, normals: Array | None = None) -> Indices:
-    """Of stresses (k, 6) for one build direction; with ``normals`` (k, 3) of the surface, lines are told apart."""
+def indices(stress: Array, up: Array, strength: Strengths, lie: Lie | None = None) -> Indices:
+    """Of stresses (k, 6) for one build direction; with how lines ``lie`` there, they are told apart."""
     felt, s = on_layers(stress, up), strength
-    in_layer = np.maximum(np.maximum(felt.greatest, 0) / s.x_t, yielding(stress, s))
-    if normals is not None:
-        in_layer = np.maximum(in_layer, across_lines(stress, up, normals) / s.x_a)
+    along = s.x_t if lie is None else np.where(lie.crossed(up), s.x_crossed, s.x_t)
+    in_layer = np.maximum(np.maximum(felt.greatest, 0) / along, yielding(stress, s))
+    if lie is not None:
+        in_layer = np.maximum(in_layer, lie.across(stress, up) / s.x_a)
     return Indices(
         np.maximum(felt.across, 0) / s.z_t,
         felt.between / s.z_s,
@@ -327,6 +308,36 @@ def _lined_worst(s, n, felt, bound, ups, lined):
     return worst, where
 
 
+@njit(cache=True, nogil=True, fastmath=True)
+def _skins_worst(s, n, bound, ups, level):
+    """Greatest pull inside the layers for every direction, and its point, where the face lies level: stresses ``s``
+    (6, k) and normals ``n`` (3, k) by falling ``bound`` MPa.
+    """
+    worst, where = np.zeros(len(ups), np.float32), np.zeros(len(ups), np.int64)
+    half_ = np.float32(0.5)
+    for d in range(len(ups)):
+        x, y, z = ups[d, 0], ups[d, 1], ups[d, 2]
+        best, at = np.float32(0), 0
+        for p in range(s.shape[1]):
+            if bound[p] <= best:
+                break
+            c = n[0, p] * x + n[1, p] * y + n[2, p] * z
+            if c * c <= level:
+                continue
+            a, b, e, ab, bc, ca = s[0, p], s[1, p], s[2, p], s[3, p], s[4, p], s[5, p]
+            tx, ty, tz = a * x + ab * y + ca * z, ab * x + b * y + bc * z, ca * x + bc * y + e * z
+            half = (a + b + e - tx * x - ty * y - tz * z) * half_
+            minor = (
+                x * x * (b * e - bc * bc) + y * y * (a * e - ca * ca) + z * z * (a * b - ab * ab)
+                + np.float32(2) * (x * y * (ca * bc - ab * e) + y * z * (ab * ca - bc * a) + z * x * (ab * bc - ca * b))
+            )  # fmt: skip
+            pull = half + np.sqrt(max(half * half - minor, np.float32(0)))
+            if pull > best:
+                best, at = pull, p
+        worst[d], where[d] = best, at
+    return worst, where
+
+
 @dataclass(frozen=True, eq=False)
 class Worst:
     """Over all points, for every direction (d,): the greatest ``index`` of any kind, and the point ``parting`` where
@@ -338,8 +349,8 @@ class Worst:
     rows: np.ndarray
 
 
-def worst_by_direction(stress: Array, ups: Array, strength: Strengths, normals: Array | None = None) -> Worst:
-    """Of stresses (k, 6) for directions ``ups`` (d, 3); with ``normals`` (k, 3) of the surface, lines are told apart.
+def worst_by_direction(stress: Array, ups: Array, strength: Strengths, lie: Lie | None = None) -> Worst:
+    """Of stresses (k, 6) for directions ``ups`` (d, 3); with how lines ``lie`` there, they are told apart.
 
     Points are looked at by falling bound ⟨σ₁⟩²/Z_t² + ((σ₁ − σ₃)/2)²/Z_s², which no direction can pass: the rest is
     left out as soon as the bound is below what was found. An index is the same for b and −b.
@@ -354,37 +365,64 @@ def worst_by_direction(stress: Array, ups: Array, strength: Strengths, normals: 
     order = np.argsort(-bound, kind="stable")
     sorted_ = np.ascontiguousarray(stress[order].T, kind)
     limit = (bound[order] * (1 + 1e-5)).astype(kind)
-    squared, at = _interlayer_worst(sorted_, limit, half, kind(pull), kind(shear))
-    s = strength
-    bound = np.maximum(p[:, 2] / s.x_t, -p[:, 0] / min(s.x_c, s.z_c))
-    falling = np.argsort(-bound, kind="stable")
-    inside, within = _inside_worst(
-        np.ascontiguousarray(stress[falling].T, kind), (bound[falling] * (1 + 1e-5)).astype(kind), half,
-        kind(1 / s.x_t), kind(1 / s.x_c), kind(1 / s.z_c),
-    )  # fmt: skip
+    squared, at_layers = _interlayer_worst(sorted_, limit, half, kind(pull), kind(shear))
+    s, every = strength, np.arange(len(stress))
+    inside, within = _inside_layers(stress, p, every, half, s.x_t, s.x_c, s.z_c)
     yields = yielding(stress, s, p)
     worst = np.maximum(np.maximum(np.sqrt(squared), inside), float(yields.max()))
-    rows = [order[at], falling[within], [int(np.argmax(yields))]]
-    if normals is not None and np.isfinite(s.x_a):
-        pulls, lined = _across_lines_worst(stress, normals, p, half)
-        worst = np.maximum(worst, pulls / s.x_a)
-        rows.append(lined)
-    return Worst(worst[back].astype(float), order[at][back], np.unique(np.concatenate(rows)))
+    rows = [order[at_layers], within, [int(np.argmax(yields))]]
+    if lie is not None and np.isfinite(s.x_a):
+        pulled = p[:, 2] > 0
+        filled, skin, beside = (np.flatnonzero((lie.kinds == kind) & pulled) for kind in (FILLED, SKIN, OUTLINE))
+        for found, at in (
+            _inside_layers(stress, p, filled, half, s.x_crossed, np.inf, np.inf),
+            _on_skins(stress, lie.normals, p, skin, half, s.x_crossed),
+            _across_lines(stress, lie.normals, p, beside, half, s.x_a),
+        ):
+            worst = np.maximum(worst, found)
+            rows.append(at)
+    return Worst(worst[back].astype(float), order[at_layers][back], np.unique(np.concatenate(rows)))
 
 
-def _across_lines_worst(stress: Array, normals: Array, p: Array, half: np.ndarray) -> tuple[Array, np.ndarray]:
-    """Greatest pull square to the perimeters (d,) MPa for every direction, and its point."""
-    on = np.flatnonzero((np.abs(normals).sum(axis=1) > 0) & (p[:, 2] > 0))
-    on = on[np.argsort(-p[on, 2], kind="stable")]
+def _falling(on: np.ndarray, bound: Array) -> tuple[np.ndarray, np.ndarray]:
+    """Places ``on`` and their ``bound``, by falling bound and a hair more than it."""
+    order = np.argsort(-bound[on], kind="stable")
+    return on[order], (bound[on][order] * (1 + 1e-5)).astype(np.float32)
+
+
+def _inside_layers(stress, p, on, half, x_t: float, x_c: float, z_c: float) -> tuple[Array, np.ndarray]:
+    """Greatest share (d,) of the strengths inside the layers at the places ``on``, and its place."""
     if not len(on):
         return np.zeros(len(half)), on
+    on, bound = _falling(on, np.maximum(p[:, 2] / x_t, -p[:, 0] / min(x_c, z_c)))
+    kind = np.float32
+    found, at = _inside_worst(_columns(stress[on]), bound, half, kind(1 / x_t), kind(1 / x_c), kind(1 / z_c))
+    return found.astype(float), on[at]
+
+
+def _on_skins(stress, normals, p, on, half, x_crossed: float) -> tuple[Array, np.ndarray]:
+    """Greatest share (d,) of ``x_crossed`` pulled inside the layers where the faces ``on`` lie level."""
+    if not len(on):
+        return np.zeros(len(half)), on
+    on, bound = _falling(on, p[:, 2])
+    pulls, at = _skins_worst(_columns(stress[on]), _columns(normals[on]), bound, half, np.float32(1 - LINED**2))
+    return pulls / x_crossed, on[at]
+
+
+def _across_lines(stress, normals, p, on, half, x_a: float) -> tuple[Array, np.ndarray]:
+    """Greatest share (d,) of ``x_a`` pulled square to the perimeters beside the faces ``on``."""
+    if not len(on):
+        return np.zeros(len(half)), on
+    on, bound = _falling(on, p[:, 2])
     s, n = stress[on], normals[on]
     traction = np.einsum("kab,kb->ka", tensors(s), n)
     felt = np.column_stack([traction, (traction * n).sum(axis=1)])
-    rows = lambda a: np.ascontiguousarray(a.T, np.float32)
-    bound = (p[on, 2] * (1 + 1e-5)).astype(np.float32)
-    pulls, at = _lined_worst(rows(s), rows(n), rows(felt), bound, half, np.float32(LINED**2))
-    return pulls.astype(float), on[at]
+    pulls, at = _lined_worst(_columns(s), _columns(n), _columns(felt), bound, half, np.float32(LINED**2))
+    return pulls / x_a, on[at]
+
+
+def _columns(rows: Array) -> Array:
+    return np.ascontiguousarray(rows.T, np.float32)
 
 
 def _half_sphere(ups: Array) -> tuple[np.ndarray, np.ndarray]:

@@ -14,8 +14,9 @@ import numpy as np
 from scipy.optimize import brentq
 from scipy.spatial import cKDTree
 
-from hewel_engine.geometry.features import edge_geometry
+from hewel_engine.geometry.features import edge_geometry, rises
 from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.strength.lines import edge_spots
 from hewel_engine.strength.model import Model
 from hewel_engine.tolerances import SMOOTH_EDGE
 
@@ -53,18 +54,10 @@ def power(turn: float) -> float:
 def sharp_edges(mesh: Mesh, length: float) -> Edges:
     """The edges that turn inward by more than SMOOTH_EDGE, with spots half a ``length`` mm apart."""
     pairs, _, _, angle = edge_geometry(mesh)
-    first, second = pairs.T
-    inward = ((mesh.centroids[second] - mesh.centroids[first]) * mesh.normals[first]).sum(axis=1) > 0
-    sharp = inward & (angle > SMOOTH_EDGE)
-    spots, powers = [np.zeros((0, 3))], [np.zeros(0)]
-    for (a, b), turn in zip(pairs[sharp], angle[sharp], strict=True):
-        shared = np.intersect1d(mesh.faces[a], mesh.faces[b])
-        if len(shared) >= 2:
-            p, q = mesh.vertices[shared[0]], mesh.vertices[shared[1]]
-            count = max(2, int(np.ceil(2 * np.linalg.norm(q - p) / length)) + 1)
-            spots.append(p + np.linspace(0, 1, count)[:, None] * (q - p))
-            powers.append(np.full(count, power(round(float(turn), 2))))
-    return Edges(np.concatenate(spots), np.concatenate(powers))
+    sharp = np.flatnonzero((rises(mesh, pairs) > 0) & (angle > SMOOTH_EDGE))
+    spots, edge = edge_spots(mesh, sharp, length / 2)
+    turns, back = np.unique(np.round(angle[edge], 2), return_inverse=True)
+    return Edges(spots, np.array([power(float(turn)) for turn in turns])[back] if len(turns) else np.zeros(0))
 
 
 def reach_of(model: Model, length: float) -> float:

@@ -4,7 +4,7 @@ Stiffness of a core of fraction φ is E·φ^m, its strength X·φ^n; a strain th
 φ^m·S into the core, which uses φ^(m−n) of the share of strength that S uses of the shell.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numba import njit
@@ -22,13 +22,15 @@ SAMPLES = 3
 
 @dataclass(frozen=True, eq=False)
 class Fabric:
-    """(z, y, x) each: ``stiffness`` as a share of solid material, ``mass`` in tonnes, and ``relief``, by which stress
-    reckoned for solid material is to be multiplied before it is held against the strength of solid material.
+    """(z, y, x) each: ``stiffness`` as a share of solid material, ``mass`` in tonnes, ``relief``, by which stress
+    reckoned for solid material is to be multiplied before it is held against the strength of solid material, and which
+    cubes are ``filled`` solidly with lines that lie crosswise.
     """
 
     stiffness: np.ndarray
     mass: np.ndarray
     relief: np.ndarray
+    filled: np.ndarray
 
 
 def _woven(voxels: Voxels, shell: np.ndarray, process: Process) -> Fabric:
@@ -37,7 +39,8 @@ def _woven(voxels: Voxels, shell: np.ndarray, process: Process) -> Fabric:
     stiffness = voxels.share * (shell + (1 - shell) * fill**process.stiffness_power)
     mass = voxels.share * (shell + (1 - shell) * fill) * full
     relief = np.where(shell > 0.5, 1.0, _relief(process)).astype(np.float32)
-    return Fabric(stiffness.astype(np.float32), mass.astype(np.float32), relief)
+    none = np.zeros(voxels.share.shape, bool)
+    return Fabric(stiffness.astype(np.float32), mass.astype(np.float32), relief, none)
 
 
 def _relief(process: Process) -> float:
@@ -51,10 +54,16 @@ def solid(voxels: Voxels, process: Process) -> Fabric:
     return _woven(voxels, np.ones_like(voxels.share), process)
 
 
+def _filled(mesh: Mesh, voxels: Voxels, process: Process) -> Fabric:
+    """Solid all through, with lines that lie crosswise wherever perimeters do not reach."""
+    deep = depths(mesh, voxels.grid, process.shell + voxels.grid.size)
+    return replace(solid(voxels, process), filled=deep > process.shell)
+
+
 def screening(mesh: Mesh, voxels: Voxels, process: Process) -> Fabric:
     """The same shell all round, as thick as the perimeters: it does not depend on the build direction."""
     if process.infill >= 1:
-        return solid(voxels, process)
+        return _filled(mesh, voxels, process)
     width, size = process.shell, voxels.grid.size
     deep = depths(mesh, voxels.grid, width + size)
     return _woven(voxels, np.clip((width - deep) / size + 0.5, 0, 1), process)
@@ -93,7 +102,7 @@ def painted(xy, starts, low, step, rows, columns):
 def layered(mesh: Mesh, voxels: Voxels, process: Process, up: Array) -> Fabric:
     """Walls, skins and core as they lie in the layers square to ``up``."""
     if process.infill >= 1:
-        return solid(voxels, process)
+        return _filled(mesh, voxels, process)
     grid = voxels.grid
     stack = LayerStack(mesh, up, process.layer)
     cores = layer_cores(stack, process)

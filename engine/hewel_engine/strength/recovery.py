@@ -13,6 +13,7 @@ from numba import njit
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.voxels import Grid
 from hewel_engine.loads.regions import finely, whole
+from hewel_engine.strength.lines import FILLED, OUTLINE, PLAIN, SKIN, Lie, far_from_rims
 from hewel_engine.strength.model import Model
 
 REACH = 2.0
@@ -24,29 +25,26 @@ FEWEST = 8
 
 @dataclass(frozen=True, eq=False)
 class Points:
-    """Where stress is read: ``places`` (k, 3) mm; ``normals`` (k, 3) outward on the surface, zero inside; ``lines``
-    (k, 3) the same normals where lines that run along the outline are looked at, which is inside; ``cells`` (k,) of the
-    model.
-    """
+    """Where stress is read: ``places`` (k, 3) mm, how lines ``lie`` there, and its ``cells`` (k,) of the model."""
 
     places: Array
-    normals: Array
-    lines: Array
+    lie: Lie
     cells: np.ndarray
 
     @property
     def patched(self) -> np.ndarray:
         """(k,) whether a point lies anywhere but in the middle of its cell."""
-        return (self.normals != 0).any(axis=1) | (self.lines != 0).any(axis=1)
+        return (self.lie.normals != 0).any(axis=1)
 
 
 DEEP = (1.0, 2.0)
 """Lines below the surface where the pull across the lines is looked at: on a free face it is zero by equilibrium."""
 
 
-def surface_points(mesh: Mesh, model: Model, width: float | None = None) -> Points:
-    """Points all over the surface, about one for every half cube's side; the middles of the cells inside; and, with a
-    line's ``width`` (mm), points DEEP lines below the surface, one for every cube's side.
+def surface_points(mesh: Mesh, model: Model, width: float, shell: float, filled: np.ndarray) -> Points:
+    """Points all over the surface, about one for every half cube's side; points DEEP lines of ``width`` mm below it,
+    one for every cube's side; and the middles of the cells inside. ``shell`` mm are perimeters; cells (m,) are solid
+    filling where ``filled``.
     """
     grid, lattice = model.grid, model.lattice
     near = grid.meets(mesh.triangles) & (mesh.areas > 0)
@@ -54,19 +52,19 @@ def surface_points(mesh: Mesh, model: Model, width: float | None = None) -> Poin
     places, normals = patch.middles, patch.normals
     inside = grid.holds(places)
     places, normals = places[inside], normals[inside]
-    core = np.flatnonzero(model.share >= HALF)
-    middles, still = grid.middles(lattice.cells[core]), np.zeros((len(core), 3))
     on = _one_each(grid, places, normals, 2)
-    rows = [_in_cells(model, places[on], normals[on], normals[on], np.zeros((len(on), 3)))]
-    if width is not None:
-        at = _one_each(grid, places, normals, 1)
-        for deep in DEEP:
-            below = places[at] - deep * width * normals[at]
-            held = grid.holds(below)
-            below, along = below[held], normals[at][held]
-            rows.append(_in_cells(model, below, along, np.zeros((len(below), 3)), along))
-    rows.append((middles, still, still, core))
-    return Points(*(np.concatenate(column) for column in zip(*rows, strict=True)))
+    kinds = np.where(far_from_rims(mesh, places[on], shell), SKIN, PLAIN)
+    rows = [_in_cells(model, places[on], normals[on], kinds)]
+    at = _one_each(grid, places, normals, 1)
+    for deep in DEEP:
+        below = places[at] - deep * width * normals[at]
+        held = grid.holds(below)
+        rows.append(_in_cells(model, below[held], normals[at][held], np.full(held.sum(), OUTLINE)))
+    core = np.flatnonzero(model.share >= HALF)
+    middles = grid.middles(lattice.cells[core])
+    rows.append((middles, np.zeros_like(middles), np.where(filled[core], FILLED, PLAIN), core))
+    places, normals, kinds, cells = (np.concatenate(column) for column in zip(*rows, strict=True))
+    return Points(places, Lie(normals, kinds.astype(np.int8)), cells)
 
 
 def _one_each(grid: Grid, places: Array, normals: Array, parts: int) -> np.ndarray:
@@ -79,14 +77,14 @@ def _one_each(grid: Grid, places: Array, normals: Array, parts: int) -> np.ndarr
     return np.unique(key, return_index=True)[1]
 
 
-def _in_cells(model: Model, places: Array, outward: Array, normals: Array, lines: Array) -> tuple:
+def _in_cells(model: Model, places: Array, normals: Array, kinds: np.ndarray) -> tuple:
     """What lies in the model's cells of ``places``, looked for a quarter of a cube inward; and those cells."""
     grid, lattice = model.grid, model.lattice
-    inward = grid.places(places - 0.25 * grid.size * outward)
+    inward = grid.places(places - 0.25 * grid.size * normals)
     at = np.clip(np.floor(inward).astype(int), 0, np.array(grid.shape[::-1]) - 1)
     cells = lattice.cell_at[at[:, 2], at[:, 1], at[:, 0]]
     there = cells >= 0
-    return places[there], normals[there], lines[there], cells[there]
+    return places[there], normals[there], kinds[there], cells[there]
 
 
 @njit(cache=True, nogil=True)

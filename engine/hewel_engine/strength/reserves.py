@@ -13,6 +13,7 @@ from hewel_engine.printing.paths import layer_cores
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Factor, product, strengths
 from hewel_engine.strength.criterion import Strengths, indices, on_layers, von_mises, worst_by_direction
+from hewel_engine.strength.lines import Lie
 from hewel_engine.strength.statics import Cut, Section, ledgers, sections_along
 from hewel_engine.strength.stressing import CaseStress, Stressed
 
@@ -66,25 +67,25 @@ class Reserve:
 
 @dataclass(frozen=True, eq=False)
 class Felt:
-    """What a case makes felt: ``stress`` (k, 6) MPa at ``places`` (k, 3) mm of the part, ``normals`` (k, 3) of
-    the outline whose lines run there, zero where none are told; ``deflection`` mm at most.
+    """What a case makes felt: ``stress`` (k, 6) MPa at ``places`` (k, 3) mm of the part, where lines ``lie`` so;
+    ``deflection`` mm at most.
     """
 
     name: str
     places: Array
-    normals: Array
+    lie: Lie
     stress: Array
     deflection: float
 
     def within(self, rows: np.ndarray) -> "Felt":
-        return Felt(self.name, self.places[rows], self.normals[rows], self.stress[rows], self.deflection)
+        return Felt(self.name, self.places[rows], self.lie.within(rows), self.stress[rows], self.deflection)
 
 
 def felt(found: Stressed, row: CaseStress) -> Felt:
     """A case at all points that count."""
     keep, at = found.kept, found.points
     most = float(np.linalg.norm(row.answered.displacement, axis=1).max())
-    return Felt(row.case.name, at.places[keep], at.lines[keep], row.stress[keep].astype(float), most)
+    return Felt(row.case.name, at.places[keep], at.lie.within(keep), row.stress[keep].astype(float), most)
 
 
 def allowed(material: Material, factors: list[Factor], bound: str = "value") -> Strengths:
@@ -128,7 +129,7 @@ def reserve_of(case: Felt, up: Array, plate: float, strength: Strengths, kept: f
     multiplies 1/index.
     """
     stress = case.stress
-    used = indices(stress, up, strength, case.normals)
+    used = indices(stress, up, strength, case.lie)
     worst = used.worst
     k = int(np.argmax(worst))
     mode = used.mode(k)
@@ -163,7 +164,7 @@ def least_everywhere(found: Stressed, material: Material, up: Array, factor: flo
     least = np.full(int(found.kept.sum()), np.inf)
     for row in found.cases:
         case = felt(found, row)
-        used = indices(case.stress, up, allowed(material, row.factors), case.normals).worst
+        used = indices(case.stress, up, allowed(material, row.factors), case.lie).worst
         least = np.minimum(least, kept_back(row.factors, factor) / np.maximum(used, 1e-9))
     return found.points.places[found.kept], least
 
@@ -173,7 +174,7 @@ def field(found: Stressed, material: Material, ups: Array, factor: float = 1.0) 
     out = []
     for row in found.cases:
         case = felt(found, row)
-        worst = worst_by_direction(case.stress, ups, allowed(material, row.factors), case.normals)
+        worst = worst_by_direction(case.stress, ups, allowed(material, row.factors), case.lie)
         out.append(kept_back(row.factors, factor) / np.maximum(worst.index, 1e-9))
     return np.array(out)
 
@@ -185,7 +186,7 @@ def demand(found: Stressed, row: CaseStress, material: Material, up: Array, laye
     case = felt(found, row)
     low, high = (e[0] for e in found.mesh.extents(np.asarray(up, float)[None]))
     count = max(1, int(np.ceil((high - low) / layer - 0.5 - 1e-9)))
-    used = indices(case.stress, up, allowed(material, row.factors), case.normals).worst / kept_back(row.factors, factor)
+    used = indices(case.stress, up, allowed(material, row.factors), case.lie).worst / kept_back(row.factors, factor)
     # A point stands for its cube: it counts in every layer within half a cube's side, or thin layers would miss it.
     reach = np.where(found.points.cells[found.kept] < 0, 0.5 / FINER, 0.5) * found.size
     height = case.places @ up - low

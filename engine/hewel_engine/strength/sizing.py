@@ -16,6 +16,7 @@ from hewel_engine.geometry.mesh import Array
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Circumstances, knock_downs, product, strengths
 from hewel_engine.strength.criterion import indices
+from hewel_engine.strength.lines import SKIN, Lie
 from hewel_engine.walls.lines import USUAL, Comb, whole_lines
 
 AS_TESTED = Circumstances()
@@ -39,17 +40,21 @@ class Allowed:
         return {"allowed_mpa": self.stress, "stiffness_mpa": self.stiffness, "mode": self.mode, "lean_deg": self.lean}
 
 
-def allowed(process: Process, along: Array, up: Array, factor: float, around: Circumstances = AS_TESTED) -> Allowed:
+def allowed(
+    process: Process, along: Array, up: Array, factor: float, around: Circumstances = AS_TESTED,
+    normal: Array | None = None,
+) -> Allowed:  # fmt: skip
     """What a bent strip may carry at its surface, with the knock-downs of a load at rest ``around`` it, those that
-    strength counts too. Stiffness between layers' and lines' by the span's lean: 1/E =
-    cos²/E_x + sin²/E_z, rough, for figures of sizing only.
+    strength counts too; ``normal`` of the face that is pulled: where it lies level, it is a skin. Stiffness between
+    layers' and lines' by the span's lean: 1/E = cos²/E_x + sin²/E_z, rough, for figures of sizing only.
     """
     a = np.asarray(along, float) / np.linalg.norm(along)
     b = np.asarray(up, float) / np.linalg.norm(up)
     x, y, z = a
     pull = np.array([[x * x, y * y, z * z, x * y, y * z, z * x]])
     lines = knock_downs(process.stock, "static", None, around)
-    found = indices(pull, b, strengths(process.stock).times(product(lines, "all"), product(lines, "across")))
+    lie = None if normal is None else Lie(np.asarray(normal, float)[None], np.array([SKIN]))
+    found = indices(pull, b, strengths(process.stock).times(product(lines, "all"), product(lines, "across")), lie)
     sine = min(abs(float(a @ b)), 1.0)
     stock = process.stock
     stiffness = 1 / ((1 - sine**2) / stock.e_xy + sine**2 / stock.e_z)
@@ -232,10 +237,10 @@ def boss(pull: float, hole: float, may: Allowed, process: Process) -> tuple[floa
 
 def reckoned(
     piece: Bent, thick: float, along: Array, up: Array, factor: float, process: Process,
-    around: Circumstances = AS_TESTED,
+    around: Circumstances = AS_TESTED, normal: Array | None = None,
 ) -> dict:  # fmt: skip
     """All that is told of a bent piece ``thick`` mm thick: what it may carry, and every way of making it."""
-    may = allowed(process, along, up, factor, around)
+    may = allowed(process, along, up, factor, around, normal)
     most, ends = greatest_load(piece, as_it_is(piece.width, thick, process), may)
     pressure = piece.load / (piece.span * piece.width)
     pitch = None

@@ -19,6 +19,7 @@ from hewel_engine.strength.allowables import Circumstances, Factor, knock_downs,
 from hewel_engine.strength.bricks import isotropic, layered
 from hewel_engine.strength.carrying import carrying
 from hewel_engine.strength.edges import about_edges, reach_of, sharp_edges
+from hewel_engine.strength.lines import OUTLINE, PLAIN
 from hewel_engine.strength.model import Model, model_of
 from hewel_engine.strength.recovery import Points, at_points, surface_points
 from hewel_engine.strength.solution import Answered, Watch, quiet, solve, stresses
@@ -194,11 +195,13 @@ def read_stress(
     """The points of a solved model, which of them count (k,), each case's stress (k, 6) MPa at them, and whether any
     of it is a mean at a sharp inner edge.
     """
-    points = surface_points(mesh, model, process.width)
-    relief = woven.relief[tuple(model.lattice.cells.T)][points.cells]
+    cells = tuple(model.lattice.cells.T)
+    points = surface_points(mesh, model, process.width, process.shell, woven.filled[cells])
+    relief = woven.relief[cells][points.cells]
     edges = sharp_edges(mesh, process.width)
     edge, spot = edges.near(points.places, reach_of(model, process.width))
-    points.lines[edge] = 0.0  # the mean about an edge is no stress square to a line beside it
+    beside = edge[points.lie.kinds[edge] == OUTLINE]
+    points.lie.kinds[beside] = PLAIN  # the mean about an edge is no stress square to a line beside it
     mean = about_edges(model, edges, spot, process.width) if len(edge) else None
     found = []
     for answered in answers:

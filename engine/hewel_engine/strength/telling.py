@@ -12,9 +12,10 @@ from hewel_engine.geometry.mesh import Array
 from hewel_engine.loads.cases import Hold
 from hewel_engine.materials import Material
 from hewel_engine.processes import Process
-from hewel_engine.strength.criterion import across_lines, on_layers, principal, von_mises, worst_by_direction
+from hewel_engine.strength.criterion import on_layers, principal, von_mises, worst_by_direction
 from hewel_engine.strength.fasteners import fasteners
 from hewel_engine.strength.lattice import tie
+from hewel_engine.strength.lines import OUTLINE, Lie
 from hewel_engine.strength.reserves import Felt, Standing, allowed, cuts_of, demand, felt, kept_back, plate_of
 from hewel_engine.strength.statics import perforated
 from hewel_engine.strength.stressing import CaseStress, Stressed
@@ -47,9 +48,10 @@ def moved(found: Stressed, row: CaseStress, movements: list[Movement]) -> list[f
 
 def decisive(case: Felt, up: Array) -> Felt:
     """The points that a material of whatever strengths fails at first on these layers, by whatever way."""
-    on, lines, p = on_layers(case.stress, up), across_lines(case.stress, up, case.normals), principal(case.stress)
+    on, lines, p = on_layers(case.stress, up), case.lie.across(case.stress, up), principal(case.stress)
     mises, pulls = von_mises(case.stress), p[:, 2] + p[:, 0] >= 0
-    kinds = (on.across, on.between, on.greatest, -on.least, -on.across, lines, mises * pulls, mises * ~pulls)
+    crossed = np.where(case.lie.crossed(up), on.greatest, 0.0)
+    kinds = (on.across, on.between, on.greatest, crossed, -on.least, -on.across, lines, mises * pulls, mises * ~pulls)
     rows = {int(np.argmax(kind)) for kind in kinds}
     rows |= set(_outermost(np.maximum(on.across, 0) ** 2, on.between**2))
     return case.within(np.array(sorted(rows)))
@@ -126,7 +128,7 @@ def all_directions(found: Stressed, process: Process, ups: Array) -> list[tuple[
     out = []
     for row in found.cases:
         case = felt(found, row)
-        worst = worst_by_direction(case.stress, ups, allowed(process.stock, row.factors), case.normals)
+        worst = worst_by_direction(case.stress, ups, allowed(process.stock, row.factors), case.lie)
         kept = kept_back(row.factors, 1.0)
         out.append((kept / np.maximum(worst.index, 1e-9), case.within(worst.rows)))
     return out
@@ -138,21 +140,24 @@ def field_of(cases: list[Felt], material: Material, factors: list[list], ups: Ar
     """
     out = []
     for case, lines in zip(cases, factors, strict=True):
-        worst = worst_by_direction(case.stress, ups, allowed(material, lines, bound), case.normals)
+        worst = worst_by_direction(case.stress, ups, allowed(material, lines, bound), case.lie)
         out.append(1 / np.maximum(worst.index, 1e-9))
     return np.array(out).reshape(len(cases), len(ups))
 
 
 def packed(case: Felt) -> dict:
     return {
-        "name": case.name, "places": _short(case.places), "normals": _short(case.normals),
-        "stress": _short(case.stress), "deflection": case.deflection,
+        "name": case.name, "places": _short(case.places), "normals": _short(case.lie.normals),
+        "lie": case.lie.kinds.tolist(), "stress": _short(case.stress), "deflection": case.deflection,
     }  # fmt: skip
 
 
 def unpacked(said: dict) -> Felt:
+    """What was packed; where it does not say how lines lie, only what lies beside the outline was ever told apart."""
     column = lambda name, width: np.array(said[name], float).reshape(-1, width)
-    return Felt(said["name"], column("places", 3), column("normals", 3), column("stress", 6), said["deflection"])
+    normals = column("normals", 3)
+    lie = Lie(normals, np.array(said.get("lie", np.full(len(normals), OUTLINE))))
+    return Felt(said["name"], column("places", 3), lie, column("stress", 6), said["deflection"])
 
 
 def _short(values) -> list:

@@ -23,7 +23,7 @@ def volume_of(found: Stressed, material: Material, up: Array) -> tuple[Grid, np.
     size = whole.size * coarser
     shape = tuple(int(np.ceil(n / coarser)) for n in whole.shape)
     grid = Grid(whole.origin, size, shape)
-    places = grid.places(found.points.places - 1e-3 * size * found.points.normals)
+    places = grid.places(found.points.places - 1e-3 * size * found.points.lie.normals)
     at = np.clip(np.floor(places).astype(int), 0, np.array(shape[::-1]) - 1)[:, ::-1]
     there = np.zeros(shape, bool)
     there[tuple(at.T)] = True
@@ -31,7 +31,7 @@ def volume_of(found: Stressed, material: Material, up: Array) -> tuple[Grid, np.
     out = np.zeros((len(found.cases), *shape), np.float32)
     for cells, row in zip(out, found.cases, strict=True):
         strength = allowed(material, row.factors)
-        used = indices(row.stress.astype(float), np.asarray(up, float), strength, found.points.lines).worst
+        used = indices(row.stress.astype(float), np.asarray(up, float), strength, found.points.lie).worst
         np.maximum.at(cells, tuple(at.T), np.where(found.kept, used / kept_back(row.factors, 1.0), 0.0))
         cells[:] = cells[tuple(near)]
     return grid, out

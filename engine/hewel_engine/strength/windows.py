@@ -16,6 +16,7 @@ from hewel_engine.geometry.voxels import Grid, filled
 from hewel_engine.loads.cases import LoadSet
 from hewel_engine.processes import Process
 from hewel_engine.strength.lattice import lattice_of, pieces, tie
+from hewel_engine.strength.lines import Lie
 from hewel_engine.strength.model import HOLD, Loading, Model, carrying, footing_of, loading_of
 from hewel_engine.strength.recovery import Points
 from hewel_engine.strength.reserves import reserves
@@ -181,8 +182,7 @@ def closer(
     join = lambda old, new: np.concatenate([old[outside], new[inside]])
     merged = Points(
         join(found.points.places, points.places),
-        join(found.points.normals, points.normals),
-        join(found.points.lines, points.lines),
+        Lie(join(found.points.lie.normals, points.lie.normals), join(found.points.lie.kinds, points.lie.kinds)),
         join(found.points.cells, np.full(len(points.cells), -1)),
     )
     cases = [replace(row, stress=join(row.stress, s)) for row, s in zip(found.cases, stress, strict=True)]

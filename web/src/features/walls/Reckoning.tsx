@@ -47,6 +47,7 @@ export function Reckoning({ part, zone, onWall, onRibs }: Props) {
     thickness_mm: num(said.thick),
     sag_mm: said.sag ? num(said.sag) : null,
     along: [...(lies?.along ?? [1, 0, 0])],
+    normal: lies ? [...lies.normal] : null,
     hole_mm: num(said.hole) || 0,
   };
   const wants = kind === "boss" ? [asked.load_n, asked.factor] : [asked.load_n, asked.factor, asked.span_mm, asked.width_mm, asked.thickness_mm, asked.sag_mm ?? 1];

@@ -21,7 +21,7 @@ const WALL = {
   least_mm: 1.1,
   most_mm: 2.39,
   area_mm2: 366,
-  lies: { along: [0, 1, 0], long_mm: 40, short_mm: 12 },
+  lies: { along: [0, 1, 0], normal: [0, 0, 1], long_mm: 40, short_mm: 12 },
   better: [
     { mm: 0.86, grams: -0.11, seconds: -18, holds: [0.61, 0.78], advised: false },
     { mm: 1.26, grams: 0.08, seconds: 12, holds: [1.15, 1.32], advised: true },
@@ -91,7 +91,7 @@ describe("a wall by reckoning", () => {
     expect(asked).not.toHaveBeenCalled();
     type("load, N", "20");
     await screen.findByTestId("ways");
-    expect(asked).toHaveBeenCalledExactlyOnceWith({ kind: "arm", load_n: 20, factor: 2, span_mm: 40, width_mm: 12, thickness_mm: 1.1, sag_mm: null, along: [0, 1, 0], hole_mm: 4 });
+    expect(asked).toHaveBeenCalledExactlyOnceWith({ kind: "arm", load_n: 20, factor: 2, span_mm: 40, width_mm: 12, thickness_mm: 1.1, sag_mm: null, along: [0, 1, 0], normal: [0, 0, 1], hole_mm: 4 });
     expect(screen.getByText(/breaks across the lines/).textContent).toContain("22.5 MPa");
     expect(screen.getByText("0.15").className).toContain("text-crown");
     expect(screen.getByText("none carries it")).toBeTruthy();
