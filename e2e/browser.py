@@ -60,6 +60,11 @@ def wait(driver, condition, seconds: float = 30, every: float = 0.1):
         raise AssertionError(f"{seconds} s were not enough at {driver.current_url}:\n{told}") from None
 
 
+def until(condition, seconds: float = 180):
+    """What ``condition`` gives, once it is true, where no page is looked at."""
+    return WebDriverWait(None, seconds, poll_frequency=0.3).until(lambda _: condition())
+
+
 def see(driver, css: str, seconds: float = 30):
     """The first element that matches, once it is shown."""
     return wait(
@@ -121,3 +126,33 @@ ask('parts')
 def rest(driver, seconds: float = 240) -> None:
     """Waits until no study computes any more. It asks for every part, so it asks seldom."""
     wait(driver, lambda d: d.execute_async_script(RESTS), seconds, every=1.5)
+
+
+FRAMES = "const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done)));"
+
+
+def frames(driver) -> None:
+    """Waits until the page has answered what it was just told: two frames."""
+    driver.execute_async_script(FRAMES)
+
+
+def still(driver, element) -> str:
+    """A picture of the element once two in a row are the same: what moved or was on its way is there."""
+    seen = [None]
+
+    def same(_):
+        frames(driver)
+        seen.append(element.screenshot_as_base64)
+        return seen[-1] if seen[-1] == seen[-2] else None
+
+    return wait(driver, same)
+
+
+def fetched(driver, folder: Path, pattern: str) -> Path:
+    """The file that matches, once it has come down whole."""
+
+    def whole(_):
+        files = [f for f in folder.glob(pattern) if f.stat().st_size]
+        return files[0] if files and not list(folder.glob("*.crdownload")) else None
+
+    return wait(driver, whole)

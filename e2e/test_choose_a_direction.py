@@ -2,10 +2,8 @@
 and comes back with the same numbers.
 """
 
-import time
-
 import pytest
-from browser import browser, open_part, read, rest, see, sign_in, wait
+from browser import browser, fetched, frames, open_part, read, rest, see, sign_in, still, wait
 from conftest import PASSWORD
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -66,8 +64,7 @@ def test_import_choose_export_and_import_again(page, downloads, tmp_path):
     assert "settled" in page.find_element(By.CSS_SELECTOR, 'nav a[href$="direction"] svg').get_attribute("aria-label")
 
     see(page, "[data-testid=export-3mf]").click()
-    out = wait(page, lambda d: next(downloads.glob("*-oriented.3mf"), None), 30)
-    time.sleep(0.3)
+    out = fetched(page, downloads, "*-oriented.3mf")
     before = facts(page)
     bring_in(page, out, "Clevis, come back")
     assert row(page, 1) == first
@@ -141,8 +138,7 @@ def test_facts_light_up_on_the_part(page):
     page.find_element(By.XPATH, "//nav//span[text()='Part']").click()
     first = see(page, "[data-testid=bores] tbody tr")
     canvas = see(page, "canvas")
-    time.sleep(1)
-    plain = canvas.screenshot_as_base64
+    plain = still(page, canvas)
     ActionChains(page).move_to_element(first).perform()
     read(page, "bore 1: ⌀ 12.00 mm")
     wait(page, lambda d: canvas.screenshot_as_base64 != plain, 5)
@@ -150,7 +146,7 @@ def test_facts_light_up_on_the_part(page):
     found = set()
     for dx, dy in ((0, 120), (-80, 60), (60, -60), (-60, -100), (120, 80), (0, 0)):
         ActionChains(page).move_to_element_with_offset(canvas, dx, dy).perform()
-        time.sleep(0.15)
+        frames(page)
         found |= {r.text for r in page.find_elements(By.CSS_SELECTOR, "tr[data-hot]")}
     assert found
 

@@ -4,7 +4,7 @@ import base64
 import time
 
 import pytest
-from browser import browser, open_part, read, rest, see, sign_in, wait
+from browser import browser, frames, open_part, read, rest, see, sign_in, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -40,7 +40,7 @@ def test_weights_sort_live_and_are_taken_back(page):
     see(page, 'input[aria-label="Weight of height"]').send_keys(Keys.END)
     for name in ("support", "stability", "time", "scar", "curl"):
         see(page, f'input[aria-label="Weight of {name}"]').send_keys(Keys.HOME)
-    wait(page, lambda d: lowest_first(d), 10)
+    wait(page, lambda d: lowest_first(d))
     wait(page, lambda d: d.find_elements(By.XPATH, "//button[@role='tab'][text()='weighted']"))[0].click()
     assert "of 1" in page.find_element(By.TAG_NAME, "body").text
     sorted_by_height = order(page)
@@ -48,24 +48,24 @@ def test_weights_sort_live_and_are_taken_back(page):
     page.refresh()
     see(page, 'input[aria-label="Weight of height"]', 60)
     wait(page, lambda d: order(d) == sorted_by_height)
-    for _ in range(12):
-        if not page.find_elements(By.CSS_SELECTOR, 'input[aria-label="Weight of height"]'):
-            break
+    while (there := written(page)) != UNWEIGHTED:
         press(page, "u")
-        read(page, "Took back")
-        time.sleep(0.5)
-    wait(page, lambda d: order(d) == plain, 10)
+        wait(page, lambda d, there=there: written(d) != there)
+    wait(page, lambda d: order(d) == plain)
     press(page, "U")
-    wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, 'input[aria-label="Weight of height"]'), 10)
+    see(page, 'input[aria-label="Weight of height"]')
     press(page, "u")
-    wait(page, lambda d: order(d) == plain, 10)  # the other journeys meet the desk as it was
+    wait(page, lambda d: order(d) == plain)  # the other journeys meet the desk as it was
+
+
+UNWEIGHTED = {"curl": None}
 
 
 def written(page):
     """The weights that the server keeps for the part on the page."""
     part = page.current_url.split("/parts/")[1].split("/")[0]
     asked = "fetch('/api/parts/' + arguments[0]).then((r) => r.json()).then((p) => arguments[1](p.desk.weights))"
-    return page.execute_async_script(asked, part) or {"curl": None}
+    return page.execute_async_script(asked, part) or UNWEIGHTED
 
 
 def lowest_first(page):
@@ -217,7 +217,7 @@ def test_who_may_not_edit_finds_nothing_to_edit(address, who):
         assert not d.find_elements(By.CSS_SELECTOR, "#reason, button[aria-label^='Unpin']")
         assert not d.find_element(By.CSS_SELECTOR, "[data-testid=weights] input").is_enabled()
         press(d, "u")
-        time.sleep(0.3)
+        frames(d)
         assert not d.find_elements(By.CSS_SELECTOR, "[data-testid=told]")
 
 

@@ -4,9 +4,9 @@ import os
 import shutil
 import signal
 import subprocess
-import time
 from pathlib import Path
 
+from browser import until
 from conftest import NAME, PASSWORD
 
 from demo.river_station import demo_files
@@ -46,12 +46,8 @@ def stop(process: subprocess.Popen) -> None:
 
 def parts(address: str) -> list[str]:
     client = Client(address, NAME, PASSWORD)
-    for _ in range(200):
-        names = sorted(p["name"] for p in client.get("parts"))
-        if len(names) == len(demo_files()):
-            return names
-        time.sleep(0.3)
-    return names
+    until(lambda: len(client.get("parts")) == len(demo_files()))
+    return sorted(p["name"] for p in client.get("parts"))
 
 
 def lasting(home: Path) -> set[str]:

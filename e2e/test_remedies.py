@@ -1,9 +1,7 @@
 """From a part that hangs to one that needs no support: remedies worked out, seen, taken as a revision."""
 
-import time
-
 import pytest
-from browser import read, see, signed_in, wait
+from browser import read, see, signed_in, still, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -56,8 +54,7 @@ def figures(page, row):
 
 
 def canvas(page):
-    time.sleep(0.8)
-    return page.find_element(By.CSS_SELECTOR, "[aria-label*='standing with'] canvas").screenshot_as_base64
+    return still(page, page.find_element(By.CSS_SELECTOR, "[aria-label*='standing with'] canvas"))
 
 
 def test_nothing_wants_support_afterwards(adapted):

@@ -170,10 +170,9 @@ def test_a_changed_load_makes_stale_what_depends_on_it(page):
     see(page, "#reason").send_keys("Looked at again with the loads.")
     button(page, "Stand it so").click()
     wait(page, lambda d: state(d, "Direction") == "settled")
-    assert "N across the layers" in see(page, "[data-testid=duty-words]").text
     assert "pin bore, sliding fit: lying" in see(page, "[data-testid=duty-words]").text
     assert page.find_elements(By.CSS_SELECTOR, "[data-pull]"), "the pull is marked on the net"
-    for tab in ("faces", "bores", "pull"):
+    for tab in ("faces", "bores"):
         wait(page, lambda d, tab=tab: d.find_elements(By.XPATH, f"//button[@role='tab'][text()='{tab}']"))[0].click()
     press(page, "r")
     see(page, "[data-testid=register]")

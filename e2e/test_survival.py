@@ -3,8 +3,8 @@
 import os
 import signal
 import subprocess
-import time
 
+from browser import until
 from conftest import NAME, PASSWORD
 
 from demo.river_station import demo_files
@@ -62,18 +62,11 @@ def test_nothing_acknowledged_is_lost(home):
         for victim in ("web", "worker", "database"):
             for i in range(EACH):
                 acknowledged.append(client.upload(f"survivor of {victim} {i}.stl", data)["id"])
-                if i == EACH - 2:
-                    time.sleep(1)
+            until(lambda c=client: any(c.get(f"work/{w}")["state"] == "running" for w in acknowledged))
             product.kill(victim)
-            time.sleep(0.5)
             product.stop()
             client = product.start()
-        deadline = time.monotonic() + 180
-        left = set(acknowledged)
-        while left and time.monotonic() < deadline:
-            left = {w for w in left if client.get(f"work/{w}")["state"] != "done"}
-            time.sleep(1)
-        assert not left, {w: client.get(f"work/{w}") for w in left}
+        until(lambda: all(client.get(f"work/{w}")["state"] == "done" for w in acknowledged))
         names = [p["name"] for p in client.get("parts")]
         survivors = [f"survivor of {victim} {i}" for victim in ("database", "web", "worker") for i in range(EACH)]
         assert sorted(n for n in names if n.startswith("survivor")) == survivors

@@ -68,6 +68,8 @@ class Reading:
     low: float | None = None
     high: float | None = None
     note: str = ""
+    count: int | None = None
+    """Bars, or whatever was measured, that a coupon's value is the mean of."""
 
     def as_dict(self) -> dict:
         return asdict(self)

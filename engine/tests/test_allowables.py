@@ -32,8 +32,6 @@ def test_the_knock_downs_line_by_line():
     assert heat(23, 78) == 1 and heat(78, 78) == 0 and heat(100, 78) == 0 and heat(10, 78) == 1
     assert [f.key for f in knock_downs(MATERIALS["pa"], "cyclic", 1e5, Circumstances(wet=True))] == ["cyclic", "wet"]
     assert knock_downs(petg, "static", None, Circumstances(wet=True)) == []
-    tried = petg.with_own({n: {"value": 30.0, "origin": "coupon"} for n in ("x_t", "z_t", "z_s")})
-    assert knock_downs(tried, "static", None, Circumstances(scatter=True)) == []
     low, high = strengths(petg, "low"), strengths(petg, "high")
     assert low.z_t == pytest.approx(0.4 * 45) and high.z_t == pytest.approx(0.8 * 45) and low.x_t == high.x_t == 45
 
@@ -59,6 +57,19 @@ def test_testing_always_pays():
     assert 1 - tolerance_factor(5) * 0.10 == pytest.approx(0.66, abs=0.005), "by themselves"
     assert bound_share(1000, 0.10) == pytest.approx(1 - 1.645 * 0.10, abs=0.01)
     assert bound_share(5, 0.30) < bound_share(5, 0.10) < bound_share(5, 0.03)
+
+
+def test_coupons_count_by_the_number_of_their_bars():
+    """Mean − k·s with the prior's 10 %, of the fewest bars; a mean of nobody knows how many proves nothing."""
+
+    def line(*counts):
+        said = {"value": 30.0, "origin": "coupon"}
+        own = {n: said | {"count": k} for n, k in zip(("x_t", "z_t", "z_s"), counts, strict=False)}
+        return knock_downs(MATERIALS["petg"].with_own(own), "static", None, Circumstances(scatter=True))[0]
+
+    assert line(5, 12, 10).value == pytest.approx(bound_share(5, 0.10)) and line(5, 12, 10).origin == "coupon"
+    assert "5 bars" in line(5, 12, 10).words and line(5, 5, 30).value < line(10, 10, 30).value < 1
+    assert line(30, 30).value == line(30, None, 30).value == UNTESTED and line(30, 30).origin == "handbook"
 
 
 def test_wet_counts_for_every_nylon():

@@ -40,7 +40,7 @@ def test_lines_run_at_their_distances_and_no_more_than_there_are_perimeters():
     assert len(lines) == P.perimeters
     for i, line in enumerate(lines):
         inset = P.width / 2 + i * P.spacing
-        assert line.area() == pytest.approx((40 - 2 * inset) * (30 - 2 * inset), rel=1e-3)
+        assert line.both.area() == pytest.approx((40 - 2 * inset) * (30 - 2 * inset), rel=1e-3)
     assert len(drawn(strip(Comb.of(P).width(2)), P).lines) == 1
 
 

@@ -62,12 +62,6 @@ def test_bores_are_upright_tilted_or_lying():
     assert list(got["bores_lying"]) == [1, 1, 1, 0]
 
 
-def test_the_force_across_the_layers():
-    forces = np.array([[0, 0, 100.0], [-250, 0, 0]])
-    got = needs_columns(TABLE, Needs(forces=forces), UPS, 45.0)
-    assert got["force_across_n"] == pytest.approx([100, 100, 250, 250 / np.sqrt(2)])
-
-
 def test_duties_turn_with_the_part():
     turn, shape = rotation(5), {"plane": {"point": [0, 0, 18], "normal": [0, 0, 1], "tol": 0.05}}
     body = shape["plane"]

@@ -43,8 +43,10 @@ def out(sheet: Sheet) -> dict:
 
 
 def readings(said: dict) -> dict:
-    """A record's values as the engine takes them: without what was typed."""
-    return {name: {k: v for k, v in r.items() if k != "typed"} for name, r in said["values"].items()}
+    """A record's values as the engine takes them: without what was typed, coupons with their number."""
+    count = said.get("count")
+    plain = {name: {k: v for k, v in r.items() if k != "typed"} for name, r in said["values"].items()}
+    return {name: r | {"count": count} if count and r["origin"] == "coupon" else r for name, r in plain.items()}
 
 
 def stocked(workshop) -> list[dict]:

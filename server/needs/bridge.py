@@ -207,20 +207,18 @@ def patches(part: Held, shapes: list[dict]) -> list[Patch]:
     return found
 
 
-def _needs(part: Held, protected: list[dict], bores: list[dict], forces: list[list[float]]) -> Needs:
+def _needs(part: Held, protected: list[dict], bores: list[dict]) -> Needs:
     fitted = [(np.array(b["cylinder"]["axis"]), 2 * b["cylinder"]["radius"]) for b in bores]
-    return Needs(patches(part, protected), fitted, np.array(forces, float).reshape(-1, 3))
+    return Needs(patches(part, protected), fitted)
 
 
-def columns(
-    part: Held, protected: list, bores: list, forces: list, ups: list, process: dict, needing: list[float] | None
-) -> dict:
+def columns(part: Held, protected: list, bores: list, ups: list, process: dict, needing: list[float] | None) -> dict:
     """Measures of the job's duties for every direction of ``ups``: {name: [values]}. ``needing`` is the
     share of the overhang that needs support by layer truth, where the layers of a direction are known: then the
     support is followed down as well, and what holds itself scars nothing.
     """
     directions, limit = np.array(ups, float).reshape(-1, 3), Process(**process).limit
-    needs = _needs(part, protected, bores, forces)
+    needs = _needs(part, protected, bores)
     out = needs_columns(part.mesh, needs, directions, limit)
     if needing is not None and needs.protected:
         named = json.dumps(protected, sort_keys=True)

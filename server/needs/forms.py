@@ -244,7 +244,7 @@ class Service(Form):
     factor: float | None = Field(None, ge=1, le=100, allow_inf_nan=False)
     """Required factor; where it says none, the one for what a failure does."""
     untested: bool = True
-    """Whether scatter counts while no coupon of every strength stands."""
+    """Whether scatter counts: by the number of the coupons, or flatly while no coupon of every strength stands."""
 
 
 class TouchRow(Form):

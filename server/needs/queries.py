@@ -290,17 +290,9 @@ def protected_patches(part) -> list:
 
 def _duties(part) -> dict:
     job = part.job
-    shapes = {r["id"] for r in job["regions"]["rows"]}
-    forces = [
-        [case["factor"] * load["amount"]["n"] * x for x in load["direction"]]
-        for case in job["loads"]["cases"]
-        for load in case["loads"]
-        if load["kind"] == "force" and load["on"] in shapes
-    ]
     return {
         "protected": protected_shapes(job),
         "bores": [shape for shape, _ in fitted_shapes(job)],
-        "forces": forces,
     }
 
 

@@ -7,6 +7,7 @@ from audit.actions import record
 from django.conf import settings
 from django.db import transaction
 from django.db.models import Q
+from django.dispatch import Signal
 from needs.actions import proved
 
 from accounts.roles import require
@@ -21,6 +22,8 @@ from work.actions import order_work
 from work.models import Work
 
 UNITS = ("auto", *bridge.UNITS_MM)
+came_in = Signal()
+"""``part`` is there with all that is found of it, by order of ``user``; ``later``: nobody waits for it."""
 
 
 def order_intake(user, file, name: str, units: str, revises: Part | None = None) -> Work:
@@ -176,11 +179,12 @@ def create_part(work: Work, pieces: dict) -> Part:
     return part
 
 
-def complete_part(part: Part, features: dict) -> None:
+def complete_part(work: Work, part: Part, features: dict) -> None:
     """What was found after the part was shown: bores, the drawing that knows them, faults of a close look."""
     part.facts, part.first_view, part.view = features["facts"], part.view, store.put(features["view"])
     part.warnings = part.warnings + features["notes"]
     part.save(update_fields=["facts", "first_view", "view", "warnings"])
+    came_in.send(Part, part=part, user=work.by, later=bool(work.order.get("later")))
 
 
 def write(user, part: Part, base: int, sections: dict) -> None:

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from farm.forms import Form, Line, Name, ProcessIn, process_choice, validated
 from needs import forms as needs
-from pydantic import Field
+from pydantic import ConfigDict, Field
 
 from hewel.refusal import Refused
 from parts import bridge
@@ -18,7 +18,9 @@ class Title(Form):
 
 
 class Weights(Form):
-    """How much each measure counts in the order of the candidates, 0 to 5."""
+    """How much each measure counts in the order of the candidates, 0 to 5. One that is known no more is left aside."""
+
+    model_config = ConfigDict(extra="ignore")
 
     support: float = Field(3, ge=0, le=5)
     stability: float = Field(2, ge=0, le=5)
@@ -28,7 +30,6 @@ class Weights(Form):
     curl: float = Field(1, ge=0, le=5)
     finish: float = Field(0, ge=0, le=5)
     protected: float = Field(2, ge=0, le=5)
-    across: float = Field(1, ge=0, le=5)
     strength: float = Field(3, ge=0, le=5)
 
 

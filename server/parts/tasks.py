@@ -45,7 +45,7 @@ def intake(work_id: str) -> None:
 
     def finish(work: Work) -> dict:
         ours = Work.objects.get(id=work.id)
-        complete_part(Part.objects.select_for_update().get(id=ours.result["part"]), pieces["features"])
+        complete_part(ours, Part.objects.select_for_update().get(id=ours.result["part"]), pieces["features"])
         return ours.result
 
     carry_out(work_id, "parts.bridge", "intake", arguments, collect, finish)

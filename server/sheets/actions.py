@@ -2,6 +2,7 @@
 
 from audit.actions import record
 from django.db import transaction
+from django.dispatch import Signal
 from django.utils import timezone
 
 from accounts.roles import require
@@ -11,6 +12,8 @@ from sheets.models import Edition, Sheet
 
 KEPT_DAYS = 30
 """Days that a struck sheet can be brought back."""
+written = Signal()
+"""``sheet`` has a new edition, written by ``user``; in the transaction that writes it."""
 
 
 def begin(user, kind: str, content: dict, words: str) -> Sheet:
@@ -79,6 +82,7 @@ def _put(user, sheet: Sheet, base: dict, proposed: dict, words: str, takes_back:
         sheet=sheet, number=sheet.version, content=content, words=words, takes_back=takes_back, by=user
     )
     record(user, words[:40], sheet, before=for_log(0), after=for_log(1))
+    written.send(Sheet, sheet=sheet, user=user)
     return sheet
 
 

@@ -8,11 +8,12 @@ from farm.queries import process_of
 
 from accounts.roles import require
 from hewel.refusal import Refused, unusable
+from parts.models import Part
 from parts.queries import require_closed
 from store import actions as store
 from strength import bridge, queries
 from strength.models import Check, Stand
-from work.actions import order_work, still_ours
+from work.actions import call_off, order_work, still_ours
 from work.models import Work
 
 MOST_AT_ONCE = 6
@@ -20,7 +21,7 @@ MOST_AT_ONCE = 6
 
 
 @transaction.atomic
-def order_check(user, part, ups: list[list[float]], coarse: bool = False) -> Check:
+def order_check(user, part, ups: list[list[float]], coarse: bool = False, later: bool = False) -> Check:
     """Checks the job's loads, with ``ups`` told in full and solved with their own layers. A check that was made for the
     same before keeps its answer, and takes up directions that it does not know yet. ``coarse``: only the first answer
     for all directions, a few seconds' work; it is the beginning of the full check that may be ordered later.
@@ -51,12 +52,35 @@ def order_check(user, part, ups: list[list[float]], coarse: bool = False) -> Che
         )
         record(user, "strength checked", made, after={"cases": [c["name"] for c in said["cases"]]})
     if made.work is None or (made.work.order.get("coarse") and not coarse):
-        order = {"check": str(made.id), "ups": ups, "coarse": coarse}
+        order = {"check": str(made.id), "ups": ups, "coarse": coarse, "later": later}
         made.work = order_work(user, "check", order, check_strength)
         made.save(update_fields=["work"])
     for up in [] if coarse else ups:
         order_stand(user, made, up)
     return made
+
+
+def first_answer(user, part, later: bool = False) -> None:
+    """Orders the first answer for all directions as soon as loads and what holds the part stand; nothing where it is
+    known, on its way, or cannot be reckoned yet. One for loads that were written over meanwhile is called off.
+    ``later``: nobody waits for it.
+    """
+    said, _ = queries.loads_of(part.job)
+    if not (said["cases"] and said["fixed"] and part.facts["watertight"]):
+        return
+    made = order_check(user, part, [], coarse=True, later=later)
+    for work in Work.objects.filter(id__in=part.checks.exclude(id=made.id).values("work"), order__coarse=True):
+        call_off(work)
+
+
+def after_writing(sender, sheet, user, **_) -> None:
+    part = Part.objects.filter(sheet=sheet).first()
+    if part is not None:
+        first_answer(user, part)
+
+
+def after_coming_in(sender, part, user, later: bool, **_) -> None:
+    first_answer(user, part, later)
 
 
 def _unit(up: list[float]) -> list[float]:

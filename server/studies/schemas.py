@@ -42,7 +42,6 @@ class Candidate(Schema):
     protected_scar_mm2: float | None = None
     protected_plate_mm2: float | None = None
     bores_lying: float | None = None
-    force_across_n: float | None = None
 
 
 class Numbers(Schema):
@@ -123,7 +122,6 @@ class DutyFields(Schema):
     protected_scar_mm2: list[float] | None = None
     protected_plate_mm2: list[float] | None = None
     bores_lying: list[float] | None = None
-    force_across_n: list[float] | None = None
 
 
 class RankingOut(Schema):

@@ -85,7 +85,7 @@ def client(engineer):
 def part(engineer, pieces):
     work = order_intake(engineer, SimpleUploadedFile("plate.stl", stl_bytes()), "Gauge plate", "auto")
     part = create_part(work, pieces)
-    complete_part(part, pieces["features"])
+    complete_part(work, part, pieces["features"])
     return part
 
 

@@ -196,7 +196,7 @@ def revised(engineer, part, mesh_bytes):
     pieces = {name: value for _, name, value in (e for e in events if e[0] == "result")}
     work = order_intake(engineer, SimpleUploadedFile("plate.stl", mesh_bytes), "", "auto", part)
     after = create_part(work, pieces)
-    complete_part(after, pieces["features"])
+    complete_part(work, after, pieces["features"])
     study = order_study_of_new_part(engineer, after)
     study.candidates = [{"up": SIDEWAYS, "rank": 1}]
     study.save()

@@ -65,7 +65,7 @@ def read_in(work) -> Part:
     found = {e[1]: e[2] for e in parts_bridge.intake(data, "mm", Process().as_dict(), known) if e[0] == "result"}
     part = create_part(work, found)
     order_study_of_new_part(work.by, part)
-    complete_part(part, found["features"])
+    complete_part(work, part, found["features"])
     return Part.objects.get(id=part.id)
 
 

@@ -72,7 +72,7 @@ def taken(client, proposal) -> Part:
     events = parts_bridge.intake(store.get(proposal.file), "mm", proposal.process, known)
     pieces = {e[1]: e[2] for e in events if e[0] == "result"}
     part = create_part(work, pieces)
-    complete_part(part, pieces["features"])
+    complete_part(work, part, pieces["features"])
     return Part.objects.get(id=part.id)
 
 

@@ -236,6 +236,11 @@ def test_the_required_factor_follows_what_a_failure_does(client, job, part, chec
 
 
 def test_what_makes_a_check_stale_and_what_does_not(client, job, part, check):
+    def old():
+        """The check itself, without the first answer that is on its way for what was written since."""
+        part.checks.exclude(id=check.id).delete()
+        return look(client, part)
+
     renamed = job.get()["job"]["loads"]
     renamed["cases"][0]["name"] = "push of the gate"
     job.put(loads=renamed)
@@ -244,17 +249,17 @@ def test_what_makes_a_check_stale_and_what_does_not(client, job, part, check):
     harder = job.get()["job"]["loads"]
     harder["cases"][0]["factor"] = 2.0
     answer = job.put(loads=harder)
-    assert look(client, part)["check"]["stale_because"] == ["loads"]
-    assert look(client, part)["stage"]["state"] == "stale"
+    assert old()["check"]["stale_because"] == ["loads"]
+    assert old()["stage"]["state"] == "stale"
     job.take_back(answer.json()["version"])
     assert look(client, part)["check"]["stale_because"] == [], "an undone change makes nothing stale"
     job.put(service={"bond": 0.6})
-    assert look(client, part)["check"]["stale_because"] == ["weld of the batch"]
+    assert old()["check"]["stale_because"] == ["weld of the batch"]
     job.put(service={})
     moved = job.get()["job"]["loads"]
     moved["movements"] = []
     job.put(loads=moved)
-    assert look(client, part)["check"]["stale_because"] == ["permitted movements"]
+    assert old()["check"]["stale_because"] == ["permitted movements"]
 
 
 def test_the_guess_the_movement_and_the_notes(client, part, check):
@@ -279,7 +284,7 @@ def test_the_net_and_the_candidates_know_the_reserve(client, job, part, study, c
     assert of(UP)["reserve"] == pytest.approx(net["least"][upright], rel=1e-3) and of(UP)["weakest_case"] == "push"
     assert of(SIDE)["reserve"] > 1.2 * of(UP)["reserve"], "the layers lie along the bending"
     weights = {"strength": 5} | dict.fromkeys(
-        ("support", "stability", "time", "height", "scar", "curl", "finish", "protected", "across"), 0
+        ("support", "stability", "time", "height", "scar", "curl", "finish", "protected"), 0
     )
     ranked = client.get(f"/api/studies/{study.id}/ranking", weights).json()
     stands = [c for c in range(len(ranked["ranks"])) if got["candidates"][c]["tipping_deg"] >= 5]

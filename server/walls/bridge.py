@@ -111,7 +111,7 @@ def lines(digest: str, solid: Callable[[], bytes], up: list, process: dict, numb
     return {
         "box_mm": [*box.min(axis=0).tolist(), *box.max(axis=0).tolist()],
         "outline": loops(stack.plan(number)),
-        "lines": [loops(line) for line in made.lines],
+        "lines": [loops(line.middle) for line in made.lines],
         "core": loops(made.core),
         "slits": loops(made.slits),
         "bare": loops(made.bare),

@@ -98,14 +98,23 @@ def cancel(user, work_id) -> Work:
         work = Work.objects.select_for_update().filter(id=work_id, workshop=user.workshop).first()
         if work is None:
             raise not_found("task")
-        if not work.open:
+        if not call_off(work):
             raise Refused("ended", f"This task is already {work.state}.", "Nothing was changed.")
-        work.cancel_asked = True
-        if work.state == Work.State.WAITING:
-            work.state, work.ended = Work.State.CANCELLED, timezone.now()
-        work.save(update_fields=["cancel_asked", "state", "ended"])
         record(user, "cancelled", work, after={"kind": work.kind})
     return work
+
+
+@transaction.atomic
+def call_off(work: Work) -> bool:
+    """Asks for an end, see ``cancel``; False where it has ended already."""
+    work.refresh_from_db(from_queryset=Work.objects.select_for_update())
+    if not work.open:
+        return False
+    work.cancel_asked = True
+    if work.state == Work.State.WAITING:
+        work.state, work.ended = Work.State.CANCELLED, timezone.now()
+    work.save(update_fields=["cancel_asked", "state", "ended"])
+    return True
 
 
 def carry_out(

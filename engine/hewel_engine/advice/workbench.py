@@ -112,10 +112,12 @@ Place = tuple[str, Array]
 
 @dataclass(frozen=True)
 class Refusal:
-    """Why rows were taken back; ``rows`` those that it is known to lie with, none where it may be any."""
+    """Why rows were taken back; ``at_fault`` those that it is known to lie with, each with its reason; none where it
+    may be any.
+    """
 
     why: str
-    rows: tuple[int, ...] = ()
+    at_fault: dict[int, str] = field(default_factory=dict)
     too_much: bool = False
 
 
@@ -176,14 +178,14 @@ class Workbench:
         no = self.try_together(rows)
         if no is None:
             return
-        at_fault = no.rows or (range(len(rows)) if len(rows) == 1 else ())
-        for i in at_fault:
+        at_fault = {0: no.why} if len(rows) == 1 else no.at_fault
+        for i, why in at_fault.items():
             _, region, tool, name = rows[i]
             said = self.refused.setdefault(place_of(region), {})
             # Too much of one may be a smaller one; what did not hold does not hold as another variant either.
             for other in (name,) if no.too_much else (name, *variants(tool.key)):
-                said[other] = f"{named(tool.key)}: {no.why}"
-        rest = [row for i, row in enumerate(rows) if i not in set(at_fault)]
+                said[other] = f"{named(tool.key)}: {why}"
+        rest = [row for i, row in enumerate(rows) if i not in at_fault]
         if at_fault:
             self._proved(rest)
         else:
@@ -197,7 +199,8 @@ class Workbench:
         """
         solid = self.solid
         for _, _, tool, _ in rows:
-            solid = dusted(tool.on(solid))
+            solid = tool.on(solid)
+        solid = dusted(solid)
         if not sound(solid):
             return Refusal("It would leave a surface that is not closed.")
         made = [self._applied(row, place) for row in rows]
@@ -225,12 +228,11 @@ class Workbench:
             return None
         most = int(np.argmax(change))
         alone = change[most] / self.volume
-        return Refusal(
+        why = (
             f"It would change the part by {100 * alone:.0f} % of its volume, with the other steps by "
-            f"{100 * whole:.0f} %; {100 * self.bounds.most_change:.0f} % is the most that steps together may.",
-            (most,),
-            too_much=True,
+            f"{100 * whole:.0f} %; {100 * self.bounds.most_change:.0f} % is the most that steps together may."
         )
+        return Refusal(why, {most: why}, too_much=True)
 
     def _rejection(self, rows: list[Row], made: list[Applied], solid: Manifold, after: Standing) -> Refusal | None:
         """What is wrong with the result; None where it is better."""
@@ -252,7 +254,8 @@ class Workbench:
         """What wants support that did not before, and remedies that leave more than REST of what they were for."""
         old = [r for r in self.here.truth.regions if r.needs_support]
         treated = {id(region): i for i, (_, region, _, _) in enumerate(rows) if region is not None}
-        left = np.zeros(len(rows))
+        left, found = np.zeros(len(rows)), {}
+        anywhere = None
         for region in after.truth.regions:
             if not region.needs_support:
                 continue
@@ -261,13 +264,20 @@ class Workbench:
                 continue
             row = treated[id(same)] if same is not None else self._rest_of(rows, region)
             if row is None:
-                at_fault = [i for i, (_, _, tool, _) in enumerate(rows) if _reaches(tool, region)]
-                told = f"It would make a new finding: {region.kind.replace('_', ' ')} {region.low:.1f} mm up."
-                return Refusal(told, tuple(at_fault) if len(at_fault) < len(rows) else ())
+                near = [i for i, (_, _, tool, _) in enumerate(rows) if _reaches(tool, region)]
+                told = f"It would make a new finding: {named(region.kind)} {region.low:.1f} mm up."
+                if 0 < len(near) < len(rows):
+                    found |= {i: told for i in near if i not in found}
+                else:
+                    anywhere = anywhere or told
+                continue
             left[row] += region.area
         may = [REST * region.area if region is not None and tool.key in COMBED else 0.0 for _, region, tool, _ in rows]
-        bad = [i for i in range(len(rows)) if left[i] > may[i] + 1e-9]
-        return Refusal("What it was for would still want support.", tuple(bad)) if bad else None
+        told = "What it was for would still want support."
+        found |= {i: told for i in range(len(rows)) if left[i] > may[i] + 1e-9 and i not in found}
+        if found or anywhere:
+            return Refusal(anywhere or next(iter(found.values())), found)
+        return None
 
     def _rest_of(self, rows: list[Row], region: Overhang) -> int | None:
         """The row whose region this is a rest of: within its outline and not an island."""

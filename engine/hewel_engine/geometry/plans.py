@@ -21,6 +21,11 @@ def grown(plan: CrossSection, by: float) -> CrossSection:
     return plan.offset(by, JoinType.Round, 2.0, ROUND)
 
 
+def mitred(plan: CrossSection, by: float) -> CrossSection:
+    """The same with sharp corners where ``grown`` has arcs: a quarter of its time where only lengths are asked for."""
+    return plan.offset(by, JoinType.Miter, 2.0)
+
+
 def united(plans: list[CrossSection]) -> CrossSection:
     return plans[0] if len(plans) == 1 else CrossSection.batch_boolean(plans, OpType.Add)
 

@@ -273,6 +273,16 @@ class LayerStack:
         """The region of layer ``k``; the very same object as the layer below where the two are alike."""
         return self._plans[k]
 
+    def smoothed(self, stray: float) -> list[CrossSection]:
+        """The plan of every layer without corners that stray by less than ``stray`` mm from a straight line; the very
+        same object as the layer below where the two are alike.
+        """
+        out: list[CrossSection] = []
+        for k, plan in enumerate(self._plans):
+            same = k > 0 and plan is self._plans[k - 1]
+            out.append(out[-1] if same else plan.simplify(stray))
+        return out
+
 
 @dataclass(frozen=True, eq=False)
 class Pose:

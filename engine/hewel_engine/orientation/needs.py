@@ -1,4 +1,4 @@
-"""What the part's duties say about a direction: protected faces, fitted bores, and the loads it must carry."""
+"""What the part's duties say about a direction: protected faces and fitted bores."""
 
 import numpy as np
 from numba import njit
@@ -30,8 +30,7 @@ def _protected_pass(normals, corners, areas, ups, lowest, threshold, band, scar,
 def needs_columns(mesh: Mesh, needs: Needs, ups: Array, limit: float) -> dict[str, Array]:
     """One row a direction (d,): ``protected_scar_mm2`` protected surface that overhangs beyond ``limit`` degrees;
     ``protected_plate_mm2`` protected surface on the plate, which takes its texture; ``bores_lying`` fitted bores whose
-    roof overhangs (tilted more than the limit off the vertical); ``force_across_n`` the largest force across the
-    layers. A measure that nothing was said about is absent.
+    roof overhangs (tilted more than the limit off the vertical). A measure that nothing was said about is absent.
     """
     out: dict[str, Array] = {}
     if needs.protected:
@@ -52,8 +51,6 @@ def needs_columns(mesh: Mesh, needs: Needs, ups: Array, limit: float) -> dict[st
         out |= {"protected_scar_mm2": scar, "protected_plate_mm2": plate}
     if needs.bores:
         out["bores_lying"] = sum((tilts(axis, ups) > limit).astype(float) for axis, _ in needs.bores)
-    if len(needs.forces):
-        out["force_across_n"] = np.abs(ups @ needs.forces.T).max(axis=1)
     return out
 
 

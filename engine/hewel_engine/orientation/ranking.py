@@ -53,7 +53,6 @@ RELATIVE = {
     "curl": "curl",
     "finish": "finish_mm",
     "protected": "protected_scar_mm2",
-    "across": "force_across_n",
 }
 """Measures that count by where they lie between the best and the worst of those compared; less is better."""
 

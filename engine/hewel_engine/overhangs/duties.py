@@ -15,14 +15,10 @@ STANDS_WITHIN = 5.0
 
 @dataclass(frozen=True, eq=False)
 class Needs:
-    """``protected``: pieces of the faces that must not be scarred. ``bores``: (axis, diameter mm) of those with a fit.
-
-    ``forces`` (k, 3) N: every force of every case, with the case's factor.
-    """
+    """``protected``: pieces of faces that must not be scarred; ``bores``: (axis, diameter mm) of those with a fit."""
 
     protected: list[Patch] = field(default_factory=list)
     bores: list[tuple[Array, float]] = field(default_factory=list)
-    forces: Array = field(default_factory=lambda: np.zeros((0, 3)))
 
 
 def tilts(axis: Array, ups: Array) -> Array:

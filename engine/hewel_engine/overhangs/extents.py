@@ -1,5 +1,6 @@
 """How far a region spans or reaches: measured in plan, from the material that holds it. Lengths mm."""
 
+from collections import OrderedDict
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,6 +17,7 @@ LINES = 24
 TURNS = np.radians(np.arange(0, 180, 5))
 HELD = 0.02
 """An edge is held where material of the layer below lies this near."""
+EXACT = 1e-6
 SHORT_EDGES = 480
 """Outlines are divided into about this many pieces, for an edge may be held in part."""
 
@@ -45,6 +47,33 @@ class Rim:
         turn = np.arctan2(along[:, 1], along[:, 0])
         weight = np.linalg.norm(along, axis=1)
         return float(np.arctan2(weight @ np.sin(2 * turn), weight @ np.cos(2 * turn)) / 2)
+
+
+MOST_KNOWN = 20_000
+_known: OrderedDict[tuple, tuple[float | None, float]] = OrderedDict()
+
+
+def measured(plan: CrossSection, hold: CrossSection, slack: float) -> tuple[float | None, float]:
+    """Span (see ``bridge_span``) and reach (see ``ledge_reach``) of a region held by ``hold``. What was measured is
+    kept: a part is walked again after every remedy, and most of what hangs is as it was.
+    """
+    key = (*_print_of(plan), *_print_of(hold), slack)
+    if key not in _known:
+        rim = rim_of(plan, hold)
+        _known[key] = bridge_span(rim, slack), ledge_reach(rim)
+        if len(_known) > MOST_KNOWN:
+            _known.popitem(last=False)
+    return _known[key]
+
+
+def _print_of(plan: CrossSection) -> tuple:
+    """What tells a plan from another, to EXACT mm, however its corners are counted."""
+    corners = np.concatenate([np.zeros((0, 2)), *plan.to_polygons()])
+    if not len(corners):
+        return (0,)
+    square = corners[:, :1] * corners
+    sums = (*corners.sum(axis=0), *square.sum(axis=0), *plan.bounds(), plan.area(), length(plan))
+    return (len(corners), *(round(v / EXACT) for v in sums))
 
 
 def rim_of(plan: CrossSection, hold: CrossSection) -> Rim:

@@ -20,6 +20,8 @@ TOUCH = 2e-3
 """mm: pieces of successive layers that come this near are one region."""
 GRIP = 0.05
 """mm: how far into the layer below its hold on a region is looked at."""
+STRAY = 1e-3
+"""mm by which an outline may stray where layers are laid over each other; half the corners of a fine mesh go."""
 
 
 @dataclass(eq=False)
@@ -118,13 +120,14 @@ def hanging(stack: LayerStack, process: Process) -> list[Hanging]:
     """Everything that hangs on a part standing as ``stack`` says, lowest first. Needs a closed mesh."""
     step = stack.pitch * np.tan(np.radians(process.limit))
     wanted, begins = worth_looking(stack, process)
+    plans = stack.smoothed(STRAY)
     done: list[Hanging] = []
     alive: list[Hanging] = []
     afloat: list[CrossSection] = []  # components of the layer below that nothing holds up yet
     for k in range(1, stack.count):
         if not wanted[k] and not afloat:
             continue
-        here, below = stack.plan(k), stack.plan(k - 1)
+        here, below = plans[k], plans[k - 1]
         bodies = here.decompose() if begins[k] or afloat else []
         held = below - united(afloat) if afloat else below
         afloat = [c for c in bodies if (c ^ held).is_empty()]

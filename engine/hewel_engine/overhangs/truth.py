@@ -20,7 +20,7 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack, Pose
 from hewel_engine.overhangs import remedies
 from hewel_engine.overhangs.duties import lying_chord, tilts
-from hewel_engine.overhangs.extents import bridge_span, ledge_reach, rim_of
+from hewel_engine.overhangs.extents import measured
 from hewel_engine.overhangs.layers import Hanging, hanging
 from hewel_engine.overhangs.support import Drops, beyond_limit, contact_facets
 from hewel_engine.processes import Process, layers_of
@@ -271,8 +271,8 @@ def _measure(surface: _Surface, region: Overhang, link: Hanging | None) -> None:
     if link is None:
         region.kind, region.reach = "bed_round" if round_ else "slope", _stands_out(surface, rows)
         return
-    rim = rim_of(link.plan, link.hold(stack))
-    span = None if round_ else bridge_span(rim, surface.process.width)
+    span, reach = measured(link.plan, link.hold(stack), surface.process.width)
+    span = None if round_ else span
     if not round_ and (span is None or span > surface.process.clean_bridge):  # laid in steps it may bridge less
         steps = _stepped(link, stack, surface.process)
         span = steps if span is None else min(span, steps or span)
@@ -280,7 +280,7 @@ def _measure(surface: _Surface, region: Overhang, link: Hanging | None) -> None:
         region.kind, region.span = "bridge", span
     else:
         region.kind = "bed_round" if round_ else "ledge" if link.steep else "slope"
-        region.reach = ledge_reach(rim)
+        region.reach = reach
 
 
 def _stepped(link: Hanging, stack: LayerStack, process: Process) -> float | None:
@@ -294,7 +294,7 @@ def _stepped(link: Hanging, stack: LayerStack, process: Process) -> float | None
     rest: list[CrossSection] = []
     for k in layers:
         for piece in united([p for at, p in link.pieces if at == k]).decompose():
-            span = bridge_span(rim_of(piece, link.hold_of(stack, k, piece)), process.width)
+            span, _ = measured(piece, link.hold_of(stack, k, piece), process.width)
             if span is None:
                 rest.append(piece)
             else:

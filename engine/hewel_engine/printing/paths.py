@@ -14,10 +14,10 @@ from manifold3d import CrossSection
 from numba import njit
 
 from hewel_engine.geometry.mesh import Array
-from hewel_engine.geometry.plans import after_inset, grown, length
+from hewel_engine.geometry.plans import after_inset, grown, length, mitred
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.processes import Process
-from hewel_engine.walls.drawn import drawn
+from hewel_engine.walls.drawn import perimeters
 
 FINE = 0.01
 """mm: outlines are followed this exactly; a line is twenty times as wide at least."""
@@ -96,7 +96,7 @@ def _area_after_first_line(outline: float, area: float, core: float, shell: floa
 
 def layer_paths(stack: LayerStack, process: Process) -> Paths:
     """The lines of every layer of one copy."""
-    plans, shell = _fine(stack), process.shell
+    plans, shell = stack.smoothed(FINE), process.shell
     skin = process.top_bottom
     covers = _common(plans, skin) if skin else []
     core, known = CrossSection(), {}
@@ -126,7 +126,7 @@ def _bare(k: int, plan, core, covers: list[CrossSection], skin: int, count: int)
 
 def layer_cores(stack: LayerStack, process: Process) -> list[CrossSection]:
     """What every layer fills sparsely: inside the perimeters, and away from skins. Like layers share one object."""
-    plans, shell = _fine(stack), process.shell
+    plans, shell = stack.smoothed(FINE), process.shell
     skin = process.top_bottom
     covers = _common(plans, skin) if skin else []
     inside, known, out = CrossSection(), {}, []
@@ -139,15 +139,6 @@ def layer_cores(stack: LayerStack, process: Process) -> list[CrossSection]:
             known[near] = inside if closed.is_empty() else inside - closed
         out.append(known[near])
     return out
-
-
-def _fine(stack: LayerStack) -> list[CrossSection]:
-    """The outline of every layer, one object for a run of like ones."""
-    plans: list[CrossSection] = []
-    for k in range(stack.count):
-        same = k > 0 and stack.plan(k) is stack.plan(k - 1)
-        plans.append(plans[-1] if same else stack.plan(k).simplify(FINE))
-    return plans
 
 
 def _common(plans: list[CrossSection], size: int) -> list[CrossSection]:
@@ -166,17 +157,17 @@ def _laid(plan: CrossSection, core: CrossSection, bare: float, shell: float, pro
         return 0.0, 0.0, 0.0, 0.0
     lost = abs(after_inset(plan, shell) - inside) > LOST * area
     if lost and not process.variable_lines:
-        core, perimeters, seconds = _as_drawn(plan, process)
+        core, lines, seconds = _as_drawn(plan, process)
         inside = float(core.area())
     else:
-        perimeters, seconds = _shrunk(plan, area, inside, shell, process)
+        lines, seconds = _shrunk(plan, area, inside, shell, process)
     bare, spacing = min(bare, inside), process.spacing
     solid, sparse = bare / spacing, (inside - bare) / spacing * process.infill
     if solid + sparse > 0:
         chord = np.pi * inside / length(core)  # Cauchy: the mean chord, over all directions of lines
         fill = process.held_to_flow(process.infill_speed)
         seconds += (solid + sparse) / chord * move_seconds(chord, fill, process.acceleration)
-    return perimeters, solid, sparse, seconds
+    return lines, solid, sparse, seconds
 
 
 def _shrunk(plan: CrossSection, area: float, inside: float, shell: float, process: Process) -> tuple[float, float]:
@@ -194,13 +185,10 @@ def _as_drawn(plan: CrossSection, process: Process) -> tuple[CrossSection, float
     """The core, mm and seconds of the perimeters line by line: where a wall has no room for all of them, the formula
     would lay the slit between them too.
     """
-    made = drawn(plan, process)
-    mm, seconds = 0.0, 0.0
-    for line, alone in zip(made.lines, made.alone, strict=True):
-        both = line - alone
-        mm += length(both) + length(alone) / 2
-        seconds += _seconds_along(both, 1.0, process) + _seconds_along(alone, 0.5, process)
-    return made.core, mm, seconds
+    lines, core = perimeters(plan, process, mitred)
+    mm = sum(length(line.both) + length(line.alone) / 2 for line in lines)
+    along = lambda line: _seconds_along(line.both, 1.0, process) + _seconds_along(line.alone, 0.5, process)
+    return core, mm, sum(map(along, lines))
 
 
 def _seconds_along(plan: CrossSection, share: float, process: Process) -> float:

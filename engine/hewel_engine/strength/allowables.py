@@ -10,11 +10,14 @@ from scipy.stats import nct, norm
 
 from hewel_engine.errors import InputError
 from hewel_engine.materials import Material
+from hewel_engine.records import Reading
 from hewel_engine.strength.criterion import Strengths
 
 ROOM = 23.0
 """°C at which the values of a material hold."""
 SHOCK = 2.0
+TESTED = ("x_t", "z_t", "z_s")
+"""Strengths whose coupons tell how much they scatter."""
 CYCLIC, CYCLES = 0.25, 1e6
 UNTESTED = 0.65
 """Scatter where no coupon exists: less than what few bars of usual scatter would show, so that testing pays."""
@@ -93,11 +96,22 @@ def knock_downs(material: Material, nature: str, cycles: float | None, around: C
         )
     if around.wet and material.key in NYLONS:
         add("wet", "wet nylon", WET_NYLON, "handbook")
-    if around.scatter and any(reading[name].origin != "coupon" for name in ("x_t", "z_t", "z_s")):
-        add("scatter", "scatter, no coupon of every strength", UNTESTED, "handbook")
+    if around.scatter:
+        out.append(_scatter([reading[name] for name in TESTED]))
     if around.bond is not None:
         add("bond", "weld of the batch", around.bond, "own", "across")
     return out
+
+
+def _scatter(tested: list[Reading]) -> Factor:
+    """The line of scatter: of the fewest bars behind any of the strengths, their own scatter taken as the prior's."""
+    if any(r.origin != "coupon" for r in tested):
+        return Factor("scatter", "scatter, no coupon of every strength", UNTESTED, "handbook")
+    if not all(r.count for r in tested):
+        return Factor("scatter", "scatter, coupons without their number", UNTESTED, "handbook")
+    fewest = min(r.count for r in tested)
+    words = f"scatter: mean − k·s of {fewest} bar{'s' * (fewest > 1)}, s {100 * PRIOR_SCATTER:g} %"
+    return Factor("scatter", words, bound_share(fewest, PRIOR_SCATTER), "coupon")
 
 
 def tolerance_factor(count: int, share: float = OF_PARTS, sure: float = SURE, freedom: float | None = None) -> float:

@@ -20,45 +20,67 @@ LEAST = 0.05
 
 
 @dataclass(frozen=True, eq=False)
-class Drawn:
-    """``lines``: the middles of the lines, outermost first, each a region whose outline they run along; ``alone``: of
-    each the part that is one line between two faces, gone along once. ``slits``: what neither lines nor infill fill.
-    ``bare``: where no line fits.
+class Line:
+    """A perimeter ``width`` mm wide: ``both``, a region along whose outline it runs with a face on one side, and
+    ``alone``, one along which it is the only line between two faces and is gone along once.
     """
 
-    lines: list[CrossSection]
-    alone: list[CrossSection]
+    both: CrossSection
+    alone: CrossSection
+    width: float
+
+    @property
+    def middle(self) -> CrossSection:
+        return self.both + self.alone
+
+
+def perimeters(plan: CrossSection, process: Process, moved=grown) -> tuple[list[Line], CrossSection]:
+    """Lines of a layer, outermost first, and the core inside them: the first half a width inside the outline, each
+    further one its spacing inside the one before. ``moved``: how outlines are (``grown``, or ``mitred``).
+    """
+    comb = Comb.of(process)
+    inner, overlap = comb.inner, comb.overlap
+    lines: list[Line] = []
+    at, width, slack = comb.outer / 2, comb.outer, SLIT * inner / 2
+    for _ in range(process.perimeters):
+        middle = moved(plan, -at)
+        alone = moved(plan, -at + slack) - moved(middle, 3 * slack)  # one line between two faces, squeezed a little
+        if middle.is_empty() and alone.is_empty():
+            return lines, CrossSection()
+        lines.append(Line(middle, alone, width))
+        at += width / 2 + inner / 2 - overlap
+        width = inner
+    core = moved(lines[-1].middle, -lines[-1].width / 2 + overlap)
+    thin = inner / 2 - 1e-3
+    return lines, moved(moved(core, -thin), thin)
+
+
+@dataclass(frozen=True, eq=False)
+class Drawn:
+    """``lines`` of the perimeters and the ``core`` inside them; ``slits``: what neither fills; ``bare``: where no line
+    fits.
+    """
+
+    lines: list[Line]
+    core: CrossSection
     slits: CrossSection
     bare: CrossSection
-    core: CrossSection
 
 
 def drawn(plan: CrossSection, process: Process) -> Drawn:
-    """Lines of a layer: the first half a width inside the outline, each further one its spacing inside the one before.
-    Where lines may vary in width they fill what fixed ones leave, down to the least width they are laid in.
+    """All of a layer. Where lines may vary in width they fill what fixed ones leave, down to the least width they are
+    laid in.
     """
     comb = Comb.of(process)
-    outer, inner, overlap = comb.outer, comb.inner, comb.overlap
-    least = outer * (SQUEEZED if process.variable_lines else 1.0)
+    least = comb.outer * (SQUEEZED if process.variable_lines else 1.0)
     bare = _worth(plan - _opened(plan, least / 2 - 1e-3))
-    lines: list[CrossSection] = []
-    alones: list[CrossSection] = []
+    lines, core = perimeters(plan, process)
     done = CrossSection()
-    at, width, slack = outer / 2, outer, SLIT * inner / 2
-    for _ in range(process.perimeters):
-        middle = grown(plan, -at)
-        alone = grown(plan, -at + slack) - grown(middle, 3 * slack)  # one line between two faces, squeezed a little
-        if middle.is_empty() and alone.is_empty():
-            break
-        lines.append(middle + alone)
-        alones.append(alone)
-        done += (grown(middle, width / 2) - grown(middle, -width / 2)) + grown(alone, width / 2)
-        at += width / 2 + inner / 2 - overlap
-        width = inner
-    core = grown(lines[-1], -width / 2 + overlap) if len(lines) == process.perimeters else CrossSection()
-    core = _opened(core, inner / 2 - 1e-3)
-    slits = CrossSection() if process.variable_lines else plan - done - core - grown(bare, outer)
-    return Drawn(lines, alones, _worth(_opened(slits, slack)), bare, core)
+    for line in lines:
+        half = line.width / 2
+        done += (grown(line.both, half) - grown(line.both, -half)) + grown(line.alone, half)
+    slits = CrossSection() if process.variable_lines else plan - done - core - grown(bare, comb.outer)
+    return Drawn(lines, core, _worth(_opened(slits, SLIT * comb.inner / 2)), bare)
 
 
 def _opened(plan: CrossSection, by: float) -> CrossSection:

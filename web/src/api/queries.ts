@@ -3,6 +3,7 @@ import { notifyManager, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 
 import { decodeOutlines } from "../domain/layers";
+import { isLoaded } from "../domain/needs";
 import { decodeFields } from "../domain/strength";
 import { ApiProblem, type Check, type Gauging, type Job, type Division, type Part, type Proposal, type Sections, type SweepOut, type Walk, type Weights, type Work, api } from "./client";
 
@@ -239,14 +240,16 @@ export const useLayerLines = (gauging: string | undefined, number: number | null
   });
 
 /** The check that answers for the job; looked at again while it, or one of its directions, is being reckoned. */
-export const useStrength = (part: Pick<Part, "id" | "version">) =>
+/** From the moment loads and what holds are written, a first answer is on its way, a moment after the part has come in. */
+export const useStrength = (part: Part) =>
   useQuery({
     queryKey: ["strength", part.id, part.version],
     queryFn: () => api.strength(part.id),
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
     refetchInterval: (q) => {
       const check = q.state.data?.check;
-      return isOpen(check?.work) || check?.stands.some((s) => isOpen(s.work ?? undefined)) ? 350 : false;
+      const onItsWay = q.state.data && !check && isLoaded(part) && part.facts.watertight;
+      return onItsWay || isOpen(check?.work) || check?.stands.some((s) => isOpen(s.work ?? undefined)) ? 350 : false;
     },
   });
 

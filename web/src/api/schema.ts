@@ -1619,8 +1619,6 @@ export interface components {
             finish_mm: number;
             /** First Layer Mm2 */
             first_layer_mm2: number | null;
-            /** Force Across N */
-            force_across_n?: number | null;
             /** Height Mm */
             height_mm: number;
             /** Islands */
@@ -2064,8 +2062,6 @@ export interface components {
         DutyFields: {
             /** Bores Lying */
             bores_lying?: number[] | null;
-            /** Force Across N */
-            force_across_n?: number[] | null;
             /** Protected Plate Mm2 */
             protected_plate_mm2?: number[] | null;
             /** Protected Scar Mm2 */
@@ -3515,6 +3511,8 @@ export interface components {
             kind: "arm" | "panel" | "boss";
             /** Load N */
             load_n: number;
+            /** Normal */
+            normal?: number[] | null;
             /** Sag Mm */
             sag_mm?: number | null;
             /**
@@ -4514,14 +4512,9 @@ export interface components {
         };
         /**
          * Weights
-         * @description How much each measure counts in the order of the candidates, 0 to 5.
+         * @description How much each measure counts in the order of the candidates, 0 to 5. One that is known no more is left aside.
          */
         Weights: {
-            /**
-             * Across
-             * @default 1
-             */
-            across: number;
             /**
              * Curl
              * @default 1
@@ -7600,7 +7593,6 @@ export interface operations {
                 curl?: number;
                 finish?: number;
                 protected?: number;
-                across?: number;
                 strength?: number;
             };
             header?: never;

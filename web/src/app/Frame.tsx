@@ -5,9 +5,8 @@ import { Popover } from "radix-ui";
 import { type ReactNode, useMemo, useState } from "react";
 
 import { type Part, api } from "../api/client";
-import { isOpen, useOrdered, useOverhangs, useParts, usePart, usePieces, useRefresh, useSend, useSession, useStrength, useWalls } from "../api/queries";
+import { isOpen, useOverhangs, useParts, usePart, usePieces, useRefresh, useSend, useSession, useStrength, useWalls } from "../api/queries";
 import { size } from "../domain/figures";
-import { isLoaded } from "../domain/needs";
 import { mayEdit } from "../domain/roles";
 import { directionWords, toVec3 } from "../domain/vectors";
 import { headline, wrongOnes } from "../domain/walls";
@@ -252,16 +251,6 @@ function WallsStage({ part }: { part: Part }) {
 
 function StrengthStage({ part }: { part: Part }) {
   const { data } = useStrength(part);
-  const client = useQueryClient();
-  const { send } = useSend();
-  const may = mayEdit(useSession().data?.role);
-  const check = data?.check;
-  // From the moment loads and what holds are written, a first answer for all directions is on its way.
-  const missing = may && data && isLoaded(part) && part.facts.watertight && (!check || check.stale_because.length > 0) && !isOpen(check?.work);
-  useOrdered(missing ? `${part.id} ${part.version} ${part.study}` : null, async () => {
-    const told = await send(() => api.checkStrength(part.id, [], true));
-    if (told) client.setQueryData(["strength", part.id, part.version], told);
-  });
   return <Stage to="strength" id={part.id} name="Strength" state={data?.stage.state ?? "empty"} line={data?.stage.line ?? " "} />;
 }
 

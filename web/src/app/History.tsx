@@ -45,12 +45,17 @@ export function JobHistory({ part }: { part: Part }) {
   useEffect(() => {
     latest.current = last;
   });
+  // Keys pressed in a row are answered in turn: each takes back what the one before it left.
+  const turn = useRef(Promise.resolve());
+  const next = (undo: boolean) => {
+    turn.current = turn.current.catch(() => undefined).then(() => latest.current(undo));
+  };
   const commands = useMemo<Command[]>(
     () =>
       may
         ? [
-            { name: "Take the last edit back", keys: "u", run: () => void latest.current(true) },
-            { name: "Bring again what was taken back", keys: "U", run: () => void latest.current(false) },
+            { name: "Take the last edit back", keys: "u", run: () => next(true) },
+            { name: "Bring again what was taken back", keys: "U", run: () => next(false) },
             { name: "History of this job", keys: "h", run: () => setOpen(true) },
           ]
         : [],

@@ -27,14 +27,13 @@ export const FIELDS: readonly Field[] = [
   { key: "height_mm", tab: "height", unit: "mm", sentence: "height above the plate" },
 ];
 
-export type DutyKey = "protected_scar_mm2" | "protected_plate_mm2" | "bores_lying" | "force_across_n";
+export type DutyKey = "protected_scar_mm2" | "protected_plate_mm2" | "bores_lying";
 
 /** What the job's duties say of every direction; there only where the job has such a duty. */
 export const DUTY_FIELDS: readonly (Omit<Field, "key"> & { key: DutyKey })[] = [
   { key: "protected_scar_mm2", tab: "faces", unit: "mm²", sentence: "protected face that support would scar" },
   { key: "protected_plate_mm2", tab: "plate", unit: "mm²", sentence: "protected face that takes the plate's texture" },
   { key: "bores_lying", tab: "bores", unit: "lying", sentence: "bores with a fit whose roof overhangs" },
-  { key: "force_across_n", tab: "pull", unit: "N", sentence: "largest force across the layers" },
 ];
 
 export const RESERVE = { key: "reserve", tab: "reserve", unit: "", sentence: "least reserve over all load cases, knock-downs and required factor in it" } as const;
@@ -50,7 +49,6 @@ export interface Measures {
   protected_scar_mm2?: number | null;
   protected_plate_mm2?: number | null;
   bores_lying?: number | null;
-  force_across_n?: number | null;
   needing_area_mm2: number;
   overhang_area_mm2: number;
   worst_overhang_deg: number;
@@ -176,7 +174,6 @@ const MORE: readonly Column[] = [
   { key: "finish_mm", head: "stair", unit: "mm", long: "mean height of the steps on sloping faces", write: (m) => figure(m.finish_mm, 3) },
   { key: "protected_scar_mm2", head: "faces", unit: "mm²", long: "protected face that support would scar", write: (m) => measure(m.protected_scar_mm2) },
   { key: "bores_lying", head: "bores", unit: "lying", long: "bores with a fit whose roof overhangs", write: (m) => (m.bores_lying === null || m.bores_lying === undefined ? "–" : String(m.bores_lying)) },
-  { key: "force_across_n", head: "pull", unit: "N", long: "largest force across the layers", write: (m) => measure(m.force_across_n) },
 ];
 
 /** What is laid side by side, in the order of the handbook's questions: does it stand, what hangs, what does it cost. */
@@ -199,7 +196,7 @@ export const COMPARED: readonly Compared[] = [
 export const comparedFor = (all: readonly Measures[]): readonly Compared[] => [
   ...(all.some((m) => typeof m.reserve === "number") ? [compared("reserve", "more")] : []),
   ...COMPARED,
-  ...(["protected_scar_mm2", "bores_lying", "force_across_n"] as const).filter((key) => all.some((m) => (m[key] ?? null) !== null)).map((key) => compared(key, "less")),
+  ...(["protected_scar_mm2", "bores_lying"] as const).filter((key) => all.some((m) => (m[key] ?? null) !== null)).map((key) => compared(key, "less")),
 ];
 
 /** What weights can be put on; the server holds the rule. */
@@ -213,7 +210,6 @@ export const WEIGHTS = [
   { key: "curl", words: "curl" },
   { key: "finish", words: "stair" },
   { key: "protected", words: "faces" },
-  { key: "across", words: "pull" },
 ] as const;
 
 /** The answer in a sentence, as the desk says it. */

@@ -110,7 +110,6 @@ function DutyWords({ part, here, up }: { part: Part; here: Candidate | null; up:
   const plate = here?.protected_plate_mm2 ?? 0;
   if (scar > 0.5) said.push(`${measure(scar)} mm² of a protected face would be scarred by support.`);
   if (plate > 0.5) said.push(`${measure(plate)} mm² of a protected face lies on the plate.`);
-  if ((here?.force_across_n ?? 0) > 0.5) said.push(`Up to ${measure(here?.force_across_n)} N across the layers.`);
   for (const b of (fitted && bores.data) || []) {
     const why = b.word === "lying" ? `${figure(b.chord_mm, 1)} mm of roof overhangs${b.prints ? (b.round ? "" : ", prints but not round") : ", too wide to bridge"}` : b.word === "tilted" ? `${figure(b.tilt_deg, 0)}° off the vertical, roof holds itself` : "stays round";
     said.push(`${b.name}, ${wordsOf(FITS, b.fit)}: ${b.word}, ${why}.`);

@@ -8,7 +8,7 @@ import { WeightStrip } from "./Weights";
 
 afterEach(cleanup);
 
-const KEPT: Weights = { support: 3, stability: 2, time: 1, height: 0, scar: 1, curl: 1, finish: 0, protected: 2, across: 1, strength: 3 };
+const KEPT: Weights = { support: 3, stability: 2, time: 1, height: 0, scar: 1, curl: 1, finish: 0, protected: 2, strength: 3 };
 const slider = () => screen.getByLabelText<HTMLInputElement>("Weight of height");
 
 it("asks for weights, and for none of them", () => {

@@ -11,7 +11,7 @@ interface Props {
   mayEdit: boolean;
 }
 
-const PLAIN: Weights = { support: 3, stability: 2, time: 1, height: 0, scar: 1, curl: 1, finish: 0, protected: 2, across: 1, strength: 3 };
+const PLAIN: Weights = { support: 3, stability: 2, time: 1, height: 0, scar: 1, curl: 1, finish: 0, protected: 2, strength: 3 };
 
 export function WeightStrip({ weights, onChange, mayEdit }: Props) {
   const [draft, setDraft] = useState(weights);

@@ -95,7 +95,7 @@ export function Sum({ told, check, factor }: { told: CaseTold; check: Check; fac
             <dd className="figure text-right">{figure(value, 2)} MPa</dd>
           </div>
         ))}
-        <dt className="text-second">moves at most</dt>
+        <dt className="text-second">moves at most, at once at 23 °C</dt>
         <dd className="figure text-right">{figure(told.deflection_mm, 2)} mm</dd>
         {told.screened !== null && (
           <>

@@ -54,10 +54,10 @@ export function Materials({ rows }: { rows: readonly Stock[] }) {
         <tr className="narrow text-right text-[11px] leading-tight text-second">
           <th className="text-left font-normal">material</th>
           <th className="font-normal">reserve</th>
-          <th className="pl-1.5 font-normal">
-            moves
+          <th className="pl-1.5 font-normal" title="At once, at 23 °C; heat and time add to it">
+            moves at
             <br />
-            mm
+            once, mm
           </th>
           <th className="pl-1.5 font-normal">
             heat
@@ -173,7 +173,7 @@ export function Held({ told }: { told: StandTold }) {
       {told.movements.map((m) => (
         <p key={m.id}>
           A point that may move <b className="figure">{figure(m.permitted_mm, 2)} mm</b> moves{" "}
-          <b className={`figure ${m.moved_mm > m.permitted_mm ? "text-crown" : ""}`}>{figure(m.moved_mm, 2)} mm</b> under {m.case}.
+          <b className={`figure ${m.moved_mm > m.permitted_mm ? "text-crown" : ""}`}>{figure(m.moved_mm, 2)} mm</b> under {m.case}, at once at 23 °C: heat and time add to it.
         </p>
       ))}
       {bolts.length > 0 && (

@@ -74,7 +74,7 @@ function Edit({ part, service, children }: { part: Part; service: Service; child
               <input type="checkbox" className="accent-ink" checked={form.wet} onChange={(e) => setForm({ ...form, wet: e.target.checked })} /> wet in service (counts for nylon)
             </label>
             <label className="flex items-center gap-2">
-              <input type="checkbox" className="accent-ink" checked={form.untested} onChange={(e) => setForm({ ...form, untested: e.target.checked })} /> scatter counts while no coupon stands
+              <input type="checkbox" className="accent-ink" checked={form.untested} onChange={(e) => setForm({ ...form, untested: e.target.checked })} /> scatter counts: 0.65 without coupons, by their number with
             </label>
             {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
             <Button type="submit">Write</Button>

@@ -107,7 +107,7 @@ function Bent({ bent, onWall, onRibs }: { bent: NonNullable<Reckoned["bent"]>; o
             <th className="text-left font-normal">way</th>
             <th className="font-normal">mm</th>
             <th className="font-normal">reserve</th>
-            <th className="font-normal">gives mm</th>
+            <th className="font-normal" title="At once, at 23 °C; heat and time add to it">gives mm</th>
             <th className="font-normal">g</th>
             <th className="font-normal">h:mm:ss</th>
             <th className="pl-2 font-normal">make it</th>
