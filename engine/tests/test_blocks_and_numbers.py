@@ -139,6 +139,16 @@ def test_a_steeper_lean_makes_a_taller_teardrop():
     assert done.tool.used["lean_deg"] == 35
 
 
+def test_a_rounded_apex_is_tangent_to_both_planes():
+    """A circle of radius r between planes φ either side of the vertical: its top lies r·(1/sin φ − 1) below their edge,
+    and r²·(cot φ − (π/2 − φ)) less is taken away.
+    """
+    done = only(good(reworked_with(lying(sides=360), {"apex_radius_mm": 3.0})))
+    assert done.tool.key == "teardrop" and "rounded with 3.00 mm" in done.tool.words
+    assert done.tool.numbers["apex_mm"] == pytest.approx(10 * 2**0.5 - 3 * (2**0.5 - 1), abs=1e-6)
+    assert done.removed == pytest.approx(40 * (cap_area(10, 45) - cap_area(3, 45)), rel=0.01)
+
+
 def test_a_teardrop_is_capped_where_it_is_told_to():
     done = only(good(reworked_with(lying(), {"cap_mm": 11.0})))
     assert done.tool.key == "capped_teardrop"

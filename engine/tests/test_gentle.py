@@ -284,6 +284,23 @@ def test_another_direction_is_named_where_one_is_better():
     assert out is not None and out.up == pytest.approx([0, 0, -1]) and "−z up" in out.words
 
 
+def test_no_direction_is_named_in_which_it_holds_less():
+    """The cover's walls hang a load: upside down its layers lie as they did; on its side they would part."""
+    part = mesh_of(box(60, 40, 20).translate((0, 0, 10)) - box(54, 34, 17).translate((0, 0, 8.5)))
+
+    class Told:
+        def __init__(self, weak):
+            self.weak = weak
+
+        def bears(self, way, instead_of):
+            return way @ self.weak < 0.9, 1.37
+
+    out = other_direction(part, UP, P, [], 1800.0, Told(UP))
+    assert out.up == pytest.approx([0, 0, -1]) and out.reserve == 1.37 and "its reserve is about 1.37" in out.words
+    other = other_direction(part, UP, P, [], 1800.0, Told(-UP))
+    assert other is None or other.up[2] > -0.9
+
+
 def test_where_remedies_leave_something_it_becomes_two_pieces(tmp_path, capsys):
     """A head on a neck: what its underside wants is more than may be changed, so it is cut below the head."""
     solid = box(40, 40, 6).translate((0, 0, 3)) + rod(40, 8, 64).translate((0, 0, 20))

@@ -393,3 +393,15 @@ def test_turning_about_the_build_direction_changes_nothing_that_is_told(name):
         assert [row[:2] for row in again] == [row[:2] for row in first]
         for a, b in zip(sorted(first), sorted(again), strict=True):
             assert b[2:] == pytest.approx(a[2:], rel=0.02, abs=0.1)
+
+
+@pytest.mark.parametrize("radius, sides", [(3.0, 17), (3.0, 64), (5.0, 32)])
+def test_an_arch_is_one_bridge_wherever_its_crown_lies_between_two_layers(radius, sides):
+    """Where the last gap is shorter than a step from both sides nothing hangs there, and both seemed to end free."""
+    for lift in np.linspace(0, 0.2, 11):
+        axis = 6 + lift
+        solid = box(30, 20, 20).translate((0, 0, 10)) - rod(40, radius, sides, "x").translate((0, 0, axis))
+        solid -= box(40, 2 * radius, axis).translate((0, 0, axis / 2))
+        (crown,) = [r for r in regions_of(solid) if r.kind != "slope"]
+        assert crown.kind == "bridge" and not crown.needs_support, lift
+        assert crown.span == pytest.approx(2 * radius * np.cos(np.pi / 4), rel=0.16), lift

@@ -14,6 +14,7 @@ from hewel_engine.advice.adapting import Adapted, Bench, adapted, reworked
 from hewel_engine.advice.afterwards import MOST, Afterwards, explained, ranked_after
 from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.costs import Holds, least_of, printed
+from hewel_engine.advice.outs import other_direction
 from hewel_engine.advice.proposals import ASKED_FOR, AT_THE_PLATE, FULL, GENTLE, KEYS, SUPPORTS
 from hewel_engine.advice.sizing import KINDS
 from hewel_engine.edits.exact import Made
@@ -164,6 +165,10 @@ def propose(
     found = yield from told_on_the_way(work, 2, 60 if loads else 90)
     yield ("doing", 65 if loads else 94, 100, "reckoning its time")
     told = _told(found, process)
+    if steps is None and found.left:
+        yield ("doing", 66, 100, "looking for a better direction")
+        better = other_direction(mesh, up, process, known, found.before.truth.needing_area, holds)
+        told["better"] = better and better.as_dict()
     yield ("result", "view", pack_view(found.mesh, find_faces(found.mesh), found.marks.astype(np.int16)))
     yield ("result", "file", write_3mf(found.mesh, title))
     yield ("result", "told", told)
@@ -276,6 +281,7 @@ def _told(found: Adapted, process: Process) -> dict:
         "before": stands(found.before, printed(found.before)),
         "after": stands(found.after, cost),
         "unreckoned": None,
+        "better": None,
         "log": {
             "first_mm": layers.first,
             "layer_mm": layers.pitch,

@@ -19,7 +19,7 @@ from studies import queries as studies
 
 NOTHING_YET = {
     "applied": [], "left": [], "unfit": [], "questions": [], "changed": None, "before": None, "after": None,
-    "unreckoned": None, "log": None, "uncarried": None, "inexact": None,
+    "unreckoned": None, "better": None, "log": None, "uncarried": None, "inexact": None,
 }  # fmt: skip
 
 

@@ -133,6 +133,15 @@ class LayersOut(Schema):
     hangs: list[HangsOut]
 
 
+class BetterDirection(Schema):
+    """A direction in which hardly any of what is left wants support; its least reserve where there are loads."""
+
+    up: list[float]
+    needing_area_mm2: float
+    reserve: float | None
+    words: str
+
+
 class ProposalOut(Schema):
     id: UUID
     up: list[float]
@@ -153,6 +162,7 @@ class ProposalOut(Schema):
     after: StandsOut | None
     unreckoned: str | None
     """Why a reserve is not told."""
+    better: BetterDirection | None = None
     log: LayersOut | None
     uncarried: list[Uncarried] | None
     """Edits that are not in the exact solid; None where the part has none, or it is not known yet."""

@@ -63,6 +63,13 @@ class Holds:
     def _least(self, found: Stressed | None, up: Array) -> float | None:
         return found and least_of(found, self.process, up, self.factor)
 
+    def bears(self, up: Array, instead_of: Array) -> tuple[bool, float | None]:
+        """Whether the part may stand ``up`` in place of another direction without losing what it holds, and its least
+        reserve there.
+        """
+        had, has = (self._least(self.before, way) for way in (instead_of, up))
+        return had is None or has is None or not _loses(had, has), has
+
     def share(self, changed: Mesh, up: Array) -> float | None:
         """By what a part's least reserve is multiplied when it becomes ``changed``, standing ``up``."""
         least = [self._least(found, up) for found in (self.before, self.before and self.solve(changed))]

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hewel_engine.advice.adapting import Adapted
+from hewel_engine.advice.costs import Holds
 from hewel_engine.advice.dividing import Division, divided_by_plane
 from hewel_engine.edits.splits import Joint
 from hewel_engine.edits.tools import Impossible
@@ -37,22 +38,35 @@ class Out:
 
     up: Array
     needing: float
+    reserve: float | None
     words: str
 
+    def as_dict(self) -> dict:
+        return {
+            "up": self.up.tolist(), "needing_area_mm2": self.needing, "reserve": self.reserve, "words": self.words,
+        }  # fmt: skip
 
-def other_direction(mesh: Mesh, up: Array, process: Process, bores: list[Bore], needing: float) -> Out | None:
-    """The direction among those a few degrees off and the axes in which hardly any of the ``needing`` mm² is left and
-    the part stands; of those that hang least by their facets the nearest to ``up``. None where there is none.
+
+def other_direction(
+    mesh: Mesh, up: Array, process: Process, bores: list[Bore], needing: float, holds: Holds | None = None
+) -> Out | None:
+    """The direction among those a few degrees off and the axes in which hardly any of the ``needing`` mm² is left, the
+    part stands and, where it is known what it ``holds``, loses none of that; of those that hang least by their facets
+    the nearest to ``up``. None where there is none.
     """
     rays, ways = RayScene(mesh), np.array(list(_directions(up)))
     hanging = facet_sums(mesh, ways, process.limit)[0]
     best = np.sort(np.argsort(hanging, kind="stable")[:MOST_LOOKS])
     for way in ways[best]:
+        bears, reserve = holds.bears(way, up) if holds else (True, None)
+        if not bears:
+            continue
         found = typed(mesh, rays, way, process, bores)
         if found.measures["tipping_deg"] >= STANDS and found.measures["needing_area_mm2"] <= LESS * needing:
             area = found.measures["needing_area_mm2"]
             left = "nothing wants support there" if area == 0 else f"{area:.0f} mm² want support there"
-            return Out(way, area, f"Better: stand it {direction_words(way)}; {left}.")
+            held = "" if reserve is None else f", and its reserve is about {reserve:.2f}"
+            return Out(way, area, reserve, f"Better: stand it {direction_words(way)}; {left}{held}.")
     return None
 
 

@@ -57,6 +57,8 @@ SUPPORTS = (*REMOVED, "pillar")
 """Remedies that are supports, if designed ones: none of them where the job wants none."""
 COMBED, WORTH_A_COMB = ("webs", "fins"), 30.0
 """Thin walls, and the mm² of a region from which on several of them are worth their while."""
+APEX_LINES = 2.0
+"""Lines of radius that a gentle teardrop has where its planes meet."""
 SLIM = 0.5
 """Share of a whole gusset that webs in its place may fill."""
 HOLDS_ITSELF = 0.9
@@ -158,6 +160,8 @@ def _shaped(ask: _Ask, process: Process, numbers: dict[str, float]) -> Tool:
     key, here, hole = ask.key, ask.here, ask.hole
     if key in ("teardrop", "capped_teardrop"):
         bore = here.bores[ask.region.bore]
+        if key == "teardrop" and not ask.full and "cap" not in numbers:
+            numbers = {"apex_radius": APEX_LINES * process.width} | numbers
         return teardrop(bore, here.mesh, here.rays, process, **numbers, share=ask.share, full=key == "teardrop")
     if key == "sprue":
         return post(*_first_layer(here, ask.region), here.rays, process, **numbers)

@@ -67,7 +67,7 @@ def adapt(intake: Intake, args, process: Process) -> dict:
         if pieces is not None:
             told = {"up": up.tolist(), "before": _stands(found.before, _least_reserve_of(mesh, up, args, process))}
             return _told_in_pieces(intake, told, pieces, args, process, kind)
-    better = other_direction(mesh, up, process, bores, wanted) if left and not named else None
+    better = other_direction(mesh, up, process, bores, wanted, bounds.holds) if left and not named else None
     name = Path(args.file).stem
     if kind == "step":
         uncarried = _put_out_exactly(intake, args, {name: found.made})

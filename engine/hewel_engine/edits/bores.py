@@ -18,6 +18,8 @@ from hewel_engine.processes import Process, layers_of
 
 PAST_END = 0.02
 """mm by which a teardrop passes the floor of a blind bore, so that the two do not lie in one plane."""
+APEX_SIDES = 8
+"""Of the arc that rounds an apex."""
 MOST_TURN = math.radians(60)
 """Of one facet to the next: a bore has eight sides at least."""
 
@@ -40,22 +42,25 @@ def across(axis: Array) -> tuple[Array, Array]:
 
 def teardrop(
     bore: Bore, mesh: Mesh, rays: RayScene, process: Process, cap: float | None = None, share: float = 0.0,
-    full: bool = True,
+    full: bool = True, apex_radius: float = 0.0,
 ) -> Tool:  # fmt: skip
     """Two roof planes tangent to a lying bore; the apex (D/2)/sin φ above the axis. Where the wall above is too thin
     for it (``share`` of it and a skin are left), or at ``cap`` mm above the axis, the apex is cut off flat, no lower
     than the bore's own top, and a clean bridge at most. Without ``full`` it is cut off as low as a clean bridge lets
-    it, what that droops above the bore where there is room.
+    it, what that droops above the bore where there is room. Where the planes meet, the edge is rounded with
+    ``apex_radius``: a sharp one is where cracks start.
     """
     centre, axis, depth, diameter = bore.centre, bore.axis, bore.depth, bore.diameter
     radius = diameter / 2
     phi = half_angle(axis, process.limit)
     beside, above = across(axis)
-    apex = radius / math.sin(phi)
+    round_ = min(apex_radius, radius / 2)
+    point = radius / math.sin(phi)
+    apex = point - round_ * (1 / math.sin(phi) - 1)
     wall = _wall_above(centre, axis, above, depth, rays)
     least = float(kept(wall - radius, share, process))
     if cap is None:
-        low = max(apex - process.clean_bridge / 2 / math.tan(phi), radius + process.droop)
+        low = max(point - process.clean_bridge / 2 / math.tan(phi), radius + process.droop)
         cap = apex if full else max(min(low, apex, wall - least), radius)
     cap = min(cap, apex)
     if cap < radius - 1e-9:
@@ -67,7 +72,7 @@ def teardrop(
                 f"A teardrop would cut through the wall: {max(wall - radius, 0.0):.2f} mm stand above the bore, and "
                 f"even with its apex cut off at the bore's top {least:.2f} mm must be left."
             )
-    flat = 2 * (apex - cap) * math.tan(phi)
+    flat = 2 * (point - cap) * math.tan(phi)
     if flat > process.clean_bridge + 1e-6:
         raise Impossible(
             f"Cut off {cap:.2f} mm above the axis, the teardrop's flat of {flat:.1f} mm would be more than a clean "
@@ -81,10 +86,13 @@ def teardrop(
     down = touch + run_on * np.array([math.sin(lean), -math.cos(lean)])
     low, high = _ends(bore, mesh, rays)
     place = np.c_[beside, above, axis, centre - low * axis]
+    arc = np.linspace(lean, math.pi - lean, APEX_SIDES + 1 if round_ > 0 else 1)
+    rise = tip - round_ / math.sin(lean)
+    peak = [[round_ * math.cos(a), rise + round_ * math.sin(a)] for a in arc] if round_ > 0 else [[0, tip]]
     below_cap = CrossSection([np.array([[-2 * tip, -tip], [2 * tip, -tip], [2 * tip, cap], [-2 * tip, cap]])])
 
     def drop(start: Array) -> Manifold:
-        plan = CrossSection([np.array([[0, 0], start, [0, tip], [-start[0], start[1]]])])
+        plan = CrossSection([np.array([[0, 0], start, *peak, [-start[0], start[1]]])])
         return Manifold.extrude(plan ^ below_cap if cap < apex else plan, low + high).transform(place)
 
     key = "teardrop" if cap >= apex else "capped_teardrop"
@@ -96,9 +104,11 @@ def teardrop(
         numbers = {"cap_mm": cap, "flat_mm": flat}
         words += f", cut off flat {cap:.2f} mm above the axis (a flat of {flat:.2f} mm)."
     else:
-        words += f", meeting {apex:.2f} mm above the axis."
+        met = "meeting" if round_ == 0 else f"rounded with {round_:.2f} mm where they meet,"
+        words += f", {met} {apex:.2f} mm above the axis."
     # On an exact bore the planes end where they touch it.
-    return Tool(key, words, numbers, remove=drop(down), used={"cap_mm": cap}, removes=flats_of(drop(touch)))
+    used = {"cap_mm": cap} | ({"apex_radius_mm": round_} if cap >= apex else {})
+    return Tool(key, words, numbers, remove=drop(down), used=used, removes=flats_of(drop(touch)))
 
 
 def _turn(bore: Bore, mesh: Mesh, above: Array, beside: Array) -> float:

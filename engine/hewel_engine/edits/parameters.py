@@ -35,6 +35,7 @@ THICKNESS = Parameter("thickness_mm", "thickness", "mm", 0.4, 50.0)
 NECK = Parameter("neck_mm", "thickness of its neck", "mm", 0.2, 20.0)
 FLAT = Parameter("flat_mm", "strip left flat", "mm", 0.0, 100.0)
 CAP = Parameter("cap_mm", "flat above the axis", "mm", 0.5, 500.0)
+APEX = Parameter("apex_radius_mm", "radius where the planes meet", "mm", 0.0, 20.0)
 INWARD = Parameter("inward_mm", "inward", "mm", 0.1, 5.0)
 HEIGHT = Parameter("height_mm", "height", "mm", 0.1, 50.0)
 TURN = Parameter("turn_deg", "turn of the slot from x", "°", 0.0, 180.0)
@@ -54,7 +55,7 @@ SIDES = Parameter("sides_count", "faces of the wall with ribs, 1 or 2", "", 1.0,
 LEANS = Parameter("turn_deg", "turn from up", "°", -90.0, 90.0)
 
 PARAMETERS: dict[str, tuple[Parameter, ...]] = {
-    "teardrop": (LEAN, CAP),
+    "teardrop": (LEAN, CAP, APEX),
     "capped_teardrop": (LEAN, CAP),
     "round_chamfer": (LEAN,),
     "pointed_arch": (LEAN, FLAT),

@@ -20,6 +20,8 @@ TOUCH = 2e-3
 """mm: pieces of successive layers that come this near are one region."""
 GRIP = 0.05
 """mm: how far into the layer below its hold on a region is looked at."""
+SHUT = 0.75
+"""Share of its outline along which what a layer adds meets the layer below where it shuts a gap."""
 STRAY = 1e-3
 """mm by which an outline may stray where layers are laid over each other; half the corners of a fine mesh go."""
 
@@ -150,7 +152,23 @@ def hanging(stack: LayerStack, process: Process) -> list[Hanging]:
         for piece, is_steep in pieces:
             floats = floating is not None and not (piece ^ floating).is_empty()
             alive = _linked(alive, k, piece, floats, is_steep)
+        if sum(r.last == k - 1 and not r.island for r in alive) > 1:
+            alive = _met(alive, k, here - below, below)
     return sorted(done + alive, key=lambda r: r.first)
+
+
+def _met(alive: list[Hanging], k: int, added: CrossSection, below: CrossSection) -> list[Hanging]:
+    """The regions, those linked that layer ``k`` shuts the last gap between: the crown of an arch may close in a step
+    so short that nothing of it hangs.
+    """
+    for gap in added.decompose():
+        rim = grown(gap, TOUCH) - gap
+        if (rim ^ below).area() < SHUT * rim.area():
+            continue
+        box, near = gap.bounds(), grown(gap, TOUCH)
+        if sum(not r.island and r.touches(k, box, near) for r in alive) > 1:
+            alive = _linked(alive, k, gap, False, False)
+    return alive
 
 
 def _linked(alive: list[Hanging], k: int, piece: CrossSection, floats: bool, steep: bool) -> list[Hanging]:

@@ -1495,6 +1495,20 @@ export interface components {
             ways: components["schemas"]["WaysOut"];
         };
         /**
+         * BetterDirection
+         * @description A direction in which hardly any of what is left wants support; its least reserve where there are loads.
+         */
+        BetterDirection: {
+            /** Needing Area Mm2 */
+            needing_area_mm2: number;
+            /** Reserve */
+            reserve: number | null;
+            /** Up */
+            up: number[];
+            /** Words */
+            words: string;
+        };
+        /**
          * BetterOut
          * @description A thickness of whole lines next to a zone's, and what it costs to make the zone so.
          */
@@ -3355,6 +3369,7 @@ export interface components {
             /** Applied */
             applied: components["schemas"]["AppliedOut"][];
             before: components["schemas"]["StandsOut"] | null;
+            better?: components["schemas"]["BetterDirection"] | null;
             /** Changed */
             changed?: number | null;
             /**

@@ -37,7 +37,7 @@ const entry = createRoute({
 });
 const facts = createRoute({ getParentRoute: () => workspace, path: "facts", component: PartPage });
 const requirements = createRoute({ getParentRoute: () => workspace, path: "requirements", component: RequirementsPage });
-const direction = createRoute({ getParentRoute: () => workspace, path: "direction", component: DirectionPage });
+const direction = createRoute({ getParentRoute: () => workspace, path: "direction", component: DirectionPage, validateSearch: (said: Record<string, unknown>): { up?: string } => (typeof said.up === "string" ? { up: said.up } : {}) });
 const pieces = createRoute({ getParentRoute: () => workspace, path: "pieces", component: PiecesPage });
 const overhangs = createRoute({ getParentRoute: () => workspace, path: "overhangs", component: OverhangsPage });
 const strength = createRoute({ getParentRoute: () => workspace, path: "strength", component: StrengthPage });

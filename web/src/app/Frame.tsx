@@ -1,12 +1,13 @@
 /** Head, rail, and the page between them. */
 import { useQueryClient } from "@tanstack/react-query";
-import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
+import { Link, Outlet, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { Popover } from "radix-ui";
 import { type ReactNode, useMemo, useState } from "react";
 
 import { type Part, api } from "../api/client";
 import { isOpen, useOverhangs, useParts, usePart, usePieces, useRefresh, useSend, useSession, useStrength, useWalls } from "../api/queries";
 import { size } from "../domain/figures";
+import { typedDirection } from "../domain/needs";
 import { mayEdit } from "../domain/roles";
 import { directionWords, toVec3 } from "../domain/vectors";
 import { headline, wrongOnes } from "../domain/walls";
@@ -302,7 +303,8 @@ export function RequirementsPage() {
 }
 
 export function DirectionPage() {
-  return <WithPart>{(part) => <Direction key={part.id} part={part} />}</WithPart>;
+  const { up } = useSearch({ from: "/parts/$partId/direction" });
+  return <WithPart>{(part) => <Direction key={`${part.id} ${up}`} part={part} asked={up ? typedDirection(up) : null} />}</WithPart>;
 }
 
 export function OverhangsPage() {

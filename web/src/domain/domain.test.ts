@@ -5,7 +5,7 @@ import { clock, figure, hours, measure } from "./figures";
 import { COLUMNS, type Measures, verdict } from "./measures";
 import { axisWords, typedDirection } from "./needs";
 import { nearestRow, project, rasterField, rasterWeights, unproject } from "./net";
-import { type Vec3, cross, degreesBetween, directionWords, dot, unit, upright } from "./vectors";
+import { type Vec3, cross, degreesBetween, directionWords, dot, sameDirection, unit, upright, writeDirection } from "./vectors";
 
 const directions: Vec3[] = [];
 for (let i = 0; i < 400; i++) {
@@ -131,4 +131,10 @@ it("understands typed directions", () => {
   expect(typedDirection("up")).toBeNull();
   expect(typedDirection("0 0 0")).toBeNull();
   expect(axisWords([0, 0, -1])).toBe("−z");
+});
+
+it("writes a direction into an address so that it comes back as the same one", () => {
+  for (const up of directions) expect(sameDirection(typedDirection(writeDirection(up)) ?? [0, 0, 0], up)).toBe(true);
+  expect(sameDirection([0, 0, 1], unit([0, 0.0016, 1]))).toBe(true);
+  expect(sameDirection([0, 0, 1], unit([0, 0.0019, 1]))).toBe(false);
 });

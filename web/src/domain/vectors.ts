@@ -36,6 +36,14 @@ export function turned(v: Vec3, axis: Vec3, degrees: number): Vec3 {
 export const degreesBetween = (a: Vec3, b: Vec3): number =>
   (Math.acos(Math.min(1, Math.max(-1, dot(a, b)))) * 180) / Math.PI;
 
+/** Directions no further apart than this are one, as the server has it. */
+const SAME_DEG = 0.1;
+
+export const sameDirection = (a: readonly number[], b: readonly number[]): boolean => degreesBetween(toVec3(a), toVec3(b)) <= SAME_DEG;
+
+/** A direction as it stands in an address; `typedDirection` reads it. */
+export const writeDirection = (up: readonly number[]): string => up.map((v) => v.toFixed(6)).join(",");
+
 const AXES: readonly { name: string; v: Vec3 }[] = [
   { name: "+x", v: [1, 0, 0] },
   { name: "−x", v: [-1, 0, 0] },

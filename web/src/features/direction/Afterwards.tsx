@@ -5,7 +5,7 @@ import { type AfterRow, type Part, api } from "../../api/client";
 import { isOpen, useAfterwards, useSend } from "../../api/queries";
 import { figure, hours, measure } from "../../domain/figures";
 import { reserve as writeReserve } from "../../domain/strength";
-import { type Vec3, dot, toVec3 } from "../../domain/vectors";
+import { type Vec3, sameDirection, toVec3 } from "../../domain/vectors";
 import { Button, Progress, Trouble } from "../../ui/controls";
 
 interface Props {
@@ -61,7 +61,7 @@ export function Afterwards({ part, may, here, onTake }: Props) {
           </thead>
           <tbody>
             {known.rows.map((row) => (
-              <Row key={row.up.join()} row={row} selected={here !== null && dot(here, toVec3(row.up)) > 1 - 1e-7} onTake={onTake} />
+              <Row key={row.up.join()} row={row} selected={here !== null && sameDirection(here, row.up)} onTake={onTake} />
             ))}
           </tbody>
         </table>

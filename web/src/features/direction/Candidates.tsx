@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef } from "react";
 
 import type { Candidate } from "../../api/client";
 import { columnsFor } from "../../domain/measures";
-import { type Vec3, directionWords, dot, toVec3 } from "../../domain/vectors";
+import { type Vec3, directionWords, sameDirection, toVec3 } from "../../domain/vectors";
 
 interface Props {
   /** Whether the reserves are those of the first, coarse answer. */
@@ -54,7 +54,7 @@ export function Candidates({ coarse, candidates, here, places, letters, chosen, 
           {candidates.map((c) => {
             const selected = c === here;
             const up = toVec3(c.up);
-            const stood = chosen && dot(up, toVec3(chosen)) > 1 - 1e-7;
+            const stood = chosen && sameDirection(up, chosen);
             return (
               <tr
                 key={c.up.join()}

@@ -7,7 +7,7 @@ import { figure, measure, moment } from "../../domain/figures";
 import { holding, verdict } from "../../domain/measures";
 import { BREAKS, FITS, isLoaded, wordsOf } from "../../domain/needs";
 import { mayEdit, mayExport } from "../../domain/roles";
-import { type Vec3, directionWords, dot, toVec3 } from "../../domain/vectors";
+import { type Vec3, directionWords, dot, sameDirection, toVec3 } from "../../domain/vectors";
 import { Arrows, type Label } from "../../scene/Arrows";
 import { Specimen } from "../../scene/Specimen";
 import { type Shape, floorOf } from "../../scene/shape";
@@ -187,7 +187,7 @@ function Decision({ part, study, here, warned }: { part: Part; study: Study | un
             <span className="italic">“{part.carried.reason}”</span>
           </p>
           {mayEdit(role) && (
-            <Button disabled={busy || !study?.candidates.some((c) => dot(toVec3(c.up), toVec3(part.carried?.up ?? [])) > 1 - 1e-7)} onClick={() => void choose(part.carried)}>
+            <Button disabled={busy || !study?.candidates.some((c) => sameDirection(c.up, part.carried?.up ?? []))} onClick={() => void choose(part.carried)}>
               Confirm it
             </Button>
           )}

@@ -10,7 +10,7 @@ import { nearestRow } from "../../domain/net";
 import { mayEdit } from "../../domain/roles";
 import { RAMP } from "../../domain/ramp";
 import { PLENTY, reserve as writeReserve } from "../../domain/strength";
-import { type Vec3, directionWords, dot, toVec3 } from "../../domain/vectors";
+import { type Vec3, directionWords, sameDirection, toVec3 } from "../../domain/vectors";
 import { Net } from "../../plots/Net";
 import { Ghost } from "../../scene/Ghost";
 import { decodeShape } from "../../scene/shape";
@@ -23,9 +23,8 @@ import { ProcessLine } from "./ProcessLine";
 import { LETTERS } from "./SideBySide";
 import { WeightStrip } from "./Weights";
 
-const same = (a: readonly number[], b: readonly number[]): boolean => dot(toVec3(a), toVec3(b)) > 1 - 1e-7;
-
-export function Direction({ part }: { part: Part }) {
+/** `asked`: a direction that a link leads to; it is sliced where it is no candidate yet. */
+export function Direction({ part, asked: wanted = null }: { part: Part; asked?: Vec3 | null }) {
   const study = useStudy(part.study);
   const sweep = useSweep(part.study, study.data?.swept);
   // The net is what somebody came for: drawing a large part must not hold it up.
@@ -33,7 +32,7 @@ export function Direction({ part }: { part: Part }) {
   const ghostData = useShape(part.id, sweep.data ? part.ghost : undefined);
   const shape = useMemo(() => (view.data ? decodeShape(view.data) : null), [view.data]);
   const ghost = useMemo(() => (ghostData.data ? decodeShape(ghostData.data) : null), [ghostData.data]);
-  const [taken, setTaken] = useState<Vec3 | null>(null);
+  const [taken, setTaken] = useState<Vec3 | null>(wanted);
   const client = useQueryClient();
   const check = useStrength(part).data?.check;
   const holds = check && check.stale_because.length === 0 ? check : null;
@@ -54,11 +53,11 @@ export function Direction({ part }: { part: Part }) {
     return new Map(all.map((c, i) => [c, ranks?.[i] ?? c.rank]));
   }, [study.data, desk.weights, ranking.data]);
   const candidates = useMemo(() => [...places.keys()].sort((a, b) => (places.get(a) ?? 0) - (places.get(b) ?? 0)), [places]);
-  const find = useCallback((up: readonly number[]) => candidates.find((c) => same(c.up, up)) ?? null, [candidates]);
+  const find = useCallback((up: readonly number[]) => candidates.find((c) => sameDirection(c.up, up)) ?? null, [candidates]);
   const here = useMemo(() => {
     const decided = part.choice ?? part.carried;
-    const wanted = taken ?? (decided ? toVec3(decided.up) : null);
-    return (wanted && find(wanted)) ?? (taken ? null : (candidates[0] ?? null));
+    const first = taken ?? (decided ? toVec3(decided.up) : null);
+    return (first && find(first)) ?? (taken ? null : (candidates[0] ?? null));
   }, [taken, candidates, find, part.choice, part.carried]);
   const pinned = useMemo(() => desk.pins.map(find), [desk.pins, find]);
   const letters = useMemo(() => new Map(pinned.flatMap((c, i) => (c ? [[c, LETTERS[i] ?? ""] as const] : []))), [pinned]);
@@ -69,10 +68,17 @@ export function Direction({ part }: { part: Part }) {
     (up: Vec3, rank: number | null) => {
       if (rank === null && !mayEdit(role)) return;
       setTaken(up);
-      if (rank === null && !candidates.some((c) => same(c.up, up))) void ask(up);
+      if (rank === null && !candidates.some((c) => sameDirection(c.up, up))) void ask(up);
     },
     [candidates, ask, role],
   );
+  const sent = useRef(false);
+  const unknown = wanted !== null && study.data !== undefined && !isOpen(study.data.work) && find(wanted) === null;
+  useEffect(() => {
+    if (!unknown || sent.current || !mayEdit(role)) return;
+    sent.current = true;
+    void ask(wanted);
+  }, [unknown, wanted, ask, role]);
   const { setPins } = desk;
   const pin = useMemo(
     () => (here && mayEdit(role) && desk.pins.length < LETTERS.length && !letters.has(here) ? () => setPins([...desk.pins, here.up]) : null),

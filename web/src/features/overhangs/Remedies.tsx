@@ -7,6 +7,7 @@ import { type Part, type Proposal, type RecipeStep, type Remedies as Known, type
 import { isOpen, useSend, useWork } from "../../api/queries";
 import { clock, figure, hours, measure } from "../../domain/figures";
 import { HANDWORK, KINDS, FROM_THE_CORE, REMEDY_NAMES } from "../../domain/layers";
+import { writeDirection } from "../../domain/vectors";
 import { Button, Progress, Select, Trouble } from "../../ui/controls";
 import { ExactToo } from "../../ui/ExactToo";
 import { Numbers, useLook } from "./Numbers";
@@ -223,6 +224,14 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
           )}
         </div>
       ))}
+      {proposal.better && (
+        <p className="border-l-4 border-ochre-mark bg-raised px-3 py-1" data-testid="better">
+          {proposal.better.words}{" "}
+          <Link to="/parts/$partId/direction" params={{ partId: part.id }} search={{ up: writeDirection(proposal.better.up) }} className="underline">
+            Look at it
+          </Link>
+        </p>
+      )}
       {proposal.left.map((row, i) => (
         <details key={i} className="border-b border-rule py-1" data-testid="left">
           <summary className="cursor-pointer">

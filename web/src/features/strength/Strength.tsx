@@ -9,7 +9,7 @@ import { BREAKS, wordsOf } from "../../domain/needs";
 import { RAMP } from "../../domain/ramp";
 import { mayEdit } from "../../domain/roles";
 import { MODES, reserve } from "../../domain/strength";
-import { type Vec3, directionWords, dot, toVec3 } from "../../domain/vectors";
+import { type Vec3, directionWords, sameDirection, toVec3 } from "../../domain/vectors";
 import { LayerLog } from "../../plots/LayerLog";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape, normalAt } from "../../scene/shape";
@@ -29,7 +29,6 @@ const TABS = [
 ] as const;
 type Tab = (typeof TABS)[number][0];
 
-const near = (a: readonly number[], b: readonly number[]) => dot(toVec3(a), toVec3(b)) > 1 - 1e-7;
 
 export function Strength({ part }: { part: Part }) {
   const known = useStrength(part);
@@ -42,7 +41,7 @@ export function Strength({ part }: { part: Part }) {
   const first = part.choice?.up ?? overhangs?.up ?? null;
   const [wanted, setWanted] = useState<readonly number[] | null>(null);
   const up = useMemo(() => toVec3(wanted ?? first ?? [0, 0, 1]), [wanted, first]);
-  const brief = check?.stands.find((s) => near(s.up, up)) ?? null;
+  const brief = check?.stands.find((s) => sameDirection(s.up, up)) ?? null;
   // What is told of a direction changes with the job, and with every answer that comes of it.
   const version = `${check?.level ?? ""}-${brief?.reserve ?? ""}-${String(brief?.own_layers)}-${brief?.work?.state ?? ""}`;
   const stand = useStand(brief?.id, part.version, version).data ?? null;
@@ -51,7 +50,7 @@ export function Strength({ part }: { part: Part }) {
   const fields = useVolume(brief?.id, stand?.volume).data;
   const view = useShape(part.id, part.view);
   const shape = useMemo(() => (view.data ? decodeShape(view.data) : null), [view.data]);
-  const walk = overhangs?.walk && near(overhangs.walk.up, up) ? overhangs.walk : null;
+  const walk = overhangs?.walk && sameDirection(overhangs.walk.up, up) ? overhangs.walk : null;
   const outlines = useOutlines(walk).data;
   const [picked, setPicked] = useState<number | null>(null);
   const [tab, setTab] = useState<Tab>("sum");
@@ -66,7 +65,7 @@ export function Strength({ part }: { part: Part }) {
   };
   const ups = useMemo(() => {
     const all = [up, ...(part.desk.pins ?? [])];
-    return all.filter((u, i) => all.findIndex((v) => near(u, v)) === i).slice(0, 4);
+    return all.filter((u, i) => all.findIndex((v) => sameDirection(u, v)) === i).slice(0, 4);
   }, [up, part.desk.pins]);
   const order = async () => {
     const answer = await send(() => api.checkStrength(part.id, ups));
@@ -277,16 +276,16 @@ function Verdict({ part, told, level }: { part: Part; told: StandTold; level: Ch
 /** The directions of the check; the one on the desk in ink. */
 function Directions({ check, up, first, chosen, onUp }: { check: Check | null; up: Vec3; first: readonly number[] | null; chosen: readonly number[] | null; onUp: (up: readonly number[]) => void }) {
   const stands = check?.stands ?? [];
-  const all = first && !stands.some((s) => near(s.up, first)) ? [{ up: first, reserve: null, id: "first" }, ...stands] : stands;
+  const all = first && !stands.some((s) => sameDirection(s.up, first)) ? [{ up: first, reserve: null, id: "first" }, ...stands] : stands;
   if (!first) return <p className="narrow text-second">No direction yet: the first candidate is being sliced.</p>;
   return (
     <div className="flex flex-wrap gap-1.5" role="radiogroup" aria-label="Direction looked at">
       {all.map((s) => {
-        const here = near(s.up, up);
+        const here = sameDirection(s.up, up);
         return (
           <button key={s.id} type="button" role="radio" aria-checked={here} onClick={() => onUp(s.up)} className={`narrow border px-1.5 ${here ? "border-ink bg-ink text-raised" : "border-bark hover:bg-raised"}`}>
             {directionWords(toVec3(s.up))}
-            {chosen ? near(s.up, chosen) && " · chosen" : near(s.up, first) && " · first candidate"}
+            {chosen ? sameDirection(s.up, chosen) && " · chosen" : sameDirection(s.up, first) && " · first candidate"}
             {s.reserve !== null && <b className="figure pl-1.5">{reserve(s.reserve)}</b>}
           </button>
         );
