@@ -3,6 +3,8 @@
 import pytest
 from conftest import client_of, person
 from django.core.files.uploadedfile import SimpleUploadedFile
+from farm.forms import process_choice
+from farm.queries import process_of
 
 
 def post(client, kind, record):
@@ -153,6 +155,16 @@ def stock(client):
 
 
 KINDS = ["machine", "material", "profile", "capability"]
+
+
+def test_a_coupons_strength_comes_with_the_number_of_its_bars(client, engineer):
+    machine, material, profile, _ = stock(client)
+    values = {name: {"typed": "30", "origin": "coupon"} for name in ("x_t", "z_t")} | {"z_s": {"typed": "20"}}
+    where = {"machine": machine["id"], "material": material["id"], "profile": profile["id"]}
+    newer = {"name": "Bars of November", "measured": "2026-11-20", "count": 5, "values": values} | where
+    assert post(client, "capability", newer).status_code < 300
+    own = process_of(engineer.workshop, process_choice(where | {"grade": "portable"}))["numbers"]["own"]
+    assert {name: own[name].get("count") for name in ("x_t", "z_t", "z_s")} == {"x_t": 5, "z_t": 5, "z_s": None}
 
 
 def test_tables_go_out_and_come_back_the_same(client, stranger):

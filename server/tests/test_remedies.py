@@ -293,6 +293,9 @@ def test_how_much_remedies_may_change_is_the_jobs(client, job, standing, enginee
     told = worked_out(engineer, Part.objects.get(id=standing.id)).told
     assert told["changed"] <= before["changed"] / 2
     assert any("is the most that steps together may" in w for row in told["left"] for w in row["why"])
+    better = look(client, standing)["proposal"]["better"]
+    assert better["needing_area_mm2"] < 1 and better["words"].startswith("Better: stand it ")
+    assert worked_out(engineer, standing, told["applied"]).told["better"] is None, "who asks for steps has decided"
 
 
 def test_the_policy_of_the_job_counts(client, job, standing, engineer):

@@ -238,11 +238,39 @@ def test_a_second_worker_takes_up_what_a_killed_one_had_in_hand(ines, pieces, tm
 
 
 def test_a_child_that_is_killed_is_noticed():
-    child = Child(1 << 30)
-    events = child.run("slow_bridge", "turn", {"seconds": 60}, 0.1)
-    assert next(e for e in events if e)[0] == "doing"
-    child.process.kill()
-    assert next(e for e in events if e)[0] == "lost"
+    with Child(1 << 30) as child:
+        child.order("slow_bridge", "turn", {"seconds": 60})
+        events = child.events(0.1)
+        assert next(e for e in events if e)[0] == "doing"
+        child.process.kill()
+        assert next(e for e in events if e)[0] == "lost"
+
+
+def test_one_that_has_ended_before_it_is_told_what_to_do_is_noticed():
+    with Child(1 << 30) as child:
+        child.process.kill()
+        child.process.join()
+        child.order("slow_bridge", "turn", {"seconds": 60})
+        assert next(e for e in child.events(0.1) if e)[0] == "lost"
+
+
+def test_a_large_part_that_is_still_being_loaded_is_not_taken_for_abandoned(ines, settings):
+    """While its arguments are fetched the worker can tell nothing; others must see all the same that it is at work."""
+    settings.WORK_STALE = 0.4
+    work = ordered(ines)
+
+    def arguments(w):
+        seen = lambda: Work.objects.values_list("seen", flat=True).get(id=w.id)
+        signs, until = {seen()}, time.monotonic() + 30
+        while len(signs) < 4 and time.monotonic() < until:
+            signs.add(seen())
+            assert take_up_again() == 0
+        assert len(signs) == 4, "no sign of life"
+        return {"n": 1}
+
+    carry_out(str(work.id), "slow_bridge", "count", arguments, lambda *_: None, lambda w: {"ok": 1})
+    work.refresh_from_db()
+    assert (work.state, work.attempt) == ("done", 1) and work.result == {"ok": 1}
 
 
 @pytest.mark.parametrize("size", [0, 1, store.CHUNK - 1, store.CHUNK, 2 * store.CHUNK + 7])

@@ -2,12 +2,13 @@
 
 import logging
 from collections.abc import Callable, Iterator
-from contextlib import closing, contextmanager
+from contextlib import contextmanager
 from datetime import timedelta
+from threading import Event, Thread
 
 from audit.actions import record
 from django.conf import settings
-from django.db import transaction
+from django.db import connection, transaction
 from django.utils import timezone
 from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -137,10 +138,10 @@ def carry_out(
         work.state, work.doing, work.seen = Work.State.RUNNING, "starting", timezone.now()
         work.save(update_fields=["state", "doing", "seen"])
     try:
-        given = arguments(work)
-        child = Child(settings.TASK_MEMORY)
-        with closing(child.run(module, function, given, LOOK_UP)) as events:
-            for event in events:
+        with Child(settings.TASK_MEMORY) as child:
+            with _alive(work):
+                child.order(module, function, arguments(work))
+            for event in child.events(LOOK_UP):
                 _take_in(work, event, on_result, on_done)
     except _Cancelled:
         _end(work, Work.State.CANCELLED)
@@ -170,6 +171,27 @@ def _take_in(work: Work, event: tuple | None, on_result: Callable, on_done: Call
     else:
         log.error("work %s failed: %s", work.id, event[1])
         _end(work, Work.State.FAILED, problem=_defect())
+
+
+@contextmanager
+def _alive(work: Work) -> Iterator[None]:
+    """Signs of life, by a thread with a connection of its own, while a large part is loaded and sent: this one cannot
+    give any meanwhile, and the work would be taken for abandoned.
+    """
+    over = Event()
+
+    def sign() -> None:
+        while not over.wait(settings.WORK_STALE / 4):
+            Work.objects.filter(id=work.id, attempt=work.attempt).update(seen=timezone.now())
+        connection.close()
+
+    thread = Thread(target=sign, daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        over.set()
+        thread.join()
 
 
 class _Cancelled(Exception):

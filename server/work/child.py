@@ -10,6 +10,7 @@ import os
 import resource
 import signal
 from collections.abc import Iterator
+from contextlib import suppress
 
 PRELOADED = [
     "parts.preloaded", "studies.bridge", "overhangs.bridge", "strength.bridge", "remedies.bridge", "walls.bridge",
@@ -62,16 +63,30 @@ def _serve(pipe, memory: int) -> None:
 
 
 class Child:
+    """The process of one task; it ends with the ``with`` that it stands in."""
+
     def __init__(self, memory: int):
         self.pipe, other = _fork.Pipe()
         self.process = _fork.Process(target=_serve, args=(other, memory), daemon=True)
         self.process.start()
         other.close()
 
-    def run(self, module: str, function: str, arguments: dict, wait: float) -> Iterator[tuple | None]:
+    def __enter__(self) -> "Child":
+        return self
+
+    def __exit__(self, *_) -> None:
+        self.process.kill()
+        self.process.join()
+        self.pipe.close()
+
+    def order(self, module: str, function: str, arguments: dict) -> None:
+        """What it is to do; of a large part that takes a while. A child that has ended says so among its events."""
+        with suppress(BrokenPipeError, ConnectionResetError):
+            self.pipe.send((module, function, arguments))
+
+    def events(self, wait: float) -> Iterator[tuple | None]:
         """Events as they come; None whenever ``wait`` seconds passed without one, so that the caller can look up."""
         try:
-            self.pipe.send((module, function, arguments))
             while True:
                 if not self.pipe.poll(wait):
                     if not self.process.is_alive() and not self.pipe.poll(0):
@@ -85,10 +100,3 @@ class Child:
                     return
         except (EOFError, BrokenPipeError, ConnectionResetError):
             yield ("lost", "The computing process ended before its task did.")
-        finally:
-            self.end()
-
-    def end(self) -> None:
-        self.process.kill()
-        self.process.join()
-        self.pipe.close()
