@@ -72,13 +72,22 @@ def pytest_runtest_protocol(item, nextitem):
         item._initrequest()  # its fixtures are made anew
         again = runtestprotocol(item, nextitem=nextitem, log=False)
         if not any(r.failed for r in again):
-            UNSTEADY.append((item.nodeid, str(first.longrepr).strip().splitlines()[-1]))
+            UNSTEADY.append((item.nodeid, _where(item, first)))
             reports = again
     item.ihook.pytest_runtest_logstart(nodeid=item.nodeid, location=item.location)
     for report in reports:
         item.ihook.pytest_runtest_logreport(report=report)
     item.ihook.pytest_runtest_logfinish(nodeid=item.nodeid, location=item.location)
     return True
+
+
+def _where(item, report) -> str:
+    """The line of the journey that failed, and the first line of what it failed of."""
+    entries = getattr(getattr(report.longrepr, "reprtraceback", None), "reprentries", [])
+    lines = [e.reprfileloc.lineno for e in entries if e.reprfileloc and e.reprfileloc.path.endswith(item.path.name)]
+    crash = getattr(report.longrepr, "reprcrash", None)
+    why = (crash.message if crash else str(report.longrepr)).strip().splitlines()[0]
+    return f"line {lines[-1]}: {why}" if lines else why
 
 
 UNSTEADY: list[tuple[str, str]] = []

@@ -7,7 +7,7 @@ import pytest
 from shapes import box, mesh_of, rod, rotation
 
 from hewel_engine.advice.adapting import adapted
-from hewel_engine.advice.afterwards import Afterwards, explained, ranked_after, worked_out
+from hewel_engine.advice.afterwards import Afterwards, explained, ranked_after, worked_out, worth_working_out
 from hewel_engine.advice.bounds import FULL, Bounds
 from hewel_engine.advice.costs import Holds, least_of
 from hewel_engine.geometry.features import find_bores
@@ -142,3 +142,18 @@ def test_the_frame_of_the_part_does_not_matter():
     _, turned, again = table(part.moved(turn), [turn @ u for u in ups])
     assert order == again
     assert [r.remedies for r in plain] == [r.remedies for r in turned]
+
+
+def test_where_three_stand_as_they_are_nothing_else_is_worked_out():
+    """No remedy puts a direction before one that stands, holds and wants nothing."""
+    as_it_is = {"tipping_deg": 30.0, "needing_area_mm2": 0.0, "support_volume_mm3": 0.0}
+    hangs, falls, fails = (
+        as_it_is | {"needing_area_mm2": 80.0},
+        as_it_is | {"tipping_deg": 1.0},
+        as_it_is | {"reserve": 0.7},
+    )
+    ranked = lambda rows: [row | {"rank": i} for i, row in enumerate(rows, start=1)]
+    worth = lambda *rows, most=12: worth_working_out(ranked(rows), most)
+    assert worth(as_it_is, as_it_is, hangs, falls, fails) == [0, 1, 2, 3, 4]
+    assert worth(as_it_is, as_it_is, as_it_is | {"reserve": 1.2}, hangs, falls, fails) == [0, 1, 2]
+    assert worth(hangs, falls, fails, most=2) == [0, 1]

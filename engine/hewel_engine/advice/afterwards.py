@@ -19,6 +19,7 @@ from hewel_engine.processes import Process
 
 BY_HAND = (*REMOVED, "membrane")
 """Remedies that leave work for a hand."""
+ENOUGH_AS_THEY_ARE = 3
 MOST = 12
 """Candidates whose remedies are worked out, the best by the plain ranking first."""
 
@@ -47,7 +48,8 @@ class Afterwards:
     """By what the least reserve is multiplied; None where no loads say."""
 
     @classmethod
-    def of(cls, up: Array, found: Adapted, holds: Holds | None = None) -> "Afterwards":
+    def of(cls, up: Array, found: Adapted, holds: Holds | None = None, seconds: float | None = None) -> "Afterwards":
+        """``seconds`` of one copy, where they are known already."""
         wanting = [r for r in found.after.truth.regions if r.needs_support]
         keys = Counter(a.tool.key for a in found.applied)
         density = found.after.process.stock.density
@@ -57,7 +59,7 @@ class Afterwards:
             float(sum(r.support_volume for r in wanting)),
             (found.after.mesh.volume - found.before.mesh.volume) * 1e-3 * density,
             found.before.mesh.volume * 1e-3 * density,
-            float(printed(found.after).seconds.sum()),
+            float(printed(found.after).seconds.sum()) if seconds is None else seconds,
             dict(keys),
             sum(keys[k] for k in BY_HAND),
             [f"{r.kind.replace('_', ' ')} {r.low:.1f} mm up" for r in wanting],
@@ -102,6 +104,16 @@ class Afterwards:
         return None if had is None or self.held is None else had * self.held
 
 
+def worth_working_out(measures: list[dict], most: int = MOST) -> list[int]:
+    """Which candidates' remedies are worth working out, of their ``measures`` (with ``rank``): the first ``most`` by
+    rank; where ENOUGH_AS_THEY_ARE stand, hold and want nothing as they are, only such ones, since no remedy puts
+    another before them.
+    """
+    order = sorted(range(len(measures)), key=lambda i: measures[i]["rank"])
+    good = [i for i in order if not any(standing_order(measures[i])[:4])]
+    return (good if len(good) >= ENOUGH_AS_THEY_ARE else order)[:most]
+
+
 def worked_out(
     mesh: Mesh,
     candidates: list[Candidate],
@@ -112,11 +124,12 @@ def worked_out(
     most: int = MOST,
     bounds: Bounds | None = None,
 ) -> Iterator[Afterwards]:
-    """Remedies done in one direction after the other, for the first ``most`` candidates by rank; closed parts only."""
+    """Remedies done in one direction after the other, for the candidates that are worth it; closed parts only."""
     bounds = bounds or Bounds()
-    for c in sorted(candidates, key=lambda c: c.measures["rank"])[:most]:
+    for i in worth_working_out([c.measures for c in candidates], most):
+        c = candidates[i]
         found = adapted(mesh, c.up, process, bores, None, protected, supports, bounds=bounds)
-        yield Afterwards.of(c.up, found, bounds.holds)
+        yield Afterwards.of(c.up, found, bounds.holds, None if found.applied else c.measures.get("time_s"))
 
 
 def ranked_after(candidates: list[Candidate], found: list[Afterwards]) -> list[int]:
