@@ -224,8 +224,15 @@ def test_every_way_of_writing_a_space():
                 "way": [0, 0, -6],
             }
         },
+        {
+            "body": {
+                "vertices": (cube.vertices + np.array([20, 0, 20.0])).tolist(),
+                "faces": cube.faces.tolist(),
+                "turn": {"about": [0, 0, 20], "axis": [0, 0, 2], "degrees": 90},
+            }
+        },
     ]
-    room, rod_, near, bore_front, top_front, swept = read_spaces(rows, part)
+    room, rod_, near, bore_front, top_front, swept, turned = read_spaces(rows, part)
     assert room.name == "room" and room.solid.volume() == pytest.approx(1000)
     assert rod_.solid.volume() == pytest.approx(pi * 25 * 4, rel=0.005)
     face = 40 * 30 - pi * 9
@@ -233,6 +240,11 @@ def test_every_way_of_writing_a_space():
     assert bore_front.solid.volume() == pytest.approx(pi * 25 * 18, rel=0.005)
     assert top_front.solid.volume() == pytest.approx(3 * face, rel=0.005)
     assert swept.solid.volume() == pytest.approx(16 * 10) and not any(s.likely for s in (room, near, swept))
+    # A ring from 18 to the far corners, a quarter round and at either end as far as the cube stands out.
+    ring = lambda angle: angle / 2 * (np.hypot(22, 2) ** 2 - 18**2) * 4
+    assert ring(pi / 2) < turned.solid.volume() < ring(pi / 2 + 2 * np.arctan(2 / 18))
+    point = m3.Manifold.cube((0.2, 0.2, 0.2), True).rotate((0, 0, 45)).translate((20 / 2**0.5, 20 / 2**0.5, 20))
+    assert (turned.solid ^ point).volume() == pytest.approx(point.volume()), "half way round"
 
 
 @pytest.mark.parametrize(
@@ -240,7 +252,9 @@ def test_every_way_of_writing_a_space():
     [
         {"keep": []}, [{}], [{"box": [[0, 0, 0], [0, 1, 1]]}], [{"box": 3}], [{"near": {"distance": 2}}], [5],
         [{"near": {"on": {"plane": {"point": [0, 0, 5], "normal": [0, 0, 1]}}, "distance": -1}}],
-        [{"body": {"vertices": [[0, 0, 0]], "faces": [[0, 1, 2]]}}], [{"body": {"vertices": [], "faces": []}}],
+        [{"body": {"vertices": [[0, 0, 0]], "faces": [[0, 1, 2]]}}],
+        [{"body": {"vertices": [[0, 0, 0]] * 3, "faces": [[0, 1, 2]], "turn": {"about": [0, 0, 0]}}}],
+        [{"body": {"vertices": [], "faces": []}}],
         [{"front": {"on": {"box": [[-50, -50, -50], [50, 50, 50]]}, "length": 2}}],
     ],
 )  # fmt: skip

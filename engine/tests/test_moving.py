@@ -5,8 +5,9 @@ import numpy as np
 import pytest
 from shapes import box, mesh_of, rod, rotation
 
-from hewel_engine.advice.moving import Travel, separate_bodies, swept
+from hewel_engine.advice.moving import separate_bodies, swept
 from hewel_engine.edits.tools import Impossible
+from hewel_engine.geometry.travel import Travel
 from hewel_engine.processes import Process
 
 P, UP = Process(), np.array([0, 0, 1.0])

@@ -87,7 +87,8 @@ def with_body(row: dict, bodies: dict[str, bytes]) -> dict:
     body = row["body"]
     mesh = unpack_solid(bodies[body["solid"]])
     placed = (mesh.vertices + np.array(body["shift"], float)).tolist()
-    return {"name": row["name"], "body": {"vertices": placed, "faces": mesh.faces.tolist(), "way": body["way"]}}
+    moved = {name: body[name] for name in ("way", "turn")}
+    return {"name": row["name"], "body": {"vertices": placed, "faces": mesh.faces.tolist()} | moved}
 
 
 def spaces(part: Held, rows: list[dict], bodies: dict[str, bytes]) -> list[dict]:

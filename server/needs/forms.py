@@ -258,9 +258,24 @@ class TouchRow(Form):
     requirement: Key | None = None
 
 
+class Turn(Form):
+    """How far a mating part turns, and about which axis through which point."""
+
+    about: Vec3
+    axis: Vec3
+    degrees: float = Field(ge=-360, le=360, allow_inf_nan=False)
+
+    @model_validator(mode="after")
+    def _has_an_axis(self):
+        if not any(self.axis):
+            raise ValueError("An axis needs three numbers that are not all zero.")
+        return self
+
+
 class SpaceRow(Form):
     """A space beside the part that stays free: a box, all within ``distance`` of a face, what lies ``distance`` in
-    front of a flat or a bore, or another part of the workshop where it sits, swept along ``way``. mm, part frame.
+    front of a flat or a bore, or another part of the workshop where it sits, swept along ``way`` or by a ``turn``. mm,
+    part frame.
     """
 
     id: Key
@@ -274,6 +289,7 @@ class SpaceRow(Form):
     part: Key | None = None
     shift: Vec3 = [0.0, 0.0, 0.0]
     way: Vec3 = [0.0, 0.0, 0.0]
+    turn: Turn | None = None
 
     @model_validator(mode="after")
     def _complete(self):

@@ -247,7 +247,8 @@ def spaces_of(part, job: dict | None = None) -> list[dict]:
             front = {"on": shapes[row["on"]], "length": n("distance"), "wider": n("wider")}
             out.append({"name": row["name"], "front": front})
         elif row["kind"] == "body" and row["part"] in beside:
-            body = {"solid": beside[row["part"]], "shift": row["shift"], "way": row["way"]}
+            moved = {name: row.get(name) for name in ("shift", "way", "turn")}
+            body = {"solid": beside[row["part"]]} | moved
             out.append({"name": row["name"], "body": body})
     return out
 

@@ -15,7 +15,7 @@ from hewel_engine.advice.dividing import (
     with_a_feature_apart,
     with_a_plate_put_in,
 )
-from hewel_engine.advice.moving import Swept, Travel, middle_of_body, swept
+from hewel_engine.advice.moving import Swept, middle_of_body, swept
 from hewel_engine.edits.splits import Joint
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
@@ -23,6 +23,7 @@ from hewel_engine.geometry.frames import direction_words, unit
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import find_faces
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.geometry.travel import Travel
 from hewel_engine.io.exact import Exact, carried_over
 from hewel_engine.io.packing import bores_of, pack_view, unpack_solid
 from hewel_engine.io.threemf import write_3mf

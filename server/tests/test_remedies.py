@@ -269,6 +269,12 @@ def test_a_space_that_stays_free_counts_and_makes_what_was_worked_out_stale(clie
     assert job.put(spaces={"rows": [beside]}).status_code == 200
     standing = Part.objects.get(id=standing.id)
     assert look(client, standing)["proposal"]["stale"] and worked_out(engineer, standing).told["after"]
+    turn = {"about": [0, 0, 500], "axis": [0, 0, 1], "degrees": 90}
+    assert job.put(spaces={"rows": [beside | {"way": [0, 0, 0], "turn": turn}]}).status_code == 200
+    rows = client.get(f"/api/needs/{standing.id}/spaces").json()
+    (turned,) = (np.frombuffer(b64decode(row["corners"]), "<f4") for row in rows if row["name"] == "belt")
+    far = np.hypot(*np.abs([low, high]).max(axis=0)[:2])
+    assert turned[::3].max() == pytest.approx(far, rel=0.02), "a quarter round it reaches as far as its corners"
 
 
 @pytest.mark.parametrize(
@@ -277,6 +283,7 @@ def test_a_space_that_stays_free_counts_and_makes_what_was_worked_out_stale(clie
         ({"kind": "box", "low": [0, 0, 0]}, "two corners"), ({"kind": "near", "distance": "3 mm"}, "Point at the face"),
         ({"kind": "front", "on": "gone", "distance": "3 mm"}, "acts on no face"),
         ({"kind": "body"}, "Choose the part"),
+        ({"kind": "body", "part": "p", "turn": {"about": [0, 0, 0], "axis": [0, 0, 0], "degrees": 9}}, "An axis needs"),
         ({"kind": "box", "low": [0, 0, 0], "high": [0, 1, 1]}, "encloses nothing"),
     ],
 )  # fmt: skip

@@ -11,10 +11,10 @@ from hewel_engine.edits.fans import OVERLAP, curtain
 from hewel_engine.edits.solids import solid_of
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.geometry.features import Bore
-from hewel_engine.geometry.frames import unit
 from hewel_engine.geometry.mending import bodies_of
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.sections import Pose
+from hewel_engine.geometry.travel import Travel
 from hewel_engine.overhangs.support import beyond_limit
 from hewel_engine.processes import Process
 
@@ -25,36 +25,6 @@ SEARCH = 3.0
 """mm beyond which a clearance is not measured."""
 EXACT = 1e-4
 """mm by which a clearance may fall short and still count as kept."""
-
-
-@dataclass(frozen=True)
-class Travel:
-    """Along ``way`` for ``length`` mm, or, with ``about``, round the axis through that point for ``length`` degrees;
-    part frame.
-    """
-
-    way: Array
-    length: float
-    about: Array | None = None
-
-    def at(self, share: float) -> Array:
-        """(3, 4) where a body is after a share of the travel."""
-        way = unit(self.way)
-        if self.about is None:
-            return np.c_[np.eye(3), share * self.length * way]
-        angle = np.radians(share * self.length)
-        cross = np.array([[0, -way[2], way[1]], [way[2], 0, -way[0]], [-way[1], way[0], 0]])
-        turn = np.eye(3) + np.sin(angle) * cross + (1 - np.cos(angle)) * cross @ cross
-        centre = np.asarray(self.about, float)
-        return np.c_[turn, centre - turn @ centre]
-
-    def reach(self, mesh: Mesh) -> float:
-        """mm that the outermost point goes."""
-        if self.about is None:
-            return abs(self.length)
-        off = mesh.vertices[mesh.used] - np.asarray(self.about, float)
-        away = np.linalg.norm(np.cross(off, unit(self.way)), axis=1).max()
-        return float(away * np.radians(abs(self.length)))
 
 
 @dataclass(frozen=True, eq=False)
@@ -119,7 +89,9 @@ def swept(
     rest = [i for i in range(len(bodies)) if i != number]
     around = Manifold.batch_boolean([drawn[i] for i in rest], OpType.Add)
     around_hung = Manifold.batch_boolean([hung[i] for i in rest], OpType.Add)
-    looks = int(np.clip(np.ceil(travel.reach(bodies[number]) / STEP) + 1, LEAST_LOOKS, MOST_LOOKS))
+    looks = int(
+        np.clip(np.ceil(travel.reach(bodies[number].vertices[bodies[number].used]) / STEP) + 1, LEAST_LOOKS, MOST_LOOKS)
+    )
     shares = np.linspace(0, 1, looks)
     before, after = np.empty(looks), np.empty(looks)
     for i, share in enumerate(shares):

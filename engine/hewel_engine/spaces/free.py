@@ -3,10 +3,12 @@
 One of: ``box`` [[low], [high]] · ``cylinder`` {point, axis, radius, from?, to?}, ends measured along the axis from the
 point, through the whole part where they are left out · ``near`` {on: REGION, distance}, all within so far of a face ·
 ``front`` {on: REGION, length, wider?}, what lies before a flat or beyond the ends of a bore · ``body`` {vertices,
-faces, way?}, a mating part where it sits, swept along ``way`` mm.
+faces, way?, turn?}, a mating part where it sits, swept along ``way`` mm, or by ``turn`` {about, axis, degrees}.
 """
 
 from dataclasses import dataclass
+from itertools import pairwise
+from math import ceil
 
 import numpy as np
 from manifold3d import CrossSection, Manifold, OpType
@@ -16,6 +18,7 @@ from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
+from hewel_engine.geometry.travel import Travel
 from hewel_engine.loads.regions import Patch, catch, checked_shape
 
 SIDES = 48
@@ -24,7 +27,10 @@ BALL = 12
 added.
 """
 PIECES = 24
-"""Pieces along the part's diagonal in which the way of a mating part that is no hull is followed."""
+"""Pieces in which the straight way of a mating part that is no hull is followed."""
+TURNS = 3.0
+"""Degrees of a turn from one look at the mating part to the next; a tenth of a percent of the radius is left between
+two, which its own size makes up for."""
 MOST_FACETS = 4000
 """Of a face that is grown, and of a mating part."""
 KINDS = ("box", "cylinder", "near", "front", "body")
@@ -141,24 +147,39 @@ def _back(turn: Array) -> Array:
 def _body(said, mesh: Mesh, faces) -> Manifold:
     try:
         vertices, corners = np.array(said["vertices"], float), np.array(said["faces"], np.int32)
-        way = np.array(said.get("way", [0, 0, 0]), float)
+        way, turn = np.array(said.get("way", [0, 0, 0]), float), _turn(said.get("turn"))
         good = vertices.ndim == corners.ndim == 2 and vertices.shape[1] == corners.shape[1] == 3 and way.shape == (3,)
         good = good and np.isfinite(vertices).all() and np.isfinite(way).all() and len(corners) > 0
         good = good and corners.min() >= 0 and corners.max() < len(vertices)
     except (KeyError, TypeError, ValueError):
         good = False
     if not good:
-        raise bad_space("A mating part is written as vertices and faces, its way as three numbers.")
+        raise bad_space("A mating part has vertices and faces; a way, three numbers; a turn, about, axis and degrees.")
     if len(corners) > MOST_FACETS:
         raise bad_space(f"The mating part has more than {MOST_FACETS:,} facets; export it more coarsely.")
-    return swept(solid_of(Mesh(vertices, corners)), way)
+    solid = solid_of(Mesh(vertices, corners))
+    if turn is not None:
+        return swept(solid, turn, max(ceil(abs(turn.length) / TURNS), 1))
+    return swept(solid, Travel(way, float(np.linalg.norm(way))), PIECES) if way.any() else solid
 
 
-def swept(solid: Manifold, way: Array) -> Manifold:
-    """All that a solid passes on its straight ``way`` (3,) mm: exact for what is convex, else in PIECES of its way."""
-    if not np.any(way):
-        return solid
+def _turn(said) -> Travel | None:
+    """Raises KeyError, TypeError, ValueError where it is none."""
+    if said is None:
+        return None
+    about, axis, degrees = np.array(said["about"], float), np.array(said["axis"], float), float(said["degrees"])
+    if about.shape != (3,) or axis.shape != (3,) or not np.isfinite([*about, *axis, degrees]).all() or not axis.any():
+        raise ValueError
+    return Travel(axis, float(np.clip(degrees, -360, 360)), about)
+
+
+def swept(solid: Manifold, travel: Travel, pieces: int) -> Manifold:
+    """All that a solid passes on its travel, looked at in ``pieces`` of it; what is convex is followed from look to
+    look without a gap.
+    """
+    looks = [solid.transform(travel.at(share)) for share in np.linspace(0, 1, pieces + 1)]
     if abs(solid.hull().volume() - solid.volume()) < 1e-3 * solid.volume():
-        return Manifold.batch_hull([solid, solid.translate(tuple(way))])
-    looks = [solid.translate(tuple(share * way)) for share in np.linspace(0, 1, PIECES + 1)]
+        if travel.about is None:
+            return Manifold.batch_hull([looks[0], looks[-1]])
+        looks = [Manifold.batch_hull([a, b]) for a, b in pairwise(looks)]
     return Manifold.batch_boolean(looks, OpType.Add)

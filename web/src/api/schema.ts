@@ -3973,7 +3973,8 @@ export interface components {
         /**
          * SpaceRow
          * @description A space beside the part that stays free: a box, all within ``distance`` of a face, what lies ``distance`` in
-         *     front of a flat or a bore, or another part of the workshop where it sits, swept along ``way``. mm, part frame.
+         *     front of a flat or a bore, or another part of the workshop where it sits, swept along ``way`` or by a ``turn``. mm,
+         *     part frame.
          */
         SpaceRow: {
             distance?: components["schemas"]["Length"] | null;
@@ -4003,6 +4004,7 @@ export interface components {
              *     ]
              */
             shift: number[];
+            turn?: components["schemas"]["Turn"] | null;
             /**
              * Way
              * @default [
@@ -4394,6 +4396,18 @@ export interface components {
             overhang_area_mm2: number;
             /** Support Volume Mm3 */
             support_volume_mm3: number;
+        };
+        /**
+         * Turn
+         * @description How far a mating part turns, and about which axis through which point.
+         */
+        Turn: {
+            /** About */
+            about: number[];
+            /** Axis */
+            axis: number[];
+            /** Degrees */
+            degrees: number;
         };
         /**
          * Uncarried

@@ -82,12 +82,15 @@ function NewSpace() {
   const [far, setFar] = useState("5 mm");
   const [wider, setWider] = useState("");
   const [text, setText] = useState("");
+  const [turn, setTurn] = useState("");
   const [other, setOther] = useState("");
   const faces = job.regions.rows.map((r) => [r.id, r.name] as const);
   const numbers = text.trim().replaceAll("−", "-").split(/[\s,;]+/).filter(Boolean).map(Number);
   const whole = numbers.length === 6 && numbers.every(Number.isFinite);
+  const turned = turn.trim().replaceAll("−", "-").split(/[\s,;°]+/).filter(Boolean).map(Number);
+  const turns = turned.length === 7 && turned.every(Number.isFinite);
   const chosen = on || (faces[0]?.[0] ?? "");
-  const ready = kind === "box" ? whole : kind === "body" ? (numbers.length === 0 || whole) && other !== "" : chosen !== "" && far.trim() !== "";
+  const ready = kind === "box" ? whole : kind === "body" ? (numbers.length === 0 || whole) && (turned.length === 0 || turns) && other !== "" : chosen !== "" && far.trim() !== "";
   const add = async () => {
     const called = name.trim() || `space ${job.spaces.rows.length + 1}`;
     const base = { id: newId(), name: called, kind };
@@ -95,11 +98,12 @@ function NewSpace() {
       kind === "box"
         ? { ...base, low: numbers.slice(0, 3), high: numbers.slice(3) }
         : kind === "body"
-          ? { ...base, part: other, shift: whole ? numbers.slice(0, 3) : [0, 0, 0], way: whole ? numbers.slice(3) : [0, 0, 0] }
+          ? { ...base, part: other, shift: whole ? numbers.slice(0, 3) : [0, 0, 0], way: whole ? numbers.slice(3) : [0, 0, 0], turn: turns ? { about: turned.slice(0, 3), axis: turned.slice(3, 6), degrees: turned[6] } : null }
           : { ...base, on: chosen, distance: { typed: far }, wider: kind === "front" && wider.trim() ? { typed: wider } : null };
     if (!(await write((j) => ({ spaces: { rows: [...j.spaces.rows, row] } })))) return;
     setName("");
     setText("");
+    setTurn("");
   };
   return (
     <form
@@ -123,9 +127,10 @@ function NewSpace() {
         ))}
       {kind === "box" && <Input label="x y z to x y z, mm" value={text} placeholder="−10 −10 0  10 10 5" onChange={(e) => setText(e.target.value)} />}
       {kind === "body" && (
-        <div className="grid grid-cols-2 gap-2">
+        <div className="grid grid-cols-[1fr_1fr_1fr] gap-2">
           <Select label="part" value={other} options={[["", "choose a part"], ...parts.map((p) => [p.id, p.name] as const)]} onPick={setOther} />
           <Input label="moved by x y z, runs x y z, mm" value={text} placeholder="0 0 0  0 0 20" onChange={(e) => setText(e.target.value)} />
+          <Input label="turns about x y z, axis x y z, °" value={turn} placeholder="0 0 0  0 1 0  90" onChange={(e) => setTurn(e.target.value)} />
         </div>
       )}
       <Input label="called" value={name} maxLength={80} onChange={(e) => setName(e.target.value)} />
