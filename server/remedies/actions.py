@@ -53,7 +53,7 @@ def order_afterwards(user, part) -> Afterwards:
     candidates = studies.with_duties(studies.current_study(part))
     if not candidates:
         raise Refused("no_direction", "No candidate has been sliced yet.", "Ask again when the first are there.", 409)
-    ups = [candidates[i]["up"] for i in bridge.worth_working_out(candidates)]
+    ups = [c["up"] for c in sorted(candidates, key=lambda c: c["rank"])[: bridge.MOST]]
     digest = queries.afterwards_digest(part, ups)
     made = part.afterwards.filter(digest=digest).exclude(work__state__in=Work.BROKEN_OFF).first()
     if made:

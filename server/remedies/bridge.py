@@ -11,7 +11,7 @@ from hewel.keeping import Kept
 from hewel.watching import told_on_the_way
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.adapting import Adapted, Bench, adapted, reworked
-from hewel_engine.advice.afterwards import Afterwards, explained, ranked_after, worth_working_out
+from hewel_engine.advice.afterwards import MOST, Afterwards, explained, ranked_after
 from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.costs import Holds, least_of, printed
 from hewel_engine.advice.outs import other_direction
@@ -38,7 +38,7 @@ from hewel_engine.spaces.likely import likely_spaces
 from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.stressing import CLOSER, COARSE, Stressed, stressed
 
-__all__ = ["ENGINE_VERSION", "KEYS", "InputError", "direction_words", "unit", "worth_working_out"]
+__all__ = ["ENGINE_VERSION", "KEYS", "MOST", "InputError", "direction_words", "unit"]
 
 BENCHES = 2
 """Parts kept ready for single remedies to be looked at."""
