@@ -18,6 +18,7 @@ from bench.advice import bench_advice
 from bench.refining import bench_refining
 from bench.serving import measure
 from bench.stress import bench_answer, bench_directions, bench_solver
+from bench.studies import bench_studies
 from bench.walls import bench_sizing, bench_walls
 from demo.river_station import demo_files
 from hewel_engine.advice.adapting import adapted
@@ -217,7 +218,7 @@ def main() -> None:
     groups = (
         lambda: bench_walls(row, cost), lambda: bench_sizing(row, cost), bench_remedies,
         lambda: bench_sweep(mesh), lambda: bench_sections(mesh), lambda: bench_layers(mesh), lambda: bench_errand(mesh),
-        lambda: bench_advice(row), lambda: bench_refining(row),
+        lambda: bench_studies(mesh, row), lambda: bench_advice(row), lambda: bench_refining(row),
         lambda: bench_solver(row), lambda: bench_directions(row), lambda: bench_answer(row),
     )  # fmt: skip
     rows = []
