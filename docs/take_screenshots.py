@@ -23,7 +23,7 @@ def keep(driver, name: str) -> None:
 def strength(d, page) -> None:
     """The fork's loads checked, upright solved with its own layers, every pair of walls and infill."""
     page.send_keys("d")
-    row = "//*[@data-testid='candidates']//tr[td[2][normalize-space()='+z up']]"
+    row = "//*[@data-testid='candidates']//tr[td[2][starts-with(normalize-space(), '+z up')]]"
     wait(d, lambda d: d.find_elements(By.XPATH, row))[0].click()
     for button in d.find_elements(By.XPATH, "//button[text()='pin beside others']"):
         button.click()

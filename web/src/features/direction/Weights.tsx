@@ -48,8 +48,8 @@ export function WeightStrip({ weights, onChange, mayEdit }: Props) {
         <p className="narrow text-second">What stands by itself and holds its loads first, then the least area that needs support, then stability.</p>
       ) : (
         WEIGHTS.map(({ key, words }) => (
-          <label key={key} className="narrow min-w-0 flex-1 text-[11.5px] leading-tight">
-            <span className="flex justify-between">
+          <label key={key} className="narrow min-w-0 flex-auto text-[11.5px] leading-tight">
+            <span className="flex justify-between gap-1">
               {words} <span className="figure text-[10.5px]">{draft?.[key] ?? 0}</span>
             </span>
             <input
