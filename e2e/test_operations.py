@@ -32,10 +32,12 @@ def start(home: Path) -> tuple[subprocess.Popen, str]:
         [ROOT / "hewel", "up"], env=os.environ | {"HEWEL_HOME": str(home)}, stdout=subprocess.PIPE, text=True,
         start_new_session=True,
     )  # fmt: skip
+    said = ""
     for line in process.stdout:
         if line.startswith("Ready after"):
             return process, line.split()[-1]
-    raise AssertionError("it did not start")
+        said += line
+    raise AssertionError(f"it did not start:\n{said}")
 
 
 def stop(process: subprocess.Popen) -> None:
