@@ -201,7 +201,7 @@ def forget_source(work: Work) -> None:
 
 def forget_unused(digests: list[str], but_for: Work | None = None) -> None:
     """Stored content that nothing points to any more goes."""
-    waiting = Work.objects.filter(kind="intake", state__in=["waiting", "running"])
+    waiting = Work.objects.filter(kind="intake", state__in=Work.OPEN)
     if but_for:
         waiting = waiting.exclude(id=but_for.id)
     for digest in set(digests) - {None}:

@@ -69,7 +69,8 @@ def first_answer(user, part, later: bool = False) -> None:
     if not (said["cases"] and said["fixed"] and part.facts["watertight"]):
         return
     made = order_check(user, part, [], coarse=True, later=later)
-    for work in Work.objects.filter(id__in=part.checks.exclude(id=made.id).values("work"), order__coarse=True):
+    others = part.checks.exclude(id=made.id).values("work")
+    for work in Work.objects.filter(id__in=others, order__coarse=True, state__in=Work.OPEN):
         call_off(work)
 
 

@@ -65,7 +65,7 @@ def _queue(work: Work) -> None:
 def take_up_again() -> int:
     """Orders anew what no living worker has in hand: its worker was killed, or stopped in the middle. How many."""
     stale = Work.objects.filter(
-        state__in=(Work.State.WAITING, Work.State.RUNNING),
+        state__in=Work.OPEN,
         seen__lt=timezone.now() - timedelta(seconds=settings.WORK_STALE),
     )
     taken = 0

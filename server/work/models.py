@@ -16,6 +16,7 @@ class Work(models.Model):
         FAILED = "failed"
         CANCELLED = "cancelled"
 
+    OPEN = (State.WAITING, State.RUNNING)
     BROKEN_OFF = (State.CANCELLED, State.FAILED, State.REFUSED)
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -43,4 +44,4 @@ class Work(models.Model):
 
     @property
     def open(self) -> bool:
-        return self.state in (self.State.WAITING, self.State.RUNNING)
+        return self.state in self.OPEN

@@ -20,6 +20,7 @@ from hewel_engine.processes import Process
 BY_HAND = (*REMOVED, "membrane")
 """Remedies that leave work for a hand."""
 ENOUGH_AS_THEY_ARE = 3
+"""Candidates that stand, hold and want nothing: where there are so many, no other one's remedies are worked out."""
 MOST = 12
 """Candidates whose remedies are worked out, the best by the plain ranking first."""
 

@@ -89,9 +89,8 @@ def swept(
     rest = [i for i in range(len(bodies)) if i != number]
     around = Manifold.batch_boolean([drawn[i] for i in rest], OpType.Add)
     around_hung = Manifold.batch_boolean([hung[i] for i in rest], OpType.Add)
-    looks = int(
-        np.clip(np.ceil(travel.reach(bodies[number].vertices[bodies[number].used]) / STEP) + 1, LEAST_LOOKS, MOST_LOOKS)
-    )
+    reach = travel.reach(bodies[number].triangles.reshape(-1, 3))
+    looks = int(np.clip(np.ceil(reach / STEP) + 1, LEAST_LOOKS, MOST_LOOKS))
     shares = np.linspace(0, 1, looks)
     before, after = np.empty(looks), np.empty(looks)
     for i, share in enumerate(shares):

@@ -86,9 +86,9 @@ def teardrop(
     down = touch + run_on * np.array([math.sin(lean), -math.cos(lean)])
     low, high = _ends(bore, mesh, rays)
     place = np.c_[beside, above, axis, centre - low * axis]
-    arc = np.linspace(lean, math.pi - lean, APEX_SIDES + 1 if round_ > 0 else 1)
-    rise = tip - round_ / math.sin(lean)
-    peak = [[round_ * math.cos(a), rise + round_ * math.sin(a)] for a in arc] if round_ > 0 else [[0, tip]]
+    arc = np.linspace(lean, math.pi - lean, APEX_SIDES + 1)
+    middle = tip - round_ / math.sin(lean)
+    peak = [[round_ * math.cos(a), middle + round_ * math.sin(a)] for a in arc] if round_ > 0 else [[0, tip]]
     below_cap = CrossSection([np.array([[-2 * tip, -tip], [2 * tip, -tip], [2 * tip, cap], [-2 * tip, cap]])])
 
     def drop(start: Array) -> Manifold:

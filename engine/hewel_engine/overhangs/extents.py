@@ -1,6 +1,5 @@
 """How far a region spans or reaches: measured in plan, from the material that holds it. Lengths mm."""
 
-from collections import OrderedDict
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,6 +17,7 @@ TURNS = np.radians(np.arange(0, 180, 5))
 HELD = 0.02
 """An edge is held where material of the layer below lies this near."""
 EXACT = 1e-6
+"""mm to which two plans are one."""
 SHORT_EDGES = 480
 """Outlines are divided into about this many pieces, for an edge may be held in part."""
 
@@ -50,7 +50,8 @@ class Rim:
 
 
 MOST_KNOWN = 20_000
-_known: OrderedDict[tuple, tuple[float | None, float]] = OrderedDict()
+"""Regions whose measures are kept, the latest."""
+_known: dict[tuple, tuple[float | None, float]] = {}
 
 
 def measured(plan: CrossSection, hold: CrossSection, slack: float) -> tuple[float | None, float]:
@@ -58,12 +59,13 @@ def measured(plan: CrossSection, hold: CrossSection, slack: float) -> tuple[floa
     kept: a part is walked again after every remedy, and most of what hangs is as it was.
     """
     key = (*_print_of(plan), *_print_of(hold), slack)
-    if key not in _known:
+    found = _known.get(key)
+    if found is None:
         rim = rim_of(plan, hold)
-        _known[key] = bridge_span(rim, slack), ledge_reach(rim)
+        found = _known[key] = bridge_span(rim, slack), ledge_reach(rim)
         if len(_known) > MOST_KNOWN:
-            _known.popitem(last=False)
-    return _known[key]
+            _known.pop(next(iter(_known)), None)
+    return found
 
 
 def _print_of(plan: CrossSection) -> tuple:

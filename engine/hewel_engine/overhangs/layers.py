@@ -162,10 +162,10 @@ def _met(alive: list[Hanging], k: int, added: CrossSection, below: CrossSection)
     so short that nothing of it hangs.
     """
     for gap in added.decompose():
-        rim = grown(gap, TOUCH) - gap
+        box, near = gap.bounds(), grown(gap, TOUCH)
+        rim = near - gap
         if (rim ^ below).area() < SHUT * rim.area():
             continue
-        box, near = gap.bounds(), grown(gap, TOUCH)
         if sum(not r.island and r.touches(k, box, near) for r in alive) > 1:
             alive = _linked(alive, k, gap, False, False)
     return alive
