@@ -5,6 +5,7 @@ a plane through a vertex or a flat face needs no special case; the crossing of a
 from its lower-numbered vertex, so two facets agree on it to the last bit.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
@@ -182,6 +183,46 @@ def _straightened(xy, starts, stray):
 
 
 @njit(cache=True, nogil=True)
+def _smoothed(xy, starts, stray):
+    """Loops of some of their own points, off which none of the others is farther than ``stray``.
+
+    From each point that is kept a line goes on as long as one direction leads past all points so far within ``stray``
+    of them, and none goes back.
+    """
+    out, begins = np.empty_like(xy), np.empty_like(starts)
+    n = 0
+    for loop in range(len(starts) - 1):
+        a, m = starts[loop], starts[loop + 1] - starts[loop]
+        begins[loop] = n
+        kept = n
+        out[n] = xy[a]
+        n += 1
+        left, right, far = np.pi, -np.pi, 0.0  # turns from ``along`` between which all points are passed; how far it is
+        along = 0.0
+        for step in range(1, m + 1):
+            fx, fy = out[n - 1, 0], out[n - 1, 1]
+            dx, dy = xy[a + step % m, 0] - fx, xy[a + step % m, 1] - fy
+            away = np.sqrt(dx * dx + dy * dy)
+            turn = 0.0 if far == 0.0 else (np.arctan2(dy, dx) - along + np.pi) % (2 * np.pi) - np.pi
+            if far > 0.0 and (turn > left or turn < right or away < far):
+                last = a + step - 1
+                out[n] = xy[last]
+                n += 1
+                dx, dy = xy[a + step % m, 0] - xy[last, 0], xy[a + step % m, 1] - xy[last, 1]
+                away = np.sqrt(dx * dx + dy * dy)
+                left, right, far, turn = np.pi, -np.pi, 0.0, 0.0
+            if away > stray:
+                if far == 0.0:
+                    along = np.arctan2(dy, dx)
+                width = np.arcsin(stray / away)
+                left, right, far = min(left, turn + width), max(right, turn - width), away
+        if n - kept < 3:
+            n = kept
+    begins[-1] = n
+    return out[:n].copy(), begins
+
+
+@njit(cache=True, nogil=True)
 def _alike(xy, starts, before, here, after):
     """Whether the loops ``here`` to ``after`` are those from ``before`` to ``here`` again, to a ten-millionth."""
     if after - here != here - before:
@@ -194,6 +235,16 @@ def _alike(xy, starts, before, here, after):
             if abs(xy[a + k, 0] - xy[b + k, 0]) > 1e-7 or abs(xy[a + k, 1] - xy[b + k, 1]) > 1e-7:
                 return False
     return True
+
+
+@njit(cache=True, nogil=True)
+def _like(xy, starts, layers):
+    """Of every layer the lowest one from which on all have the same loops."""
+    out = np.arange(len(layers) - 1)
+    for k in range(1, len(out)):
+        if _alike(xy, starts, layers[k - 1], layers[k], layers[k + 1]):
+            out[k] = out[k - 1]
+    return out
 
 
 @dataclass(frozen=True, eq=False)
@@ -257,31 +308,55 @@ class LayerStack:
         return [xy[a:b] for a, b in pairwise(starts[layers[k] : layers[k + 1] + 1])]
 
     @cached_property
-    def _plans(self) -> list[CrossSection]:
-        xy, starts, layers = self.loops
-        xy, starts = _straightened(xy, starts, STRAIGHT)
-        out: list[CrossSection] = []
-        for k in range(self.count):
-            a, b = layers[k], layers[k + 1]
-            if k and _alike(xy, starts, layers[k - 1], a, b):
-                out.append(out[-1])
-            else:
-                out.append(enclosed([xy[i:j] for i, j in pairwise(starts[a : b + 1])]))
-        return out
+    def _straight(self) -> tuple[Array, np.ndarray]:
+        """Loops without the points on straight lines."""
+        xy, starts, _ = self.loops
+        return _straightened(xy, starts, STRAIGHT)
+
+    @cached_property
+    def like(self) -> np.ndarray:
+        """(count,) of every layer the lowest one from which on all are alike."""
+        return _like(*self._straight, self.loops[2])
+
+    @cached_property
+    def _plans(self) -> "Plans":
+        return Plans(*self._straight, self.loops[2], self.like)
 
     def plan(self, k: int) -> CrossSection:
         """The region of layer ``k``; the very same object as the layer below where the two are alike."""
         return self._plans[k]
 
-    def smoothed(self, stray: float) -> list[CrossSection]:
-        """The plan of every layer without corners that stray by less than ``stray`` mm from a straight line; the very
-        same object as the layer below where the two are alike.
-        """
-        out: list[CrossSection] = []
-        for k, plan in enumerate(self._plans):
-            same = k > 0 and plan is self._plans[k - 1]
-            out.append(out[-1] if same else plan.simplify(stray))
-        return out
+    def smoothed(self, stray: float) -> "Plans":
+        """The plan of every layer without corners that stray by less than ``stray`` mm from a straight line."""
+        if stray not in self._smoothed:
+            self._smoothed[stray] = Plans(*_smoothed(*self._straight, stray), self.loops[2], self.like)
+        return self._smoothed[stray]
+
+    @cached_property
+    def _smoothed(self) -> dict[float, "Plans"]:
+        return {}
+
+
+class Plans(Sequence[CrossSection]):
+    """The regions of all layers, each made when it is first asked for; of layers that are alike there is one.
+
+    ``xy`` (p, 2) mm and ``starts`` (l + 1,): loops with the material on their left; ``layers`` (count + 1,): where each
+    layer's loops start; ``like`` (count,).
+    """
+
+    def __init__(self, xy: Array, starts: np.ndarray, layers: np.ndarray, like: np.ndarray):
+        self._xy, self._starts, self._layers, self._like = xy, starts, layers, like
+        self._made: dict[int, CrossSection] = {}
+
+    def __len__(self) -> int:
+        return len(self._like)
+
+    def __getitem__(self, k: int) -> CrossSection:
+        first = int(self._like[k])
+        if first not in self._made:
+            at = self._starts[self._layers[first] : self._layers[first + 1] + 1]
+            self._made[first] = enclosed([self._xy[i:j] for i, j in pairwise(at)])
+        return self._made[first]
 
 
 @dataclass(frozen=True, eq=False)

@@ -53,9 +53,10 @@ def hull_directions(mesh: Mesh, least_share: float = 0.004) -> tuple[Array, Arra
     _, where = np.unique(np.round(hull.equations / [1, 1, 1, max(mesh.diagonal, 1)], 4), axis=0, return_inverse=True)
     where = where.ravel()
     total = np.bincount(where, area)
+    least = least_share * area.sum()
     seen, ups, sizes = set(), [], []
     for i in order:
-        if where[i] not in seen and total[where[i]] >= least_share * area.sum():
+        if where[i] not in seen and total[where[i]] >= least:
             seen.add(where[i])
             ups.append(-normals[i])
             sizes.append(total[where[i]])

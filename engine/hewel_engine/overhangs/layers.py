@@ -9,8 +9,9 @@ from functools import cached_property
 
 import numpy as np
 from manifold3d import CrossSection
+from numba import njit
 
-from hewel_engine.geometry.mesh import Array, Mesh, components
+from hewel_engine.geometry.mesh import Array, components
 from hewel_engine.geometry.plans import bounds_meet, grown, united
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.overhangs.support import beyond_limit
@@ -22,6 +23,8 @@ GRIP = 0.05
 """mm: how far into the layer below its hold on a region is looked at."""
 SHUT = 0.75
 """Share of its outline along which what a layer adds meets the layer below where it shuts a gap."""
+PLATEAU = 1e-7
+"""mm within which neighbouring vertices stand equally high."""
 STRAY = 1e-3
 """mm by which an outline may stray where layers are laid over each other; half the corners of a fine mesh go."""
 
@@ -52,16 +55,16 @@ class Hanging:
 
     def hold_of(self, stack: LayerStack, k: int, piece: CrossSection) -> CrossSection:
         """The material of the layer below that holds one piece of layer ``k``."""
-        return (stack.plan(k - 1) ^ grown(piece, GRIP)) - piece
+        return (stack.smoothed(STRAY)[k - 1] ^ grown(piece, GRIP)) - piece
 
     def hold(self, stack: LayerStack) -> CrossSection:
         """The material round the region, in the layers below its pieces, that holds it."""
         at: dict[int, list[CrossSection]] = {}
         for k, piece in self.pieces:
             at.setdefault(k, []).append(piece)
-        held = [CrossSection()]
+        held, plans = [CrossSection()], stack.smoothed(STRAY)
         for k, pieces in at.items():
-            grip = stack.plan(k - 1) ^ grown(united(pieces), GRIP)
+            grip = plans[k - 1] ^ grown(united(pieces), GRIP)
             for own in at.get(k - 1, []):
                 grip -= own  # in a slope each piece stands on the one before, which is the region itself
             held.append(grip)
@@ -69,50 +72,56 @@ class Hanging:
         return grown(grown(rest, -TOUCH / 2), TOUCH / 2)  # without the hair that rounding leaves on free edges
 
 
-def material_starts(mesh: Mesh, heights: Array) -> Array:
+def material_starts(faces: np.ndarray, heights: Array, facing: Array) -> Array:
     """Heights (k,) at which material begins: plateaus of vertices with no lower neighbour and facets facing down.
 
-    ``heights`` (n,) mm above the plate. Exact for any closed mesh; what begins on the plate is among them.
+    ``faces`` (m, 3); ``heights`` (n,) mm above the plate; ``facing`` (m,): area × upward part of the normal of each
+    facet. Exact for any closed mesh; what begins on the plate is among them.
     """
-    f = mesh.faces
-    i, j = f.reshape(-1), f[:, [1, 2, 0]].reshape(-1)
-    level = np.abs(heights[i] - heights[j]) <= 1e-7
-    _, label = components(len(heights), np.c_[i[level], j[level]])
-    lower = np.zeros(label.max() + 1, bool)
-    drop = heights[i] - heights[j] > 1e-7
-    climb = heights[j] - heights[i] > 1e-7
-    lower[label[i[drop]]] = True
-    lower[label[j[climb]]] = True
-    used = np.zeros_like(lower)
-    used[label[i]] = True
-    plateau = np.flatnonzero(used & ~lower)
+    i, j = faces.reshape(-1), faces[:, [1, 2, 0]].reshape(-1)
+    level = np.abs(heights[i] - heights[j]) <= PLATEAU
+    count, label = components(len(heights), np.c_[i[level], j[level]])
+    lower, used, turned = _plateaus(faces, heights, facing, label, count)
     # Material begins where the solid lies above the plateau: there the facets round it turn their backs down.
     # At the bottom of a hollow the same plateau has facets that look up.
-    facing = np.zeros(len(lower))
-    weight = (mesh.areas * mesh.normals[:, 2])[:, None].repeat(3, axis=1).ravel()
-    np.add.at(facing, label[i], weight)
-    height = np.zeros(len(lower))
-    height[label[i]] = heights[i]
-    return np.sort(height[plateau[facing[plateau] < 0]])
+    height = np.zeros(count)
+    height[label] = heights
+    return np.sort(height[used & ~lower & (turned < 0)])
+
+
+@njit(cache=True, nogil=True)
+def _plateaus(faces, heights, facing, label, count):
+    """Of every plateau whether a neighbour is lower, whether a facet uses it, and how the facets round it face."""
+    lower, used, turned = np.zeros(count, np.bool_), np.zeros(count, np.bool_), np.zeros(count)
+    for f in range(len(faces)):
+        for side in range(3):
+            i, j = faces[f, side], faces[f, (side + 1) % 3]
+            drop = heights[i] - heights[j]
+            if drop > PLATEAU:
+                lower[label[i]] = True
+            elif drop < -PLATEAU:
+                lower[label[j]] = True
+            used[label[i]] = True
+            turned[label[i]] += facing[f]
+    return lower, used, turned
 
 
 def worth_looking(stack: LayerStack, process: Process) -> tuple[np.ndarray, np.ndarray]:
     """(count,) bool: layers in which something may hang, for a facet passes the limit or material begins there; and
     those in which material begins.
     """
-    h, z = stack.pitch, stack.points[:, 2]
-    faces = stack.mesh.faces
-    tops = z[faces].max(axis=1)
-    hang = beyond_limit(stack.mesh, stack.up, process.limit)
+    h, z, mesh = stack.pitch, stack.points[:, 2], stack.mesh
+    hang = beyond_limit(mesh, stack.up, process.limit)
+    hanging_z = z[mesh.faces[hang]]
     change = np.zeros(stack.count + 1, int)
-    low = np.clip(np.floor(z[faces[hang]].min(axis=1) / h - 0.5), 0, stack.count).astype(int)
-    high = np.clip(np.ceil(tops[hang] / h - 0.5) + 1, 0, stack.count).astype(int)
+    low = np.clip(np.floor(hanging_z.min(axis=1) / h - 0.5), 0, stack.count).astype(int)
+    high = np.clip(np.ceil(hanging_z.max(axis=1) / h - 0.5) + 1, 0, stack.count).astype(int)
     np.add.at(change, low, 1)
     np.add.at(change, high, -1)
     wanted = np.cumsum(change)[: stack.count] > 0
     begins = np.zeros(stack.count, bool)
-    turned = stack.mesh.moved(stack.turn)
-    begins[np.clip(np.ceil(material_starts(turned, z) / h - 0.5).astype(int), 0, stack.count - 1)] = True
+    starts = material_starts(mesh.faces, z, mesh.areas * (mesh.normals @ stack.up))
+    begins[np.clip(np.ceil(starts / h - 0.5).astype(int), 0, stack.count - 1)] = True
     wanted |= begins
     wanted[0] = begins[0] = False
     return wanted, begins

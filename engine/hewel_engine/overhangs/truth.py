@@ -13,7 +13,7 @@ import shapely
 from manifold3d import CrossSection
 
 from hewel_engine.errors import InputError
-from hewel_engine.geometry.features import Bore, edge_geometry
+from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.mesh import Array, components
 from hewel_engine.geometry.plans import as_polygons, grown, united
 from hewel_engine.geometry.rays import RayScene
@@ -150,9 +150,10 @@ class _Surface:
 
     def __init__(self, stack: LayerStack, process: Process):
         self.stack, self.process, self.mesh = stack, process, stack.mesh
-        corners = stack.points[stack.mesh.faces]
-        self.low, self.high = corners[:, :, 2].min(axis=1), corners[:, :, 2].max(axis=1)
-        self.middle = corners.mean(axis=1)
+        a, b, c = (stack.points[corner] for corner in stack.mesh.faces.T)
+        self.low = np.minimum(np.minimum(a[:, 2], b[:, 2]), c[:, 2])
+        self.high = np.maximum(np.maximum(a[:, 2], b[:, 2]), c[:, 2])
+        self.middle = (a + b + c) / 3
         self.angle = np.degrees(np.arcsin(np.clip(-(stack.mesh.normals @ stack.up), 0, 1)))
         self.beyond = beyond_limit(stack.mesh, stack.up, process.limit)
         self.owner = np.full(len(self.beyond), -1)
@@ -172,7 +173,7 @@ class _Surface:
     @cached_property
     def neighbours(self) -> np.ndarray:
         """(n, 2) facets beyond the limit that flow into each other over an edge."""
-        pairs, _, _, _ = edge_geometry(self.mesh)
+        pairs = self.mesh.edges.shared
         return pairs[self.beyond[pairs].all(axis=1)]
 
     def leftovers(self) -> list[np.ndarray]:

@@ -96,7 +96,7 @@ def _area_after_first_line(outline: float, area: float, core: float, shell: floa
 
 def layer_paths(stack: LayerStack, process: Process) -> Paths:
     """The lines of every layer of one copy."""
-    plans, shell = stack.smoothed(FINE), process.shell
+    plans, shell = list(stack.smoothed(FINE)), process.shell
     skin = process.top_bottom
     covers = _common(plans, skin) if skin else []
     core, known = CrossSection(), {}
@@ -126,7 +126,7 @@ def _bare(k: int, plan, core, covers: list[CrossSection], skin: int, count: int)
 
 def layer_cores(stack: LayerStack, process: Process) -> list[CrossSection]:
     """What every layer fills sparsely: inside the perimeters, and away from skins. Like layers share one object."""
-    plans, shell = stack.smoothed(FINE), process.shell
+    plans, shell = list(stack.smoothed(FINE)), process.shell
     skin = process.top_bottom
     covers = _common(plans, skin) if skin else []
     inside, known, out = CrossSection(), {}, []
