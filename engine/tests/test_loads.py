@@ -11,7 +11,7 @@ from hewel_engine.errors import InputError
 from hewel_engine.geometry.patches import find_faces, round_of
 from hewel_engine.loads.cases import Case, Hold, Load, Region, Washer, read_loads, without_patches, write_loads
 from hewel_engine.loads.equilibrium import G, acting, balance, held_patch
-from hewel_engine.loads.regions import catch, checked_shape, found_again, pointed
+from hewel_engine.loads.regions import Patch, catch, checked_shape, finely, found_again, pointed
 
 CUBE = mesh_of(box(20, 20, 20))
 PLATE = mesh_of(box(40, 30, 10) - rod(40, 6, 96))
@@ -378,3 +378,17 @@ def test_a_bad_loads_file_says_where(said, words):
 def test_shapes_are_kept_in_their_full_form():
     again = checked_shape(checked_shape({"box": [[1, 5, 0], [0, 2, 9]]}))
     assert again == {"box": [[0, 2, 0], [1, 5, 9]]}
+
+
+def test_pieces_cover_the_surface_and_none_is_too_long():
+    """Area, outward sense and facet are those of what was divided; the longest side keeps to the size."""
+    corner = np.random.default_rng(1).uniform(-20, 20, (30, 3, 3))
+    cross = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
+    size = np.linalg.norm(cross, axis=1, keepdims=True)
+    patch = Patch(corner, cross / size, np.arange(30) + 7)
+    fine = finely(patch, 3.0)
+    sides = np.linalg.norm(fine.triangles - np.roll(fine.triangles, 1, axis=1), axis=2)
+    assert sides.max() <= 3.0 and len(fine.facets) > 30
+    assert np.bincount(fine.facets - 7, fine.areas) == pytest.approx(size[:, 0] / 2)
+    own = np.cross(fine.triangles[:, 1] - fine.triangles[:, 0], fine.triangles[:, 2] - fine.triangles[:, 0])
+    assert ((own * fine.normals).sum(axis=1) > 0).all()

@@ -158,7 +158,7 @@ def turned_loads(turn):
     return read_loads(told)
 
 
-@pytest.mark.parametrize(("seed", "rel"), [(None, 1e-3), (4, 0.08)])
+@pytest.mark.parametrize(("seed", "rel"), [(None, 1e-3), (4, 0.1), (6, 0.1)])
 def test_turning_part_loads_and_direction_together_changes_nothing(bar, seed, rel):
     """A quarter turn keeps the grid: then to rounding. Askew the grid cuts the part otherwise: to what it resolves."""
     turn = np.array([[0, 0, 1.0], [1, 0, 0], [0, 1, 0]]) if seed is None else rotation(seed)

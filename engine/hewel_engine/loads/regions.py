@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from math import cos, radians
 
 import numpy as np
+from numba import njit
 from scipy.spatial import cKDTree
 
 from hewel_engine.errors import InputError
@@ -20,6 +21,7 @@ PLANE_TURN = 10.0
 COARSEST = 8
 """Sides of the coarsest cylinder whose facets are known as such."""
 MOST_PIECES = 200_000  # of one face: what is large beside the pieces asked for is taken in larger ones
+DEEPEST = 128  # times that a side is halved: a kilometre is then less than an atom
 ENOUGH_AREA = 1e-9  # mm²: less is rounding
 
 
@@ -38,7 +40,8 @@ class Patch:
 
     @property
     def middles(self) -> Array:
-        return self.triangles.mean(axis=1)
+        t = self.triangles
+        return (t[:, 0] + t[:, 1] + t[:, 2]) / 3
 
     @property
     def area(self) -> float:
@@ -84,20 +87,47 @@ def cut(patch: Patch, normal: Array, offset: float) -> Patch:
 
 
 def finely(patch: Patch, size: float) -> Patch:
-    """The same surface in pieces whose sides are no longer than ``size`` mm."""
-    done = [patch.within(np.zeros(0, np.int64))]
-    while len(patch.facets):
-        t = patch.triangles
-        sides = np.linalg.norm(t - np.roll(t, -1, axis=1), axis=2)  # side k from corner k to the next
-        long = sides.max(axis=1) > size
-        done.append(patch.within(~long))
-        patch = patch.within(long)
-        turn = (np.argmax(sides[long], axis=1)[:, None] + np.arange(3)) % 3
-        a, b, c = np.take_along_axis(patch.triangles, turn[:, :, None], axis=1).transpose(1, 0, 2)
-        middle = (a + b) / 2
-        halves = np.concatenate([np.stack([a, middle, c], axis=1), np.stack([middle, b, c], axis=1)])
-        patch = Patch(halves, np.tile(patch.normals, (2, 1)), np.tile(patch.facets, 2))
-    return Patch(*(np.concatenate([getattr(p, n) for p in done]) for n in ("triangles", "normals", "facets")))
+    """The same surface in pieces whose sides are no longer than ``size`` mm: the longest side is halved until then."""
+    count = _halved(patch.triangles, size, np.zeros((0, 3, 3)), np.zeros(0, np.int64))
+    triangles, piece_of = np.empty((count, 3, 3)), np.empty(count, np.int64)
+    _halved(patch.triangles, size, triangles, piece_of)
+    return Patch(triangles, patch.normals[piece_of], patch.facets[piece_of])
+
+
+@njit(cache=True, nogil=True)
+def _halved(triangles, size, out, piece_of):
+    """Writes the pieces to ``out`` (k, 3, 3), and which triangle each is of, as far as there is room; returns k."""
+    count = 0
+    stack = np.empty((DEEPEST, 3, 3))
+    for t in range(len(triangles)):
+        stack[0] = triangles[t]
+        top = 1
+        while top > 0:
+            piece = stack[top - 1]
+            longest, side = 0.0, 0
+            for k in range(3):
+                m = (k + 1) % 3
+                square = 0.0
+                for d in range(3):
+                    square += (piece[k, d] - piece[m, d]) ** 2
+                if square > longest:
+                    longest, side = square, k
+            if longest <= size * size or top == DEEPEST:
+                if count < len(out):
+                    out[count] = piece
+                    piece_of[count] = t
+                count += 1
+                top -= 1
+                continue
+            a, b = side, (side + 1) % 3
+            for d in range(3):
+                middle = (piece[a, d] + piece[b, d]) / 2
+                for k in range(3):
+                    stack[top, k, d] = piece[k, d]
+                stack[top, a, d] = middle
+                piece[b, d] = middle
+            top += 1
+    return count
 
 
 def in_pieces(patch: Patch, size: float) -> Patch:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
+from hewel_engine.geometry.distinct import distinct
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.voxels import Grid
 from hewel_engine.loads.regions import finely, whole
@@ -68,13 +69,41 @@ def surface_points(mesh: Mesh, model: Model, width: float, shell: float, filled:
 
 
 def _one_each(grid: Grid, places: Array, normals: Array, parts: int) -> np.ndarray:
-    """Numbers of places: one for each part of a cube (``parts`` along its side) and each side the surface looks to."""
-    spot = np.floor(parts * grid.places(places)).astype(np.int64)
-    axis = np.argmax(np.abs(normals), axis=1)
-    side = 2 * axis + (np.take_along_axis(normals, axis[:, None], 1)[:, 0] > 0)
-    wide = parts * np.array(grid.shape[::-1]) + 2
-    key = ((spot[:, 2] * wide[1] + spot[:, 1]) * wide[0] + spot[:, 0]) * 6 + side
-    return np.unique(key, return_index=True)[1]
+    """Numbers of places: one for each part of a cube (``parts`` along its side) and each side the surface looks to, the
+    one nearest the middle of that part.
+    """
+    spots, away = _spots(grid.places(places), normals, parts)
+    first, number = distinct(spots)
+    return _nearest(number, away, len(first))
+
+
+@njit(cache=True, nogil=True)
+def _spots(places, normals, parts):
+    """(k, 3) the part of a cube that each place (k, 3), in cubes, lies in, z with the side that its normal looks to; and
+    the square of how far (k,) it lies from its middle.
+    """
+    spots, away = np.empty(places.shape, np.int64), np.zeros(len(places))
+    for p in range(len(places)):
+        axis = 0
+        for d in range(3):
+            at = parts * places[p, d]
+            spots[p, d] = int(np.floor(at))
+            away[p] += (at - spots[p, d] - 0.5) ** 2
+            if abs(normals[p, d]) > abs(normals[p, axis]):
+                axis = d
+        spots[p, 2] = 6 * spots[p, 2] + 2 * axis + (normals[p, axis] > 0)
+    return spots, away
+
+
+@njit(cache=True, nogil=True)
+def _nearest(number, away, count):
+    """Of each of ``count`` groups the member that is least ``away``."""
+    out = np.full(count, -1)
+    for p in range(len(number)):
+        known = out[number[p]]
+        if known < 0 or away[p] < away[known]:
+            out[number[p]] = p
+    return out
 
 
 def _in_cells(model: Model, places: Array, normals: Array, kinds: np.ndarray) -> tuple:
