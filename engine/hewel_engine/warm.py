@@ -14,6 +14,7 @@ from hewel_engine.orientation.study import study
 from hewel_engine.orientation.sweep import facet_sums
 from hewel_engine.overhangs.duties import Needs
 from hewel_engine.overhangs.layers import hanging
+from hewel_engine.overhangs.support import beyond_limit
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.printing.paths import layer_paths
 from hewel_engine.processes import Process
@@ -45,7 +46,7 @@ def load() -> None:
     find_faces(solid)
     stack = LayerStack(solid, ups[2], process.layer)
     layer_paths(stack, process)
-    hanging(stack, process)
+    hanging(stack, process, beyond_limit(solid, ups[2], process.limit))
     Tree.of(solid).shrink(np.ones(len(solid.faces)), np.zeros(len(solid.faces), int))
     _warm_strength(cubes=300)
 

@@ -12,6 +12,7 @@ from hewel_engine.geometry.plans import as_polygons
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.exports import standing
 from hewel_engine.overhangs.layers import hanging
+from hewel_engine.overhangs.support import beyond_limit
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
 
@@ -86,7 +87,11 @@ def test_facts_and_regions_do_not_depend_on_the_frame(seed):
     assert [round(b.diameter, 3) for b in here.bores] == [round(b.diameter, 3) for b in there.bores]
     assert [f.area for f in here.flats] == pytest.approx([f.area for f in there.flats])
     up = rotation(seed + 400)[2]
-    count = lambda mesh, b: [r.island for r in hanging(LayerStack(mesh, b, 0.4), Process())].count(True)
+
+    def count(mesh, b):
+        found = hanging(LayerStack(mesh, b, 0.4), Process(), beyond_limit(mesh, b, Process().limit))
+        return [r.island for r in found].count(True)
+
     assert count(part, up) == count(moved, turn @ up)
 
 

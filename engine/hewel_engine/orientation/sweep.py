@@ -24,6 +24,7 @@ from hewel_engine.tolerances import CONTACT_BAND, overhang_threshold
 LEVEL = np.float32(0.99985)
 """|n·b| from which a face lies within one layer (1°)."""
 CHUNK = 1024  # facets that stay in the first-level cache while every direction passes over them
+LANES = 64
 
 
 @njit(cache=True, nogil=True)
@@ -35,35 +36,60 @@ def _lies(corners, f, ux, uy, uz, floor, band):
 
 
 @njit(cache=True, nogil=True, fastmath=True)
+def _sums(x, y, z, p, q, r, w, ux, uy, uz, floor, threshold, band, along):
+    """Of some facets the overhang area, support proxy, stair sum and stair area, and how many come near the plate; n·b of
+    each to ``along``. Sums alone, without a branch: a least value among them would keep this from vector instructions.
+    """
+    zero, one = np.float32(0), np.float32(1)
+    hang, proxy, stair, slope, near = zero, zero, zero, zero, zero
+    for i in range(len(x)):
+        d = x[i] * ux + y[i] * uy + z[i] * uz
+        drop = p[i] * ux + q[i] * uy + r[i] * uz - floor
+        needs = w[i] if d < threshold else zero
+        hang += needs
+        proxy -= needs * d * drop
+        sloping = w[i] if abs(d) < LEVEL else zero
+        stair += sloping * abs(d)
+        slope += sloping
+        near += one if drop <= band else zero
+        along[i] = d
+    return hang, proxy, stair, slope, near
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _least(values, lanes):
+    """The least of ``values`` and 2, in as many ``lanes`` as vector instructions like."""
+    lanes[:] = 2
+    whole = len(values) // len(lanes) * len(lanes)
+    for i in range(0, whole, len(lanes)):
+        for k in range(len(lanes)):
+            lanes[k] = values[i + k] if values[i + k] < lanes[k] else lanes[k]
+    least = lanes[0]
+    for k in range(len(lanes)):
+        least = min(least, lanes[k])
+    for i in range(whole, len(values)):
+        least = min(least, values[i])
+    return least
+
+
+@njit(cache=True, nogil=True, fastmath=True)
 def _pass(nx, ny, nz, cx, cy, cz, area, corners, ups, lowest, threshold, band, out, least):
     """Adds overhang area, support proxy, contact area, stair sum and stair area to ``out`` (d, 5); the least n·b off
-    the plate to ``least``.
-
-    The inner loop has no branch and indexes slices from zero, so that it compiles to vector instructions; a chunk
-    that comes near the plate is done over with care.
+    the plate to ``least``. A chunk that comes near the plate is done over with care.
     """
+    along, lanes = np.empty(CHUNK, np.float32), np.empty(LANES, np.float32)
     for a in range(0, nx.shape[0], CHUNK):
         k = min(CHUNK, nx.shape[0] - a)
         x, y, z = nx[a : a + k], ny[a : a + k], nz[a : a + k]
         p, q, r, w = cx[a : a + k], cy[a : a + k], cz[a : a + k], area[a : a + k]
         for j in range(ups.shape[0]):
             ux, uy, uz, floor = ups[j, 0], ups[j, 1], ups[j, 2], lowest[j]
-            hang, proxy, stair, slope = np.float32(0), np.float32(0), np.float32(0), np.float32(0)
-            deepest, nearest = np.float32(2), np.float32(1e30)
-            for i in range(k):
-                d = x[i] * ux + y[i] * uy + z[i] * uz
-                drop = p[i] * ux + q[i] * uy + r[i] * uz - floor
-                needs = w[i] if d < threshold else np.float32(0)
-                nearest = drop if drop < nearest else nearest
-                deepest = d if d < deepest else deepest
-                hang += needs
-                proxy -= needs * d * drop
-                sloping = w[i] if abs(d) < LEVEL else np.float32(0)
-                stair += sloping * abs(d)
-                slope += sloping
+            hang, proxy, stair, slope, near = _sums(x, y, z, p, q, r, w, ux, uy, uz, floor, threshold, band, along)
             out[j, 3] += stair
             out[j, 4] += slope
-            if nearest <= band:
+            if near == 0:
+                deepest = _least(along[:k], lanes)
+            else:
                 hang, proxy, deepest = np.float32(0), np.float32(0), np.float32(2)
                 for i in range(k):
                     d = x[i] * ux + y[i] * uy + z[i] * uz

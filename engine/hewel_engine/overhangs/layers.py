@@ -14,7 +14,6 @@ from numba import njit
 from hewel_engine.geometry.mesh import Array, components
 from hewel_engine.geometry.plans import bounds_meet, grown, united
 from hewel_engine.geometry.sections import LayerStack
-from hewel_engine.overhangs.support import beyond_limit
 from hewel_engine.processes import Process
 
 TOUCH = 2e-3
@@ -106,13 +105,12 @@ def _plateaus(faces, heights, facing, label, count):
     return lower, used, turned
 
 
-def worth_looking(stack: LayerStack, process: Process) -> tuple[np.ndarray, np.ndarray]:
+def worth_looking(stack: LayerStack, beyond: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """(count,) bool: layers in which something may hang, for a facet passes the limit or material begins there; and
-    those in which material begins.
+    those in which material begins. ``beyond`` (m,) bool: the facets past the limit.
     """
     h, z, mesh = stack.pitch, stack.points[:, 2], stack.mesh
-    hang = beyond_limit(mesh, stack.up, process.limit)
-    hanging_z = z[mesh.faces[hang]]
+    hanging_z = z[mesh.faces[beyond]]
     change = np.zeros(stack.count + 1, int)
     low = np.clip(np.floor(hanging_z.min(axis=1) / h - 0.5), 0, stack.count).astype(int)
     high = np.clip(np.ceil(hanging_z.max(axis=1) / h - 0.5) + 1, 0, stack.count).astype(int)
@@ -127,10 +125,12 @@ def worth_looking(stack: LayerStack, process: Process) -> tuple[np.ndarray, np.n
     return wanted, begins
 
 
-def hanging(stack: LayerStack, process: Process) -> list[Hanging]:
-    """Everything that hangs on a part standing as ``stack`` says, lowest first. Needs a closed mesh."""
+def hanging(stack: LayerStack, process: Process, beyond: np.ndarray) -> list[Hanging]:
+    """Everything that hangs on a closed part standing as ``stack`` says, lowest first; ``beyond`` (m,) bool: the facets
+    past the limit.
+    """
     step = stack.pitch * np.tan(np.radians(process.limit))
-    wanted, begins = worth_looking(stack, process)
+    wanted, begins = worth_looking(stack, beyond)
     plans = stack.smoothed(STRAY)
     done: list[Hanging] = []
     alive: list[Hanging] = []
@@ -146,15 +146,15 @@ def hanging(stack: LayerStack, process: Process) -> list[Hanging]:
             continue
         fresh = [c for c in afloat if (c ^ below).is_empty()]
         reached = grown(below, step)
-        beyond = here - reached
+        out = here - reached
         for start in fresh:
-            beyond -= start
-        pieces = []
-        if not beyond.is_empty():
-            steep = grown(beyond, -process.width / 4)  # left where a strip held along one side is half a line wide
+            out -= start
+        pieces, added = [], None
+        if not out.is_empty():
+            added = here - below
+            steep = grown(out, -process.width / 4)  # left where a strip held along one side is half a line wide
             # All that the layer adds there; in a corner beside a wall the step reaches √2 times as far.
-            added = (grown(beyond, 1.5 * step) ^ here) - below
-            pieces = [(p, not (steep ^ p).is_empty()) for p in added.decompose()]
+            pieces = [(p, not (steep ^ p).is_empty()) for p in (grown(out, 1.5 * step) ^ added).decompose()]
         done += [r for r in alive if r.last < k - 1]
         alive = [r for r in alive if r.last >= k - 1] + [Hanging(k, k, [(k, c)], True, True) for c in fresh]
         floating = united(afloat) if afloat else None
@@ -162,7 +162,7 @@ def hanging(stack: LayerStack, process: Process) -> list[Hanging]:
             floats = floating is not None and not (piece ^ floating).is_empty()
             alive = _linked(alive, k, piece, floats, is_steep)
         if sum(r.last == k - 1 and not r.island for r in alive) > 1:
-            alive = _met(alive, k, here - below, below)
+            alive = _met(alive, k, here - below if added is None else added, below)
     return sorted(done + alive, key=lambda r: r.first)
 
 

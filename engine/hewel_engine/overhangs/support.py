@@ -10,8 +10,10 @@ from hewel_engine.tolerances import CONTACT_BAND, overhang_threshold
 def beyond_limit(mesh: Mesh, up: Array, limit: float) -> np.ndarray:
     """(m,) bool: facets steeper than ``limit`` degrees from the vertical that do not lie on the plate."""
     floor = float(mesh.extents(up[None])[0][0])
-    top = (mesh.vertices @ up)[mesh.faces].max(axis=1) - floor
-    return (mesh.normals @ up < overhang_threshold(limit)) & (top > CONTACT_BAND)
+    out = mesh.normals @ up < overhang_threshold(limit)
+    steep = np.flatnonzero(out)
+    out[steep] = (mesh.vertices @ up)[mesh.faces[steep]].max(axis=1) - floor > CONTACT_BAND
+    return out
 
 
 def contact_facets(mesh: Mesh, up: Array) -> np.ndarray:
@@ -21,14 +23,13 @@ def contact_facets(mesh: Mesh, up: Array) -> np.ndarray:
     return np.flatnonzero(low[mesh.faces].all(axis=1) & (mesh.normals @ up < 0))
 
 
-def support_spots(mesh: Mesh, up: Array, limit: float, points: int = 20000) -> tuple[Array, Array, np.ndarray]:
-    """Points (n, 3) spread over the facets beyond the limit, the plan area (n,) mm² that each stands for, and the
-    facet (n,) it lies on.
+def support_spots(mesh: Mesh, up: Array, needs: np.ndarray, points: int = 20000) -> tuple[Array, Array, np.ndarray]:
+    """Points (n, 3) spread over the facets ``needs`` (k,), the plan area (n,) mm² that each stands for, and the facet
+    (n,) it lies on.
 
-    Every such facet is split into like triangles until none is longer than a sixtieth of the part, so that one ray
+    Every facet is split into like triangles until none is longer than a sixtieth of the part, so that one ray
     from the middle of each is a fair sum.
     """
-    needs = np.flatnonzero(beyond_limit(mesh, up, limit))
     if len(needs) == 0:
         return np.zeros((0, 3)), np.zeros(0), needs
     t = mesh.triangles[needs]
@@ -64,7 +65,9 @@ class Drops:
 
     def __init__(self, mesh: Mesh, rays: RayScene, up: Array, limit: float):
         self.rays, self.up = rays, up
-        spots, self.plan, self.facet = support_spots(mesh, up, limit)
+        self.beyond = beyond_limit(mesh, up, limit)
+        """(m,) bool: the facets past the limit."""
+        spots, self.plan, self.facet = support_spots(mesh, up, np.flatnonzero(self.beyond))
         plate = spots @ up - float(mesh.extents(up[None])[0][0])
         gap = rays.distances(spots - rays.step * up, -up) + rays.step
         self.on_part = gap < plate - 2 * CONTACT_BAND

@@ -22,7 +22,7 @@ from hewel_engine.overhangs import remedies
 from hewel_engine.overhangs.duties import lying_chord, tilts
 from hewel_engine.overhangs.extents import measured
 from hewel_engine.overhangs.layers import Hanging, hanging
-from hewel_engine.overhangs.support import Drops, beyond_limit, contact_facets
+from hewel_engine.overhangs.support import Drops, contact_facets
 from hewel_engine.processes import Process, layers_of
 from hewel_engine.tolerances import SLIVER
 
@@ -137,7 +137,7 @@ def truth_of(stack: LayerStack, process: Process, bores: list[Bore], rays: RaySc
     drops = Drops(mesh, rays, stack.up, process.limit)
     return Truth(
         overhangs(stack, process, bores, drops),
-        float(mesh.areas[beyond_limit(mesh, stack.up, process.limit)].sum()),
+        float(mesh.areas[drops.beyond].sum()),
         drops.volume(),
         float(mesh.areas[contact_facets(mesh, stack.up)].sum()),
         float(stack.integrals[0, 0]),
@@ -148,14 +148,14 @@ def truth_of(stack: LayerStack, process: Process, bores: list[Bore], rays: RaySc
 class _Surface:
     """The facets beyond the limit, given out to one region after the other."""
 
-    def __init__(self, stack: LayerStack, process: Process):
+    def __init__(self, stack: LayerStack, process: Process, beyond: np.ndarray):
         self.stack, self.process, self.mesh = stack, process, stack.mesh
         a, b, c = (stack.points[corner] for corner in stack.mesh.faces.T)
         self.low = np.minimum(np.minimum(a[:, 2], b[:, 2]), c[:, 2])
         self.high = np.maximum(np.maximum(a[:, 2], b[:, 2]), c[:, 2])
         self.middle = (a + b + c) / 3
         self.angle = np.degrees(np.arcsin(np.clip(-(stack.mesh.normals @ stack.up), 0, 1)))
-        self.beyond = beyond_limit(stack.mesh, stack.up, process.limit)
+        self.beyond = beyond
         self.owner = np.full(len(self.beyond), -1)
 
     @property
@@ -200,7 +200,7 @@ class _Surface:
 
 def overhangs(stack: LayerStack, process: Process, bores: list[Bore], drops: Drops) -> list[Overhang]:
     """Every region that hangs, for a closed part standing as ``stack`` says, in the order of KINDS, lowest first."""
-    surface = _Surface(stack, process)
+    surface = _Surface(stack, process, drops.beyond)
     out: list[Overhang] = []
     links: list[Hanging | None] = []
 
@@ -211,7 +211,7 @@ def overhangs(stack: LayerStack, process: Process, bores: list[Bore], drops: Dro
         out.append(Overhang(kind, rows, 0.0, 0.0, float(low), float(high), np.zeros(3), **more))
         links.append(link)
 
-    found = hanging(stack, process)
+    found = hanging(stack, process, drops.beyond)
     for link in found:
         if link.island:
             give(surface.under(link, as_polygons(grown(link.plan, SLIVER))), "island", link)
