@@ -86,4 +86,6 @@ def test_what_grows_misses_the_true_distance_by_no_more_than_an_arc_of_24_sides(
     away = shapely.distance(shapely.points(np.array(rim.coords)), shapely.Polygon(loop))
     assert np.abs(away - 2.0).max() <= 2.0 * max(1 / np.cos(GENTLE / 2) - 1, 1 - np.cos(np.pi / ROUND)) + 1e-3
     inside = as_polygons(grown(enclosed([loop]), -2.0))
-    assert inside.area == pytest.approx(shapely.Polygon(loop).area * (1 - 2 / (10 * np.cos(np.pi / sides))) ** 2, rel=1e-5)
+    assert inside.area == pytest.approx(
+        shapely.Polygon(loop).area * (1 - 2 / (10 * np.cos(np.pi / sides))) ** 2, rel=1e-5
+    )

@@ -4,7 +4,6 @@ import hashlib
 import secrets
 from datetime import timedelta
 
-from audit.actions import record
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
@@ -12,6 +11,7 @@ from django.utils import timezone
 
 from accounts.models import Invitation, User
 from accounts.roles import RIGHTS, require
+from audit.actions import record
 from hewel.refusal import Refused, not_found
 
 VALID_DAYS = 14

@@ -3,7 +3,6 @@
 from datetime import datetime
 from typing import Any, Literal
 
-from audit.models import Entry
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import CsrfViewMiddleware
@@ -14,6 +13,7 @@ from pydantic import Field
 from accounts import actions
 from accounts.models import Invitation
 from accounts.roles import require
+from audit.models import Entry
 from hewel.refusal import Problem, Refused, RowId
 
 router = Router(tags=["session"])

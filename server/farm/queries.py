@@ -1,7 +1,5 @@
 """Reading the farm's records, and the process that a job gets from them."""
 
-from uuid import UUID
-
 from farm import bridge
 from farm.forms import KINDS, TYPED, process_choice
 from hewel.refusal import Refused, not_found, unusable
@@ -49,38 +47,6 @@ def readings(said: dict) -> dict:
     return {name: r | {"count": count} if count and r["origin"] == "coupon" else r for name, r in plain.items()}
 
 
-def stocked(workshop) -> list[dict]:
-    """The workshop's material records, by name: ``name``, ``grade`` and ``own`` readings."""
-    rows = Sheet.objects.filter(workshop=workshop, kind=PREFIX + "material", struck=None)
-    said = sorted((r.content["record"] for r in rows), key=lambda r: r["name"].lower())
-    return [{"name": r["name"], "grade": r["grade"], "own": readings(r)} for r in said]
-
-
-def _content(workshop, kind: str, sheet_id) -> dict:
-    """A record also when it lies in the bin: a job that rests on it goes on as before."""
-    if not sheet_id:
-        return {"name": None, "values": {}}
-    try:
-        sheet = Sheet.objects.filter(id=UUID(str(sheet_id)), workshop=workshop, kind=PREFIX + kind).first()
-    except ValueError:
-        sheet = None
-    if sheet is None:
-        raise Refused("no_such_record", f"There is no such {KINDS[kind]} record.", "Choose another one.", 422)
-    return sheet.content["record"]
-
-
-def capability_of(workshop, machine, material, profile) -> dict:
-    """The capability record of machine × material × profile, the latest measured; empty where there is none."""
-    if not machine:
-        return {"name": None, "values": {}}
-    rows = Sheet.objects.filter(workshop=workshop, kind=PREFIX + "capability", struck=None).values_list(
-        "content", flat=True
-    )
-    wanted = {"machine": str(machine), "material": str(material), "profile": profile and str(profile)}
-    fits = [r["record"] for r in rows if all(r["record"][k] == v for k, v in wanted.items())]
-    return max(fits, key=lambda r: r["measured"] or "", default={"name": None, "values": {}})
-
-
 WORDS = {"limit": "overhang limit", "layer": "layer height", "width": "line width"}
 
 
@@ -96,48 +62,85 @@ def differing(before: dict, now: dict) -> list[str]:
 
 
 FITS = ("press", "location", "sliding", "free", "in_place")
+NOTHING = {"name": None, "values": {}}
 
 
-def fits_of(workshop, said: dict) -> dict[str, dict]:
-    """Clearance per side (mm) of every fit on a job's process, with its origin."""
-    said = process_choice(said)
-    capability = capability_of(workshop, said["machine"], said["material"], said["profile"])
-    values = bridge.filled("capability", readings(capability))
-    return {name: values[f"fit_{name}"] for name in FITS}
+class Farm:
+    """A workshop's records, all read at once: what a job's process, its fits and its stock are made of."""
+
+    def __init__(self, workshop):
+        rows = Sheet.objects.filter(workshop=workshop, kind__startswith=PREFIX)
+        self._sheets = {str(r.id): r for r in rows}
+
+    def _in_use(self, kind: str) -> list[dict]:
+        rows = [r for r in self._sheets.values() if r.kind == PREFIX + kind and r.struck is None]
+        return [r.content["record"] for r in rows]
+
+    def stock(self) -> list[dict]:
+        """The material records in use, by name: ``name``, ``grade`` and ``own`` readings."""
+        rows = sorted(self._in_use("material"), key=lambda r: r["name"].lower())
+        return [{"name": r["name"], "grade": r["grade"], "own": readings(r)} for r in rows]
+
+    def _content(self, kind: str, sheet_id) -> dict:
+        """A record also when it lies in the bin: a job that rests on it goes on as before."""
+        if not sheet_id:
+            return NOTHING
+        sheet = self._sheets.get(str(sheet_id).lower())
+        if sheet is None or sheet.kind != PREFIX + kind:
+            raise Refused("no_such_record", f"There is no such {KINDS[kind]} record.", "Choose another one.", 422)
+        return sheet.content["record"]
+
+    def capability(self, said: dict) -> dict:
+        """The capability record of a process's machine × material × profile, the latest measured; empty where there is
+        none.
+        """
+        if not said["machine"]:
+            return NOTHING
+        wanted = {name: said[name] and str(said[name]) for name in ("machine", "material", "profile")}
+        fits = [r for r in self._in_use("capability") if all(r[k] == v for k, v in wanted.items())]
+        return max(fits, key=lambda r: r["measured"] or "", default=NOTHING)
+
+    def fits(self, said: dict) -> dict[str, dict]:
+        """Clearance per side (mm) of every fit on a job's process, with its origin."""
+        values = bridge.filled("capability", readings(self.capability(process_choice(said))))
+        return {name: values[f"fit_{name}"] for name in FITS}
+
+    def process(self, said: dict) -> dict:
+        """The numbers of a job's process and where each is from.
+
+        ``numbers`` is what the engine takes; ``origins`` name → {origin, record}; ``names`` of the records.
+        """
+        said = process_choice(said)
+        machine, profile = self._content("machine", said["machine"]), self._content("profile", said["profile"])
+        if said["material"] in bridge.generic():
+            material = {"name": bridge.generic()[said["material"]], "grade": said["material"], "values": {}}
+        else:
+            material = self._content("material", said["material"])
+        capability = self.capability(said)
+        try:
+            numbers, origins = bridge.process(
+                readings(machine),
+                {"grade": material["grade"], "own": readings(material)},
+                readings(profile),
+                readings(capability),
+                said["grade"],
+                {name: said[name] for name in TYPED if said[name] is not None},
+            )
+        except bridge.InputError as error:
+            raise unusable(error) from None
+        return {
+            "numbers": numbers,
+            "origins": {name: {"origin": o, "record": r} for name, (o, r) in origins.items()},
+            "names": {
+                "machine": machine["name"],
+                "material": material["name"],
+                "profile": profile["name"],
+                "capability": capability["name"],
+            },
+            "said": said,
+        }
 
 
 def process_of(workshop, said: dict) -> dict:
-    """The numbers of a job's process and where each is from.
-
-    ``numbers`` is what the engine takes; ``origins`` name → {origin, record}; ``names`` of the records.
-    """
-    said = process_choice(said)
-    machine = _content(workshop, "machine", said["machine"])
-    profile = _content(workshop, "profile", said["profile"])
-    if said["material"] in bridge.generic():
-        material = {"name": bridge.generic()[said["material"]], "grade": said["material"], "values": {}}
-    else:
-        material = _content(workshop, "material", said["material"])
-    capability = capability_of(workshop, said["machine"], said["material"], said["profile"])
-    try:
-        numbers, origins = bridge.process(
-            readings(machine),
-            {"grade": material["grade"], "own": readings(material)},
-            readings(profile),
-            readings(capability),
-            said["grade"],
-            {name: said[name] for name in TYPED if said[name] is not None},
-        )
-    except bridge.InputError as error:
-        raise unusable(error) from None
-    return {
-        "numbers": numbers,
-        "origins": {name: {"origin": o, "record": r} for name, (o, r) in origins.items()},
-        "names": {
-            "machine": machine["name"],
-            "material": material["name"],
-            "profile": profile["name"],
-            "capability": capability["name"],
-        },
-        "said": said,
-    }
+    """See ``Farm.process``."""
+    return Farm(workshop).process(said)

@@ -1,5 +1,8 @@
 """The API: one router an app; every refusal has the same shape."""
 
+from importlib import import_module
+
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.security import SessionAuth
@@ -24,16 +27,11 @@ def refused(request: HttpRequest, error: Refused) -> HttpResponse:
 
 
 from accounts.api import people, router as accounts  # noqa: E402, I001  (after the handlers, so that a router cannot reach them half made)
+from desk.api import router as parts  # noqa: E402
+from desk.rail import router as stages  # noqa: E402
+from desk.requirements import router as needs  # noqa: E402
 from farm.api import router as farm  # noqa: E402
-from needs.api import router as needs  # noqa: E402
-from overhangs.api import router as overhangs  # noqa: E402
-from parts.api import router as parts  # noqa: E402
-from pieces.api import router as pieces  # noqa: E402
-from walls.api import router as walls  # noqa: E402
-from remedies.api import router as remedies  # noqa: E402
 from sheets.api import router as sheets  # noqa: E402
-from strength.api import router as strength  # noqa: E402
-from studies.api import router as studies  # noqa: E402
 from work.api import router as work  # noqa: E402
 
 api.add_router("/session", accounts)
@@ -43,9 +41,6 @@ api.add_router("/sheets", sheets)
 api.add_router("/farm", farm)
 api.add_router("/parts", parts)
 api.add_router("/needs", needs)
-api.add_router("/studies", studies)
-api.add_router("/strength", strength)
-api.add_router("/overhangs", overhangs)
-api.add_router("/remedies", remedies)
-api.add_router("/pieces", pieces)
-api.add_router("/walls", walls)
+api.add_router("/stages", stages)
+for app in settings.STAGES:
+    api.add_router(f"/{app}", import_module(f"{app}.api").router)

@@ -23,6 +23,10 @@ DEBUG = False
 ALLOWED_HOSTS = os.environ.get("HEWEL_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
 HTTPS = os.environ.get("HEWEL_HTTPS") == "1"
 
+STAGES = ["studies", "overhangs", "remedies", "pieces", "walls", "strength"]
+"""The apps of stages that are computed, in the order of the work. Each has its record in ``stage``, its addresses in
+``api`` and, where it is on the list of stages, its state in ``queries``.
+"""
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -38,13 +42,11 @@ INSTALLED_APPS = [
     "needs",
     "work",
     "parts",
-    "strength",
-    "studies",
-    "overhangs",
-    "remedies",
-    "pieces",
-    "walls",
+    *STAGES,
 ]
+
+COMPUTATIONS = ["desk.intake", *(f"{app}.stage" for app in STAGES)]
+"""Modules that name kinds of long work, see ``work.computations``."""
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -3,9 +3,9 @@
 import secrets
 
 from django.utils import timezone
-from farm.forms import validated
 
 from accounts.roles import require
+from farm.forms import validated
 from hewel.refusal import Refused, unusable
 from needs import bridge, forms, queries
 from sheets import actions as sheets

@@ -3,9 +3,9 @@
 from datetime import date
 from typing import Annotated, ClassVar, Literal
 
-from farm.forms import Form, Key, Line, Name
 from pydantic import AfterValidator, Field, ValidationError, model_validator
 
+from farm.forms import Form, Key, Line, Name
 from hewel.quantities import UNITS, any_quantity, understood
 
 Vec3 = Annotated[list[Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]], Field(min_length=3, max_length=3)]

@@ -1,8 +1,7 @@
 """What a job's requirements come to: troubles, equilibrium, coverage, and what they ask of a direction."""
 
-from farm.queries import process_of
-
 from accounts.roles import require
+from farm.queries import process_of
 from hewel.digest import digest
 from hewel.refusal import Refused
 from needs import bridge
@@ -23,8 +22,10 @@ def used_regions(job: dict, section: str) -> list[dict]:
     return [{"id": r["id"], "shape": r["shape"]} for r in job["regions"]["rows"] if r["id"] in ids]
 
 
-def inputs(part) -> dict[str, str]:
-    """Digests of all that a decision about this job can rest on, by the name people know it under."""
+def inputs(part, process: dict) -> dict[str, str]:
+    """Digests of all that a decision about this job can rest on, by the name people know it under; ``process``: the
+    numbers of a process.
+    """
     job = part.job
     loads = job["loads"]
     bare = {  # what a case is called changes nothing
@@ -35,7 +36,7 @@ def inputs(part) -> dict[str, str]:
     faces = [{"on": r["on"], "duty": r["duty"], "fit": r["fit"]} for r in job["touching"]["rows"]]
     return {
         "part": part.solid_id,
-        "process": digest(process_of(part.workshop, job["process"])["numbers"]),
+        "process": digest(process),
         "loads": digest(bare, used_regions(job, "loads")),
         "touching faces": digest(faces, used_regions(job, "touching")),
     }
@@ -86,6 +87,20 @@ def _case(case: dict, regions: dict) -> dict:
             rows.append({"on": regions[row["on"]]} | (value or {KEYS[row["kind"]]: [n * x for x in row["direction"]]}))
     told = {"name": case["name"], "factor": case["factor"], "nature": case["nature"], "loads": rows}
     return told if case["cycles"] is None else told | {"cycles": case["cycles"]}
+
+
+def bare(said: dict | None) -> dict | None:
+    """A loads file without the names: what a case is called changes nothing."""
+    if said is None:
+        return None
+    number = {c["name"]: i for i, c in enumerate(said["cases"])}
+    nameless = lambda row: {k: v for k, v in row.items() if k != "name"}
+    region = lambda row: row | ({"on": nameless(row["on"])} if row.get("on") else {})
+    return {
+        "fixed": [region(h) for h in said["fixed"]],
+        "cases": [nameless(c) | {"loads": [region(r) for r in c["loads"]]} for c in said["cases"]],
+        "combinations": [[[number[p["case"]], p["factor"]] for p in c["parts"]] for c in said["combinations"]],
+    }
 
 
 # ------------------------------------------------------------------ what it comes to
@@ -318,17 +333,19 @@ def fitted_bores(part, up: list, process: dict) -> list[dict]:
 # ------------------------------------------------------------------ stages
 
 
-def requirements_stage(job: dict) -> dict:
+def state(view) -> dict:
     """Settled while the list is as it was declared complete; stale once it has changed."""
+    job = view.job
     rows, said = len(job["requirements"]["rows"]), job["settled"]
     if said is None:
         begun = any(job[s]["rows"] for s in ("requirements", "regions", "touching")) or job["loads"]["cases"]
-        return {"state": "open" if begun else "empty", "line": f"{rows} written" if begun else "say what it must do"}
+        line = f"{rows} written" if begun else "say what it must do"
+        return {"state": "open" if begun else "empty", "line": line, "busy": False}
     if said.get("carried"):
-        return {"state": "stale", "line": f"{rows} written, confirm complete"}
+        return {"state": "stale", "line": f"{rows} written, confirm complete", "busy": False}
     if said["digest"] != list_digest(job):
-        return {"state": "stale", "line": "changed since declared complete"}
-    return {"state": "settled", "line": f"{rows} written, complete"}
+        return {"state": "stale", "line": "changed since declared complete", "busy": False}
+    return {"state": "settled", "line": f"{rows} written, complete", "busy": False}
 
 
 CAUTIONS = [

@@ -1,55 +1,17 @@
-"""Ordering a walk up the layers; settling what it found."""
+"""Settling what a walk up the layers found."""
 
-from audit.actions import record
 from django.db import transaction
 from django.utils import timezone
-from farm.queries import process_of
 
 from accounts.roles import require
+from audit.actions import record
 from hewel.refusal import Refused
 from overhangs import queries
 from overhangs.models import Walk
-from parts.queries import require_closed
 from sheets import actions as sheets
-from store import actions as store
-from work.actions import order_work
-from work.models import Work
 
 STATES = {"accepted": "accepted", "not_applicable": "not applicable", "open": "open again"}
 """What a person can say of a finding; *remedied* is said by the walk that finds it no more."""
-
-
-@transaction.atomic
-def order_walk(user, part) -> Walk:
-    """Walks the layers in the job's direction; a walk that was made for the same before keeps its answer."""
-    from overhangs.tasks import walk_layers
-
-    require(user, "edit")
-    there = queries.direction_of(part)
-    if there is None:
-        raise Refused(
-            "no_direction",
-            "No direction is known yet.",
-            "Wait for the first candidate, or choose a direction; then walk the layers.",
-        )
-    require_closed(part, ", so its layers have no inside.")
-    digest = queries.digest_of(part, there[0])
-    made = part.walks.filter(digest=digest).exclude(work__state__in=Work.BROKEN_OFF).first()
-    if made:
-        return made
-    process = process_of(part.workshop, part.job["process"])["numbers"]
-    walk = Walk.objects.create(part=part, up=there[0], process=process, digest=digest)
-    walk.work = order_work(user, "walk", {"walk": str(walk.id)}, walk_layers)
-    walk.save(update_fields=["work"])
-    record(user, "layers walked", walk, after={"up": walk.up})
-    return walk
-
-
-def keep(walk_id: str, name: str, value) -> None:
-    """One result of a walk, as soon as it is known."""
-    if name in ("facets", "outlines"):
-        value = store.put(value)
-    Walk.objects.filter(id=walk_id).update(**{name: value})
 
 
 @transaction.atomic

@@ -1,67 +1,19 @@
 """Findings of a part as they stand: from its walk, its duties, and what people have settled."""
 
-from farm.queries import differing, process_of
+from farm.queries import differing
+from hewel.refusal import Refused
 from needs import queries as needs
-
-from hewel.digest import digest
-from hewel.refusal import Refused, not_found
 from overhangs import bridge, ledger
 from overhangs.models import Walk
+from overhangs.stage import OVERHANGS
+from stages.stage import State
 from store import actions as store
-from studies import queries as studies
+from studies.view import DirectedJob
 
 
-def carried_in(part) -> list[float]:
-    """Heights (mm) in a part at which a piece is put in at a pause and carries what would hang."""
-    return [p["height_mm"] for p in (part.recipe or {}).get("pauses", [])]
-
-
-def direction_of(part) -> tuple[list[float], bool] | None:
-    """The direction whose layers are walked: the chosen one; before there is one, that which was chosen for the
-    revision before, that which the part was adapted for, or the first candidate's.
-    """
-    choice = studies.current_choice(part)
-    if choice:
-        return choice.up, True
-    if part.job["carried"]:
-        return part.job["carried"]["up"], False
-    if part.recipe and part.recipe["up"]:
-        return part.recipe["up"], False
-    known = studies.current_study(part).candidates
-    first = min(known, key=lambda c: c["rank"], default=None)
-    return first and (first["up"], False)
-
-
-def digest_of(part, up: list[float]) -> str:
-    """Names what a walk depends on."""
-    process = process_of(part.workshop, part.job["process"])["numbers"]
-    return digest(bridge.ENGINE_VERSION, part.solid_id, process, [round(v, 9) for v in up])
-
-
-def walk_of(user, walk_id) -> Walk:
-    rows = Walk.objects.filter(id=walk_id, part__workshop=user.workshop, part__sheet__struck=None)
-    walk = rows.select_related("work", "part__sheet", "facets", "outlines").first()
-    if walk is None:
-        raise not_found("walk")
-    return walk
-
-
-def current_walk(part) -> Walk | None:
+def current_walk(view: DirectedJob) -> Walk | None:
     """The walk that answers for the job as it is; where there is none, the newest, which then is stale."""
-    there = direction_of(part)
-    newest = part.walks.select_related("work", "part__sheet", "facets", "outlines")
-    found = newest.filter(digest=digest_of(part, there[0])).first() if there else None
-    return found or newest.first()
-
-
-def stale_because(walk: Walk) -> list[str]:
-    """What the walk rests on and has changed since, in words; empty while it holds."""
-    part = walk.part
-    there = direction_of(part)
-    if there and walk.digest == digest_of(part, there[0]):
-        return []
-    changed = changes(walk, process_of(part.workshop, part.job["process"])["numbers"], there[0] if there else walk.up)
-    return changed or ["engine"]
+    return view.result(OVERHANGS)
 
 
 def changes(walk: Walk, process: dict, up: list[float]) -> list[str]:
@@ -98,13 +50,14 @@ def findings(walk: Walk) -> dict:
         if then is not None and not grown:
             state = then["state"]
         out.append(row | {"state": state, "settled": then, "grown": grown})
-    gone = [_gone(r, walk) for j, r in enumerate(said) if j not in pairs.values()]
+    gone = _gone([r for j, r in enumerate(said) if j not in pairs.values()], walk)
     return {"rows": out, "gone": gone + _remedied(walk, rows, said)}
 
 
-def _gone(row: dict, walk: Walk) -> dict:
-    then = Walk.objects.filter(id=row["walk"]).select_related("part").first()
-    return {**row, "because": _since(then, walk)}
+def _gone(rows: list[dict], walk: Walk) -> list[dict]:
+    then = Walk.objects.select_related("part").in_bulk([r["walk"] for r in rows])
+    then = {str(number): w for number, w in then.items()}
+    return [{**row, "because": _since(then.get(row["walk"]), walk)} for row in rows]
 
 
 def _since(then: Walk | None, walk: Walk) -> list[str]:
@@ -146,11 +99,11 @@ def _remedied(walk: Walk, rows: list[dict], said: list[dict]) -> list[dict]:
 NOTHING_YET = {"rows": [], "gone": []}
 
 
-def overhangs_out(part) -> dict:
+def overhangs_out(view: DirectedJob) -> dict:
     """The walk that answers for the job, its findings as they stand now, and how far that is."""
-    there, walk = direction_of(part), current_walk(part)
+    there, walk = view.direction, current_walk(view)
     known = findings(walk) if walk and walk.truth is not None else NOTHING_YET
-    changed = stale_because(walk) if walk else []
+    changed = view.changed(OVERHANGS, walk) if walk else []
     told = walk and {
         "id": walk.id,
         "up": walk.up,
@@ -165,28 +118,30 @@ def overhangs_out(part) -> dict:
         **known,
     }
     return {
-        "stage": _stage(there, walk, changed, known["rows"]),
-        "up": there and there[0],
-        "chosen": bool(there and there[1]),
+        "up": there and there.up,
+        "chosen": bool(there and there.chosen),
         "walk": told,
     }
 
 
-def _stage(there: tuple | None, walk: Walk | None, changed: list[str], rows: list[dict]) -> dict:
-    """How far the walk is, for the list of stages."""
-    if there is None:
-        return {"state": "empty", "line": "no direction yet"}
-    if walk is None or (not walk.told and not walk.work.open):
-        return {"state": "empty", "line": "walk the layers"}
+def state(view: DirectedJob) -> State:
+    """How far the walk is."""
+    walk = current_walk(view)
+    busy = bool(walk and walk.work.open)
+    if view.direction is None:
+        return {"state": "empty", "line": "no direction yet", "busy": busy}
+    if walk is None or not (walk.told or busy):
+        return {"state": "empty", "line": "walk the layers", "busy": False}
     if not walk.told:
-        return {"state": "open", "line": "walking the layers"}
-    if changed:
-        return {"state": "stale", "line": "changed since"}
+        return {"state": "open", "line": "walking the layers", "busy": True}
+    if view.changed(OVERHANGS, walk):
+        return {"state": "stale", "line": "changed since", "busy": busy}
+    rows = findings(walk)["rows"]
     left = sum(r["state"] == "open" for r in rows)
     if left:
-        return {"state": "open", "line": f"{left} open"}
+        return {"state": "open", "line": f"{left} open", "busy": busy}
     settled = sum(r["state"] != "none" for r in rows)
-    return {"state": "settled", "line": f"{settled} settled" if settled else "nothing hangs too far"}
+    return {"state": "settled", "line": f"{settled} settled" if settled else "nothing hangs too far", "busy": busy}
 
 
 def log_out(walk: Walk, copies: int) -> dict:

@@ -91,15 +91,9 @@ class WalkOut(Schema):
     gone: list[GoneRow]
 
 
-class StageOut(Schema):
-    state: Literal["settled", "open", "stale", "empty"]
-    line: str
-
-
 class OverhangsOut(Schema):
     """What is known of a part's layers; no walk while nobody has ordered one."""
 
-    stage: StageOut
     up: list[float] | None
     """The direction whose layers are or would be walked."""
     chosen: bool

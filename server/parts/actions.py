@@ -1,24 +1,25 @@
 """Taking parts in, writing on their jobs, throwing away what has lain in the bin."""
 
+from collections.abc import Iterable
 from datetime import datetime, timedelta
 from pathlib import PurePath
 
-from audit.actions import record
 from django.conf import settings
 from django.db import transaction
 from django.db.models import Q
 from django.dispatch import Signal
-from needs.actions import proved
 
 from accounts.roles import require
+from audit.actions import record
 from hewel.refusal import Refused
+from needs.actions import proved
 from parts import bridge, job
 from parts.models import Part
 from parts.queries import GUESSED, kin, unit_asked
 from sheets import actions as sheets
 from store import actions as store
 from store.models import Blob
-from work.actions import order_work
+from work.actions import enqueue
 from work.models import Work
 
 UNITS = ("auto", *bridge.UNITS_MM)
@@ -28,8 +29,6 @@ came_in = Signal()
 
 def order_intake(user, file, name: str, units: str, revises: Part | None = None) -> Work:
     """Keeps the uploaded file and orders its reading. The part exists once the file has proved readable."""
-    from parts.tasks import intake
-
     require(user, "edit")
     if units not in UNITS:
         raise Refused("bad_options", f"There is no unit {units!r}.", "Use auto, mm, cm, m or in.", 422)
@@ -45,7 +44,7 @@ def order_intake(user, file, name: str, units: str, revises: Part | None = None)
         order = {"name": name, "file_name": file_name, "units": units, "source": blob.digest}
         if revises:
             order["revises"] = str(revises.id)
-        work = order_work(user, "intake", order, intake)
+        work = enqueue(user, "intake", order)
         record(user, "import ordered", work, after=order)
         return work
 
@@ -58,8 +57,6 @@ def say_unit(user, part: Part, units: str) -> Work | None:
     """Confirms the unit that a file was guessed to be in (AS_READ), or has the file read anew in another, in place.
     Raises Refused where nothing is asked, or where something rests on its size already.
     """
-    from parts.tasks import intake
-
     require(user, "edit")
     part = Part.objects.select_for_update().get(id=part.id)
     asked = unit_asked(part)
@@ -79,22 +76,22 @@ def say_unit(user, part: Part, units: str) -> Work | None:
             409,
         )
     order = {"name": part.name, "file_name": part.file_name, "units": units, "source": part.source_id}
-    work = order_work(user, "intake", order | {"corrects": str(part.id)}, intake)
+    work = enqueue(user, "intake", order | {"corrects": str(part.id)})
     record(user, "unit corrected", part, after={"units": units})
     return work
 
 
 def _read_anew(work: Work, pieces: dict) -> Part:
     """The same part in another unit; what it was before is kept by nobody."""
-    part = Part.objects.select_for_update().get(id=work.order["corrects"], workshop=work.workshop)
+    part = Part.objects.select_for_update().get(id=work.arguments["corrects"], workshop=work.workshop)
     before = {part.solid_id, part.view_id, part.ghost_id, part.first_view_id}
-    part.units, part.first_view = work.order["units"], None
+    part.units, part.first_view = work.arguments["units"], None
     for name in ("solid", "view", "ghost"):
         setattr(part, name, store.put(pieces[name]))
     for name, value in pieces["facts"].items():
         setattr(part, name, value)
     part.save()
-    forget_unused(list(before))
+    forget_unused(before)
     return part
 
 
@@ -106,8 +103,6 @@ def order_adapted(
     """Orders a revision of ``part`` from a file that was made of it here, in millimetres, and the recipe of that; a
     piece of it has a ``name`` of its own. ``exact``: the same as STEP, but for what is ``uncarried``.
     """
-    from parts.tasks import intake
-
     require(user, "edit")
     stem = PurePath(part.file_name).stem
     order = {
@@ -120,7 +115,7 @@ def order_adapted(
         "exact": exact and exact.digest,
         "uncarried": [*part.uncarried, *(uncarried or [])] if exact else [],
     }
-    return order_work(user, "intake", order, intake)
+    return enqueue(user, "intake", order)
 
 
 SCALES = (0.05, 20.0)
@@ -148,7 +143,7 @@ def order_scaled(user, part: Part, factor: float, up: list[float] | None) -> Wor
 
 @transaction.atomic
 def create_part(work: Work, pieces: dict) -> Part:
-    order, told = work.order, pieces["facts"]
+    order, told = work.arguments, pieces["facts"]
     if "corrects" in order:
         return _read_anew(work, pieces)
     before = Part.objects.filter(id=order.get("revises"), workshop=work.workshop).first()
@@ -184,7 +179,7 @@ def complete_part(work: Work, part: Part, features: dict) -> None:
     part.facts, part.first_view, part.view = features["facts"], part.view, store.put(features["view"])
     part.warnings = part.warnings + features["notes"]
     part.save(update_fields=["facts", "first_view", "view", "warnings"])
-    came_in.send(Part, part=part, user=work.by, later=bool(work.order.get("later")))
+    came_in.send(Part, part=part, user=work.by, later=bool(work.arguments.get("later")))
 
 
 def write(user, part: Part, base: int, sections: dict) -> None:
@@ -196,16 +191,16 @@ def write(user, part: Part, base: int, sections: dict) -> None:
 
 def forget_source(work: Work) -> None:
     """A refused file is not kept, unless a part or another order still needs it."""
-    forget_unused([work.order["source"]], but_for=work)
+    forget_unused([work.arguments["source"]], but_for=work)
 
 
-def forget_unused(digests: list[str], but_for: Work | None = None) -> None:
+def forget_unused(digests: Iterable[str | None], but_for: Work | None = None) -> None:
     """Stored content that nothing points to any more goes."""
     waiting = Work.objects.filter(kind="intake", state__in=Work.OPEN)
     if but_for:
         waiting = waiting.exclude(id=but_for.id)
     for digest in set(digests) - {None}:
-        if not waiting.filter(Q(order__source=digest) | Q(order__exact=digest)).exists():
+        if not waiting.filter(Q(arguments__source=digest) | Q(arguments__exact=digest)).exists():
             store.forget(digest)
 
 
@@ -223,17 +218,7 @@ def throw_away(now: datetime) -> int:
     count = 0
     for part in old.select_related("sheet"):
         with transaction.atomic():
-            digests = [part.source_id, part.solid_id, part.view_id, part.ghost_id, part.first_view_id, part.exact_id]
-            digests += part.studies.exclude(sweep=None).values_list("sweep_id", flat=True)
-            for name in ("facets_id", "outlines_id"):
-                digests += part.walks.values_list(name, flat=True)
-            for name in ("view_id", "file_id", "exact_id"):
-                digests += part.proposals.values_list(name, flat=True)
-            for name in ("view_id", "file_id", "files__file_id", "files__exact_id"):
-                digests += part.divisions.values_list(name, flat=True)
-            digests += part.gaugings.values_list("view_id", flat=True)
-            for name in ("net_id", "stands__volume_id", "stands__field_id"):
-                digests += part.checks.values_list(name, flat=True)
+            digests = store.content_below(Part.objects.filter(id=part.id))
             record(part.sheet.struck_by, "thrown away", part, before={"name": part.name})
             part.delete()
             part.sheet.delete()

@@ -1,6 +1,9 @@
 """The only file of this app that calls the engine. Its generators run in a process of their own."""
 
+import json
 from collections.abc import Iterator
+
+import numpy as np
 
 from hewel_engine.geometry.frames import same_direction
 from hewel_engine.geometry.mesh import Mesh
@@ -12,12 +15,19 @@ from hewel_engine.io.reading import UNITS_MM, take_in
 from hewel_engine.io.threemf import write_3mf
 from hewel_engine.loads.regions import found_again
 from hewel_engine.orientation.study import coarse_sweep, sweep_of_part
+from hewel_engine.orientation.sweep import Sweep
 from hewel_engine.parts.facts import facts_of, first_facts
 from hewel_engine.processes import Process
 from hewel_engine.warm import load
-from studies.bridge import columns
 
 __all__ = ["UNITS_MM", "same_direction"]
+
+
+def columns(swept: Sweep) -> bytes:
+    """The sweep as JSON columns, figures rounded to what a screen can show."""
+    round_up = lambda a: [float(f"{v:.5g}") for v in a]
+    table = {name: round_up(getattr(swept, name)) for name in Sweep.FIELDS}
+    return json.dumps({"ups": np.round(swept.ups, 6).tolist(), "fields": table}, separators=(",", ":")).encode()
 
 
 def load_compiled() -> None:

@@ -2,11 +2,11 @@
 
 from typing import Annotated
 
-from farm.forms import Form, Line, Name, ProcessIn, process_choice, validated
-from needs import forms as needs
 from pydantic import ConfigDict, Field
 
+from farm.forms import Form, Line, Name, ProcessIn, process_choice, validated
 from hewel.refusal import Refused
+from needs import forms as needs
 from parts import bridge
 
 KIND = "job"

@@ -1,5 +1,7 @@
 """Reading parts. Everything is asked on behalf of a person and stays within their workshop."""
 
+from django.db import connection
+
 from hewel.refusal import Refused, not_found
 from parts.models import Part
 from store import actions as store
@@ -55,20 +57,26 @@ def require_closed(part, why: str) -> None:
         raise Refused("not_closed", f"The surface is open{why}", hint, 422)
 
 
+KIN = """
+WITH RECURSIVE before AS (
+    SELECT id, before_id FROM parts_part WHERE id = %s
+    UNION SELECT p.id, p.before_id FROM parts_part p JOIN before ON p.id = before.before_id
+), kin AS (
+    SELECT id FROM before
+    UNION SELECT p.id FROM parts_part p JOIN kin ON p.before_id = kin.id
+)
+SELECT id FROM kin
+"""
+
+
 def kin(part) -> list[Part]:
     """Every revision of the same part, itself among them, also those in the bin: whatever it was made from, and all
     that was made from that.
     """
-    root, seen = part, {part.id}
-    while root.before_id and root.before_id not in seen:
-        root = root.before
-        seen.add(root.id)
-    found, level = [root], [root.id]
-    while level:
-        rows = Part.objects.filter(before_id__in=level).select_related("by", "sheet")
-        level = [p.id for p in rows]
-        found += rows
-    return found
+    with connection.cursor() as cursor:
+        cursor.execute(KIN, [part.id])
+        found = [row[0] for row in cursor.fetchall()]
+    return list(Part.objects.filter(id__in=found).select_related("by", "sheet"))
 
 
 def family(part) -> list[Part]:

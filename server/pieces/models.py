@@ -1,32 +1,27 @@
 """A part worked out as several pieces, and what became of it."""
 
-import uuid
-
 from django.db import models
 
+from stages.models import Result
 
-class Division(models.Model):
-    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="divisions")
-    said = models.JSONField()
-    """How it was asked for: the way, the cut, pegs, fit; see ``pieces.schemas.DivideIn``."""
-    process = models.JSONField()
-    clearance = models.FloatField()
-    """mm per side, by the fit that was asked for."""
-    up = models.JSONField(null=True)
-    """The direction that a plate is put in for."""
-    digest = models.CharField(max_length=64)
-    work = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
+
+class Division(Result):
     told = models.JSONField(null=True)
     """Words, numbers, pieces, warnings, pauses, sockets; or why it cannot be."""
     view = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
     """All pieces put together, for drawing; the feature of a facet is 1 + the number of its piece."""
     file = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
     """Every copy of every piece side by side in its printing pose."""
-    created = models.DateTimeField(auto_now_add=True)
 
-    class Meta:
-        ordering = ["-created"]
+    @property
+    def said(self) -> dict:
+        """How it was asked for: the way, the cut, pegs, fit; see ``pieces.schemas.DivideIn``."""
+        return self.inputs["said"]
+
+    @property
+    def clearance(self) -> float:
+        """mm per side, by the fit that was asked for."""
+        return self.inputs["clearance"]
 
 
 class PieceFile(models.Model):

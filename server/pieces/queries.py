@@ -1,13 +1,13 @@
 """What a part was worked out as in pieces, the parts made of it, and the list for whoever puts it together."""
 
-from farm.queries import fits_of, process_of
+from hewel.refusal import Refused
 from overhangs import queries as overhangs
-
-from hewel.digest import digest
-from hewel.refusal import Refused, not_found
 from parts import queries as parts
 from pieces import bridge
 from pieces.models import Division
+from pieces.stage import PIECES
+from stages.stage import State
+from studies.view import DirectedJob
 
 NOTHING_YET = {
     "why": None, "words": "", "numbers": {}, "pieces": [], "warnings": [], "pauses": [], "seats": [],
@@ -15,68 +15,46 @@ NOTHING_YET = {
 }  # fmt: skip
 
 
-STANDING = ("embed", "in_place")
-"""Ways that depend on how the part stands."""
-
-
-def division_of(user, division_id) -> Division:
-    rows = Division.objects.filter(id=division_id, part__workshop=user.workshop, part__sheet__struck=None)
-    division = rows.select_related("work", "part__sheet", "view", "file").first()
-    if division is None:
-        raise not_found("division")
-    return division
-
-
-def up_for(part, said: dict) -> list[float] | None:
-    """The direction that a division depends on: a plate is put in, and what hangs droops, as the part stands; a cut is
-    a cut.
-    """
-    if said["way"] not in STANDING:
-        return None
-    there = overhangs.direction_of(part)
-    if there is None:
-        raise Refused(
-            "no_direction", "No direction is known yet.", "Wait for the first candidate, or choose a direction.", 409
-        )
-    return there[0]
-
-
-def clearance_for(part, said: dict) -> float:
-    """mm per side: as typed, else by the farm's fit of that name."""
-    if said["clearance"] is not None:
-        return said["clearance"]
-    return fits_of(part.workshop, part.job["process"])[said["fit"]]["value"]
-
-
-def digest_of(part, said: dict) -> str:
-    """Names what a division depends on."""
-    process = process_of(part.workshop, part.job["process"])["numbers"]
-    clearance, up = clearance_for(part, said), up_for(part, said)
-    return digest(bridge.ENGINE_VERSION, part.solid_id, process, said, clearance, up)
-
-
-def pieces_out(part) -> dict:
+def pieces_out(view: DirectedJob) -> dict:
     """The newest division of a part, the pieces made of it, and the division that the part itself is a piece of."""
-    division = part.divisions.select_related("work", "part__sheet").first()
+    part, division = view.part, view.result(PIECES)
     whole = part.recipe and part.recipe.get("division")
     family = parts.family(part)
     return {
-        "division": division and _division(division, family),
-        "fits": fits_of(part.workshop, part.job["process"]),
+        "division": division and _division(view, division, family),
+        "fits": view.farm.fits(view.job["process"]),
         "whole": part.recipe["of"] if whole else None,
         "piece": part.recipe["piece"] if whole else None,
         "siblings": made_of(whole, family) if whole else [],
     }
 
 
-def _division(division: Division, family: list) -> dict:
+def state(view: DirectedJob) -> State:
+    division = view.result(PIECES)
+    if division is None:
+        return {"state": "empty", "line": "one piece", "busy": False}
+    told, busy = NOTHING_YET | (division.told or {}), division.work.open
+    if busy:
+        line = "being worked out"
+    elif told["why"]:
+        return {"state": "empty", "line": "cannot be so", "busy": False}
+    else:
+        line = f"{len(told['pieces'])} kinds"
+    if view.changed(PIECES, division):
+        return {"state": "stale", "line": line, "busy": busy}
+    made = bool(taken_of(division.id, parts.family(view.part)))
+    line += "" if made or busy else ", not made"
+    return {"state": "settled" if made else "open", "line": line, "busy": busy}
+
+
+def _division(view: DirectedJob, division: Division, family: list) -> dict:
     told = NOTHING_YET | (division.told or {})
     return {
         "id": division.id,
         "said": division.said,
         "clearance_mm": division.clearance,
         "work": division.work,
-        "stale": division.digest != _digest_now(division),
+        "stale": bool(view.changed(PIECES, division)),
         "done": division.told is not None,
         "view": division.view_id,
         "made": made_of(division.id, family),
@@ -84,29 +62,24 @@ def _division(division: Division, family: list) -> dict:
     }
 
 
-def _digest_now(division: Division) -> str:
-    try:
-        return digest_of(division.part, division.said)
-    except Refused:  # no direction any more
-        return ""
+def taken_of(division, family: list) -> list:
+    """The parts that were made of a division's pieces, as they came out of it."""
+    return [p for p in family if p.recipe and p.recipe.get("division") == str(division)]
 
 
 def made_of(division, family: list) -> list[dict]:
-    """The parts that were made of a division's pieces, with what hangs in each."""
+    """The parts that were made of a division's pieces, with what hangs in the newest revision of each."""
+    taken = taken_of(division, family)
     rows = []
-    for part in family:
-        if not part.recipe or part.recipe.get("division") != str(division):
-            continue
-        newest = _newest(part, family)
-        walk = overhangs.current_walk(newest)
+    for part, view in zip(taken, DirectedJob.of(_newest(p, family) for p in taken), strict=True):
+        walk = overhangs.current_walk(view)
         truth = walk.truth if walk and walk.truth else None
-        there = overhangs.direction_of(newest)
         rows.append(
             {
-                "part": newest.id,
+                "part": view.part.id,
                 "name": part.recipe["piece"],
-                "revision": newest.revision,
-                "up_words": bridge.direction_words(bridge.unit(there[0])) if there else None,
+                "revision": view.part.revision,
+                "up_words": bridge.direction_words(bridge.unit(view.up)) if view.up else None,
                 "wanting": truth and sum(r["needs_support"] for r in truth["regions"]),
             }
         )

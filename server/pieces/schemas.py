@@ -3,10 +3,10 @@
 from typing import Annotated, Literal
 from uuid import UUID
 
-from farm.forms import Origin
 from ninja import Schema
 from pydantic import Field
 
+from farm.forms import Origin
 from parts.schemas import Uncarried
 from work.api import WorkOut
 

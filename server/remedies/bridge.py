@@ -5,7 +5,6 @@ from collections.abc import Callable, Iterator
 from threading import Lock
 
 import numpy as np
-from needs.bridge import with_body
 
 from hewel.keeping import Kept
 from hewel.watching import told_on_the_way
@@ -37,6 +36,7 @@ from hewel_engine.spaces.free import space_of
 from hewel_engine.spaces.likely import likely_spaces
 from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.stressing import CLOSER, COARSE, Stressed, stressed
+from needs.bridge import with_body
 
 __all__ = ["ENGINE_VERSION", "KEYS", "MOST", "InputError", "direction_words", "unit"]
 

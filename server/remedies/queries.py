@@ -5,77 +5,20 @@ whether it is ``on``, and the numbers ``set`` by hand. A part that came out of o
 direction that it starts from.
 """
 
-from farm.queries import process_of
-from needs import queries as needs
+from hewel.refusal import Refused
 from overhangs import queries as overhangs
-from strength import queries as strength
-
-from hewel.digest import digest
-from hewel.refusal import Refused, not_found
 from parts import queries as parts
 from remedies import bridge
 from remedies.models import Proposal
+from remedies.stage import AFTER_REMEDIES, REMEDIES, step_of, supports_wanted
+from strength import queries as strength
 from studies import queries as studies
+from studies.view import DirectedJob
 
 NOTHING_YET = {
     "applied": [], "left": [], "unfit": [], "questions": [], "changed": None, "before": None, "after": None,
     "unreckoned": None, "better": None, "log": None, "uncarried": None, "inexact": None,
 }  # fmt: skip
-
-
-def proposal_of(user, proposal_id) -> Proposal:
-    rows = Proposal.objects.filter(id=proposal_id, part__workshop=user.workshop, part__sheet__struck=None)
-    proposal = rows.select_related("work", "part__sheet", "view", "file").first()
-    if proposal is None:
-        raise not_found("proposal")
-    return proposal
-
-
-def protected_of(part) -> list[int]:
-    """Facets that no remedy may touch: those of faces that must not be scarred."""
-    return bridge.facets_of(needs.protected_patches(part))
-
-
-def supports_wanted(part) -> bool:
-    """Whether posts and pillars may be designed into the part."""
-    return part.job["need"]["policy"] != "none"
-
-
-def free_of(part) -> dict:
-    """How far remedies may go with the part: the spaces that stay free, the change of its volume, bores with a fit."""
-    job = part.job
-    fits = [shape for shape, _ in needs.fitted_shapes(job)]
-    return {"spaces": needs.spaces_of(part), "most_change": job["need"]["most_change"], "fits": fits}
-
-
-def with_bodies(free: dict) -> dict:
-    """The same with the solids of the mating parts that it names."""
-    return free | {"bodies": needs.bodies_of(free["spaces"])}
-
-
-def _rests_on(part) -> tuple:
-    """What remedies of a part depend on, whatever the direction."""
-    process = process_of(part.workshop, part.job["process"])["numbers"]
-    loads = strength.bare(strength.loads_in_service(part.job))
-    job = (protected_of(part), supports_wanted(part), free_of(part), strength.divided_by(part.job), loads)
-    return (bridge.ENGINE_VERSION, part.solid_id, process, *job)
-
-
-def digest_of(part, up: list[float], steps: list | None) -> str:
-    """Names what a proposal depends on."""
-    return digest(*_rests_on(part), [round(v, 9) for v in up], steps)
-
-
-def step_of(row: dict) -> dict:
-    """What a recipe keeps of a step."""
-    return {
-        "key": row["key"],
-        "kind": row["kind"],
-        "centre_mm": row["centre_mm"],
-        "on": row.get("on", True),
-        "set": row.get("set") or {},
-        "may_fill": row.get("may_fill", False),
-    }
 
 
 def steps_of(proposal: Proposal) -> list[dict]:
@@ -85,26 +28,17 @@ def steps_of(proposal: Proposal) -> list[dict]:
     return [step_of(row) for row in (proposal.told or {"applied": []})["applied"]]
 
 
-def afterwards_digest(part, ups: list) -> str:
-    return digest(*_rests_on(part), [[round(v, 9) for v in up] for up in ups])
-
-
-def afterwards_out(part) -> dict:
+def afterwards_out(view: DirectedJob) -> dict:
     """What remedies come to in the best directions, ranked among all candidates with that."""
-    made = part.afterwards.select_related("work").first()
+    made = view.result(AFTER_REMEDIES)
     if made is None:
         return {"work": None, "stale": False, "rows": []}
-    candidates = studies.with_duties(studies.current_study(part))
+    candidates = studies.with_duties(view, view.study)
     rows = bridge.placed(candidates, made.rows) if candidates else []
-    return {"work": made.work, "stale": made.digest != afterwards_digest(part, made.ups), "rows": rows}
+    return {"work": made.work, "stale": bool(view.changed(AFTER_REMEDIES, made)), "rows": rows}
 
 
-def is_stale(proposal: Proposal) -> bool:
-    there = overhangs.direction_of(proposal.part)
-    return there is None or proposal.digest != digest_of(proposal.part, there[0], proposal.steps)
-
-
-def proposal_out(proposal: Proposal, family: list) -> dict:
+def _proposal(view: DirectedJob, proposal: Proposal, family: list) -> dict:
     told = proposal.told
     taken = next((p for p in family if p.recipe and p.recipe.get("proposal") == str(proposal.id)), None)
     return {
@@ -112,7 +46,7 @@ def proposal_out(proposal: Proposal, family: list) -> dict:
         "up": proposal.up,
         "up_words": bridge.direction_words(bridge.unit(proposal.up)),
         "work": proposal.work,
-        "stale": is_stale(proposal),
+        "stale": bool(view.changed(REMEDIES, proposal)),
         "steps": steps_of(proposal),
         "view": proposal.view_id,
         "taken": taken and taken.id,
@@ -121,24 +55,23 @@ def proposal_out(proposal: Proposal, family: list) -> dict:
     }
 
 
-def remedies_out(part) -> dict:
+def remedies_out(view: DirectedJob) -> dict:
     """The newest proposal of a part, and the part's revisions beside each other."""
-    family = parts.family(part)
-    proposal = part.proposals.select_related("work", "part__sheet").first()
+    part, family = view.part, parts.family(view.part)
+    proposal = view.result(REMEDIES)
     return {
         "recipe": part.recipe,
-        "proposal": proposal and proposal_out(proposal, family),
-        "choices": bridge.choices(supports_wanted(part)),
-        "revisions": [_revision(p, p.id == part.id) for p in family],
+        "proposal": proposal and _proposal(view, proposal, family),
+        "choices": bridge.choices(supports_wanted(view.job)),
+        "revisions": [_revision(v, v.part.id == part.id) for v in DirectedJob.of(family)],
     }
 
 
-def _revision(part, here: bool) -> dict:
+def _revision(view: DirectedJob, here: bool) -> dict:
     """One row of the tree: what the part is made from, and its figures as far as they are known."""
-    there = overhangs.direction_of(part)
-    walk = overhangs.current_walk(part)
+    part, up, walk = view.part, view.up, overhangs.current_walk(view)
     truth = walk.truth if walk and walk.truth else None
-    held = strength.reserves_for(part, [there[0]]) if there else None
+    held = strength.reserves_for(view, [up]) if up else None
     log = overhangs.log_out(walk, 1) if walk and walk.told else None
     return {
         "id": part.id,
@@ -150,7 +83,7 @@ def _revision(part, here: bool) -> dict:
         "recipe": part.recipe and part.recipe["steps"],
         "piece": part.recipe and part.recipe.get("piece"),
         "scale": part.recipe and part.recipe.get("scale"),
-        "up_words": bridge.direction_words(bridge.unit(there[0])) if there else None,
+        "up_words": bridge.direction_words(bridge.unit(up)) if up else None,
         "volume_mm3": part.facts["volume_mm3"],
         "support_volume_mm3": truth and truth["support_volume_mm3"],
         "wanting": truth and sum(r["needs_support"] for r in truth["regions"]),

@@ -4,9 +4,9 @@ from typing import Literal
 from uuid import UUID
 
 from ninja import Schema
-from overhangs.schemas import Kind
 from pydantic import Field
 
+from overhangs.schemas import Kind
 from parts.schemas import Uncarried
 from work.api import WorkOut
 

@@ -1,11 +1,11 @@
 """Writing on sheets: each write is an edition; none is lost, any can be taken back."""
 
-from audit.actions import record
 from django.db import transaction
 from django.dispatch import Signal
 from django.utils import timezone
 
 from accounts.roles import require
+from audit.actions import record
 from hewel.refusal import Refused, not_found
 from sheets.changes import Clash, changed, merged, plain, spoken
 from sheets.models import Edition, Sheet

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator
 from contextlib import suppress
 
 from django.db import transaction
-from django.db.models import ProtectedError
+from django.db.models import CASCADE, Model, ProtectedError, QuerySet
 
 from store.models import Blob, Chunk
 
@@ -59,3 +59,17 @@ def forget(digest: str) -> None:
     """Content that no row of any app points to goes; what is still pointed to stays."""
     with suppress(ProtectedError), transaction.atomic():
         Blob.objects.filter(digest=digest).delete()
+
+
+def content_fields(model: type[Model]) -> list[str]:
+    """The fields of a model that hold stored content."""
+    return [f.name for f in model._meta.concrete_fields if f.related_model is Blob]
+
+
+def content_below(rows: QuerySet) -> set[str]:
+    """Digests of all content that some rows hold, and whatever goes with them when they go."""
+    found = {d for name in content_fields(rows.model) for d in rows.values_list(f"{name}_id", flat=True)}
+    for field in rows.model._meta.get_fields(include_hidden=True):
+        if field.one_to_many and field.on_delete is CASCADE:
+            found |= content_below(field.related_model.objects.filter(**{f"{field.field.name}__in": rows}))
+    return found - {None}

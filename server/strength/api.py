@@ -9,16 +9,23 @@ from ninja import Router, Status
 from hewel.answers import BYTES, download, for_good
 from hewel.refusal import Problem, Refused
 from parts import queries as parts
+from stages.stage import result_of
+from stages.view import JobView
 from store import actions as store
 from strength import actions, printing, queries
 from strength.schemas import CheckIn, NetOut, StandLog, StandOut, StrengthOut, UpIn
+from strength.stage import STRENGTH
 
 router = Router(tags=["strength"])
 
 
+def _view(user, part_id: UUID) -> JobView:
+    return JobView(parts.part_of(user, part_id))
+
+
 @router.get("/of/{part_id}", response={200: StrengthOut, 404: Problem}, operation_id="get_strength")
 def get_strength(request: HttpRequest, part_id: UUID):
-    return queries.strength_out(parts.part_of(request.user, part_id))
+    return queries.strength_out(_view(request.user, part_id))
 
 
 @router.post(
@@ -28,14 +35,13 @@ def get_strength(request: HttpRequest, part_id: UUID):
 )
 def check_strength(request: HttpRequest, part_id: UUID, said: CheckIn):
     """Checks the job's loads, unless that has been done; ``ups`` are told in full."""
-    part = parts.part_of(request.user, part_id)
-    actions.order_check(request.user, part, said.ups, said.coarse)
-    return Status(202, queries.strength_out(part))
+    actions.order_check(request.user, _view(request.user, part_id), said.ups, said.coarse)
+    return Status(202, queries.strength_out(_view(request.user, part_id)))
 
 
 @router.get("/{check_id}/net", response={200: NetOut, 404: Problem}, operation_id="get_reserve_net")
 def get_reserve_net(request: HttpRequest, check_id: UUID):
-    check = queries.check_of(request.user, check_id)
+    check = result_of(STRENGTH, request.user, check_id)
     if check.net_id is None:
         raise Refused("not_checked", "The first answer is still being reckoned.", "Ask again in a moment.", 404)
     return queries.net_out(check)
@@ -48,13 +54,18 @@ def get_reserve_net(request: HttpRequest, check_id: UUID):
 )
 def solve_direction(request: HttpRequest, check_id: UUID, said: UpIn):
     """Solves one more direction with its own layers."""
-    stand = actions.order_stand(request.user, queries.check_of(request.user, check_id), said.up, said.again)
-    return Status(202, queries.stand_out(queries.stand_of(request.user, stand.id)))
+    stand = actions.order_stand(request.user, result_of(STRENGTH, request.user, check_id), said.up, said.again)
+    return Status(202, _stand_out(request.user, stand.id))
 
 
 @router.get("/stands/{stand_id}", response={200: StandOut, 404: Problem}, operation_id="get_stand")
 def get_stand(request: HttpRequest, stand_id: UUID):
-    return queries.stand_out(queries.stand_of(request.user, stand_id))
+    return _stand_out(request.user, stand_id)
+
+
+def _stand_out(user, stand_id: UUID) -> dict:
+    stand = queries.stand_of(user, stand_id)
+    return queries.stand_out(JobView(stand.of.part), stand)
 
 
 def _told(user, stand_id):
@@ -78,7 +89,7 @@ def get_stand_log(request: HttpRequest, stand_id: UUID):
 def explore_infill(request: HttpRequest, stand_id: UUID):
     """Perimeters against infill on this part, standing so."""
     actions.order_exploration(request.user, queries.stand_of(request.user, stand_id))
-    return Status(202, queries.stand_out(queries.stand_of(request.user, stand_id)))
+    return Status(202, _stand_out(request.user, stand_id))
 
 
 @router.post(
@@ -87,7 +98,7 @@ def explore_infill(request: HttpRequest, stand_id: UUID):
 def order_stress_field(request: HttpRequest, stand_id: UUID):
     """Has the stress field written for other viewers."""
     actions.order_field(request.user, queries.stand_of(request.user, stand_id))
-    return Status(202, queries.stand_out(queries.stand_of(request.user, stand_id)))
+    return Status(202, _stand_out(request.user, stand_id))
 
 
 def _file(data: bytes, kind: str, name: str) -> HttpResponse:

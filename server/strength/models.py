@@ -4,8 +4,10 @@ import uuid
 
 from django.db import models
 
+from stages.models import Result
 
-class Check(models.Model):
+
+class Check(Result):
     """The stress of a part under its loads. No knock-down on all strengths and no required factor is in it, and nothing
     that people settle: those are put on when it is read.
     """
@@ -15,25 +17,24 @@ class Check(models.Model):
         COARSE = "coarse"
         FULL = "full"
 
-    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="checks")
-    process = models.JSONField()
-    loads = models.JSONField()
-    """A loads file; of the natures only shock is in it."""
     cases = models.JSONField()
     """Ids of the job's cases and combinations, in the order of the file."""
-    movements = models.JSONField()
-    bond = models.FloatField(null=True)
-    digest = models.CharField(max_length=64)
-    """Of the engine's version, the solid and all of the above."""
-    work = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
     level = models.CharField(max_length=10, choices=Level, default=Level.NOTHING)
     net = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
     """Directions, each case's reserve in them, and the points that decide it, as JSON."""
-    created = models.DateTimeField(auto_now_add=True)
 
-    class Meta:
-        ordering = ["-created"]
+    @property
+    def loads(self) -> dict:
+        """A loads file; of the natures only shock is in it."""
+        return self.inputs["loads"]
+
+    @property
+    def movements(self) -> list[dict]:
+        return self.inputs["movements"]
+
+    @property
+    def bond(self) -> float | None:
+        return self.inputs["bond"]
 
 
 class Stand(models.Model):

@@ -1,18 +1,21 @@
 """The reckoning of one direction on paper: every step from the load to the reserve, to be followed by hand."""
 
 from django.utils import timezone
-from needs import queries as needs
 
 from hewel.printing import pdf
+from needs import queries as needs
+from stages.view import JobView
 from strength import bridge, queries
+from strength.job import service_of
 from strength.models import Stand
+from strength.stage import STRENGTH
 
 
 def reckoning(stand: Stand) -> bytes:
     """A PDF of a few A4 pages."""
     check, told = stand.of, queries.told_of(stand)
     job = check.part.job
-    service = queries.service_of(job)
+    service = service_of(job)
     lines, _ = queries.lines_of(check, service)
     cases = queries.cases_out(stand)
     steps = bridge.by_hand(told, check.process, lines, service["factor"])
@@ -34,7 +37,7 @@ def reckoning(stand: Stand) -> bytes:
             ],
             "perforated": told["perforated"],
             "cautions": needs.cautions(job),
-            "stale": queries.stale_because(check),
+            "stale": JobView(check.part).changed(STRENGTH, check),
             "when": timezone.now(),
         },
     )

@@ -1,132 +1,23 @@
 """How a part holds its loads as the job stands now: what was solved, with the knock-downs and factors of today."""
 
 import json
+from collections.abc import Iterable
 from functools import lru_cache
+from uuid import UUID
 
-from farm.queries import differing, process_of, stocked
-from needs import queries as needs
-
-from hewel.digest import digest
 from hewel.refusal import not_found
+from stages.stage import State
+from stages.view import JobView
 from store import actions as store
 from store.models import Blob
 from strength import bridge
+from strength.job import around, service_digest, service_of, services_of
 from strength.models import Check, Stand
-
-# ------------------------------------------------------------------ what the job says
-
-
-def loads_of(job: dict) -> tuple[dict, list[dict]]:
-    """The loads file to be solved, and the cases and combinations (rows of the job) in its order. Of the natures only
-    shock is in the file: it multiplies the load.
-    """
-    said = needs.loads_file(job)
-    rows = {c["name"]: c for c in job["loads"]["cases"]}
-    sums = {c["name"]: c for c in job["loads"]["combinations"]}
-    cases = [rows[c["name"]] for c in said["cases"]] + [sums[c["name"]] for c in said["combinations"]]
-    for case in said["cases"]:
-        case.pop("cycles", None)
-        if case["nature"] != "shock":
-            case["nature"] = "static"
-    return said, cases
-
-
-def loads_in_service(job: dict) -> dict | None:
-    """The loads file with the nature of every case, so that a reserve read from it is the one that is told here; None
-    where nothing is written.
-    """
-    said = needs.loads_file(job)
-    return said if said["cases"] or said["fixed"] else None
-
-
-def bare(said: dict | None) -> dict | None:
-    """A loads file without the names: what a case is called changes nothing."""
-    if said is None:
-        return None
-    number = {c["name"]: i for i, c in enumerate(said["cases"])}
-    nameless = lambda row: {k: v for k, v in row.items() if k != "name"}
-    region = lambda row: row | ({"on": nameless(row["on"])} if row.get("on") else {})
-    return {
-        "fixed": [region(h) for h in said["fixed"]],
-        "cases": [nameless(c) | {"loads": [region(r) for r in c["loads"]]} for c in said["cases"]],
-        "combinations": [[[number[p["case"]], p["factor"]] for p in c["parts"]] for c in said["combinations"]],
-    }
-
-
-def movements_of(job: dict) -> list[dict]:
-    return [{"point": m["point"], "direction": m["direction"]} for m in job["loads"]["movements"]]
-
-
-def digest_of(part, process: dict | None = None) -> str:
-    """Names what a check of ``part`` depends on."""
-    job = part.job
-    process = process or process_of(part.workshop, job["process"])["numbers"]
-    loads = bare(loads_of(job)[0])
-    return digest(bridge.ENGINE_VERSION, part.solid_id, process, loads, movements_of(job), job["service"]["bond"])
-
-
-def service_of(job: dict) -> dict:
-    """What the part meets in use, and where each of it is said."""
-    said = job["service"]
-    warmest = [
-        (r["number"]["n"], r["statement"])
-        for r in job["requirements"]["rows"]
-        if r["kind"] == "environment" and r["number"] and r["number"]["unit"] == "°C"
-    ]
-    temperature, source = None, None
-    if said["temperature"]:
-        temperature, source = said["temperature"]["n"], "typed here"
-    elif warmest:
-        temperature, source = max(warmest)
-    use = {"ordinary": "none", "functional": "functional", "injury": "injury"}[job["need"]["use"]]
-    return {
-        "temperature_c": temperature,
-        "temperature_source": source,
-        "wet": said["wet"],
-        "bond": said["bond"],
-        "untested": said["untested"],
-        "factor": said["factor"] or bridge.REQUIRED[use],
-        "factor_source": "typed here" if said["factor"] else f"for what a failure does: {job['need']['use']}",
-    }
-
-
-def around(service: dict) -> dict:
-    """The same as the engine takes it."""
-    return {
-        "temperature": service["temperature_c"],
-        "wet": service["wet"],
-        "bond": service["bond"],
-        "scatter": service["untested"],
-    }
-
-
-def divided_by(job: dict) -> dict:
-    """What a reserve is divided by in the job's circumstances, as the engine takes it."""
-    service = service_of(job)
-    return {"around": around(service), "factor": service["factor"]}
-
-
-def services_of(job: dict, ids: list[str]) -> list[tuple]:
-    """(nature, cycles) of the cases with these ids; a combination is static."""
-    rows = {c["id"]: c for c in job["loads"]["cases"]}
-    return [(rows[i]["nature"], rows[i]["cycles"]) if i in rows else ("static", None) for i in ids]
-
-
-def service_digest(job: dict, ids: list[str]) -> str:
-    return digest(service_of(job) | {"temperature_source": None, "factor_source": None}, services_of(job, ids))
-
+from strength.stage import STRENGTH
 
 # ------------------------------------------------------------------ checks
 
 WORKS = ("work", "exploring", "fielding")
-
-
-def check_of(user, check_id) -> Check:
-    rows = Check.objects.filter(id=check_id, part__workshop=user.workshop, part__sheet__struck=None)
-    check = rows.select_related("work", "part__sheet", "net").first()
-    if check is None:
-        raise not_found("check")
-    return check
 
 
 def stand_of(user, stand_id) -> Stand:
@@ -135,28 +26,6 @@ def stand_of(user, stand_id) -> Stand:
     if stand is None:
         raise not_found("direction of a check")
     return stand
-
-
-def current_check(part) -> Check | None:
-    """The check that answers for the job as it is; where there is none, the newest, which then is stale."""
-    rows = part.checks.select_related("work", "part__sheet", "net")
-    return rows.filter(digest=digest_of(part)).first() or rows.first()
-
-
-def stale_because(check: Check) -> list[str]:
-    """What the check rests on and has changed since, in words; empty while it holds."""
-    part = check.part
-    numbers = process_of(part.workshop, part.job["process"])["numbers"]
-    if check.digest == digest_of(part, numbers):
-        return []
-    told = []
-    if bare(loads_of(part.job)[0]) != bare(check.loads):
-        told.append("loads")
-    if movements_of(part.job) != check.movements:
-        told.append("permitted movements")
-    if part.job["service"]["bond"] != check.bond:
-        told.append("weld of the batch")
-    return told + differing(check.process, numbers) or ["engine"]
 
 
 def lines_of(check: Check, service: dict) -> tuple[list[list[dict]], list[float]]:
@@ -173,16 +42,16 @@ def _net_bytes(digest: str) -> bytes:
     return store.get(Blob.objects.get(digest=digest))
 
 
-def reserves_for(part, ups: list, banded: bool = True) -> list[dict] | None:
+def reserves_for(view: JobView, ups: list, banded: bool = True) -> list[dict] | None:
     """The least ``reserve`` of the job in each direction with its band (``low``, ``high``), whether finer cubes may
     bring it below 1 (``doubtful``), and its ``case``. All are from the solution for all directions, so that they can
     be compared; only where a direction's own layers turn its verdict, theirs is told. Of thousands of directions the
     band is not worth its while: not ``banded``. None while there is no check that answers for it.
     """
-    check = current_check(part)
-    if check is None or check.net_id is None or not ups or stale_because(check):
+    check = view.result(STRENGTH)
+    if check is None or check.net_id is None or not ups or view.changed(STRENGTH, check):
         return None
-    _, kept = lines_of(check, service_of(part.job))
+    _, kept = lines_of(check, service_of(view.job))
     told, less = bridge.reserves_in(_net_bytes(check.net_id), check.process, check.bond, ups, banded)
     if not len(told["value"]):
         return None
@@ -193,14 +62,27 @@ def reserves_for(part, ups: list, banded: bool = True) -> list[dict] | None:
         value = told["value"][k, d]
         band = {bound: values[k, d] for bound, values in told.items() if bound != "value"}
         rows.append({"reserve": value, **band, "doubtful": bool(less * value < 1 <= value), "case": names[k]})
-    for stand in check.stands.exclude(layered=None):
-        stand.of = check
+    for stand in (s for s in stands_of(view, check) if s.layered is not None):
         at = [i for i, up in enumerate(ups) if bridge.same_direction(stand.up, up)]
         worst = worst_of(cases_out(stand)) if at else None
         if worst:
             for i in (i for i in at if (rows[i]["reserve"] < 1) != (worst["reserve"] < 1)):
                 rows[i] |= {n: worst[n] for n in rows[i] if n in worst} | {"case": worst["name"]}
     return [row | {n: float(f"{row[n]:.4g}") for n in ("reserve", "low", "high") if n in row} for row in rows]
+
+
+def stands_of(view: JobView, check: Check) -> list[Stand]:
+    """The directions of the check that answers for a job, in the order in which they were asked for."""
+    return view.together.once("stands", lambda: _stands(view.together.views))[check.id]
+
+
+def _stands(views: Iterable[JobView]) -> dict[UUID, list[Stand]]:
+    checks = {c.id: c for v in views if (c := v.result(STRENGTH))}
+    found: dict[UUID, list[Stand]] = {number: [] for number in checks}
+    for stand in Stand.objects.filter(of__in=checks).select_related(*WORKS):
+        stand.of = checks[stand.of_id]
+        found[stand.of_id].append(stand)
+    return found
 
 
 def case_names(check: Check) -> list[str]:
@@ -310,7 +192,7 @@ def movements_out(check: Check, told: dict) -> list[dict]:
     return out
 
 
-def stand_out(stand: Stand) -> dict:
+def stand_out(view: JobView, stand: Stand) -> dict:
     check, told = stand.of, told_of(stand)
     if told is None:
         return {**_brief(stand), "told": None}
@@ -333,7 +215,7 @@ def stand_out(stand: Stand) -> dict:
             "guesses": guesses(check, cases),
             "stock": bridge.stock(
                 told, check.process, services_of(check.part.job, ids), around(service), service["factor"],
-                stocked(check.part.workshop),
+                view.farm.stock(),
             ),
             "fixes": _with_turn(stand, cases),
             "fixes_stale": stand.fixes is not None and stand.fixes_for != digest,
@@ -404,58 +286,61 @@ def log_out(stand: Stand) -> dict:
     }
 
 
-def strength_out(part) -> dict:
+def strength_out(view: JobView) -> dict:
     """The check that answers for the job, its directions as they are known, and how far that is."""
-    check, job = current_check(part), part.job
-    service, said = service_of(job), loads_of(job)[0]
-    told, stands, changed = None, [], []
+    check, job = view.result(STRENGTH), view.job
+    service, told = service_of(job), None
     if check:
-        changed = stale_because(check)
-        stands = list(check.stands.select_related(*WORKS))
-        for stand in stands:
-            stand.of = check
+        changed, stands = view.changed(STRENGTH, check), stands_of(view, check)
         told = {
             "id": check.id,
             "work": check.work,
             "level": check.level,
-            "coarse": bool(check.work.order.get("coarse")),
+            "coarse": bool(check.work.arguments.get("coarse")),
             "stale_because": changed,
             "net": check.net_id and f"{check.net_id[:16]}-{service_digest(job, check.cases)[:16]}",
             "cases": [{"id": i, "name": n} for i, n in zip(check.cases, case_names(check), strict=True)],
             "strengths": bridge.strengths_of(check.process),
             "stands": [_brief(s) for s in stands],
         }
-    return {"stage": _stage(part, said, check, stands, changed), "service": service, "check": told}
+    return {"service": service, "check": told}
 
 
-def _stage(part, said: dict, check: Check | None, stands: list[Stand], changed: list[str]) -> dict:
-    """How far the check is, for the list of stages; its word follows the verdict, a coarse one's too."""
-    if not said["cases"]:
-        return {"state": "empty", "line": "no loads yet"}
+def state(view: JobView) -> State:
+    """How far the check is; its word follows the verdict, a coarse one's too."""
+    check = view.result(STRENGTH)
+    found, line = _verdict(view, check)
+    works = [] if check is None else [check.work, *(s.work for s in stands_of(view, check))]
+    return {"state": found, "line": line, "busy": any(w.open for w in works if w)}
+
+
+def _verdict(view: JobView, check: Check | None) -> tuple[str, str]:
+    if not view.inputs(STRENGTH)["loads"]["cases"]:
+        return "empty", "no loads yet"
     if check is None:
-        return {"state": "empty", "line": "not checked"}
-    if check.work.open and check.level == Check.Level.NOTHING:
-        return {"state": "open", "line": "being checked"}
+        return "empty", "not checked"
     if check.level == Check.Level.NOTHING:
-        return {"state": "open", "line": "stopped" if not check.work.problem else "cannot be checked"}
+        return "open", "being checked" if check.work.open else "cannot be checked" if check.work.problem else "stopped"
+    changed = view.changed(STRENGTH, check)
     if changed:
-        return {"state": "stale", "line": f"{', '.join(changed[:2])} changed"}
-    choice = part.job["choice"]
+        return "stale", f"{', '.join(changed[:2])} changed"
+    choice = view.job["choice"]
     if choice is None:
-        return {"state": "open", "line": "choose a direction"}
-    stand = next((s for s in stands if bridge.same_direction(s.up, choice["up"]) and told_of(s)), None)
+        return "open", "choose a direction"
+    known = (s for s in stands_of(view, check) if bridge.same_direction(s.up, choice["up"]) and told_of(s))
+    stand = next(known, None)
     if stand is None and check.level == Check.Level.FULL:
-        return {"state": "stale", "line": "direction changed"}
+        return "stale", "direction changed"
     coarse = check.level == Check.Level.COARSE
     if stand is None:
-        (worst,) = reserves_for(part, [choice["up"]]) or [None]
+        (worst,) = reserves_for(view, [choice["up"]]) or [None]
     else:
         worst = worst_of(cases_out(stand))
     if worst is None:
-        return {"state": "settled", "line": "no load is felt"}
+        return "settled", "no load is felt"
     words = f"{'about ' if coarse else 'reserve '}{worst['reserve']:.2f}{', coarse' if coarse else ''}"
     if worst["reserve"] < 1:
-        return {"state": "fails", "line": f"fails, {words}"}
+        return "fails", f"fails, {words}"
     if worst["doubtful"]:
-        return {"state": "open", "line": f"may fail, {words}"}
-    return {"state": "open" if coarse else "settled", "line": words}
+        return "open", f"may fail, {words}"
+    return "open" if coarse else "settled", words

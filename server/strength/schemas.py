@@ -215,15 +215,9 @@ class CheckOut(Schema):
     stands: list[BriefOut]
 
 
-class StageOut(Schema):
-    state: Literal["settled", "open", "stale", "empty", "fails"]
-    line: str
-
-
 class StrengthOut(Schema):
     """What is known of a part's strength; no check while nobody has ordered one."""
 
-    stage: StageOut
     service: ServiceOut
     check: CheckOut | None
 

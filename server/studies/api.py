@@ -10,9 +10,12 @@ from hewel.answers import BYTES
 from hewel.refusal import Problem, Refused
 from parts import queries as parts
 from parts.job import Weights
+from stages.stage import result_of
 from store import actions as store
 from studies import actions, queries
 from studies.schemas import ChoiceIn, ChoiceOut, Direction, DutyFields, OrderIn, RankingOut, StudyOut, SweepOut
+from studies.stage import DIRECTIONS
+from studies.view import view_of
 from work.api import WorkOut
 
 router = Router(tags=["studies"])
@@ -26,12 +29,12 @@ router = Router(tags=["studies"])
 def order_study(request: HttpRequest, part_id: UUID, order: OrderIn):
     part = parts.part_of(request.user, part_id)
     study = actions.order_study(request.user, part, order.base, order.model_dump(exclude={"base"}))
-    return Status(202, queries.study_out(queries.study_of(request.user, study.id)))
+    return Status(202, queries.study_out(result_of(DIRECTIONS, request.user, study.id)))
 
 
 @router.get("/{study_id}", response={200: StudyOut, 404: Problem}, operation_id="get_study")
 def get_study(request: HttpRequest, study_id: UUID):
-    return queries.study_out(queries.study_of(request.user, study_id))
+    return queries.study_out(result_of(DIRECTIONS, request.user, study_id))
 
 
 @router.get("/{study_id}/sweep", response={200: SweepOut, 404: Problem}, operation_id="get_sweep")
@@ -39,7 +42,7 @@ def get_sweep(request: HttpRequest, study_id: UUID, digest: str = ""):
     """Every swept direction with its numbers; kept as the very bytes that are sent. A browser that names the digest
     of the study's ``swept`` may keep them for good.
     """
-    study = queries.study_of(request.user, study_id)
+    study = result_of(DIRECTIONS, request.user, study_id)
     if study.sweep is None:
         raise Refused("not_swept", "The directions are still being swept.", "Ask again in a moment.", 404)
     answer = HttpResponse(store.get(study.sweep), content_type="application/json")
@@ -50,19 +53,19 @@ def get_sweep(request: HttpRequest, study_id: UUID, digest: str = ""):
 @router.get("/{study_id}/duties", response={200: DutyFields, 404: Problem}, operation_id="get_duties")
 def get_duties(request: HttpRequest, study_id: UUID):
     """Protected faces, fitted bores and forces for every swept direction; they follow the job at once."""
-    return queries.duty_fields(queries.study_of(request.user, study_id))
+    return queries.duty_fields(result_of(DIRECTIONS, request.user, study_id))
 
 
 @router.get("/{study_id}/ranking", response={200: RankingOut, 404: Problem, 422: Problem}, operation_id="get_ranking")
 def get_ranking(request: HttpRequest, study_id: UUID, weights: Query[Weights]):
     """The candidates sorted by weights; the marks of the non-dominated do not depend on them."""
-    return queries.ranking(queries.study_of(request.user, study_id), weights.model_dump())
+    return queries.ranking(result_of(DIRECTIONS, request.user, study_id), weights.model_dump())
 
 
 @router.get("/{study_id}/comparison", operation_id="print_comparison", openapi_extra=BYTES)
 def print_comparison(request: HttpRequest, study_id: UUID):
     """The comparison on one page, as PDF."""
-    study = queries.study_of(request.user, study_id)
+    study = result_of(DIRECTIONS, request.user, study_id)
     answer = HttpResponse(queries.comparison_page(study), content_type="application/pdf")
     answer["Content-Disposition"] = f'inline; filename="{slugify(study.part.name) or "part"}-directions.pdf"'
     return answer
@@ -74,7 +77,7 @@ def print_comparison(request: HttpRequest, study_id: UUID):
     operation_id="ask_direction",
 )
 def ask_direction(request: HttpRequest, study_id: UUID, direction: Direction):
-    return Status(202, actions.ask_direction(request.user, queries.study_of(request.user, study_id), direction.up))
+    return Status(202, actions.ask_direction(request.user, result_of(DIRECTIONS, request.user, study_id), direction.up))
 
 
 @router.post(
@@ -83,5 +86,6 @@ def ask_direction(request: HttpRequest, study_id: UUID, direction: Direction):
     operation_id="choose_direction",
 )
 def choose_direction(request: HttpRequest, study_id: UUID, choice: ChoiceIn):
-    study = queries.study_of(request.user, study_id)
-    return Status(201, queries.choice_out(actions.choose(request.user, study, choice.base, choice.up, choice.reason)))
+    study = result_of(DIRECTIONS, request.user, study_id)
+    made = actions.choose(request.user, study, choice.base, choice.up, choice.reason)
+    return Status(201, queries.choice_out(view_of(request.user, study.part_id), made))

@@ -1,6 +1,5 @@
 """The only file of this app that calls the engine. Its generators run in a process of their own."""
 
-import json
 from collections.abc import Iterator
 
 import numpy as np
@@ -14,8 +13,9 @@ from hewel_engine.io.packing import bores_of, unpack_solid
 from hewel_engine.orientation.candidates import Candidate, swept_directions, typed
 from hewel_engine.orientation.ranking import ENOUGH, RELATIVE, rank, weighted_order, weighted_scores
 from hewel_engine.orientation.study import examined
-from hewel_engine.orientation.sweep import Sweep, sweep
+from hewel_engine.orientation.sweep import sweep
 from hewel_engine.processes import Process
+from parts.bridge import columns
 
 __all__ = [
     "ENGINE_VERSION",
@@ -29,13 +29,6 @@ __all__ = [
     "unit",
     "weighted",
 ]
-
-
-def columns(swept: Sweep) -> bytes:
-    """The sweep as JSON columns, figures rounded to what a screen can show."""
-    round_up = lambda a: [float(f"{v:.5g}") for v in a]
-    table = {name: round_up(getattr(swept, name)) for name in Sweep.FIELDS}
-    return json.dumps({"ups": np.round(swept.ups, 6).tolist(), "fields": table}, separators=(",", ":")).encode()
 
 
 def directions(

@@ -1,21 +1,14 @@
 """A study of directions: one part, one process, every direction; and what was chosen, why, by whom."""
 
-import uuid
-
 from django.conf import settings
 from django.db import models
 
+from stages.models import Result
 
-class Study(models.Model):
-    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="studies")
-    process = models.JSONField()
-    digest = models.CharField(max_length=64)
-    """Of the engine's version, the solid and the process: two studies with the same digest have the same answer."""
-    work = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
+
+class Study(Result):
     sweep = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
     candidates = models.JSONField(default=list)
-    created = models.DateTimeField(auto_now_add=True)
 
 
 class Choice(models.Model):

@@ -3,81 +3,56 @@
 import json
 
 from django.utils import timezone
+
+from hewel.refusal import Refused
 from needs import queries as needs
 from needs.queries import inputs
-from strength import queries as strength
-
-from hewel.refusal import Refused, not_found
+from stages.stage import State
 from store import actions as store
+from strength import queries as strength
 from studies import bridge, printing
-from studies.actions import digest_of
 from studies.models import Choice, Study
+from studies.stage import DIRECTIONS
+from studies.view import DirectedJob
 
 
-def study_of(user, study_id) -> Study:
-    study = (
-        Study.objects.filter(id=study_id, part__workshop=user.workshop, part__sheet__struck=None)
-        .select_related("work", "part__sheet", "sweep")
-        .prefetch_related("choices__by")
-        .first()
-    )
-    if study is None:
-        raise not_found("study")
-    return study
-
-
-def current_study(part) -> Study:
-    """The newest study that answers for the job as it is; where there is none, the newest, which then is stale."""
-    newest = part.studies.order_by("-created")
-    return newest.filter(digest=digest_of(part)).first() or newest.first()
-
-
-def is_stale(study: Study) -> bool:
-    """Whether what the study depends on has changed since: another process, another engine."""
-    return study.digest != digest_of(study.part)
-
-
-def stale_because(choice: Choice) -> list[str]:
+def stale_because(view: DirectedJob, choice: Choice) -> list[str]:
     """What a choice was decided by and has changed since, in words; another engine counts as another part's study."""
-    now = inputs(choice.study.part)
+    now = inputs(view.part, view.process)
     changed = [name for name, digest in choice.rests_on.items() if now[name] != digest]
-    return changed or (["process" if choice.rests_on == {} else "engine"] if is_stale(choice.study) else [])
+    stale = bool(view.changed(DIRECTIONS, choice.study))
+    return changed or (["process" if choice.rests_on == {} else "engine"] if stale else [])
 
 
-def current_choice(part) -> Choice | None:
-    said = part.job["choice"]
-    return said and Choice.objects.select_related("by", "study__part__sheet").get(id=said["id"])
-
-
-def choice_out(choice: Choice) -> dict:
+def choice_out(view: DirectedJob, choice: Choice) -> dict:
     return {
         "study": choice.study_id,
         "up": choice.up,
         "measures": choice.measures,
         "alternatives": len(choice.alternatives),
         "reason": choice.reason,
-        "stale_because": stale_because(choice),
+        "stale_because": stale_because(view, choice),
         "by": choice.by.shown_name,
         "at": choice.at,
     }
 
 
-def with_duties(study: Study) -> list[dict]:
+def with_duties(view: DirectedJob, study: Study) -> list[dict]:
     """The candidates with what the job's duties and loads say of each, ranked with that."""
     known = study.candidates
     ups = [c["up"] for c in known]
     needing = [c["needing_area_mm2"] / max(c["overhang_area_mm2"], 1e-9) for c in known]
-    asked = needs.direction_columns(study.part, ups, study.process, needing) | _reserves(study.part, ups)
+    asked = needs.direction_columns(view.part, ups, study.process, needing) | _reserves(view, ups)
     if not asked:
         return known
     return bridge.ranked([c | {name: column[i] for name, column in asked.items()} for i, c in enumerate(known)])
 
 
-def _reserves(part, ups: list) -> dict[str, list]:
+def _reserves(view: DirectedJob, ups: list) -> dict[str, list]:
     """Least reserve over the job's cases in each direction, its band and the case; empty while no check answers for
     the job.
     """
-    found = strength.reserves_for(part, ups)
+    found = strength.reserves_for(view, ups)
     names = {
         "reserve": "reserve",
         "reserve_low": "low",
@@ -89,37 +64,49 @@ def _reserves(part, ups: list) -> dict[str, list]:
 
 
 def study_out(study: Study) -> dict:
+    view = DirectedJob(study.part)
     return {
         "id": study.id,
         "part": study.part_id,
         "process": study.process,
         "digest": study.digest,
         "swept": study.sweep_id,
-        "candidates": with_duties(study),
-        "stale": is_stale(study),
+        "candidates": with_duties(view, study),
+        "stale": bool(view.changed(DIRECTIONS, study)),
         "work": study.work,
-        "choices": [choice_out(c) for c in study.choices.all()],
+        "choices": [choice_out(view, c) for c in study.choices.select_related("by", "study")],
     }
 
 
-def oriented_file(part, kind: str) -> bytes:
-    choice = current_choice(part)
-    if choice is None:
+def state(view: DirectedJob) -> State:
+    choice, carried, busy = view.choice, view.job["carried"], view.study.work.open
+    if choice:
+        changed = stale_because(view, choice)
+        line = f"{', '.join(changed)} changed" if changed else bridge.direction_words(bridge.unit(choice.up))
+        return {"state": "stale" if changed else "settled", "line": line, "busy": busy}
+    if carried:
+        line = f"{bridge.direction_words(bridge.unit(carried['up']))}, to confirm"
+        return {"state": "stale", "line": line, "busy": busy}
+    return {"state": "open", "line": "choose one", "busy": busy}
+
+
+def oriented_file(view: DirectedJob, kind: str) -> bytes:
+    if view.choice is None:
         raise Refused("no_direction", "No direction has been chosen yet.", "Choose one and say why; then export.")
-    return bridge.oriented(store.get(part.solid), choice.up, kind, part.name)
+    return bridge.oriented(store.get(view.part.solid), view.choice.up, kind, view.part.name)
 
 
 def ranking(study: Study, weights: dict[str, float]) -> dict:
     """Ranks, costs and the field of costs under ``weights``."""
     if not study.candidates:
         return {"ranks": [], "costs": [], "field": None}
-    sweep = study.sweep and json.loads(store.get(study.sweep))
+    view, sweep = DirectedJob(study.part), study.sweep and json.loads(store.get(study.sweep))
     if sweep is None:
-        return bridge.weighted(with_duties(study), None, weights)
+        return bridge.weighted(with_duties(view, study), None, weights)
     asked = needs.direction_columns(study.part, sweep["ups"], study.process)
-    held = strength.reserves_for(study.part, sweep["ups"], banded=False)
+    held = strength.reserves_for(view, sweep["ups"], banded=False)
     asked |= {"reserve": [row["reserve"] for row in held]} if held else {}
-    return bridge.weighted(with_duties(study), sweep["fields"] | asked, weights)
+    return bridge.weighted(with_duties(view, study), sweep["fields"] | asked, weights)
 
 
 def duty_fields(study: Study) -> dict:
@@ -131,12 +118,12 @@ def duty_fields(study: Study) -> dict:
 
 def comparison_page(study: Study) -> bytes:
     """One printed page (PDF) of the desk as it stands."""
-    part = study.part
     if not study.candidates:
         raise Refused("not_swept", "No candidate has been sliced yet.", "Print it when the first are in the table.")
-    weights = part.job["desk"]["weights"]
-    study.candidates = with_duties(study)
+    view = DirectedJob(study.part)
+    weights = view.job["desk"]["weights"]
+    study.candidates = with_duties(view, study)
     ranks = ranking(study, weights)["ranks"] if weights else [c["rank"] for c in study.candidates]
-    choice = current_choice(part)
+    choice = view.choice and choice_out(view, view.choice)
     sweep = study.sweep and json.loads(store.get(study.sweep))
-    return printing.comparison(part, study, sweep, ranks, choice and choice_out(choice), timezone.now())
+    return printing.comparison(study.part, study, sweep, ranks, choice, timezone.now())

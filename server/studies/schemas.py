@@ -3,10 +3,10 @@
 from datetime import datetime
 from uuid import UUID
 
-from farm.forms import ProcessIn
 from ninja import Schema
 from pydantic import Field
 
+from farm.forms import ProcessIn
 from hewel.refusal import Edition
 from work.api import WorkOut
 

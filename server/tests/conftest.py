@@ -1,6 +1,7 @@
 """A workshop with two people and a part, on the real PostgreSQL. The part is read once by the bridge itself."""
 
 from functools import cache
+from importlib import import_module
 
 import manifold3d as m3
 import numpy as np
@@ -15,9 +16,14 @@ from hewel_engine.io.stl import write_stl
 from hewel_engine.processes import Process
 from parts import bridge as parts_bridge
 from parts.actions import complete_part, create_part, order_intake
+from parts.models import Part
+from stages.stage import Stage, order
 from studies import bridge as studies_bridge
-from studies.actions import order_study_of_new_part
 from studies.models import Study
+from studies.stage import DIRECTIONS
+from studies.view import DirectedJob
+from work.computations import computations
+from work.models import Work
 
 PASSWORD = "weir-and-sluice-7"
 
@@ -81,6 +87,49 @@ def client(engineer):
     return client_of(engineer)
 
 
+def stage_of(client, part, key: str) -> dict:
+    """How far a stage of a part is, as its list of stages says."""
+    answer = client.get(f"/api/stages/{part.id}")
+    assert answer.status_code == 200, answer.content
+    return {k: v for k, v in next(r for r in answer.json() if r["key"] == key).items() if k in ("state", "line")}
+
+
+def directions_of(user, part, later=False) -> Study:
+    """The study of a part, ordered."""
+    return order(DIRECTIONS, user, DirectedJob(part), more={"later": True} if later else None)
+
+
+def run_here(work: Work, **other) -> list[tuple]:
+    """What a worker would do with an order, in this process; the events. ``other``: arguments in place of its own."""
+    computation = computations()[work.kind]
+    Work.objects.filter(id=work.id).update(state=Work.State.RUNNING)
+    work.refresh_from_db()
+    module, function = computation.function.rsplit(".", 1)
+    events = list(getattr(import_module(module), function)(**computation.arguments(work) | other))
+    keep_here(work, events)
+    return events
+
+
+def keep_here(work: Work, events: list[tuple]) -> None:
+    """Keeps what a computation found, as a worker would."""
+    Work.objects.filter(id=work.id).update(state=Work.State.RUNNING)
+    work.refresh_from_db()
+    work.found = {}
+    for event in events:
+        if event[0] == "result":
+            computations()[work.kind].keep(work, event[1], event[2])
+    Work.objects.filter(id=work.id).update(state=Work.State.DONE)
+
+
+def computed(stage: Stage, user, part, asked=None):
+    """A result of a stage, ordered and computed here and now."""
+    part = Part.objects.get(id=part.id)
+    result = order(stage, user, DirectedJob(part), asked)
+    if result.work.state != Work.State.DONE:
+        run_here(result.work)
+    return stage.model.objects.get(id=result.id)
+
+
 @pytest.fixture
 def part(engineer, pieces):
     work = order_intake(engineer, SimpleUploadedFile("plate.stl", stl_bytes()), "Gauge plate", "auto")
@@ -93,6 +142,6 @@ def part(engineer, pieces):
 def study(engineer, part, studied):
     from store import actions as store
 
-    study = order_study_of_new_part(engineer, part)
+    study = directions_of(engineer, part)
     Study.objects.filter(id=study.id).update(sweep=store.put(studied["sweep"]), candidates=studied["candidates"])
     return Study.objects.get(id=study.id)

@@ -9,8 +9,6 @@ import test_pieces
 import test_remedies
 from conftest import client_of, person
 from django.utils import timezone
-from pieces import bridge as pieces_bridge
-from remedies import bridge
 from test_needs import Job
 from test_overhangs import choose
 
@@ -23,6 +21,8 @@ from hewel_engine.io.reading import take_in
 from hewel_engine.parts.facts import facts_of
 from parts.actions import throw_away
 from parts.models import Part
+from pieces import bridge as pieces_bridge
+from remedies import bridge
 from store import actions as store
 from store.models import Blob
 from work.models import Work
@@ -127,7 +127,7 @@ def test_who_may_not_export_gets_no_step_and_nothing_stays_behind(client, block,
     assert client_of(person("reader", "Reed yard")).get(f"/api/parts/{block.id}/file?kind=step").status_code == 404
     revision = taken(client, test_remedies.worked_out(engineer, block))
     kept = revision.exact_id
-    block.proposals.all().delete()
+    block.proposal_results.all().delete()
     revision.sheet.struck, revision.sheet.struck_by = timezone.now() - timedelta(days=40), engineer
     revision.sheet.save()
     throw_away(timezone.now())

@@ -3,6 +3,7 @@
 import pytest
 from conftest import client_of, person
 from django.core.files.uploadedfile import SimpleUploadedFile
+
 from farm.forms import process_choice
 from farm.queries import process_of
 

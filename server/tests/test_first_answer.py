@@ -3,11 +3,12 @@
 import pytest
 from conftest import stl_bytes
 from django.core.files.uploadedfile import SimpleUploadedFile
-from strength.actions import order_check
 from test_needs import Job, case, face, force
 from test_strength import BASE, HOLD, KNOCK, PUSH, TOP, load
 
 from parts.actions import complete_part, create_part, order_intake
+from stages.view import JobView
+from strength.actions import order_check
 from work.models import Work
 
 
@@ -18,7 +19,7 @@ def job(client, part, study):
 
 def answers(part) -> list[tuple[str, bool]]:
     """State of every check's work, oldest first, and whether it is only the first answer."""
-    return [(c.work.state, bool(c.work.order.get("coarse"))) for c in part.checks.order_by("created")]
+    return [(c.work.state, bool(c.work.arguments.get("coarse"))) for c in part.check_results.order_by("created")]
 
 
 def test_writing_loads_and_what_holds_orders_it(job, part, engineer):
@@ -31,8 +32,8 @@ def test_writing_loads_and_what_holds_orders_it(job, part, engineer):
     assert job.put(need={"quantity": 12}).status_code == 200
     assert answers(part) == [("waiting", True)], "what changes no load orders nothing"
     part.refresh_from_db()
-    made = order_check(engineer, part, [[0, 0, 1]])
-    assert made == part.checks.get() and not made.work.order["coarse"], "a full check takes its place"
+    made = order_check(engineer, JobView(part), [[0, 0, 1]])
+    assert made == part.check_results.get() and not made.work.arguments["coarse"], "a full check takes its place"
 
 
 def test_one_for_loads_that_were_written_over_is_called_off(job, part, client):

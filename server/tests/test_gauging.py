@@ -3,20 +3,20 @@
 from datetime import timedelta
 
 import pytest
-from conftest import client_of, person
+from conftest import client_of, computed, person
 from django.utils import timezone
 from test_farm import post
 from test_needs import Job, case, force, loaded
-from walls import bridge
-from walls.actions import keep, order_gauging
-from walls.models import Gauging
 
 from hewel_engine.io.packing import unpack_solid
 from hewel_engine.walls.thickness import thickness_of
 from parts.actions import throw_away
+from stages.stage import order
 from store import actions as store
 from store.models import Blob
-from work.models import Work
+from studies.view import DirectedJob
+from walls.models import Gauging
+from walls.stage import WALLS
 
 
 @pytest.fixture
@@ -25,18 +25,7 @@ def job(client, part, study):
 
 
 def measured(user, part) -> Gauging:
-    """Ordered, and measured by the bridge itself."""
-    gauging = order_gauging(user, part)
-    if gauging.told is None:
-        Work.objects.filter(id=gauging.work_id).update(state=Work.State.RUNNING)
-        work = Work.objects.get(id=gauging.work_id)
-        solid, view = store.get(part.solid), store.get(part.view)
-        given = gauging.up, gauging.process, gauging.loads, gauging.service
-        for event in bridge.gauge(solid, view, part.facts["bores"], *given):
-            if event[0] == "result":
-                keep(work, event[1], event[2])
-        Work.objects.filter(id=work.id).update(state=Work.State.DONE)
-    return Gauging.objects.get(id=gauging.id)
+    return computed(WALLS, user, part)
 
 
 def look(client, part) -> dict:
@@ -57,9 +46,9 @@ def test_walls_are_measured_and_drawn(client, job, part, engineer):
     assert (heavy["better"], heavy["because"], heavy["reserve"]) == ([], "loads", None), "a bore goes through it"
     found = thickness_of(unpack_solid(store.get(part.solid)))
     assert told["min_thickness_mm"] == pytest.approx(found.thinnest[0])
-    view = client.get(f"/api/walls/{told['id']}/view/{told['view']}")
+    view = client.get(f"/api/walls/{told['id']}/content/view/{told['view']}")
     assert view.status_code == 200 and view.content[:4] == b"HWV2"
-    assert client.get(f"/api/walls/{told['id']}/view/{'0' * 64}").status_code == 404
+    assert client.get(f"/api/walls/{told['id']}/content/view/{'0' * 64}").status_code == 404
 
 
 def test_loads_say_how_thin_a_wall_may_be(client, job, part, engineer):
@@ -94,7 +83,7 @@ def test_loads_say_how_thin_a_wall_may_be(client, job, part, engineer):
 
 def test_the_same_is_not_measured_twice_and_another_line_makes_it_stale(client, job, part, engineer):
     first = measured(engineer, part)
-    assert order_gauging(engineer, part) == first
+    assert order(WALLS, engineer, DirectedJob(part)) == first
     said = {"base": job.get()["version"], "width": 0.6}
     assert client.post(f"/api/studies/of/{part.id}", said, content_type="application/json").status_code == 202
     part.refresh_from_db()
@@ -128,7 +117,7 @@ def test_strangers_see_nothing_and_readers_order_nothing(client, part, study, st
     gauging = measured(engineer, part)
     other = client_of(stranger)
     assert other.get(f"/api/walls/of/{part.id}").status_code == 404
-    assert other.get(f"/api/walls/{gauging.id}/view/{gauging.view_id}").status_code == 404
+    assert other.get(f"/api/walls/{gauging.id}/content/view/{gauging.view_id}").status_code == 404
     assert client_of(person("someone", "Reed yard")).post(f"/api/walls/of/{part.id}").status_code == 404
 
 

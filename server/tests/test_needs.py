@@ -3,8 +3,9 @@
 import json
 
 import pytest
-from conftest import client_of, person
-from overhangs.queries import direction_of
+from conftest import client_of, directions_of, person, stage_of
+
+from studies.view import DirectedJob
 
 PLANE = {"plane": {"point": [0, 0, -3], "normal": [0, 0, 1], "tol": 0.05}}
 BORE = {"cylinder": {"point": [-8, 0, 0], "axis": [0, 0, 1], "radius": 4, "tol": 0.1}}
@@ -208,7 +209,7 @@ def test_only_what_depends_on_a_load_goes_stale_with_it(job, study):
 
 
 def test_a_complete_list_goes_stale_when_it_changes(job):
-    assert job.get()["requirements_stage"]["state"] == "empty"
+    assert stage_of(job.client, job.part, "requirements")["state"] == "empty"
     assert job.post("settle").json()["code"] == "nothing_written"
     loaded(job)
     rows = [{"id": "r", "kind": "load", "statement": "carry the stay", "number": "120 N"}]
@@ -217,11 +218,11 @@ def test_a_complete_list_goes_stale_when_it_changes(job):
     loads = job.get()["job"]["loads"]
     job.put(loads=loads | {"cases": [loads["cases"][0] | {"requirement": "r"}]})
     assert job.post("settle").status_code == 200
-    assert job.get()["requirements_stage"]["state"] == "settled"
+    assert stage_of(job.client, job.part, "requirements")["state"] == "settled"
     job.put(requirements={"rows": [rows[0] | {"number": "130 N"}]})
-    assert job.get()["requirements_stage"]["state"] == "stale"
+    assert stage_of(job.client, job.part, "requirements")["state"] == "stale"
     job.take_back(job.get()["version"])
-    assert job.get()["requirements_stage"]["state"] == "settled"
+    assert stage_of(job.client, job.part, "requirements")["state"] == "settled"
 
 
 def test_coverage_shows_what_stands_for_a_requirement_and_what_shows_it(job):
@@ -392,7 +393,6 @@ def test_a_revision_takes_over_what_the_part_must_do(job, part, study, pieces, e
     from hewel_engine.io.packing import unpack_solid
     from parts import bridge as parts_bridge
     from parts.actions import create_part
-    from studies.actions import order_study_of_new_part
     from work.models import Work
 
     mesh = unpack_solid(pieces["solid"])
@@ -418,13 +418,13 @@ def test_a_revision_takes_over_what_the_part_must_do(job, part, study, pieces, e
     data = write_stl(Mesh(turned, mesh.faces))
     sent = {"file": SimpleUploadedFile("plate-b.stl", data), "revises": str(part.id)}
     order = Work.objects.get(id=job.client.post("/api/parts", sent).json()["id"])
-    assert order.order["revises"] == str(part.id) and order.order["name"] == "Gauge plate"
+    assert order.arguments["revises"] == str(part.id) and order.arguments["name"] == "Gauge plate"
     part.refresh_from_db()
     before = {"solid": pieces["solid"], "view": pieces["features"]["view"], "regions": part.job["regions"]["rows"]}
     events = parts_bridge.intake(data, "mm", part_process(part), before)
     found = {name: value for _, name, value in (e for e in events if e[0] == "result")}
     fresh = create_part(order, found)
-    order_study_of_new_part(engineer, fresh)
+    directions_of(engineer, fresh)
     got = job.client.get(f"/api/parts/{fresh.id}").json()
     assert got["revision"] == 2 and got["revises"] == str(part.id)
     assert [r["statement"] for r in got["job"]["requirements"]["rows"]] == ["carry"]
@@ -435,9 +435,9 @@ def test_a_revision_takes_over_what_the_part_must_do(job, part, study, pieces, e
         "reason": "plate down, for its grip",
         "revision": 1,
     }
-    assert got["requirements_stage"] == {"state": "stale", "line": "1 written, confirm complete"}
-    assert direction_of(fresh) == ([0, 0, 1], False)
-    own = fresh.studies.get()
+    assert stage_of(job.client, fresh, "requirements") == {"state": "stale", "line": "1 written, confirm complete"}
+    assert DirectedJob(fresh).direction == ([0, 0, 1], False)
+    own = fresh.study_results.get()
     own.candidates = study.candidates
     own.save()
     confirmed = Job(job.client, fresh)
@@ -467,20 +467,18 @@ def test_only_a_part_of_the_own_workshop_can_be_revised(job, part, stranger):
 
 def test_the_demo_s_fork_is_in_balance(job, part, engineer):
     """Its sections are made from parameters, so that they fit the part that is made from the same ones."""
-    from farm.queries import process_of
-
     from demo.river_station import demo_files
+    from farm.queries import process_of
     from parts import bridge as parts_bridge
     from parts.actions import create_part
-    from studies.actions import order_study_of_new_part
     from work.models import Work
 
     fork = next(f for f in demo_files() if f.job)
     order = Work.objects.filter(kind="intake").first()
-    order.order |= {"job": fork.job, "name": fork.name}
+    order.arguments |= {"job": fork.job, "name": fork.name}
     events = parts_bridge.intake(fork.data, "auto", process_of(part.workshop, part.job["process"])["numbers"])
     made = create_part(order, {name: value for _, name, value in (e for e in events if e[0] == "result")})
-    order_study_of_new_part(engineer, made)
+    directions_of(engineer, made)
     said = job.client.get(f"/api/needs/{made.id}").json()
     assert said["troubles"] == [] and [c["free"] for c in said["cases"]] == [[], []]
     assert said["cases"][0]["force_n"][2] == pytest.approx(31, abs=2), "less its own weight"

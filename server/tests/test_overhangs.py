@@ -5,23 +5,22 @@ import struct
 import manifold3d as m3
 import numpy as np
 import pytest
-from conftest import client_of, person
+from conftest import client_of, computed, directions_of, person, stage_of
 from django.core.files.uploadedfile import SimpleUploadedFile
-from needs.queries import held
-from overhangs import bridge, ledger
-from overhangs.actions import keep, order_walk
-from overhangs.models import Walk
-from overhangs.queries import carried_in, current_walk
 from test_needs import Job, face
 
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.io.stl import write_stl
 from hewel_engine.processes import Process
+from needs.queries import held
+from overhangs import ledger
+from overhangs.models import Walk
+from overhangs.queries import current_walk
+from overhangs.stage import OVERHANGS
 from parts import bridge as parts_bridge
 from parts.actions import complete_part, create_part, order_intake
 from store import actions as store
-from studies.actions import order_study_of_new_part
-from work.models import Work
+from studies.view import DirectedJob
 
 
 def mesh_of(solid: m3.Manifold) -> bytes:
@@ -48,24 +47,17 @@ def choose(client, job, study, up=SIDEWAYS):
 
 
 def walked(part, engineer) -> Walk:
-    """Ordered, and walked by the bridge itself."""
-    part.refresh_from_db()
-    part.sheet.refresh_from_db()
-    walk = order_walk(engineer, part)
-    if not walk.told:
-        solid, view, bores = store.get(part.solid), store.get(part.view), part.facts["bores"]
-        events = bridge.walk(solid, view, bores, walk.up, walk.process, carried_in(part))
-        for event in events:
-            if event[0] == "result":
-                keep(walk.id, event[1], event[2])
-        Work.objects.filter(id=walk.work_id).update(state=Work.State.DONE)
-    return Walk.objects.get(id=walk.id)
+    return computed(OVERHANGS, engineer, part)
 
 
 @pytest.fixture
 def walk(client, job, part, study, engineer):
     choose(client, job, study)
     return walked(part, engineer)
+
+
+def stage(client, part) -> dict:
+    return stage_of(client, part, "overhangs")
 
 
 def look(client, part) -> dict:
@@ -80,7 +72,7 @@ def settle(client, part, walk, numbers, state="accepted", reason="hidden, printe
 
 def test_before_anything_is_chosen_the_first_candidate_would_be_walked(client, part, study):
     got = look(client, part)
-    assert got["walk"] is None and got["chosen"] is False and got["stage"]["state"] == "empty"
+    assert got["walk"] is None and got["chosen"] is False and stage(client, part)["state"] == "empty"
     assert got["up"] == min(study.candidates, key=lambda c: c["rank"])["up"]
 
 
@@ -89,7 +81,7 @@ def test_a_walk_is_ordered_once_for_the_same_thing(client, job, part, study):
     first = client.post(f"/api/overhangs/of/{part.id}").json()
     again = client.post(f"/api/overhangs/of/{part.id}").json()
     assert first["walk"]["id"] == again["walk"]["id"] and Walk.objects.count() == 1
-    assert first["walk"]["work"]["state"] == "waiting" and first["stage"]["line"] == "walking the layers"
+    assert first["walk"]["work"]["state"] == "waiting" and stage(client, part)["line"] == "walking the layers"
     assert first["walk"]["rows"] == [] and first["walk"]["truth"] is None
 
 
@@ -103,19 +95,19 @@ def test_findings_are_sentences_with_number_limit_and_place(client, part, walk):
     roof = next(r for r in got["rows"] if r["kind"] == "bore_roof")
     assert roof["verdict"] == "holds" and roof["state"] == "none" and roof["number"] == pytest.approx(5.66, abs=0.01)
     assert got["truth"]["needs_support"] and got["stale_because"] == []
-    assert look(client, part)["stage"] == {"state": "open", "line": "1 open"}
+    assert stage(client, part) == {"state": "open", "line": "1 open"}
 
 
 def test_facets_and_outlines_come_as_they_are_kept(client, part, walk):
     got = look(client, part)["walk"]
-    marks = np.frombuffer(client.get(f"/api/overhangs/{walk.id}/facets/{got['facets']}").content, "<i2")
+    marks = np.frombuffer(client.get(f"/api/overhangs/{walk.id}/content/facets/{got['facets']}").content, "<i2")
     assert len(marks) == part.facts["triangles"] and set(marks) == {0, *(r["number_on_part"] for r in got["rows"])}
-    answer = client.get(f"/api/overhangs/{walk.id}/outlines/{got['outlines']}")
+    answer = client.get(f"/api/overhangs/{walk.id}/content/outlines/{got['outlines']}")
     assert "immutable" in answer["Cache-Control"] and answer.content[:4] == b"HWL1"
     layers, loops, points = struct.unpack("<3I", answer.content[4:16])
     assert len(answer.content) == 16 + 4 * (layers + 1) + 4 * (loops + 1) + 8 * points
     assert layers == len(walk.log["area_mm2"])
-    assert client.get(f"/api/overhangs/{walk.id}/outlines/{'0' * 64}").status_code == 404
+    assert client.get(f"/api/overhangs/{walk.id}/content/outlines/{'0' * 64}").status_code == 404
     assert client.get(f"/api/overhangs/{walk.id}/sweep/{got['outlines']}").status_code == 404
 
 
@@ -127,7 +119,7 @@ def test_the_layer_log_adds_up(client, part, walk):
     assert one["seconds"] == one["seconds_one"] == five["seconds_one"] and five["total_s"] > one["total_s"]
     assert one["total_s"] == pytest.approx(sum(one["seconds"]))
     assert one["total_s"] == pytest.approx(
-        Walk.objects.get().part.studies.get().choices.get().measures["time_s"], rel=1e-3
+        Walk.objects.get().part.study_results.get().choices.get().measures["time_s"], rel=1e-3
     )
     assert {e["kind"] for e in one["events"]} >= {"bore_roof"}
     assert client.get(f"/api/overhangs/{walk.id}/log?copies=0").status_code == 422
@@ -141,9 +133,12 @@ def test_a_finding_is_settled_with_a_reason_and_opened_again(client, part, walk)
     got = settle(client, part, walk, [ledge]).json()
     row = next(r for r in got["walk"]["rows"] if r["number_on_part"] == ledge)
     assert row["state"] == "accepted" and row["settled"]["reason"] == "hidden, printed so before"
-    assert row["settled"]["by"] == "Ines" and got["stage"] == {"state": "settled", "line": "1 settled"}
+    assert row["settled"]["by"] == "Ines" and stage(client, part) == {
+        "state": "settled",
+        "line": "1 settled",
+    }
     got = settle(client, part, walk, [ledge], state="open", reason="").json()
-    assert got["stage"]["state"] == "open" and got["walk"]["rows"][0]["settled"] is None
+    assert stage(client, part)["state"] == "open" and got["walk"]["rows"][0]["settled"] is None
 
 
 def test_settling_is_an_edit_that_can_be_taken_back_and_does_not_overwrite(client, part, walk, engineer):
@@ -153,7 +148,7 @@ def test_settling_is_an_edit_that_can_be_taken_back_and_does_not_overwrite(clien
     assert settle(client, part, walk, [ledge], reason="another reason", base=base).status_code == 409
     url = f"/api/sheets/{part.sheet_id}/take-back"
     assert client.post(url, {"number": base + 1}, content_type="application/json").status_code == 200
-    assert look(client, part)["stage"]["state"] == "open"
+    assert stage(client, part)["state"] == "open"
 
 
 @pytest.mark.parametrize("role", ["technician", "viewer"])
@@ -179,7 +174,7 @@ def test_another_process_makes_the_walk_stale_and_what_was_settled_survives_it(c
     settle(client, part, walk, [ledge])
     order(client, part, study, layer=0.3)
     got = look(client, part)
-    assert got["stage"]["state"] == "stale" and got["walk"]["stale_because"] == ["layer height 0.2 → 0.3"]
+    assert stage(client, part)["state"] == "stale" and got["walk"]["stale_because"] == ["layer height 0.2 → 0.3"]
     again = walked(part, engineer)
     got = look(client, part)
     assert again.id != walk.id and got["walk"]["stale_because"] == []
@@ -197,7 +192,7 @@ def revised(engineer, part, mesh_bytes):
     work = order_intake(engineer, SimpleUploadedFile("plate.stl", mesh_bytes), "", "auto", part)
     after = create_part(work, pieces)
     complete_part(work, after, pieces["features"])
-    study = order_study_of_new_part(engineer, after)
+    study = directions_of(engineer, after)
     study.candidates = [{"up": SIDEWAYS, "rank": 1}]
     study.save()
     return after
@@ -212,7 +207,7 @@ def test_what_a_revision_has_no_more_is_told_as_remedied_and_what_was_settled_is
     after = revised(engineer, part, plate)
     walked(after, engineer)
     got = look(client, after)
-    assert [r["kind"] for r in got["walk"]["rows"]] == ["bore_roof"] and got["stage"]["state"] == "settled"
+    assert [r["kind"] for r in got["walk"]["rows"]] == ["bore_roof"] and stage(client, after)["state"] == "settled"
     (gone,) = got["walk"]["gone"]
     assert gone["kind"] == "ledge" and gone["reason"] == "bed side, nobody sees it" and gone["state"] == "accepted"
     assert gone["because"] == ["the part (revision 2)"]
@@ -251,7 +246,7 @@ def test_an_open_part_and_a_part_without_direction_are_refused_in_words(client, 
     study.save()
     answer = client.post(f"/api/overhangs/of/{part.id}")
     assert answer.status_code == 409 and answer.json()["code"] == "no_direction"
-    assert look(client, part)["stage"] == {"state": "empty", "line": "no direction yet"}
+    assert stage(client, part) == {"state": "empty", "line": "no direction yet"}
 
 
 def test_walks_and_what_they_keep_end_with_the_part(client, part, walk):
@@ -289,4 +284,4 @@ def test_findings_are_paired_by_kind_and_nearest_place_each_once():
 
 
 def test_current_walk_is_none_before_one_is_ordered(part, study):
-    assert current_walk(part) is None and held(part).mesh is not None
+    assert current_walk(DirectedJob(part)) is None and held(part).mesh is not None

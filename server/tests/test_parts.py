@@ -34,9 +34,11 @@ def test_import_keeps_the_file_and_orders_its_reading(client):
     assert answer.status_code == 202
     work = Work.objects.get(id=answer.json()["id"])
     assert (
-        work.state == "waiting" and work.order["name"] == "Gauge plate" and work.order["file_name"] == "Gauge plate.stl"
+        work.state == "waiting"
+        and work.arguments["name"] == "Gauge plate"
+        and work.arguments["file_name"] == "Gauge plate.stl"
     )
-    assert jobs() == [("parts.intake", str(work.id))]
+    assert jobs() == [("work.compute", str(work.id))]
     assert Blob.objects.get().size == len(stl_bytes()) and Part.objects.count() == 0
 
 
@@ -141,7 +143,7 @@ def test_a_refused_file_is_forgotten_unless_a_part_needs_it(client, part):
     work.state = "refused"
     work.save()
     forget_source(work)
-    assert not Blob.objects.filter(digest=work.order["source"]).exists()
+    assert not Blob.objects.filter(digest=work.arguments["source"]).exists()
     again = Work.objects.get(id=upload(client, stl_bytes()).json()["id"])
     forget_source(again)
     assert Blob.objects.filter(digest=part.source_id).exists()
@@ -169,7 +171,7 @@ def test_the_first_drawing_is_given_out_until_night(client, part, study, pieces)
 def test_a_scaled_variant_is_a_revision_whose_checks_start_anew(client, part, study):
     answer = client.post(f"/api/parts/{part.id}/scaled", {"factor": 1.5}, content_type="application/json")
     assert answer.status_code == 202, answer.content
-    order = Work.objects.get(id=answer.json()["id"]).order
+    order = Work.objects.get(id=answer.json()["id"]).arguments
     assert order["revises"] == str(part.id) and order["name"] == f"{part.name}, × 1.5"
     assert order["recipe"] == {"of": str(part.id), "up": None, "steps": [], "scale": 1.5}
     mesh = take_in(store.get(Blob.objects.get(digest=order["source"])), "mm").mesh

@@ -3,13 +3,13 @@
 from datetime import timedelta
 
 import pytest
-from audit.models import Entry
 from conftest import client_of, person
 from django.test import Client
 from django.utils import timezone
 
 from accounts.actions import invite
 from accounts.models import Invitation, User
+from audit.models import Entry
 
 JOINING = {"username": "wim.sluys", "name": "Wim Sluys", "password": "tide-over-the-weir-4"}
 

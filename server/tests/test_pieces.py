@@ -3,12 +3,7 @@
 import manifold3d as m3
 import numpy as np
 import pytest
-from conftest import client_of, person
-from overhangs.queries import direction_of
-from pieces import bridge
-from pieces.actions import keep, order_division
-from pieces.models import Division
-from pieces.schemas import DivideIn
+from conftest import client_of, computed, directions_of, person
 from test_needs import Job
 from test_overhangs import choose, walked
 
@@ -20,29 +15,19 @@ from hewel_engine.processes import Process
 from parts import bridge as parts_bridge
 from parts.actions import complete_part, create_part
 from parts.models import Part
-from parts.queries import stored_exact
+from pieces.models import Division
+from pieces.schemas import DivideIn
+from pieces.stage import PIECES
+from stages.stage import order
 from store import actions as store
-from studies.actions import order_study_of_new_part
+from studies.view import DirectedJob
 from work.models import Work
 
 MIDDLE = {"way": "split", "point": [0, 0, 12], "normal": [0, 0, 1]}
 
 
 def worked_out(user, part, **said) -> Division:
-    """Ordered, and worked out by the bridge itself."""
-    division = order_division(user, part, DivideIn(**said).model_dump())
-    if division.told is None:
-        Work.objects.filter(id=division.work_id).update(state=Work.State.RUNNING)
-        work = Work.objects.get(id=division.work_id)
-        events = bridge.divide(
-            store.get(part.solid), store.get(part.view), part.facts["bores"], division.up, division.process,
-            division.said, division.clearance, part.name, stored_exact(part),
-        )  # fmt: skip
-        for event in events:
-            if event[0] == "result":
-                keep(work, event[1], event[2])
-        Work.objects.filter(id=work.id).update(state=Work.State.DONE)
-    return Division.objects.get(id=division.id)
+    return computed(PIECES, user, part, DivideIn(**said).model_dump())
 
 
 def look(client, part) -> dict:
@@ -59,12 +44,12 @@ def taken(client, division) -> list[Part]:
 
 
 def read_in(work) -> Part:
-    before = Part.objects.get(id=work.order["revises"])
+    before = Part.objects.get(id=work.arguments["revises"])
     known = {"solid": store.get(before.solid), "view": store.get(before.view), "regions": []}
-    data = store.get(store.Blob.objects.get(digest=work.order["source"]))
+    data = store.get(store.Blob.objects.get(digest=work.arguments["source"]))
     found = {e[1]: e[2] for e in parts_bridge.intake(data, "mm", Process().as_dict(), known) if e[0] == "result"}
     part = create_part(work, found)
-    order_study_of_new_part(work.by, part)
+    directions_of(work.by, part)
     complete_part(work, part, found["features"])
     return Part.objects.get(id=part.id)
 
@@ -90,7 +75,7 @@ def test_a_box_is_split_and_both_halves_become_parts(client, hollow, engineer):
     ]  # fmt: skip
     assert not any(p["needs_support"] for p in told["pieces"])
     assert all(s["diameter_mm"] - s["peg_mm"] == pytest.approx(2 * told["clearance_mm"]) for s in told["seats"])
-    view = client.get(f"/api/pieces/{division.id}/view/{told['view']}")
+    view = client.get(f"/api/pieces/{division.id}/content/view/{told['view']}")
     assert view.content[:4] == b"HWV2"
     address = f"/api/pieces/{division.id}/file"
     viewer = person("looker", hollow.workshop.name)
@@ -107,7 +92,7 @@ def test_a_box_is_split_and_both_halves_become_parts(client, hollow, engineer):
     assert together.mesh.volume == pytest.approx(sum(p["count"] * p["volume_mm3"] for p in told["pieces"]), rel=1e-6)
     halves = taken(client, division)
     assert [p.name for p in halves][:2] == ["Gauge plate, half below", "Gauge plate, half above"]
-    assert direction_of(halves[0])[0] == told["pieces"][0]["up"]
+    assert DirectedJob(halves[0]).up == told["pieces"][0]["up"]
     assert not walked(halves[0], engineer).truth["needs_support"]
     made = look(client, hollow)["division"]["made"]
     assert [m["name"] for m in made] == ["half below", "half above", "peg 1", "peg 2"] and made[0]["wanting"] == 0
@@ -130,7 +115,9 @@ def test_the_fit_of_the_farm_counts_and_what_is_typed_comes_before_it(client, ho
     typed = worked_out(engineer, hollow, **MIDDLE, clearance=0.25)
     assert typed.told["seats"][0]["diameter_mm"] - typed.told["seats"][0]["peg_mm"] == pytest.approx(0.5)
     first = Division.objects.order_by("created").first()
-    assert order_division(engineer, hollow, DivideIn(**MIDDLE).model_dump()) != first, "the newest is what is shown"
+    assert order(PIECES, engineer, DirectedJob(hollow), DivideIn(**MIDDLE).model_dump()) != first, (
+        "the newest is what is shown"
+    )
 
 
 def test_another_process_makes_pieces_stale(client, hollow, engineer):
@@ -189,7 +176,7 @@ def slider(part, study) -> Part:
 
 @pytest.mark.parametrize(("travel", "holds"), [(20.0, True), (30.0, False)])
 def test_a_body_printed_in_place_is_swept(client, slider, engineer, travel, holds):
-    choose(client, Job(client, slider), slider.studies.get(), [0.0, 0.0, 1.0])
+    choose(client, Job(client, slider), slider.study_results.get(), [0.0, 0.0, 1.0])
     slider.refresh_from_db()
     said = {"way": "in_place", "pick": [0, -12, 10], "normal": [0, 1, 0], "travel": travel, "fit": "in_place"}
     division = worked_out(engineer, slider, **said)

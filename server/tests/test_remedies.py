@@ -4,14 +4,7 @@ from base64 import b64decode
 
 import numpy as np
 import pytest
-from conftest import client_of, person
-from overhangs.queries import direction_of
-from remedies import bridge
-from remedies.actions import keep, keep_afterwards, order_afterwards, order_proposal
-from remedies.models import Proposal
-from remedies.queries import protected_of, supports_wanted
-from remedies.tasks import _bounds
-from strength.queries import loads_of
+from conftest import client_of, computed, person, run_here
 from test_needs import Job, face
 from test_overhangs import SIDEWAYS, choose, walked
 
@@ -20,8 +13,12 @@ from hewel_engine.io.reading import take_in
 from parts import bridge as parts_bridge
 from parts.actions import complete_part, create_part
 from parts.models import Part
-from parts.queries import stored_exact
+from remedies import bridge
+from remedies.models import Proposal
+from remedies.stage import AFTER_REMEDIES, REMEDIES, protected_of, supports_wanted
+from stages.stage import order
 from store import actions as store
+from studies.view import DirectedJob
 from work.models import Work
 
 
@@ -39,21 +36,7 @@ def standing(client, job, part, study):
 
 
 def worked_out(user, part, steps=None) -> Proposal:
-    """Ordered, and worked out by the bridge itself."""
-    proposal = order_proposal(user, part, steps)
-    if proposal.told is None:
-        Work.objects.filter(id=proposal.work_id).update(state=Work.State.RUNNING)
-        work, loads = Work.objects.get(id=proposal.work_id), loads_of(part.job)[0]
-        events = bridge.propose(
-            store.get(part.solid), store.get(part.view), part.facts["bores"], proposal.up, proposal.process,
-            proposal.steps, protected_of(part), loads if loads["fixed"] and loads["cases"] else None, part.name,
-            **_bounds(part), supports=supports_wanted(part), exact=stored_exact(part),
-        )  # fmt: skip
-        for event in events:
-            if event[0] == "result":
-                keep(work, event[1], event[2])
-        Work.objects.filter(id=work.id).update(state=Work.State.DONE)
-    return Proposal.objects.get(id=proposal.id)
+    return computed(REMEDIES, user, part, steps)
 
 
 def look(client, part) -> dict:
@@ -67,7 +50,7 @@ def taken(client, proposal) -> Part:
     answer = client.post(f"/api/remedies/{proposal.id}/take")
     assert answer.status_code == 202, answer.content
     work = Work.objects.get(id=answer.json()["id"])
-    before = Part.objects.get(id=work.order["revises"])
+    before = Part.objects.get(id=work.arguments["revises"])
     known = {"solid": store.get(before.solid), "view": store.get(before.view), "regions": []}
     events = parts_bridge.intake(store.get(proposal.file), "mm", proposal.process, known)
     pieces = {e[1]: e[2] for e in events if e[0] == "result"}
@@ -87,13 +70,13 @@ def test_what_is_worked_out_needs_no_support(client, standing, engineer):
     assert told["after"]["grams"] > told["before"]["grams"] and told["after"]["seconds"] > 0
     assert told["after"]["reserve"] is None, "there are no loads"
     assert not told["stale"] and told["taken"] is None
-    view = client.get(f"/api/remedies/{proposal.id}/view/{told['view']}")
+    view = client.get(f"/api/remedies/{proposal.id}/content/view/{told['view']}")
     assert view.content[:4] == b"HWV2"
 
 
 def test_the_same_is_not_worked_out_twice_and_another_limit_makes_it_stale(client, job, standing, engineer):
     proposal = worked_out(engineer, standing)
-    assert order_proposal(engineer, standing, None) == proposal
+    assert order(REMEDIES, engineer, DirectedJob(standing)) == proposal
     other = {"base": job.get()["version"], "limit": 60}
     answer = client.post(f"/api/studies/of/{standing.id}", other, content_type="application/json")
     assert answer.status_code == 202, answer.content
@@ -197,7 +180,7 @@ def test_taken_as_a_revision_findings_settle_by_themselves(client, job, standing
     assert revision.revision == 2 and revision.before == standing
     assert revision.recipe["steps"] == look(client, standing)["proposal"]["steps"]
     assert revision.facts["volume_mm3"] == pytest.approx(proposal.told["after"]["volume_mm3"], rel=1e-6)
-    up, chosen = direction_of(revision)
+    up, chosen = DirectedJob(revision).direction
     assert up == proposal.up and not chosen, "the direction it was adapted for, until somebody chooses"
     again = walked(revision, engineer)
     assert not any(r["needs_support"] for r in again.truth["regions"])
@@ -307,10 +290,10 @@ def test_how_much_remedies_may_change_is_the_jobs(client, job, standing, enginee
 
 def test_the_policy_of_the_job_counts(client, job, standing, engineer):
     worked_out(engineer, standing)
-    assert supports_wanted(standing)
+    assert supports_wanted(standing.job)
     assert job.put(need=job.get()["job"]["need"] | {"policy": "none"}).status_code == 200
     part = Part.objects.get(id=standing.id)
-    assert not supports_wanted(part) and look(client, part)["proposal"]["stale"]
+    assert not supports_wanted(part.job) and look(client, part)["proposal"]["stale"]
 
 
 def test_who_may_not_edit_may_look(part, study, engineer):
@@ -327,26 +310,19 @@ def test_refusals_are_in_words(client, standing, engineer):
     bad = {"steps": [{"key": "nonesuch", "kind": "ledge", "centre_mm": [0, 0, 0]}]}
     answer = client.post(f"/api/remedies/of/{standing.id}", bad, content_type="application/json")
     assert answer.status_code == 422 and "no remedy 'nonesuch'" in answer.json()["message"]
-    proposal = order_proposal(engineer, standing, None)
+    proposal = order(REMEDIES, engineer, DirectedJob(standing))
     assert client.post(f"/api/remedies/{proposal.id}/take").status_code == 409
 
 
 def test_directions_are_ranked_by_what_is_left_after_remedies(client, part, study, engineer):
     assert after(client, part) == {"work": None, "stale": False, "rows": []}
-    made = order_afterwards(engineer, part)
-    assert order_afterwards(engineer, part) == made, "once is enough"
-    Work.objects.filter(id=made.work_id).update(state=Work.State.RUNNING)
-    work, ups = Work.objects.get(id=made.work_id), made.ups[:4]
+    made = order(AFTER_REMEDIES, engineer, DirectedJob(part))
+    assert order(AFTER_REMEDIES, engineer, DirectedJob(part)) == made, "once is enough"
     solid = store.get(part.solid)
     low = float(unpack_solid(solid).vertices[:, 2].min())
     under = {"box": [[-1e3, -1e3, low - 0.01], [1e3, 1e3, low + 0.01]]}
     heavy = {"fixed": [{"on": under}], "cases": [{"name": "weight", "loads": [{"acceleration_g": [0, 0, -50]}]}]}
-    events = bridge.afterwards(
-        solid, store.get(part.view), part.facts["bores"], made.process, ups, [], heavy, **_bounds(part)
-    )
-    for event in events:
-        if event[0] == "result":
-            keep_afterwards(work, event[1], event[2])
+    run_here(made.work, ups=made.ups[:4], loads=heavy)
     told = after(client, part)
     assert not told["stale"] and len(told["rows"]) == 4
     rows = told["rows"]
@@ -355,7 +331,7 @@ def test_directions_are_ranked_by_what_is_left_after_remedies(client, part, stud
     made.refresh_from_db()
     assert all(0.2 < row["held"] < 5 for row in made.rows), "what a remedy changes of the reserve, on like grids"
     assert any(row["held"] != 1 for row in made.rows) and all(r["reserve"] is None for r in rows), "there is no check"
-    checked = [c | {"reserve": 0.5} for c in made.part.studies.get().candidates]
+    checked = [c | {"reserve": 0.5} for c in made.part.study_results.get().candidates]
     assert [r["reserve"] / 0.5 for r in bridge.placed(checked, made.rows)] == pytest.approx(
         [next(m["held"] for m in made.rows if m["up"] == r["up"]) for r in bridge.placed(checked, made.rows)]
     )

@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from schemathesis import GenerationMode
 from schemathesis.core import NOT_SET
-from things import operations, schema, things_of
+from things import filled, operations, schema, things_of
 
 SCHEMA = schemathesis.openapi.from_dict(schema())
 
@@ -35,7 +35,8 @@ def test_no_request_breaks_the_server(engineer, things, verb, path):
     @given(cases(verb, path), st.booleans())
     def send(case, real):
         values = case.path_parameters or {}
-        fill = lambda m: quote(str(things[m[1]] if real else values.get(m[1], "")), safe="")
+        known = filled(path, things)
+        fill = lambda m: quote(str(known[m[1]] if real else values.get(m[1], "")), safe="")
         url = re.sub(r"\{(\w+)\}", fill, path)
         query = {k: v for k, v in (case.query or {}).items() if v is not None} if isinstance(case.query, dict) else {}
         body = "" if case.body is NOT_SET or isinstance(case.body, bytes) else json.dumps(case.body, default=str)

@@ -3,10 +3,10 @@
 from datetime import timedelta
 
 import pytest
-from audit.models import Entry
 from conftest import client_of, person
 from django.utils import timezone
 
+from audit.models import Entry
 from parts.actions import throw_away
 from parts.models import Part
 from sheets.models import Edition, Sheet
@@ -149,7 +149,7 @@ def test_after_thirty_days_it_goes_with_all_it_stored(client, part, study):
     assert throw_away(timezone.now() + timedelta(days=29)) == 0 and Part.objects.exists()
     assert throw_away(timezone.now() + timedelta(days=31)) == 1
     assert not Part.objects.exists() and not Sheet.objects.exists() and not Study.objects.exists()
-    waiting = [o.order["source"] for o in part.workshop.work_set.filter(kind="intake", state="waiting")]
+    waiting = [o.arguments["source"] for o in part.workshop.work_set.filter(kind="intake", state="waiting")]
     assert set(Blob.objects.values_list("digest", flat=True)) <= set(waiting)
     assert Entry.objects.filter(action="thrown away").exists()
 

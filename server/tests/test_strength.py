@@ -7,18 +7,20 @@ from datetime import timedelta
 
 import numpy as np
 import pytest
-from conftest import client_of, person
+from conftest import client_of, keep_here, person, stage_of
 from django.utils import timezone
-from strength import bridge, queries
-from strength.actions import keep_of_check, keep_of_stand, order_check, order_of
-from strength.models import Check, Stand
-from strength.tasks import _given
 from test_needs import Job, case, face, force
 
 from hewel_engine.strength.reserves import band_of
 from parts.actions import throw_away
+from stages.view import JobView
 from store import actions as store
 from store.models import Blob
+from strength import bridge, queries
+from strength.actions import order_check
+from strength.models import Check, Stand
+from strength.stage import _keep_of_stand
+from work.computations import computations
 from work.models import Work
 
 UP = [0.0, 0.0, 1.0]
@@ -68,26 +70,22 @@ def events_of(monkeypatch, name: str, given: dict) -> list[tuple]:
     return deepcopy(_solved[key])
 
 
-def run(monkeypatch, work: Work, name: str, given: dict, keep) -> list[tuple]:
-    """What a worker would do with an order."""
-    Work.objects.filter(id=work.id).update(state=Work.State.RUNNING)
-    work.refresh_from_db()
-    events = events_of(monkeypatch, name, given)
-    for event in events:
-        if event[0] == "result":
-            keep(work, event[1], event[2])
-    Work.objects.filter(id=work.id).update(state=Work.State.DONE)
+def run(monkeypatch, work: Work) -> list[tuple]:
+    """What a worker would do with an order, on small grids."""
+    computation = computations()[work.kind]
+    events = events_of(monkeypatch, computation.function.rsplit(".", 1)[1], computation.arguments(work))
+    keep_here(work, events)
     return events
 
 
 def solved(monkeypatch, engineer, part, ups=(UP,), own=False) -> Check:
     part.refresh_from_db()
     part.sheet.refresh_from_db()
-    check = order_check(engineer, part, list(ups))
+    check = order_check(engineer, JobView(part), list(ups))
     if check.level != "full":
-        run(monkeypatch, check.work, "check", _given(check) | {"ups": [list(u) for u in ups]}, keep_of_check)
+        run(monkeypatch, check.work)
     for stand in check.stands.all() if own else ():
-        run(monkeypatch, stand.work, "stand", _given(check) | order_of(stand, stand.work), keep_of_stand)
+        run(monkeypatch, stand.work)
     return Check.objects.get(id=check.id)
 
 
@@ -95,6 +93,10 @@ def solved(monkeypatch, engineer, part, ups=(UP,), own=False) -> Check:
 def check(monkeypatch, job, engineer, part):
     load(job)
     return solved(monkeypatch, engineer, part)
+
+
+def stage(client, part) -> dict:
+    return stage_of(client, part, "strength")
 
 
 def look(client, part) -> dict:
@@ -108,7 +110,7 @@ def stand_of(client, part, up=UP) -> dict:
 
 def test_before_anything_is_loaded(client, part, study):
     got = look(client, part)
-    assert got["check"] is None and got["stage"] == {"state": "empty", "line": "no loads yet"}
+    assert got["check"] is None and stage(client, part) == {"state": "empty", "line": "no loads yet"}
     answer = client.post(f"/api/strength/of/{part.id}", {"ups": [UP]}, content_type="application/json")
     assert answer.status_code == 422 and answer.json()["code"] == "no_loads"
 
@@ -118,16 +120,19 @@ def test_a_check_is_ordered_once_and_told_in_steps(client, job, part, monkeypatc
     send = lambda: client.post(f"/api/strength/of/{part.id}", {"ups": [UP]}, content_type="application/json").json()
     first, again = send(), send()
     assert first["check"]["id"] == again["check"]["id"] and Check.objects.count() == 1 == Stand.objects.count()
-    assert first["check"]["level"] == "nothing" and first["stage"]["line"] == "being checked"
+    assert first["check"]["level"] == "nothing" and stage(client, part)["line"] == "being checked"
     check = Check.objects.get()
-    events = run(monkeypatch, check.work, "check", _given(check) | {"ups": [UP]}, keep_of_check)
+    events = run(monkeypatch, check.work)
     told = [e[1] for e in events if e[0] == "result"]
     assert told == ["net", "stand", "level"] * 3, "coarse, fine, and closer"
     assert [e[2] for e in events if e[:2] == ("result", "level")] == ["coarse", "coarse", "full"]
     done = [e[1] for e in events if e[0] == "doing"]
     assert done == sorted(done) and max(done) < 100
     got = look(client, part)
-    assert got["check"]["level"] == "full" and got["stage"] == {"state": "open", "line": "choose a direction"}
+    assert got["check"]["level"] == "full" and stage(client, part) == {
+        "state": "open",
+        "line": "choose a direction",
+    }
 
 
 def test_a_first_answer_for_all_directions_becomes_the_full_check(client, job, part, engineer, study, monkeypatch):
@@ -138,12 +143,12 @@ def test_a_first_answer_for_all_directions_becomes_the_full_check(client, job, p
     )
     assert send(coarse=True).json()["check"]["coarse"]
     check = Check.objects.get()
-    run(monkeypatch, check.work, "check", _given(check) | {"ups": [], "full": False}, keep_of_check)
+    run(monkeypatch, check.work)
     part.refresh_from_db()
     part.sheet.refresh_from_db()
     first = look(client, part)["check"]
     assert first["level"] == "coarse" and first["net"] and first["stands"] == []
-    (row,) = queries.reserves_for(part, [UP])
+    (row,) = queries.reserves_for(JobView(part), [UP])
     assert row["low"] < 0.6 * row["reserve"] < row["reserve"] < row["high"] and row["case"] in ("push", "knock")
     told = client.get(f"/api/studies/{study.id}").json()["candidates"]
     assert all(c["reserve_low"] < c["reserve"] < c["reserve_high"] for c in told)
@@ -151,14 +156,14 @@ def test_a_first_answer_for_all_directions_becomes_the_full_check(client, job, p
     weak = min(told, key=lambda c: c["reserve"])
     said = {"base": job.get()["version"], "up": weak["up"], "reason": "it stands well"}
     assert client.post(f"/api/studies/{study.id}/choice", said, content_type="application/json").status_code == 201
-    stage = look(client, part)["stage"]
-    assert stage["state"] == "fails" and stage["line"] == f"fails, about {weak['reserve']:.2f}, coarse"
+    now = stage(client, part)
+    assert now["state"] == "fails" and now["line"] == f"fails, about {weak['reserve']:.2f}, coarse"
 
     assert send(coarse=True).json()["check"]["id"] == first["id"] and Work.objects.filter(kind="check").count() == 1
     full = send(ups=[UP]).json()["check"]
     assert full["id"] == first["id"] and not full["coarse"] and Work.objects.filter(kind="check").count() == 2
     Work.objects.filter(id=check.work_id).update(state=Work.State.RUNNING)
-    keep_of_check(check.work, "level", "full")
+    computations()["check"].keep(check.work, "level", "full")
     assert Check.objects.get().level == "coarse", "what comes late from the first answer changes nothing"
 
 
@@ -167,12 +172,12 @@ def test_directions_are_compared_on_like_sums_and_never_against_a_verdict(job, p
     stand = solved(monkeypatch, engineer, part, own=True).stands.get()
     part.refresh_from_db()
     part.sheet.refresh_from_db()
-    by_net, own = queries.reserves_for(part, [UP])[0]["reserve"], queries.worst_of(queries.cases_out(stand))["reserve"]
+    by_net, own = queries.reserves_for(JobView(part), [UP])[0]["reserve"], queries.worst_of(queries.cases_out(stand))["reserve"]
     assert by_net < 1 and own < 1 and by_net != pytest.approx(own, rel=1e-3), "both fail: the one that can be compared"
     for case_ in stand.layered["cases"]:
         case_["felt"]["stress"] = [[v / 1e3 for v in row] for row in case_["felt"]["stress"]]
     stand.save()
-    told = queries.reserves_for(part, [UP, SIDE])
+    told = queries.reserves_for(JobView(part), [UP, SIDE])
     assert told[0]["reserve"] == pytest.approx(1e3 * own, rel=1e-3), "its own layers turn the verdict"
     assert told[1]["reserve"] < 1
 
@@ -238,7 +243,7 @@ def test_the_required_factor_follows_what_a_failure_does(client, job, part, chec
 def test_what_makes_a_check_stale_and_what_does_not(client, job, part, check):
     def old():
         """The check itself, without the first answer that is on its way for what was written since."""
-        part.checks.exclude(id=check.id).delete()
+        part.check_results.exclude(id=check.id).delete()
         return look(client, part)
 
     renamed = job.get()["job"]["loads"]
@@ -250,7 +255,7 @@ def test_what_makes_a_check_stale_and_what_does_not(client, job, part, check):
     harder["cases"][0]["factor"] = 2.0
     answer = job.put(loads=harder)
     assert old()["check"]["stale_because"] == ["loads"]
-    assert old()["stage"]["state"] == "stale"
+    assert stage(client, part)["state"] == "stale"
     job.take_back(answer.json()["version"])
     assert look(client, part)["check"]["stale_because"] == [], "an undone change makes nothing stale"
     job.put(service={"bond": 0.6})
@@ -313,8 +318,8 @@ def test_own_layers_beside_the_screening(client, job, part, study, engineer, mon
     assert stand["own_layers"] and told["own_layers"] and stand["volume"]
     push = told["cases"][0]
     assert push["screened"] and push["reserve"] == pytest.approx(push["screened"], rel=0.35)
-    stage = look(client, part)["stage"]
-    assert stage["state"] == "fails" and stage["line"] == f"fails, reserve {push['reserve']:.2f}"
+    now = stage(client, part)
+    assert now["state"] == "fails" and now["line"] == f"fails, reserve {push['reserve']:.2f}"
     assert told["change"] is not None and {"peak_settled", "peak_open"} & {n["code"] for n in told["notes"]}
     data = client.get(f"/api/strength/stands/{stand['id']}/volume/{stand['volume']}").content
     assert data[:4] == b"HWF1" and np.frombuffer(data, "<u4", 4, 4)[3] == 2
@@ -329,7 +334,7 @@ def test_own_layers_beside_the_screening(client, job, part, study, engineer, mon
     client.post(f"/api/strength/{check['id']}/stands", again, content_type="application/json")
     assert stand_of(client, part)["work"]["state"] == "waiting"
     job.put(service={"factor": 1.0, "untested": False}, loads=job.get()["job"]["loads"])
-    assert look(client, part)["stage"]["line"].startswith(("reserve", "fails", "may fail"))
+    assert stage(client, part)["line"].startswith(("reserve", "fails", "may fail"))
 
 
 def test_the_layers_demand_and_capacity(client, part, check):
@@ -364,7 +369,7 @@ def test_perimeters_against_infill(client, job, part, study, engineer, check, mo
     url = f"/api/strength/stands/{stand.id}/explore"
     assert client.post(url).json()["exploring"]["state"] == "waiting"
     stand.refresh_from_db()
-    run(monkeypatch, stand.exploring, "explore", _given(check) | order_of(stand, stand.exploring), keep_of_stand)
+    run(monkeypatch, stand.exploring)
     told = stand_of(client, part)["told"]
     got = {(p["perimeters"], p["infill"]): p for p in told["explored"]}
     assert set(got) == {(2, 0.1), (2, 1.0), (4, 0.1), (4, 1.0)} and not told["explored_stale"]
@@ -379,7 +384,7 @@ def test_the_field_for_other_viewers(client, part, check, monkeypatch):
     assert client.get(f"/api/strength/stands/{stand.id}/field").status_code == 404
     client.post(f"/api/strength/stands/{stand.id}/field")
     stand.refresh_from_db()
-    run(monkeypatch, stand.fielding, "viewer_field", _given(check) | order_of(stand, stand.fielding), keep_of_stand)
+    run(monkeypatch, stand.fielding)
     answer = client.get(f"/api/strength/stands/{stand.id}/field")
     assert answer["Content-Disposition"].endswith('-stress.vtu"') and b"UnstructuredGrid" in answer.content[:400]
 
@@ -431,9 +436,9 @@ def test_a_part_that_nothing_keeps_from_turning_is_refused_in_words(client, job,
     job.put(loads=loose)
     part.refresh_from_db()
     part.sheet.refresh_from_db()
-    check = order_check(engineer, part, [UP])
+    check = order_check(engineer, JobView(part), [UP])
     with pytest.raises(bridge.InputError) as told:
-        list(bridge.check(**_given(check), ups=[UP]))
+        list(bridge.check(**computations()["check"].arguments(check.work)))
     assert "slides along x" in told.value.message
 
 
@@ -454,9 +459,9 @@ def test_what_is_replaced_goes_and_what_others_point_to_stays(part, check):
     stand = Stand.objects.get()
     Work.objects.filter(id=stand.work_id).update(state=Work.State.RUNNING)
     stand.work.refresh_from_db()
-    stand.work.order["service"] = ""
+    stand.work.arguments["service"] = ""
     for data in (b"coarse", b"fine"):
-        keep_of_stand(stand.work, "volume", data)
+        _keep_of_stand(stand.work, "volume", data)
     kept = Stand.objects.get().volume_id
     assert (
         store.put(b"fine").digest == kept and not Blob.objects.filter(size=len(b"coarse")).exclude(digest=kept).exists()

@@ -3,12 +3,13 @@
 from io import BytesIO
 
 import pytest
+from conftest import directions_of
 from pypdf import PdfReader
 
 from hewel_engine.processes import Process
 from studies import bridge
-from studies.actions import keep_candidates
 from studies.models import Choice, Study
+from studies.stage import merge
 from work.models import Work
 
 
@@ -34,9 +35,7 @@ def test_study_and_sweep(client, study):
 
 
 def test_sweep_not_there_yet(client, engineer, part):
-    from studies.actions import order_study_of_new_part
-
-    fresh = order_study_of_new_part(engineer, part)
+    fresh = directions_of(engineer, part)
     answer = client.get(f"/api/studies/{fresh.id}/sweep")
     assert answer.status_code == 404 and answer.json()["code"] == "not_swept"
 
@@ -84,7 +83,7 @@ def test_asking_about_a_typed_direction(client, study):
     answer = post(client, f"/api/studies/{study.id}/directions", {"up": [0, 3, 4]})
     assert answer.status_code == 202
     work = Work.objects.get(id=answer.json()["id"])
-    assert work.order["up"] == pytest.approx([0, 0.6, 0.8])
+    assert work.arguments["up"] == pytest.approx([0, 0.6, 0.8])
     assert post(client, f"/api/studies/{study.id}/directions", {"up": [0, 0, 0]}).status_code == 422
 
 
@@ -131,9 +130,7 @@ def test_the_comparison_prints_on_one_page(client, part, study):
 
 
 def test_nothing_is_printed_before_there_is_something(client, engineer, part):
-    from studies.actions import order_study_of_new_part
-
-    fresh = order_study_of_new_part(engineer, part)
+    fresh = directions_of(engineer, part)
     assert client.get(f"/api/studies/{fresh.id}/comparison").json()["code"] == "not_swept"
 
 
@@ -141,8 +138,8 @@ def test_a_direction_asked_for_meanwhile_is_never_lost(study):
     """Two workers on one study: whichever is done last, both answers stand, ranked together."""
     first, *others = study.candidates
     asked = first | {"up": [0.6, 0.0, 0.8], "source": "typed"}
-    keep_candidates(study.id, [*study.candidates, asked])
-    keep_candidates(study.id, [first | {"height_mm": 99.0}, *others])
+    merge(Study.objects.get(id=study.id), "candidates", [*study.candidates, asked])
+    merge(Study.objects.get(id=study.id), "candidates", [first | {"height_mm": 99.0}, *others])
     study.refresh_from_db()
     assert len(study.candidates) == len(others) + 2
     assert sorted(c["rank"] for c in study.candidates) == list(range(1, len(others) + 3))

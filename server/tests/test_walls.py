@@ -5,7 +5,7 @@ import re
 import pytest
 from conftest import client_of
 from django.test import Client
-from things import operations, things_of
+from things import filled, operations, things_of
 
 from sheets import actions as sheets
 from work.models import Work
@@ -24,7 +24,7 @@ def things(part, study, engineer):
 
 
 def address(path, things):
-    return re.sub(r"\{(\w+)\}", lambda m: str(things[m[1]]), path)
+    return re.sub(r"\{(\w+)\}", lambda m: str(filled(path, things)[m[1]]), path)
 
 
 BODIES = {
@@ -44,7 +44,7 @@ BODIES = {
     "/needs/{part_id}/loads": {"base": 1, "loads": {"fixed": [], "cases": []}},
     "/acknowledge": {"base": 3},
     "/needs/{part_id}/settle": {"base": 3},
-    "/overhangs/{walk_id}/settle": {"base": 1, "findings": [1], "state": "accepted", "reason": "hidden"},
+    "/overhangs/{result_id}/settle": {"base": 1, "findings": [1], "state": "accepted", "reason": "hidden"},
     "{record_id}": {"base": 1, "record": {"name": "Other name"}},
     "/people/{person_id}": {"role": "engineer", "active": True},
 }

@@ -10,7 +10,7 @@ from datetime import timedelta
 from pathlib import Path
 
 import pytest
-from conftest import person, stl_bytes
+from conftest import directions_of, person, stl_bytes
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection, transaction
 from django.utils import timezone
@@ -18,15 +18,14 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from parts.actions import create_part, order_intake
 from parts.models import Part
-from parts.tasks import intake
 from store import actions as store
 from store.models import Blob, Chunk
-from studies.actions import order_study_of_new_part
 from studies.models import Study
-from studies.tasks import study_direction, study_directions
-from work.actions import cancel, carry_out, take_up_again
+from work.actions import cancel, requeue_stalled, run_in_child_process
 from work.child import Child
+from work.computations import Computation
 from work.models import Work
+from work.tasks import compute
 
 SERVER = Path(__file__).resolve().parent.parent
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -38,44 +37,43 @@ def ines():
 
 
 def ordered(user) -> Work:
-    return Work.objects.create(workshop=user.workshop, by=user, kind="test", order={})
+    return Work.objects.create(workshop=user.workshop, by=user, kind="test")
+
+
+def stand_in(function, **more) -> Computation:
+    said = {"arguments": lambda w: {}, "outcome": lambda w: {"ok": 1}} | more
+    return Computation(kind="test", function=f"slow_bridge.{function}", priority=0, **said)
 
 
 def carry(work, function, **arguments):
     seen = []
-    carry_out(
-        str(work.id),
-        "slow_bridge",
-        function,
-        lambda w: arguments,
-        lambda w, n, v: seen.append((n, v)),
-        lambda w: {"ok": 1},
-    )
+    keep = lambda w, name, value: seen.append((name, value))
+    run_in_child_process(str(work.id), stand_in(function, keep=keep, arguments=lambda w: arguments))
     work.refresh_from_db()
     return seen
 
 
 def test_from_file_to_candidates_in_processes_of_their_own(ines):
     order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
-    intake(work_id=str(order.id))
+    compute(work_id=str(order.id))
     order.refresh_from_db()
     assert order.state == "done", order.problem
     part, study = Part.objects.get(), Study.objects.get()
     assert order.result == {"part": str(part.id), "study": str(study.id)} and part.name == "plate"
-    study_directions(work_id=str(study.work_id))
+    compute(work_id=str(study.work_id))
     study.refresh_from_db()
     assert study.sweep_id and len(study.candidates) >= 6 and study.candidates[0]["tipping_deg"] > 5
     more = Work.objects.create(
-        workshop=ines.workshop, by=ines, kind="direction", order={"study": str(study.id), "up": [0, 0.6, 0.8]}
+        workshop=ines.workshop, by=ines, kind="direction", arguments={"study": str(study.id), "up": [0, 0.6, 0.8]}
     )
-    study_direction(work_id=str(more.id))
+    compute(work_id=str(more.id))
     study.refresh_from_db()
     assert [c for c in study.candidates if c["source"] == "typed"]
 
 
 def test_a_bad_file_leaves_nothing_but_its_refusal(ines):
     order = order_intake(ines, SimpleUploadedFile("bad.stl", b" " * 80 + b"\xff\xff\xff\x7f" + b"x" * 500), "", "auto")
-    intake(work_id=str(order.id))
+    compute(work_id=str(order.id))
     order.refresh_from_db()
     assert order.state == "refused" and order.problem["code"] == "truncated"
     assert (Part.objects.count(), Blob.objects.count(), Chunk.objects.count()) == (0, 0, 0)
@@ -95,11 +93,11 @@ def test_a_fault_ends_the_task_with_words_and_no_traceback(ines, function, state
 
 
 def test_a_process_that_dies_is_no_verdict_until_it_died_three_times(ines):
-    work = Work.objects.create(workshop=ines.workshop, by=ines, kind="test", order={}, task="parts.intake")
+    work = Work.objects.create(workshop=ines.workshop, by=ines, kind="intake")
     for attempt in (1, 2, 3):
         carry(work, "die")
         assert (work.state, work.attempt) == ("running", attempt), "it will be taken up again"
-        take_up_again()
+        requeue_stalled()
         work.refresh_from_db()
         # The queue's entry that stands for it is done with, as the worker that took it would have it.
         ProcrastinateJob.objects.filter(id=work.job).update(status="failed")
@@ -110,7 +108,7 @@ def test_content_that_is_damaged_in_the_store_fails_the_task_in_words(ines):
     order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
     Chunk.objects.update(data=b"other content")
     with pytest.raises(ValueError, match="damaged"):
-        intake(work_id=str(order.id))
+        compute(work_id=str(order.id))
     order.refresh_from_db()
     assert order.state == "failed"
     assert "fault of ours" in order.problem["message"]
@@ -152,17 +150,17 @@ def left_behind(work: Work, job: str = "doing") -> None:
 
 def test_work_left_behind_is_taken_up_again_but_not_for_ever(ines):
     order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
-    assert take_up_again() == 0
+    assert requeue_stalled() == 0
     jobs = {order.job}
     for attempt in (2, 3):
         left_behind(order)
-        assert take_up_again() == 1
+        assert requeue_stalled() == 1
         order.refresh_from_db()
         assert (order.state, order.attempt) == ("waiting", attempt)
         jobs.add(order.job)
     assert len(jobs) == 3
     left_behind(order)
-    assert take_up_again() == 0
+    assert requeue_stalled() == 0
     order.refresh_from_db()
     assert order.state == "failed"
     assert order.problem["hint"]
@@ -171,7 +169,7 @@ def test_work_left_behind_is_taken_up_again_but_not_for_ever(ines):
 def test_work_that_waits_its_turn_is_left_alone(ines):
     order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
     Work.objects.filter(id=order.id).update(seen=timezone.now() - timedelta(hours=1))
-    assert take_up_again() == 0
+    assert requeue_stalled() == 0
 
 
 def test_an_overtaken_attempt_stores_nothing(ines):
@@ -181,7 +179,8 @@ def test_an_overtaken_attempt_stores_nothing(ines):
     def overtake(w, name, value):
         Work.objects.filter(id=w.id).update(attempt=2, state="waiting")
 
-    carry_out(str(work.id), "slow_bridge", "count", lambda w: {"n": 2}, overtake, lambda w: done.append(w) or {})
+    more = {"arguments": lambda w: {"n": 2}, "keep": overtake, "outcome": lambda w: done.append(w) or {}}
+    run_in_child_process(str(work.id), stand_in("count", **more))
     work.refresh_from_db()
     assert (work.state, work.result, done) == ("waiting", None, [])
 
@@ -194,7 +193,7 @@ def worker(env, log):
 def test_a_second_worker_takes_up_what_a_killed_one_had_in_hand(ines, pieces, tmp_path):
     order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "Plate", "auto")
     with transaction.atomic():
-        study = order_study_of_new_part(ines, create_part(order, pieces))
+        study = directions_of(ines, create_part(order, pieces))
     with connection.cursor() as cursor:  # only the study is in the queue
         cursor.execute("delete from procrastinate_jobs where id = %s", [order.job])
     db = connection.settings_dict
@@ -264,11 +263,11 @@ def test_a_large_part_that_is_still_being_loaded_is_not_taken_for_abandoned(ines
         signs, until = {seen()}, time.monotonic() + 30
         while len(signs) < 4 and time.monotonic() < until:
             signs.add(seen())
-            assert take_up_again() == 0
+            assert requeue_stalled() == 0
         assert len(signs) == 4, "no sign of life"
         return {"n": 1}
 
-    carry_out(str(work.id), "slow_bridge", "count", arguments, lambda *_: None, lambda w: {"ok": 1})
+    run_in_child_process(str(work.id), stand_in("count", arguments=arguments))
     work.refresh_from_db()
     assert (work.state, work.attempt) == ("done", 1) and work.result == {"ok": 1}
 
@@ -289,7 +288,8 @@ def test_store_notices_damage():
 
 
 def test_what_nobody_waits_for_comes_after_what_people_ask_for(engineer, part):
-    asked = order_study_of_new_part(engineer, part)
-    demo = order_study_of_new_part(engineer, part, later=True)
     priority = lambda study: ProcrastinateJob.objects.get(id=study.work.job).priority
+    asked = directions_of(engineer, part)
+    cancel(engineer, asked.work_id)
+    demo = directions_of(engineer, part, later=True)
     assert priority(demo) < priority(asked)

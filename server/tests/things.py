@@ -2,21 +2,22 @@
 
 import json
 
+from accounts.actions import invite
 from farm.actions import begin
-from overhangs.actions import order_walk
-from pieces.actions import order_division
+from hewel.api import api
+from overhangs.stage import OVERHANGS
 from pieces.models import Division
 from pieces.schemas import DivideIn
-from remedies.actions import order_proposal
+from pieces.stage import PIECES
 from remedies.models import Proposal
-from strength.actions import order_check
-from walls.actions import order_gauging
-from walls.models import Gauging
-
-from accounts.actions import invite
-from hewel.api import api
+from remedies.stage import REMEDIES
 from sheets import actions as sheets
+from stages.stage import order
 from store import actions as store
+from strength.actions import order_check
+from studies.view import DirectedJob
+from walls.models import Gauging
+from walls.stage import WALLS
 
 
 def schema() -> dict:
@@ -58,40 +59,49 @@ TOLD = {
 }  # fmt: skip
 
 
+def filled(path: str, things: dict) -> dict:
+    """The same for one path: a result is one of the stage that the path is of."""
+    app = path.split("/")[2]
+    what = {"overhangs": "facets"}.get(app, "view")
+    return things | {"result_id": things["result_id"].get(app), "what": what}
+
+
 def things_of(engineer, part, study) -> dict:
     """Values for the parameters of paths; all of the engineer's workshop."""
     invitation, _ = invite(engineer, "viewer", "Wim")
     sheets.amend(engineer, part.sheet_id, 1, {"desk": {"weights": None, "pins": [[0, 0, 1]]}}, "comparison desk")
-    walk = order_walk(engineer, part)
+    walk = order(OVERHANGS, engineer, DirectedJob(part))
     walk.facets, walk.truth = part.view, TRUTH
     walk.save()
     part.sheet = sheets.amend(engineer, part.sheet_id, 2, LOADED, "loads")
-    check = order_check(engineer, part, [[0.0, 0.0, 1.0]])
+    check = order_check(engineer, DirectedJob(part), [[0.0, 0.0, 1.0]])
     check.net, check.cases, check.level = store.put(NET), [], "full"
-    check.loads = {"fixed": [], "cases": [], "combinations": []}
+    check.inputs |= {"loads": {"fixed": [], "cases": [], "combinations": []}}
     check.save()
     stand = check.stands.get()
     stand.screened, stand.volume, stand.field = TOLD, part.view, part.view
     stand.save()
-    proposal = order_proposal(engineer, part, None)
+    proposal = order(REMEDIES, engineer, DirectedJob(part))
     Proposal.objects.filter(id=proposal.id).update(view=part.view, file=part.view, told={"applied": []})
-    division = order_division(engineer, part, DivideIn(way="split", point=[0, 0, 0], normal=[0, 0, 1]).model_dump())
+    split = DivideIn(way="split", point=[0, 0, 0], normal=[0, 0, 1]).model_dump()
+    division = order(PIECES, engineer, DirectedJob(part), split)
     told = {"why": None, "words": "", "pieces": [], "seats": [], "pauses": [], "warnings": []}
     Division.objects.filter(id=division.id).update(view=part.view, file=part.view, told=told)
-    gauging = order_gauging(engineer, part)
+    gauging = order(WALLS, engineer, DirectedJob(part))
     Gauging.objects.filter(id=gauging.id).update(
-        view=part.view, told={"zones": []}, up=[0, 0, 1],
+        view=part.view, told={"zones": []}, inputs=gauging.inputs | {"up": [0, 0, 1]},
         layers={"layer_mm": 0.2, "slit_mm2": [0.0], "bare_mm2": [0.0], "worst_layer": 0},
     )  # fmt: skip
     return {
-        "gauging_id": gauging.id,
+        "result_id": {
+            "walls": gauging.id,
+            "overhangs": walk.id,
+            "remedies": proposal.id,
+            "pieces": division.id,
+        },
         "number": 0,
-        "division_id": division.id,
-        "walk_id": walk.id,
-        "proposal_id": proposal.id,
         "check_id": check.id,
         "stand_id": stand.id,
-        "what": "facets",
         "part_id": part.id,
         "study_id": study.id,
         "work_id": study.work_id,

@@ -104,6 +104,13 @@ class DrawnLayersOut(Schema):
     worst_layer: int
 
 
+class HeadlineOut(Schema):
+    """One phrase of what the list of walls comes to; ``grave``: a wall fails there."""
+
+    words: str
+    grave: bool
+
+
 class GaugingOut(Schema):
     id: UUID
     work: WorkOut
@@ -111,6 +118,7 @@ class GaugingOut(Schema):
     changed: list[str]
     """What has changed since, in words, where it is stale."""
     done: bool
+    headline: list[HeadlineOut]
     view: str | None
     process: dict
     min_thickness_mm: float | None

@@ -1,12 +1,11 @@
 """Ordering, running and cancelling long work."""
 
 import logging
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import timedelta
 from threading import Event, Thread
 
-from audit.actions import record
 from django.conf import settings
 from django.db import connection, transaction
 from django.utils import timezone
@@ -16,34 +15,25 @@ from procrastinate.jobs import Job
 from procrastinate.manager import JobManager
 
 from accounts.roles import require
+from audit.actions import record
 from hewel.refusal import Refused, not_found
 from work.child import Child
+from work.computations import Computation, computations
 from work.models import Work
 
 log = logging.getLogger(__name__)
 MOST_ATTEMPTS = 3  # a task that ends its worker every time is at fault itself
-PRIORITY = {
-    "intake": 10,
-    "check": 8,
-    "walk": 7,
-    "propose": 7,
-    "divide": 7,
-    "gauge": 8,
-    "stand": 6,
-    "direction": 5,
-    "explore": 3,
-    "afterwards": 3,
-    "field": 3,
-}  # what somebody is looking at goes before what can wait
+TASK = "work.compute"
+"""The queue knows one task; which computation it is says the row."""
 LATER = 20
-"""What nobody waits for (an order marked ``later``: the demo's own parts) comes after all that people ask for."""
+"""What nobody waits for (arguments marked ``later``: the demo's own parts) comes after all that people ask for."""
 LOOK_UP = 0.25  # seconds between looks at whether somebody cancelled
 
 
-def order_work(user, kind: str, order: dict, task) -> Work:
+def enqueue(user, kind: str, arguments: dict) -> Work:
     """A row that people see, and a job that a worker takes; both or neither."""
     with transaction.atomic():
-        work = Work.objects.create(workshop=user.workshop, by=user, kind=kind, order=order, task=task.name)
+        work = Work.objects.create(workshop=user.workshop, by=user, kind=kind, arguments=arguments)
         _queue(work)
     return work
 
@@ -54,15 +44,15 @@ def _queue(work: Work) -> None:
         queue="default",
         lock=None,
         queueing_lock=None,
-        task_name=work.task,
+        task_name=TASK,
         task_kwargs={"work_id": str(work.id)},
-        priority=PRIORITY.get(work.kind, 0) - (LATER if work.order.get("later") else 0),
+        priority=computations()[work.kind].priority - (LATER if work.arguments.get("later") else 0),
     )
     work.job = JobManager(DjangoConnector()).defer_job(entry).id
     work.save(update_fields=["job"])
 
 
-def take_up_again() -> int:
+def requeue_stalled() -> int:
     """Orders anew what no living worker has in hand: its worker was killed, or stopped in the middle. How many."""
     stale = Work.objects.filter(
         state__in=Work.OPEN,
@@ -118,49 +108,45 @@ def call_off(work: Work) -> bool:
     return True
 
 
-def carry_out(
-    work_id: str,
-    module: str,
-    function: str,
-    arguments: Callable[[Work], dict],
-    on_result: Callable[[Work, str, object], None],
-    on_done: Callable[[Work], dict],
-) -> None:
-    """Runs one bridge function in a process of its own and keeps the row up to date.
-
-    ``on_done`` stores the outcome; it runs in the transaction that marks the work done, so a task that ends in any
-    other way stores nothing but what ``on_result`` published on the way.
-    """
+def run_in_child_process(work_id: str, computation: Computation) -> None:
+    """Runs the bridge function of a computation in a process of its own and keeps the row up to date."""
     with transaction.atomic():
         work = Work.objects.select_for_update().get(id=work_id)
         if not work.open:
             return
+        work.found = {}
         work.state, work.doing, work.seen = Work.State.RUNNING, "starting", timezone.now()
         work.save(update_fields=["state", "doing", "seen"])
     try:
         with Child(settings.TASK_MEMORY) as child:
             with _alive(work):
-                child.order(module, function, arguments(work))
+                child.order(*computation.function.rsplit(".", 1), computation.arguments(work))
             for event in child.events(LOOK_UP):
-                _take_in(work, event, on_result, on_done)
+                _take_in(work, event, computation)
     except _Cancelled:
         _end(work, Work.State.CANCELLED)
     except _Overtaken:
         log.warning("work %s went on elsewhere", work.id)
+    except Refused as error:
+        _end(work, Work.State.REFUSED, problem=error.as_dict())
     except Exception:
         _end(work, Work.State.FAILED, problem=_defect())
         raise
+    finally:
+        work.refresh_from_db()
+        if not work.open:
+            computation.ended(work)
 
 
-def _take_in(work: Work, event: tuple | None, on_result: Callable, on_done: Callable) -> None:
+def _take_in(work: Work, event: tuple | None, computation: Computation) -> None:
     if event is None or event[0] == "doing":
         _look_up(work, event)
     elif event[0] == "result":
-        on_result(work, event[1], event[2])
+        computation.keep(work, event[1], event[2])
     elif event[0] == "done":
         with transaction.atomic():
             if _locked(work) is not None:
-                _end(work, Work.State.DONE, result=on_done(work))
+                _end(work, Work.State.DONE, result=computation.outcome(work))
     elif event[0] == "lost":
         # Its process was killed, or this worker is being stopped: no fault of the task's, which is taken up again.
         log.warning("work %s: %s", work.id, event[1])
@@ -209,7 +195,7 @@ def _locked(work: Work) -> Work | None:
 
 
 @contextmanager
-def still_ours(work: Work) -> Iterator[Work]:
+def owned_attempt(work: Work) -> Iterator[Work]:
     """A transaction for storing something on the way; breaks the task off where another worker has taken it over."""
     with transaction.atomic():
         ours = _locked(work)

@@ -23,8 +23,9 @@ class Work(models.Model):
     workshop = models.ForeignKey("accounts.Workshop", on_delete=models.CASCADE)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     kind = models.CharField(max_length=20)
-    order = models.JSONField(default=dict)
-    """What to do: the arguments, kept so that the work can be taken up again."""
+    """Which computation it is, see ``work.computations``."""
+    arguments = models.JSONField(default=dict)
+    """What to do it with, kept so that the work can be queued again."""
     state = models.CharField(max_length=10, choices=State, default=State.WAITING)
     done = models.IntegerField(default=0)
     total = models.IntegerField(default=0)
@@ -32,15 +33,17 @@ class Work(models.Model):
     problem = models.JSONField(null=True)
     result = models.JSONField(null=True)
     cancel_asked = models.BooleanField(default=False)
-    task = models.CharField(max_length=60, default="")
     job = models.BigIntegerField(null=True)
-    """The queue's entry that stands for this work; a new one when the work is taken up again."""
+    """The queue's entry that stands for this work; a new one when the work is queued again."""
     attempt = models.IntegerField(default=1)
-    """Counts the times it was ordered. Only the latest attempt may store an outcome."""
+    """Counts the times it was queued. Only the latest attempt may store an outcome."""
     seen = models.DateTimeField(default=timezone.now)
     """When a worker last had it in hand."""
     created = models.DateTimeField(auto_now_add=True)
     ended = models.DateTimeField(null=True)
+
+    found: dict
+    """What has been found so far, for a computation that keeps several results as one; in the process that runs it."""
 
     @property
     def open(self) -> bool:

@@ -6,7 +6,7 @@ from numba import njit
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.overhangs.duties import Needs, tilts
-from hewel_engine.overhangs.support import support_spots
+from hewel_engine.overhangs.support import beyond_limit, support_spots
 from hewel_engine.tolerances import CONTACT_BAND, overhang_threshold
 
 
@@ -58,7 +58,7 @@ def landing_on_protected(mesh: Mesh, rays: RayScene, needs: Needs, up: Array, li
     """Protected area (mm², in plan) that support would stand on, by rays down from every needing spot."""
     if not needs.protected:
         return 0.0
-    spots, plan, _ = support_spots(mesh, up, limit)
+    spots, plan, _ = support_spots(mesh, up, np.flatnonzero(beyond_limit(mesh, up, limit)))
     if len(spots) == 0:
         return 0.0
     share = np.zeros(len(mesh.faces))

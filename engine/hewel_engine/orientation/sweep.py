@@ -37,8 +37,9 @@ def _lies(corners, f, ux, uy, uz, floor, band):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def _sums(x, y, z, p, q, r, w, ux, uy, uz, floor, threshold, band, along):
-    """Of some facets the overhang area, support proxy, stair sum and stair area, and how many come near the plate; n·b of
-    each to ``along``. Sums alone, without a branch: a least value among them would keep this from vector instructions.
+    """Of some facets the overhang area, support proxy, stair sum and stair area, and how many come near the plate;
+    n·b of each to ``along``. Sums alone, without a branch: a least value among them would keep this from vector
+    instructions.
     """
     zero, one = np.float32(0), np.float32(1)
     hang, proxy, stair, slope, near = zero, zero, zero, zero, zero

@@ -79,8 +79,8 @@ def _one_each(grid: Grid, places: Array, normals: Array, parts: int) -> np.ndarr
 
 @njit(cache=True, nogil=True)
 def _spots(places, normals, parts):
-    """(k, 3) the part of a cube that each place (k, 3), in cubes, lies in, z with the side that its normal looks to; and
-    the square of how far (k,) it lies from its middle.
+    """(k, 3) the part of a cube that each place (k, 3), in cubes, lies in, z with the side that its normal looks to;
+    and the square of how far (k,) it lies from its middle.
     """
     spots, away = np.empty(places.shape, np.int64), np.zeros(len(places))
     for p in range(len(places)):

@@ -97,10 +97,21 @@ function cookie(name: string): string {
 }
 
 const client = createClient<paths>({ baseUrl: "/" });
+const listeners = new Set<() => void>();
+
+/** Calls `listener` after every write and every order that the server took; gives back how to end that. */
+export function onWritten(listener: () => void): () => void {
+  listeners.add(listener);
+  return () => void listeners.delete(listener);
+}
+
 client.use({
   onRequest({ request }) {
     if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
     return request;
+  },
+  onResponse({ request, response }) {
+    if (request.method !== "GET" && response.ok) listeners.forEach((listener) => listener());
   },
 });
 
@@ -136,6 +147,7 @@ export const api = {
 
   parts: () => take<PartRow[]>(client.GET("/api/parts")),
   part: (id: string) => take<Part>(client.GET("/api/parts/{part_id}", { params: { path: { part_id: id } } })),
+  stages: (part: string) => take<components["schemas"]["StageOut"][]>(client.GET("/api/stages/{part_id}", { params: { path: { part_id: part } } })),
   importPart: (file: File, name: string, units: string, revises: string) =>
     take<Work>(
       client.POST("/api/parts", {
@@ -206,15 +218,15 @@ export const api = {
   overhangs: (part: string) => take<Overhangs>(client.GET("/api/overhangs/of/{part_id}", { params: { path: { part_id: part } } })),
   walkLayers: (part: string) => take<Overhangs>(client.POST("/api/overhangs/of/{part_id}", { params: { path: { part_id: part } } })),
   layerLog: (walk: string, copies: number) =>
-    take<LayerLog>(client.GET("/api/overhangs/{walk_id}/log", { params: { path: { walk_id: walk }, query: { copies } } })),
+    take<LayerLog>(client.GET("/api/overhangs/{result_id}/log", { params: { path: { result_id: walk }, query: { copies } } })),
   layerBytes: async (walk: string, what: "outlines" | "facets", digest: string): Promise<ArrayBuffer> => {
-    const answer = await fetch(`/api/overhangs/${walk}/${what}/${digest}`);
+    const answer = await fetch(`/api/overhangs/${walk}/content/${what}/${digest}`);
     if (!answer.ok) throw problem(answer.status, null);
     return answer.arrayBuffer();
   },
   settleFindings: (walk: string, base: number, findings: number[], state: "accepted" | "not_applicable" | "open", reason: string) =>
     take<Overhangs>(
-      client.POST("/api/overhangs/{walk_id}/settle", { params: { path: { walk_id: walk } }, body: { base, findings, state, reason } }),
+      client.POST("/api/overhangs/{result_id}/settle", { params: { path: { result_id: walk } }, body: { base, findings, state, reason } }),
     ),
 
   remedies: (part: string) => take<Remedies>(client.GET("/api/remedies/of/{part_id}", { params: { path: { part_id: part } } })),
@@ -224,21 +236,21 @@ export const api = {
   workAfterwardsOut: (part: string) => take<components["schemas"]["AfterwardsOut"]>(client.POST("/api/remedies/after/{part_id}", { params: { path: { part_id: part } } })),
   lookAtRemedy: (part: string, step: RecipeStep, signal?: AbortSignal) =>
     take<RemedyLook>(client.POST("/api/remedies/of/{part_id}/look", { params: { path: { part_id: part } }, body: step, signal })),
-  takeRemedies: (proposal: string) => take<Work>(client.POST("/api/remedies/{proposal_id}/take", { params: { path: { proposal_id: proposal } } })),
-  proposalView: (proposal: string, digest: string) => drawing(`/api/remedies/${proposal}/view/${digest}`),
+  takeRemedies: (proposal: string) => take<Work>(client.POST("/api/remedies/{result_id}/take", { params: { path: { result_id: proposal } } })),
+  proposalView: (proposal: string, digest: string) => drawing(`/api/remedies/${proposal}/content/view/${digest}`),
   sayUnit: (part: string, units: UnitWord) => take<{ work: Work | null }>(client.POST("/api/parts/{part_id}/unit", { params: { path: { part_id: part } }, body: { units } })),
   scalePart: (part: string, factor: number) => take<Work>(client.POST("/api/parts/{part_id}/scaled", { params: { path: { part_id: part } }, body: { factor } })),
   pieces: (part: string) => take<Pieces>(client.GET("/api/pieces/of/{part_id}", { params: { path: { part_id: part } } })),
   workPiecesOut: (part: string, said: DivideSaid) => take<Pieces>(client.POST("/api/pieces/of/{part_id}", { params: { path: { part_id: part } }, body: said })),
-  takePieces: (division: string) => take<Work[]>(client.POST("/api/pieces/{division_id}/take", { params: { path: { division_id: division } } })),
-  divisionView: (division: string, digest: string) => drawing(`/api/pieces/${division}/view/${digest}`),
+  takePieces: (division: string) => take<Work[]>(client.POST("/api/pieces/{result_id}/take", { params: { path: { result_id: division } } })),
+  divisionView: (division: string, digest: string) => drawing(`/api/pieces/${division}/content/view/${digest}`),
   pieceListAddress: (division: string) => `/api/pieces/${division}/list`,
   pieceFileAddress: (division: string) => `/api/pieces/${division}/file`,
   walls: (part: string) => take<Walls>(client.GET("/api/walls/of/{part_id}", { params: { path: { part_id: part } } })),
   gaugeWalls: (part: string) => take<Walls>(client.POST("/api/walls/of/{part_id}", { params: { path: { part_id: part } } })),
-  layerLines: (gauging: string, number: number) => take<LayerLines>(client.GET("/api/walls/{gauging_id}/layer/{number}", { params: { path: { gauging_id: gauging, number } } })),
+  layerLines: (gauging: string, number: number) => take<LayerLines>(client.GET("/api/walls/{result_id}/layer/{number}", { params: { path: { result_id: gauging, number } } })),
   reckonSize: (part: string, asked: ReckonAsked, signal?: AbortSignal) => take<Reckoned>(client.POST("/api/walls/of/{part_id}/size", { params: { path: { part_id: part } }, body: asked, signal })),
-  wallsView: (gauging: string, digest: string) => drawing(`/api/walls/${gauging}/view/${digest}`),
+  wallsView: (gauging: string, digest: string) => drawing(`/api/walls/${gauging}/content/view/${digest}`),
   changesAddress: (proposal: string) => `/api/remedies/${proposal}/changes`,
 
   strength: (part: string) => take<Strength>(client.GET("/api/strength/of/{part_id}", { params: { path: { part_id: part } } })),

@@ -5,7 +5,7 @@ import { useEffect, useRef, useState } from "react";
 import { decodeOutlines } from "../domain/layers";
 import { isLoaded } from "../domain/needs";
 import { decodeFields } from "../domain/strength";
-import { ApiProblem, type Check, type Gauging, type Job, type Division, type Part, type Proposal, type Sections, type SweepOut, type Walk, type Weights, type Work, api } from "./client";
+import { ApiProblem, type Check, type Gauging, type Job, type Division, type Part, type Proposal, type Sections, type SweepOut, type Walk, type Weights, type Work, api, onWritten } from "./client";
 
 export const isOpen = (work: Work | undefined): boolean => work?.state === "waiting" || work?.state === "running";
 
@@ -22,6 +22,19 @@ export const usePart = (id: string) =>
     retry: 1,
     refetchInterval: (q) => (q.state.data?.facts.bores === null ? 700 : false),
   });
+
+/** Every stage of a part and how far it is; looked at again while something is computed for one of them. */
+export const useStages = (part: Pick<Part, "id" | "version" | "study">) => {
+  const client = useQueryClient();
+  // An order changes nothing of the part that the page would see by itself.
+  useEffect(() => onWritten(() => void client.invalidateQueries({ queryKey: ["stages"] })), [client]);
+  return useQuery({
+    queryKey: ["stages", part.id, part.version, part.study],
+    queryFn: () => api.stages(part.id),
+    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
+    refetchInterval: (q) => (q.state.data?.some((row) => row.busy) ? 400 : false),
+  });
+};
 
 export const useShape = (part: string, digest: string | undefined) =>
   useQuery({
@@ -335,7 +348,7 @@ export function useRefresh() {
   const client = useQueryClient();
   return (part: Pick<Part, "id" | "sheet">) =>
     Promise.all(
-      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"], ["overhangs", part.id], ["strength", part.id], ["remedies", part.id]].map((queryKey) => client.invalidateQueries({ queryKey })),
+      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"], ["stages", part.id], ["overhangs", part.id], ["strength", part.id], ["remedies", part.id]].map((queryKey) => client.invalidateQueries({ queryKey })),
     );
 }
 

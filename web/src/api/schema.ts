@@ -237,21 +237,38 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Overhangs */
+        /** Get */
         get: operations["get_overhangs"];
         put?: never;
-        /**
-         * Walk Layers
-         * @description Walks the layers in the job's direction, unless that has been done.
-         */
-        post: operations["walk_layers"];
+        /** Post */
+        post: operations["order_overhangs"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/overhangs/{walk_id}/log": {
+    "/api/overhangs/{result_id}/content/{what}/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Content
+         * @description Content for drawing, named by its digest so that a browser may keep it for good.
+         */
+        get: operations["get_overhangs_content"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overhangs/{result_id}/log": {
         parameters: {
             query?: never;
             header?: never;
@@ -271,7 +288,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/overhangs/{walk_id}/settle": {
+    "/api/overhangs/{result_id}/settle": {
         parameters: {
             query?: never;
             header?: never;
@@ -282,26 +299,6 @@ export interface paths {
         put?: never;
         /** Settle Findings */
         post: operations["settle_findings"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/overhangs/{walk_id}/{what}/{digest}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Layer Bytes
-         * @description ``outlines`` of every layer, or ``facets``: the finding of every facet (int16, 0 for none).
-         */
-        get: operations["get_layer_bytes"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -561,21 +558,38 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Pieces */
+        /** Get */
         get: operations["get_pieces"];
         put?: never;
-        /**
-         * Work Pieces Out
-         * @description Works the part out as several pieces: split, a feature apart, a plate put in.
-         */
-        post: operations["work_pieces_out"];
+        /** Post Asked */
+        post: operations["order_pieces"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/pieces/{division_id}/file": {
+    "/api/pieces/{result_id}/content/{what}/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Content
+         * @description Content for drawing, named by its digest so that a browser may keep it for good.
+         */
+        get: operations["get_pieces_content"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{result_id}/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -595,7 +609,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pieces/{division_id}/list": {
+    "/api/pieces/{result_id}/list": {
         parameters: {
             query?: never;
             header?: never;
@@ -615,7 +629,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pieces/{division_id}/take": {
+    "/api/pieces/{result_id}/take": {
         parameters: {
             query?: never;
             header?: never;
@@ -629,26 +643,6 @@ export interface paths {
          * @description Makes every piece a part of its own.
          */
         post: operations["take_pieces"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pieces/{division_id}/view/{digest}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Division View
-         * @description All pieces put together, for drawing.
-         */
-        get: operations["get_division_view"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -686,14 +680,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Remedies */
+        /** Get */
         get: operations["get_remedies"];
         put?: never;
-        /**
-         * Work Remedies Out
-         * @description Works out what would remove the need for support, or a recipe; on the solid itself.
-         */
-        post: operations["work_remedies_out"];
+        /** Post Asked */
+        post: operations["order_remedies"];
         delete?: never;
         options?: never;
         head?: never;
@@ -720,7 +711,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/remedies/{proposal_id}/changes": {
+    "/api/remedies/{result_id}/changes": {
         parameters: {
             query?: never;
             header?: never;
@@ -740,7 +731,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/remedies/{proposal_id}/take": {
+    "/api/remedies/{result_id}/content/{what}/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Content
+         * @description Content for drawing, named by its digest so that a browser may keep it for good.
+         */
+        get: operations["get_remedies_content"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remedies/{result_id}/take": {
         parameters: {
             query?: never;
             header?: never;
@@ -754,26 +765,6 @@ export interface paths {
          * @description Makes a revision of the part as the proposal left it.
          */
         post: operations["take_remedies"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/remedies/{proposal_id}/view/{digest}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Proposal View
-         * @description The changed part for drawing.
-         */
-        get: operations["get_proposal_view"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -894,6 +885,23 @@ export interface paths {
          * @description Undoes one edit; later edits elsewhere stay.
          */
         post: operations["take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stages/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Stages */
+        get: operations["get_stages"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1235,14 +1243,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Walls */
+        /** Get */
         get: operations["get_walls"];
         put?: never;
-        /**
-         * Gauge Walls
-         * @description Measures the walls under the job's process, unless that has been done.
-         */
-        post: operations["gauge_walls"];
+        /** Post */
+        post: operations["order_walls"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1269,7 +1274,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/walls/{gauging_id}/layer/{number}": {
+    "/api/walls/{result_id}/content/{what}/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Content
+         * @description Content for drawing, named by its digest so that a browser may keep it for good.
+         */
+        get: operations["get_walls_content"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/walls/{result_id}/layer/{number}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1281,26 +1306,6 @@ export interface paths {
          * @description What the nozzle draws of one layer.
          */
         get: operations["get_layer_lines"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/walls/{gauging_id}/view/{digest}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Walls View
-         * @description The part with its zones, for drawing.
-         */
-        get: operations["get_walls_view"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2336,6 +2341,8 @@ export interface components {
             comb: components["schemas"]["CombOut"] | null;
             /** Done */
             done: boolean;
+            /** Headline */
+            headline: components["schemas"]["HeadlineOut"][];
             histogram: components["schemas"]["HistogramOut"] | null;
             /**
              * Id
@@ -2458,6 +2465,16 @@ export interface components {
             top_mm: number;
             /** Z Mm */
             z_mm: number;
+        };
+        /**
+         * HeadlineOut
+         * @description One phrase of what the list of walls comes to; ``grave``: a wall fails there.
+         */
+        HeadlineOut: {
+            /** Grave */
+            grave: boolean;
+            /** Words */
+            words: string;
         };
         /** HistogramOut */
         HistogramOut: {
@@ -2965,7 +2982,6 @@ export interface components {
         OverhangsOut: {
             /** Chosen */
             chosen: boolean;
-            stage: components["schemas"]["StageOut"];
             /** Up */
             up: number[] | null;
             walk: components["schemas"]["WalkOut"] | null;
@@ -3049,7 +3065,6 @@ export interface components {
             /** Note */
             note: string;
             process: components["schemas"]["ProcessOut"];
-            requirements_stage: components["schemas"]["StageOut"];
             /** Revises */
             revises: string | null;
             /** Revision */
@@ -4024,15 +4039,22 @@ export interface components {
              */
             rows: components["schemas"]["SpaceRow"][];
         };
-        /** StageOut */
+        /**
+         * StageOut
+         * @description How far a stage is; ``busy`` while something is being computed for it.
+         */
         StageOut: {
+            /** Busy */
+            busy: boolean;
+            /** Key */
+            key: string;
             /** Line */
             line: string;
             /**
              * State
              * @enum {string}
              */
-            state: "settled" | "open" | "stale" | "empty";
+            state: "settled" | "open" | "stale" | "empty" | "fails";
         };
         /**
          * StandLog
@@ -4173,7 +4195,6 @@ export interface components {
         StrengthOut: {
             check: components["schemas"]["CheckOut"] | null;
             service: components["schemas"]["ServiceOut"];
-            stage: components["schemas"]["StageOut"];
         };
         /** StrengthReading */
         StrengthReading: {
@@ -5296,7 +5317,7 @@ export interface operations {
             };
         };
     };
-    walk_layers: {
+    order_overhangs: {
         parameters: {
             query?: never;
             header?: never;
@@ -5354,6 +5375,30 @@ export interface operations {
             };
         };
     };
+    get_overhangs_content: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result_id: string;
+                what: string;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
     get_layer_log: {
         parameters: {
             query?: {
@@ -5361,7 +5406,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                walk_id: string;
+                result_id: string;
             };
             cookie?: never;
         };
@@ -5410,7 +5455,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                walk_id: string;
+                result_id: string;
             };
             cookie?: never;
         };
@@ -5463,30 +5508,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_layer_bytes: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                walk_id: string;
-                what: string;
-                digest: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The file's bytes */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/octet-stream": string;
                 };
             };
         };
@@ -6093,7 +6114,7 @@ export interface operations {
             };
         };
     };
-    work_pieces_out: {
+    order_pieces: {
         parameters: {
             query?: never;
             header?: never;
@@ -6155,12 +6176,36 @@ export interface operations {
             };
         };
     };
+    get_pieces_content: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result_id: string;
+                what: string;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
     get_piece_file: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                division_id: string;
+                result_id: string;
             };
             cookie?: never;
         };
@@ -6182,7 +6227,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                division_id: string;
+                result_id: string;
             };
             cookie?: never;
         };
@@ -6204,7 +6249,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                division_id: string;
+                result_id: string;
             };
             cookie?: never;
         };
@@ -6244,29 +6289,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_division_view: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                division_id: string;
-                digest: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The file's bytes */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/octet-stream": string;
                 };
             };
         };
@@ -6391,7 +6413,7 @@ export interface operations {
             };
         };
     };
-    work_remedies_out: {
+    order_remedies: {
         parameters: {
             query?: never;
             header?: never;
@@ -6511,7 +6533,31 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                proposal_id: string;
+                result_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    get_remedies_content: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result_id: string;
+                what: string;
+                digest: string;
             };
             cookie?: never;
         };
@@ -6533,7 +6579,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                proposal_id: string;
+                result_id: string;
             };
             cookie?: never;
         };
@@ -6573,29 +6619,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_proposal_view: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                proposal_id: string;
-                digest: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The file's bytes */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/octet-stream": string;
                 };
             };
         };
@@ -6946,6 +6969,37 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_stages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7725,7 +7779,7 @@ export interface operations {
             };
         };
     };
-    gauge_walls: {
+    order_walls: {
         parameters: {
             query?: never;
             header?: never;
@@ -7756,6 +7810,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7818,12 +7881,36 @@ export interface operations {
             };
         };
     };
+    get_walls_content: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result_id: string;
+                what: string;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
     get_layer_lines: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                gauging_id: string;
+                result_id: string;
                 number: number;
             };
             cookie?: never;
@@ -7846,29 +7933,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_walls_view: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                gauging_id: string;
-                digest: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The file's bytes */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/octet-stream": string;
                 };
             };
         };

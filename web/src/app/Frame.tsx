@@ -5,12 +5,10 @@ import { Popover } from "radix-ui";
 import { type ReactNode, useMemo, useState } from "react";
 
 import { type Part, api } from "../api/client";
-import { isOpen, useOverhangs, useParts, usePart, usePieces, useRefresh, useSend, useSession, useStrength, useWalls } from "../api/queries";
+import { useParts, usePart, useRefresh, useSend, useSession, useStages } from "../api/queries";
 import { size } from "../domain/figures";
 import { typedDirection } from "../domain/needs";
 import { mayEdit } from "../domain/roles";
-import { directionWords, toVec3 } from "../domain/vectors";
-import { headline, wrongOnes } from "../domain/walls";
 import { Direction } from "../features/direction/Direction";
 import { Requirements } from "../features/requirements/Requirements";
 import { Pieces } from "../features/pieces/Pieces";
@@ -23,6 +21,7 @@ import { type Command, Commands, useCommands } from "../ui/commands";
 import { Button, Input, type State, StateMark, Trouble } from "../ui/controls";
 import { turnTheme, useTheme } from "../ui/theme";
 import { JobHistory } from "./History";
+import { STAGES, type StageKey } from "./stages";
 
 export function Frame() {
   return (
@@ -191,71 +190,25 @@ function Unsettled({ id }: { id: string }) {
 }
 
 function Stages({ id }: { id: string }) {
-  const { data } = usePart(id);
+  const { data: part } = usePart(id);
   const navigate = useNavigate();
   const commands = useMemo<Command[]>(
-    () => [
-      { name: "Stage: part", keys: "p", run: () => void navigate({ to: "/parts/$partId/facts", params: { partId: id } }) },
-      { name: "Stage: requirements", keys: "r", run: () => void navigate({ to: "/parts/$partId/requirements", params: { partId: id } }) },
-      { name: "Stage: direction", keys: "d", run: () => void navigate({ to: "/parts/$partId/direction", params: { partId: id } }) },
-      { name: "Stage: strength", keys: "s", run: () => void navigate({ to: "/parts/$partId/strength", params: { partId: id } }) },
-      { name: "Stage: overhangs", keys: "v", run: () => void navigate({ to: "/parts/$partId/overhangs", params: { partId: id } }) },
-      { name: "Stage: walls", keys: "g", run: () => void navigate({ to: "/parts/$partId/walls", params: { partId: id } }) },
-      { name: "Stage: pieces", keys: "k", run: () => void navigate({ to: "/parts/$partId/pieces", params: { partId: id } }) },
-    ],
+    () => STAGES.map(({ key, name, keys }) => ({ name: `Stage: ${name.toLowerCase()}`, keys, run: () => void navigate({ to: `/parts/$partId/${key}`, params: { partId: id } }) })),
     [navigate, id],
   );
   useCommands(commands);
-  const mended = data?.warnings.length ?? 0;
-  return (
-    <>
-      <Stage to="facts" id={id} name="Part" state={data?.unit_asked ? "open" : "settled"} line={data?.unit_asked ? "say its unit" : mended ? `${mended} mended or guessed` : "came in sound"} />
-      {data && <Stage to="requirements" id={id} name="Requirements" state={data.requirements_stage.state} line={data.requirements_stage.line} />}
-      <Stage
-        to="direction"
-        id={id}
-        name="Direction"
-        state={data?.choice ? (data.choice.stale_because.length ? "stale" : "settled") : data?.carried ? "stale" : "open"}
-        line={data?.choice ? (data.choice.stale_because.length ? `${data.choice.stale_because.join(", ")} changed` : directionWords(toVec3(data.choice.up))) : data?.carried ? `${directionWords(toVec3(data.carried.up))}, to confirm` : "choose one"}
-      />
-      {data && <OverhangsStage part={data} />}
-      {data && <PiecesStage part={data} />}
-      {data && <WallsStage part={data} />}
-      {data && <StrengthStage part={data} />}
-    </>
-  );
+  return part && <Rail part={part} />;
 }
 
-function OverhangsStage({ part }: { part: Part }) {
-  const { data } = useOverhangs(part);
-  return <Stage to="overhangs" id={part.id} name="Overhangs" state={data?.stage.state ?? "empty"} line={data?.stage.line ?? " "} />;
+function Rail({ part }: { part: Part }) {
+  const { data } = useStages(part);
+  return STAGES.map(({ key, name }) => {
+    const now = data?.find((row) => row.key === key);
+    return <Stage key={key} to={key} id={part.id} name={name} state={now?.state ?? "empty"} line={now?.line ?? " "} />;
+  });
 }
 
-function PiecesStage({ part }: { part: Part }) {
-  const division = usePieces(part).data?.division;
-  const settled = !!division?.made.length;
-  const state = !division || division.why ? "empty" : division.stale ? "stale" : settled ? "settled" : "open";
-  const line = !division ? "one piece" : isOpen(division.work) ? "being worked out" : division.why ? "cannot be so" : `${division.pieces.length} kinds${settled ? "" : ", not made"}`;
-  return <Stage to="pieces" id={part.id} name="Pieces" state={state} line={line} />;
-}
-
-function WallsStage({ part }: { part: Part }) {
-  const gauging = useWalls(part).data?.gauging;
-  const zones = gauging?.zones ?? [];
-  const places = gauging?.places ?? [];
-  const bosses = places.filter((p) => p.kind === "boss").length;
-  const asks = wrongOnes(zones).length + bosses + zones.filter((z) => z.because === "weak").length > 0;
-  const state = !gauging ? "empty" : gauging.stale ? "stale" : gauging.done && !asks ? "settled" : "open";
-  const line = !gauging ? "not measured" : !gauging.done ? "being measured" : (headline(zones, places.length)[0]?.words ?? "nothing to change");
-  return <Stage to="walls" id={part.id} name="Walls" state={state} line={line} />;
-}
-
-function StrengthStage({ part }: { part: Part }) {
-  const { data } = useStrength(part);
-  return <Stage to="strength" id={part.id} name="Strength" state={data?.stage.state ?? "empty"} line={data?.stage.line ?? " "} />;
-}
-
-function Stage({ to, id, name, state, line }: { to: "facts" | "requirements" | "direction" | "overhangs" | "pieces" | "walls" | "strength"; id: string; name: string; state: State; line: string }) {
+function Stage({ to, id, name, state, line }: { to: StageKey; id: string; name: string; state: State; line: string }) {
   return (
     <Link
       to={`/parts/$partId/${to}`}

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import { pointer } from "./pointer";
-import { HELD_BACK, PLACES, WALL_NAMES, acrossWords, dyeOf, headline, kindWords, leftIn, rebinned, stripEnd, wrongOnes, zonesBetween } from "./walls";
+import { HELD_BACK, PLACES, WALL_NAMES, acrossWords, dyeOf, kindWords, leftIn, rebinned, stripEnd, wrongOnes, zonesBetween } from "./walls";
 
 describe("walls in whole lines", () => {
   const zones = [
@@ -29,16 +29,6 @@ describe("walls in whole lines", () => {
   it("tells what neither lines nor infill fill", () => {
     const kinds = (["sound", "gap", "heavy", "vanishing", "single_line"] as const).map((kind) => ({ kind }));
     expect(wrongOnes(kinds).map((z) => z.kind)).toEqual(["gap", "vanishing", "single_line"]);
-  });
-  it("says in the headline what the list holds", () => {
-    const better = [{ advised: true }];
-    const zone = (kind: "sound" | "gap" | "heavy" | "vanishing", rest = {}) => ({ kind, better: [], because: null, ...rest });
-    const words = (...of: Parameters<typeof headline>) => headline(...of).map((r) => r.words);
-    expect(words([zone("sound"), zone("heavy", { because: "bar" })], 0)).toEqual([]);
-    expect(words([zone("gap"), zone("heavy", { better })], 2)).toEqual(["1 not in whole lines", "1 could be thinner", "2 beside the walls"]);
-    expect(headline([zone("heavy", { because: "weak" })], 0)).toEqual([{ words: "1 too weak", grave: true }]);
-    expect(headline([zone("gap")], 0)[0]?.grave).toBe(false);
-    expect(headline([zone("vanishing")], 0)[0]?.grave).toBe(true);
   });
   it("counts a plate on its face in layers, and says why nothing thinner is advised", () => {
     expect(kindWords({ kind: "sound", layers: 6 })).toBe("6 layers, on its face");

@@ -35,20 +35,6 @@ export const HELD_BACK: Readonly<Record<string, (reserve: string) => string>> = 
 export const kindWords = (zone: { kind: WallKind; layers?: number | null }): string =>
   zone.layers && zone.kind === "sound" ? `${zone.layers} ${zone.layers === 1 ? "layer" : "layers"}, on its face` : WALL_NAMES[zone.kind];
 
-/** What the list comes to, one phrase for each part of it; empty where nothing is to be done. */
-export function headline(zones: readonly { kind: WallKind; better: readonly { advised: boolean }[]; because?: string | null }[], places: number): { words: string; grave: boolean }[] {
-  const wrong = wrongOnes(zones);
-  const thinner = zones.filter((z) => z.kind === "heavy" && z.better.some((b) => b.advised)).length;
-  const weak = zones.filter((z) => z.because === "weak").length;
-  const poor = wrong.some((z) => z.kind !== "gap");
-  return [
-    { words: weak ? `${weak} too weak` : "", grave: true },
-    { words: wrong.length ? `${wrong.length} not in whole lines` : "", grave: poor },
-    { words: thinner ? `${thinner} could be thinner` : "", grave: false },
-    { words: places ? `${places} beside the walls` : "", grave: false },
-  ].filter((row) => row.words !== "");
-}
-
 /** Of the part: each kind, and the same lit. */
 export const WALL_DYES = ["#b3261e", "#b06a12", "#d9a032", "#8fae95", "#b9ad86", "#e0382e", "#d9821a", "#f5b92f", "#4f9a70", "#8a7a4c"] as const;
 

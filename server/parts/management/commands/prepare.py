@@ -9,8 +9,6 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 from django.db import transaction
-from farm.actions import begin, linked
-from farm.queries import records
 
 from accounts.models import User, Workshop
 from demo.farm_records import RECORDS
@@ -23,6 +21,8 @@ from demo.river_station import (
     demo_files,
     other_files,
 )
+from farm.actions import begin, linked
+from farm.queries import records
 from parts.actions import order_intake
 from work.models import Work
 
@@ -63,5 +63,5 @@ class Command(BaseCommand):
         engineer = User.objects.get(username=people[0][0])
         for part in files():
             work = order_intake(engineer, SimpleUploadedFile(part.file_name, part.data), part.name, "auto")
-            work.order |= {"note": part.problem, "job": part.job, "later": True}
-            Work.objects.filter(id=work.id).update(order=work.order)
+            work.arguments |= {"note": part.problem, "job": part.job, "later": True}
+            Work.objects.filter(id=work.id).update(arguments=work.arguments)

@@ -8,7 +8,7 @@ from django.core.management.base import BaseCommand
 from django.db import connection
 from procrastinate.contrib.django import app
 
-from work.actions import take_up_again
+from work.actions import requeue_stalled
 from work.child import get_ready
 
 log = logging.getLogger(__name__)
@@ -31,7 +31,7 @@ class Command(BaseCommand):
     def look_after(self, done: threading.Event) -> None:
         while not done.wait(settings.WORK_STALE / 4):
             try:
-                take_up_again()
+                requeue_stalled()
             except Exception:  # the database may be away for a moment; the next look tries again
                 log.exception("looking after work left behind")
                 connection.close()

@@ -2,7 +2,7 @@
 import { useMemo, useState } from "react";
 
 import { type Job, type Part, api } from "../../api/client";
-import { useJobWriter, useNeeds, usePaint, useRefresh, useSend, useSession, useShape, useSpaces } from "../../api/queries";
+import { useStages, useJobWriter, useNeeds, usePaint, useRefresh, useSend, useSession, useShape, useSpaces } from "../../api/queries";
 import { BREAKS, axisWords, wordsOf } from "../../domain/needs";
 import { mayEdit } from "../../domain/roles";
 import { type Vec3, toVec3 } from "../../domain/vectors";
@@ -269,7 +269,7 @@ function labelsOf(desk: Desk): Label[] {
 function Complete({ part, may, needs, go }: { part: Part; may: boolean; needs: Desk["needs"]; go: (tab: Tab) => void }) {
   const refresh = useRefresh();
   const { send, busy, trouble } = useSend();
-  const stage = part.requirements_stage;
+  const stage = useStages(part).data?.find((row) => row.key === "requirements");
   const troubles = needs?.troubles ?? [];
   const first = troubles[0];
   const settle = async () => {
@@ -287,15 +287,15 @@ function Complete({ part, may, needs, go }: { part: Part; may: boolean; needs: D
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
       <div className="flex items-center justify-between gap-4">
         <p className="text-second">
-          {stage.state === "settled"
+          {stage?.state === "settled"
             ? `Declared complete by ${part.job.settled?.by ?? ""}.`
-            : stage.state === "stale"
+            : stage?.state === "stale"
               ? "Changed since it was declared complete."
               : first || part.job.requirements.rows.length === 0
                 ? ""
                 : "Nothing is missing that can be seen from here."}
         </p>
-        {may && stage.state !== "settled" && (
+        {may && stage?.state !== "settled" && (
           <Button disabled={busy || troubles.length > 0 || part.job.requirements.rows.length === 0} onClick={() => void settle()}>
             The list is complete
           </Button>

@@ -9,7 +9,7 @@ import { figure, measure } from "../../domain/figures";
 import { pointer } from "../../domain/pointer";
 import { mayEdit } from "../../domain/roles";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
-import { WALL_DYES, WALL_KINDS, WALL_NAMES, dyeOf, headline, leftIn, wrongOnes, zonesBetween } from "../../domain/walls";
+import { WALL_DYES, WALL_KINDS, WALL_NAMES, dyeOf, leftIn, wrongOnes, zonesBetween } from "../../domain/walls";
 import { GaugeStrip } from "../../plots/GaugeStrip";
 import { LayerSheet } from "../../plots/LayerSheet";
 import { LayerTrack } from "../../plots/LayerTrack";
@@ -144,7 +144,7 @@ export function Walls({ part }: { part: Part }) {
     <div className="grid h-full min-h-0 grid-cols-[384px_1fr]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <div className="border-b border-rule px-3.5 pt-3 pb-2">
-          <Heading aside={gauging?.done && <Told rows={headline(zones, places.length)} />}>Walls</Heading>
+          <Heading aside={gauging?.done && <Told rows={gauging.headline} />}>Walls</Heading>
           {gauging?.done && (
             <p data-testid="thinnest">
               {gauging.min_thickness_mm === null ? "No wall is found: the part is one lump." : <>thinnest <b className="figure">{figure(gauging.min_thickness_mm, 2)} mm</b></>}

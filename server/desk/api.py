@@ -6,15 +6,14 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from django.utils.text import slugify
-from farm.forms import Origin, ProcessIn
-from farm.queries import process_of
-from needs import queries as needs
-from needs.schemas import JobOut
 from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
+from farm.forms import Origin, ProcessIn
 from hewel.answers import BYTES, download, for_good
 from hewel.refusal import Edition, Problem, Refused
+from needs import queries as needs
+from needs.schemas import JobOut
 from parts import actions, queries
 from parts.job import Desk
 from parts.schemas import Uncarried
@@ -22,6 +21,7 @@ from sheets.actions import KEPT_DAYS
 from store import actions as store
 from studies import queries as studies
 from studies.schemas import ChoiceOut
+from studies.view import DirectedJob, view_of
 from work.api import WorkOut
 
 router = Router(tags=["parts"])
@@ -83,11 +83,6 @@ class StruckRow(Schema):
     until: datetime
 
 
-class StageOut(Schema):
-    state: Literal["settled", "open", "stale", "empty"]
-    line: str
-
-
 class OriginOut(Schema):
     """Where a number of the process is from: how it is known, and which record says so."""
 
@@ -145,7 +140,6 @@ class PartOut(PartRow):
     carried: CarriedOut | None
     job: JobOut
     process: ProcessOut
-    requirements_stage: StageOut
     cautions: list[str]
     acknowledged: bool
 
@@ -203,7 +197,7 @@ def import_part(
 
 @router.get("/{part_id}", response={200: PartOut, 404: Problem}, operation_id="get_part")
 def get_part(request: HttpRequest, part_id: UUID):
-    return _out(queries.part_of(request.user, part_id))
+    return _out(view_of(request.user, part_id))
 
 
 class UnitIn(Schema):
@@ -232,7 +226,7 @@ class ScaleIn(Schema):
 def scale_part(request: HttpRequest, part_id: UUID, said: ScaleIn):
     """Makes a variant of another size, a revision whose every check starts anew."""
     part = queries.part_of(request.user, part_id)
-    choice = studies.current_choice(part)
+    choice = DirectedJob(part).choice
     return Status(202, actions.order_scaled(request.user, part, said.factor, choice and choice.up))
 
 
@@ -251,11 +245,11 @@ def write_job(request: HttpRequest, part_id: UUID, body: SectionsIn):
     """Writes sections of the job, all or none; 409 with both versions where somebody else wrote in the same place."""
     part = queries.part_of(request.user, part_id)
     actions.write(request.user, part, body.base, body.sections)
-    return _out(part)
+    return _out(DirectedJob(part))
 
 
-def _out(part) -> dict:
-    choice = studies.current_choice(part)
+def _out(view: DirectedJob) -> dict:
+    part, job, choice = view.part, view.job, view.choice
     return _row(part) | {
         "file_name": part.file_name,
         "file_format": part.file_format,
@@ -269,15 +263,14 @@ def _out(part) -> dict:
         "view": part.view_id,
         "ghost": part.ghost_id,
         "version": part.sheet.version,
-        "desk": part.job["desk"],
-        "study": studies.current_study(part).id,
-        "choice": choice and studies.choice_out(choice),
-        "carried": part.job["carried"],
-        "job": {name: part.job[name] for name in JobOut.model_fields},
-        "process": process_of(part.workshop, part.job["process"]),
-        "requirements_stage": needs.requirements_stage(part.job),
-        "cautions": needs.cautions(part.job),
-        "acknowledged": needs.acknowledged(part.job),
+        "desk": job["desk"],
+        "study": view.study.id,
+        "choice": choice and studies.choice_out(view, choice),
+        "carried": job["carried"],
+        "job": {name: job[name] for name in JobOut.model_fields},
+        "process": view.farm_process,
+        "cautions": needs.cautions(job),
+        "acknowledged": needs.acknowledged(job),
     }
 
 
@@ -303,5 +296,5 @@ def get_file(request: HttpRequest, part_id: UUID, kind: Literal["stl", "3mf", "s
             hint = "Give it out as 3MF or STL."
             raise Refused("no_step", "The part has no exact solid: it did not come from a STEP file.", hint, 409)
         return download(store.get(exact), "model/step", f"{name}.step")
-    data = studies.oriented_file(part, kind)
+    data = studies.oriented_file(DirectedJob(part), kind)
     return download(data, "model/stl" if kind == "stl" else "model/3mf", f"{name}-oriented.{kind}")

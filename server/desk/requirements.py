@@ -12,7 +12,7 @@ from hewel.refusal import Problem, Refused, unusable
 from needs import actions, bridge, queries
 from needs.schemas import BaseIn, BoreOut, LoadsIn, NeedsOut, PointIn, PointOut, SpaceOut
 from parts import queries as parts
-from studies.queries import current_study
+from studies.view import DirectedJob
 
 router = Router(tags=["needs"])
 WRITES = {200: NeedsOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem}
@@ -57,7 +57,7 @@ def get_bores_in(request: HttpRequest, part_id: UUID, x: float = 0.0, y: float =
     length = (x * x + y * y + z * z) ** 0.5
     if not 1e-9 < length < 1e9:
         raise Refused("bad_options", "A direction cannot be 0, 0, 0.", "Give three numbers like 0, 0, 1.", 422)
-    return queries.fitted_bores(part, [x / length, y / length, z / length], current_study(part).process)
+    return queries.fitted_bores(part, [x / length, y / length, z / length], DirectedJob(part).study.process)
 
 
 @router.get("/{part_id}/loads", operation_id="get_loads", openapi_extra=BYTES)

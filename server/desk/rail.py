@@ -1,0 +1,42 @@
+"""The stages of a part and how far each is, for the list beside every page: all in one answer."""
+
+from importlib import import_module
+from uuid import UUID
+
+from django.conf import settings
+from django.http import HttpRequest
+from ninja import Router
+
+from desk.schemas import StageOut
+from hewel.refusal import Problem
+from needs import queries as needs
+from parts.queries import unit_asked
+from stages.stage import State
+from studies.view import DirectedJob, view_of
+
+router = Router(tags=["stages"])
+
+
+def _part(view: DirectedJob) -> State:
+    if unit_asked(view.part):
+        return {"state": "open", "line": "say its unit", "busy": False}
+    mended = len(view.part.warnings)
+    line = f"{mended} mended or guessed" if mended else "came in sound"
+    return {"state": "settled", "line": line, "busy": view.part.facts["bores"] is None}
+
+
+def rail(view: DirectedJob) -> list[dict]:
+    """Every stage with its state, in the order of the work."""
+    apps = {app: import_module(f"{app}.queries") for app in settings.STAGES}
+    rows = [("facts", _part(view)), ("requirements", needs.state(view))]
+    rows += [(KEYS.get(app, app), queries.state(view)) for app, queries in apps.items() if hasattr(queries, "state")]
+    return [{"key": key, **state} for key, state in rows]
+
+
+KEYS = {"studies": "direction"}
+"""What a stage is called in the page's addresses, where its app has another name."""
+
+
+@router.get("/{part_id}", response={200: list[StageOut], 404: Problem}, operation_id="get_stages")
+def get_stages(request: HttpRequest, part_id: UUID):
+    return rail(view_of(request.user, part_id))
