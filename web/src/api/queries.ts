@@ -24,14 +24,15 @@ export const usePart = (id: string) =>
   });
 
 /** Every stage of a part and how far it is; looked at again while something is computed for one of them. */
-export const useStages = (part: Pick<Part, "id" | "version" | "study">) => {
+export const useStages = (part: Pick<Part, "id" | "version" | "study"> | undefined) => {
   const client = useQueryClient();
   // An order changes nothing of the part that the page would see by itself.
   useEffect(() => onWritten(() => void client.invalidateQueries({ queryKey: ["stages"] })), [client]);
   return useQuery({
-    queryKey: ["stages", part.id, part.version, part.study],
-    queryFn: () => api.stages(part.id),
-    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
+    queryKey: ["stages", part?.id, part?.version, part?.study],
+    queryFn: () => api.stages(part?.id ?? ""),
+    enabled: part !== undefined,
+    placeholderData: (before, query) => (query?.queryKey[1] === part?.id ? before : undefined),
     refetchInterval: (q) => (q.state.data?.some((row) => row.busy) ? 400 : false),
   });
 };

@@ -197,14 +197,10 @@ function Stages({ id }: { id: string }) {
     [navigate, id],
   );
   useCommands(commands);
-  return part && <Rail part={part} />;
-}
-
-function Rail({ part }: { part: Part }) {
   const { data } = useStages(part);
   return STAGES.map(({ key, name }) => {
     const now = data?.find((row) => row.key === key);
-    return <Stage key={key} to={key} id={part.id} name={name} state={now?.state ?? "empty"} line={now?.line ?? " "} />;
+    return <Stage key={key} to={key} id={id} name={name} state={now?.state ?? "empty"} line={now?.line ?? " "} />;
   });
 }
 
