@@ -10,7 +10,7 @@ from hewel_engine.advice.adapting import Adapted, adapted
 from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.costs import Holds, least_of
 from hewel_engine.advice.outs import in_pieces
-from hewel_engine.advice.proposals import REMOVED
+from hewel_engine.edits.remedies import BY_KEY
 from hewel_engine.geometry.features import find_bores
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.processes import Process
@@ -69,5 +69,5 @@ def _filled(body: Body, found: Adapted) -> bool:
     """Whether what stays of the remedies fills a space that is used."""
     shift = found.before.mesh.box[0] - body.mesh.box[0]
     spaces = [s.translate(tuple(shift)) for s in body.used]
-    stays = [a.tool.add - found.before.solid for a in found.applied if a.tool.key not in REMOVED]
+    stays = [a.tool.add - found.before.solid for a in found.applied if not BY_KEY[a.tool.key].removed]
     return any((tool ^ space).volume() > GRAZED for tool in stays for space in spaces)

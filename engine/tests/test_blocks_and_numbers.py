@@ -9,7 +9,7 @@ from hewel_engine.advice.adapting import Adapted, adapted, reworked
 from hewel_engine.advice.bounds import FULL
 from hewel_engine.advice.costs import least_of
 from hewel_engine.edits.lettering import lettered
-from hewel_engine.edits.parameters import PARAMETERS, checked
+from hewel_engine.edits.remedies import BY_KEY, checked
 from hewel_engine.edits.tools import drawn
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import find_bores
@@ -205,4 +205,4 @@ def test_numbers_that_cannot_be_are_refused_in_words():
 def test_every_remedy_tells_the_numbers_it_used():
     for part in (lying(), arch(), counterbore(), window()):
         done = only(adapt(part))
-        assert set(done.tool.used) == {p.name for p in PARAMETERS[done.tool.key]}, done.tool.key
+        assert set(done.tool.used) == {p.name for p in BY_KEY[done.tool.key].parameters}, done.tool.key

@@ -7,8 +7,8 @@ from ninja import Status
 
 from hewel.answers import BYTES, download
 from hewel.refusal import Problem
-from remedies import actions, queries
-from remedies.schemas import AfterwardsOut, LookOut, OrderIn, RemediesOut, Step
+from remedies import actions, bridge, queries
+from remedies.schemas import AfterwardsOut, LookOut, OrderIn, RemediesOut, RemedyOut, Step
 from remedies.stage import AFTER_REMEDIES, REMEDIES
 from stages.routes import stage_router
 from stages.stage import order, result_of
@@ -31,6 +31,12 @@ router = stage_router(REMEDIES, view_of, queries.remedies_out, RemediesOut, Orde
 def look_at_remedy(request: HttpRequest, part_id: UUID, step: Step):
     """What one remedy would add and take away, with the numbers set so; nothing is kept or proved."""
     return actions.look(view_of(request.user, part_id), step.model_dump())
+
+
+@router.get("", response=list[RemedyOut], operation_id="get_remedy_catalogue")
+def get_remedy_catalogue(request: HttpRequest):
+    """Every remedy by its key, with its title."""
+    return bridge.catalogue()
 
 
 @router.get("/after/{part_id}", response={200: AfterwardsOut, 404: Problem}, operation_id="get_afterwards")

@@ -14,10 +14,9 @@ from hewel_engine.advice.afterwards import MOST, Afterwards, explained, ranked_a
 from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.costs import Holds, least_of, printed
 from hewel_engine.advice.outs import other_direction
-from hewel_engine.advice.proposals import ASKED_FOR, AT_THE_PLATE, FULL, GENTLE, KEYS, SUPPORTS
-from hewel_engine.advice.sizing import KINDS
+from hewel_engine.advice.proposals import ASKED_FOR, FULL, GENTLE
 from hewel_engine.edits.exact import Made
-from hewel_engine.edits.parameters import PARAMETERS, checked
+from hewel_engine.edits.remedies import AT_THE_PLATE, BY_KEY, KEYS, REMEDIES, SIZED, checked
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import Bore
@@ -51,12 +50,17 @@ _at_work = Lock()
 
 def choices(supports: bool) -> dict[str, list[str]]:
     """What may be tried for each kind of region."""
-    wanted = lambda key: supports or key not in SUPPORTS
+    wanted = lambda key: supports or not BY_KEY[key].support
     regions = {}
     for kind, names in GENTLE.items():
         keys = dict.fromkeys(k for k in (*names, *FULL[kind], *ASKED_FOR.get(kind, ())) if k in KEYS)
         regions[kind] = [k for k in keys if wanted(k)]
-    return regions | {"plate": list(AT_THE_PLATE)} | {kind: [key] for key, kind in KINDS.items()}
+    return regions | {"plate": list(AT_THE_PLATE)} | {kind: [key] for key, kind in SIZED.items()}
+
+
+def catalogue() -> list[dict]:
+    """Every remedy: what it is called, what it asks of a hand."""
+    return [remedy.as_dict() for remedy in REMEDIES]
 
 
 def check_numbers(key: str, given: dict, process: dict) -> None:
@@ -66,7 +70,7 @@ def check_numbers(key: str, given: dict, process: dict) -> None:
 
 def parameters(key: str, used: dict, process: Process) -> list[dict]:
     """The numbers of a remedy that may be set, with the values they have."""
-    return [p.as_dict(used[p.name], process) for p in PARAMETERS[key] if p.name in used]
+    return [p.as_dict(used[p.name], process) for p in BY_KEY[key].parameters if p.name in used]
 
 
 def bounds_of(mesh: Mesh, faces: Faces, bores: list[Bore], free: dict, holds: Holds | None = None) -> Bounds:

@@ -14,6 +14,15 @@ Where = Kind | Literal["plate", "wall", "boss", "bore", "corner", "body", "flat"
 """What a remedy is for: a region that hangs, the part's outline on the plate, a wall, or what else is sized."""
 
 
+class RemedyOut(Schema):
+    key: str
+    title: str
+    hand: str
+    """What it asks of a hand after printing; empty where nothing."""
+    from_core: bool
+    """It takes from a core of sparse infill: its volume is not the plastic that is saved."""
+
+
 class Step(Schema):
     """One step of a recipe: a remedy for the region of that kind at that place of the part."""
 

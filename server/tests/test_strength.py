@@ -172,7 +172,10 @@ def test_directions_are_compared_on_like_sums_and_never_against_a_verdict(job, p
     stand = solved(monkeypatch, engineer, part, own=True).stands.get()
     part.refresh_from_db()
     part.sheet.refresh_from_db()
-    by_net, own = queries.reserves_for(JobView(part), [UP])[0]["reserve"], queries.worst_of(queries.cases_out(stand))["reserve"]
+    by_net, own = (
+        queries.reserves_for(JobView(part), [UP])[0]["reserve"],
+        queries.worst_of(queries.cases_out(stand))["reserve"],
+    )
     assert by_net < 1 and own < 1 and by_net != pytest.approx(own, rel=1e-3), "both fail: the one that can be compared"
     for case_ in stand.layered["cases"]:
         case_["felt"]["stress"] = [[v / 1e3 for v in row] for row in case_["felt"]["stress"]]

@@ -7,12 +7,12 @@ import numpy as np
 
 from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.plate import at_the_plate
-from hewel_engine.advice.proposals import AT_THE_PLATE, SIZING, SUPPORTS, ways_for
-from hewel_engine.advice.sizing import KINDS, sized, wanting
+from hewel_engine.advice.proposals import ways_for
+from hewel_engine.advice.sizing import sized, wanting
 from hewel_engine.advice.standing import Standing, reach_of
 from hewel_engine.advice.workbench import Applied, Question, Workbench, named, original, place_of
 from hewel_engine.edits.exact import Made
-from hewel_engine.edits.parameters import checked
+from hewel_engine.edits.remedies import AT_THE_PLATE, BY_KEY, SIZED, checked
 from hewel_engine.edits.solids import made_by, mesh_of
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.errors import InputError
@@ -101,9 +101,9 @@ def adapted(
     for key in (k for k in AT_THE_PLATE if keys and k in keys):
         why = _at_the_plate(work, {"key": key}, {})
         unfit += [({"key": key, "kind": "plate"}, why)] if why else []
-    for key in (k for k in SIZING if keys and k in keys):
+    for key in (k for k in SIZED if keys and k in keys):
         for centre in wanting(work.here, key):
-            step = {"key": key, "kind": KINDS[key], "centre_mm": work.pose.in_part(centre).tolist()}
+            step = {"key": key, "kind": SIZED[key], "centre_mm": work.pose.in_part(centre).tolist()}
             why = _sized(work, step, {})
             unfit += [(step, why)] if why else []
     return replace(_outcome(work, before), unfit=unfit)
@@ -158,7 +158,7 @@ class Bench:
         given = checked(step["key"], step.get("set") or {}, self.here.process)
         if step["key"] in AT_THE_PLATE:
             tool = at_the_plate(self.here, step["key"], given)
-        elif step["key"] in SIZING:
+        elif step["key"] in SIZED:
             centre = self.pose.over_plate(np.array(step["centre_mm"], float))
             tool = next(sized(self.here, step["key"], centre, given))
         else:
@@ -183,9 +183,9 @@ def _step(work: Workbench, step: dict) -> str | None:
         return no.message
     if step["key"] in AT_THE_PLATE:
         return _at_the_plate(work, step, given)
-    if step["key"] in SIZING:
+    if step["key"] in SIZED:
         return _sized(work, step, given)
-    if step["key"] in SUPPORTS and not work.supports:
+    if BY_KEY[step["key"]].support and not work.supports:
         return "The job wants no supports, designed ones neither."
     number = _meant(work.here, work.pose, step)
     if number is None:

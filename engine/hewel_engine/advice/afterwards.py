@@ -9,7 +9,7 @@ import numpy as np
 from hewel_engine.advice.adapting import Adapted, adapted
 from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.costs import Holds, printed
-from hewel_engine.advice.proposals import REMOVED
+from hewel_engine.edits.remedies import REMEDIES
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.frames import same_direction
 from hewel_engine.geometry.mesh import Array, Mesh
@@ -17,7 +17,7 @@ from hewel_engine.orientation.candidates import Candidate
 from hewel_engine.orientation.ranking import standing_order
 from hewel_engine.processes import Process
 
-BY_HAND = (*REMOVED, "membrane")
+BY_HAND = tuple(r.key for r in REMEDIES if r.hand)
 """Remedies that leave work for a hand."""
 ENOUGH_AS_THEY_ARE = 3
 """Candidates that stand, hold and want nothing: where there are so many, no other one's remedies are worked out."""

@@ -16,7 +16,8 @@ from hewel_engine.edits.closing import stepped_closing
 from hewel_engine.edits.fans import slope
 from hewel_engine.edits.feet import filled_round
 from hewel_engine.edits.gussets import gusset, pillar, post, round_chamfer
-from hewel_engine.edits.parameters import LEAN, PARAMETERS, leaning
+from hewel_engine.edits.parameters import LEAN, leaning
+from hewel_engine.edits.remedies import BY_KEY
 from hewel_engine.edits.roofs import corner_chamfers, pointed_arch, roof
 from hewel_engine.edits.tools import WALL_KEPT, Impossible, Tool
 from hewel_engine.edits.undersides import Underside
@@ -51,12 +52,8 @@ SMALL, SMALL_SHARE = "small ", 0.02
 """A remedy that is tried early where it changes no more than this share of the part, and again in its own place."""
 WIDE = "wide "
 """Thin walls as far apart as bridges are printed at all, instead of a clean bridge."""
-REMOVED = ("sprue", "fins", "block")
-"""Remedies that are taken off by hand: the part has its own shape again."""
-SUPPORTS = (*REMOVED, "pillar")
-"""Remedies that are supports, if designed ones: none of them where the job wants none."""
-COMBED, WORTH_A_COMB = ("webs", "fins"), 30.0
-"""Thin walls, and the mm² of a region from which on several of them are worth their while."""
+WORTH_A_COMB = 30.0
+"""mm² of a region from which on several thin walls are worth their while."""
 APEX_LINES = 2.0
 """Lines of radius that a gentle teardrop has where its planes meet."""
 SLIM = 0.5
@@ -66,16 +63,7 @@ HOLDS_ITSELF = 0.9
 ROUGH = 0.98
 """Share of the longest bridge at all that thin walls stand apart at most."""
 ASKED_FOR = {"bridge": ("membrane",), "ledge": ("membrane",), "bed_round": ("filled_round",)}
-"""Remedies that close a bore or take a shape away: never proposed, only done when named."""
-
-AT_THE_PLATE = ("foot_chamfer", "added_foot", "sliced_foot")
-"""Remedies for how the part stands, for no region: against the first layer's bulge, against tipping; when named."""
-_NAMED = [name for table in (FULL, GENTLE, ASKED_FOR) for names in table.values() for name in names]
-_REGIONAL = [name for name in _NAMED if not name.startswith((SMALL, WIDE))]
-SIZING = ("wall", "hollow", "column", "collar", "rounded_corner", "ribs")
-"""What sizes walls, bosses, holes, corners and faces, for no region; when named."""
-KEYS = (*dict.fromkeys(_REGIONAL), *AT_THE_PLATE, *SIZING)
-"""Every remedy by name."""
+"""Remedies that are never proposed, only done when named."""
 
 
 @dataclass(frozen=True)
@@ -121,9 +109,9 @@ def ways_for(
         wanted = [k for k in everything if k.removeprefix(WIDE) in keys]
     for name in wanted:
         key = name.removeprefix(SMALL).removeprefix(WIDE)
-        if key in COMBED and region.area < WORTH_A_COMB and not keys:
+        if BY_KEY[key].thin and region.area < WORTH_A_COMB and not keys:
             continue
-        if (key in SUPPORTS and not supports) or (key == "stepped_bridging" and hole is None and not keys):
+        if (BY_KEY[key].support and not supports) or (key == "stepped_bridging" and hole is None and not keys):
             continue
         most = SMALL_SHARE if name.startswith(SMALL) else np.inf
         wide = name.startswith(WIDE)
@@ -152,46 +140,72 @@ class _Ask:
 
 def _made(ask: _Ask) -> Tool:
     process, numbers = leaning(ask.here.process, ask.given)
-    tool = _shaped(ask, process, numbers)
-    return replace(tool, used={LEAN.name: process.limit} | tool.used) if LEAN in PARAMETERS[ask.key] else tool
+    tool = MAKERS[ask.key](ask, process, numbers)
+    return replace(tool, used={LEAN.name: process.limit} | tool.used) if LEAN in BY_KEY[ask.key].parameters else tool
 
 
-def _shaped(ask: _Ask, process: Process, numbers: dict[str, float]) -> Tool:
-    key, here, hole = ask.key, ask.here, ask.hole
-    if key in ("teardrop", "capped_teardrop"):
-        bore = here.bores[ask.region.bore]
-        if key == "teardrop" and not ask.full and "cap" not in numbers:
-            numbers = {"apex_radius": APEX_LINES * process.width} | numbers
-        return teardrop(bore, here.mesh, here.rays, process, **numbers, share=ask.share, full=key == "teardrop")
-    if key == "sprue":
-        return post(*_first_layer(here, ask.region), here.rays, process, **numbers)
-    if key in ("stepped_bridging", "membrane"):
-        if hole is None:
-            raise Impossible("It is no level ceiling with one upright hole in it.")
-        if key == "membrane":
-            return membrane(hole.centre, hole.low, hole.radius, hole.opening, process, **numbers)
-        return stepped_bridging(hole.centre, hole.low, hole.radius, hole.opening, hole.deep, process, **numbers)
-    pieces = here.undersides(ask.region)
-    if not pieces:
-        raise Impossible("It has no surface of its own that could be changed.")
-    return _one([_under(ask, piece, process, numbers) for piece in pieces])
+Numbers = dict[str, float]
+"""What a person set, by name without unit."""
 
 
-def _under(ask: _Ask, piece: Underside, process: Process, numbers: dict[str, float]) -> Tool:
-    """What is done to one piece of a region's surface."""
-    here, rays = ask.here, ask.here.rays
-    if ask.key in ("webs", "fins"):
-        return _comb(ask, piece, process, numbers)
-    if ask.key == "block":
-        return block(piece, here.solid, rays, process, **numbers)
-    if ask.key == "gusset":
-        return gusset(piece, process, **({"flat": 0.0 if ask.full else holds_itself(process)} | numbers))
-    if ask.key in ("roof", "pointed_arch", "corner_chamfers"):
-        make = {"roof": roof, "pointed_arch": pointed_arch, "corner_chamfers": corner_chamfers}[ask.key]
-        return make(piece, rays, process, **numbers, share=ask.share)
-    if ask.key in ("pillar", "stepped_closing"):
-        return (pillar if ask.key == "pillar" else stepped_closing)(piece, rays, process, **numbers)
-    return (round_chamfer if ask.key == "round_chamfer" else filled_round)(piece, process)
+def _teardrop(ask: _Ask, process: Process, numbers: Numbers) -> Tool:
+    if ask.key == "teardrop" and not ask.full and "cap" not in numbers:
+        numbers = {"apex_radius": APEX_LINES * process.width} | numbers
+    here, bore, full = ask.here, ask.here.bores[ask.region.bore], ask.key == "teardrop"
+    return teardrop(bore, here.mesh, here.rays, process, **numbers, share=ask.share, full=full)
+
+
+def _sprue(ask: _Ask, process: Process, numbers: Numbers) -> Tool:
+    return post(*_first_layer(ask.here, ask.region), ask.here.rays, process, **numbers)
+
+
+def _hole(ask: _Ask) -> _Hole:
+    if ask.hole is None:
+        raise Impossible("It is no level ceiling with one upright hole in it.")
+    return ask.hole
+
+
+def _membrane(ask: _Ask, process: Process, numbers: Numbers) -> Tool:
+    hole = _hole(ask)
+    return membrane(hole.centre, hole.low, hole.radius, hole.opening, process, **numbers)
+
+
+def _stepped_bridging(ask: _Ask, process: Process, numbers: Numbers) -> Tool:
+    hole = _hole(ask)
+    return stepped_bridging(hole.centre, hole.low, hole.radius, hole.opening, hole.deep, process, **numbers)
+
+
+def _under(make: Callable[[_Ask, Underside, Process, Numbers], Tool]) -> Callable[[_Ask, Process, Numbers], Tool]:
+    """A maker for a region of one for each piece of its surface."""
+
+    def made(ask: _Ask, process: Process, numbers: Numbers) -> Tool:
+        pieces = ask.here.undersides(ask.region)
+        if not pieces:
+            raise Impossible("It has no surface of its own that could be changed.")
+        return _one([make(ask, piece, process, numbers) for piece in pieces])
+
+    return made
+
+
+def _gusset(ask: _Ask, piece: Underside, process: Process, numbers: Numbers) -> Tool:
+    return gusset(piece, process, **({"flat": 0.0 if ask.full else holds_itself(process)} | numbers))
+
+
+def _block(ask: _Ask, piece: Underside, process: Process, numbers: Numbers) -> Tool:
+    return block(piece, ask.here.solid, ask.here.rays, process, **numbers)
+
+
+def _carved(make: Callable[..., Tool]) -> Callable[[_Ask, Underside, Process, Numbers], Tool]:
+    """What takes away above a piece, as long as enough of a wall is left."""
+    return lambda ask, piece, process, numbers: make(piece, ask.here.rays, process, **numbers, share=ask.share)
+
+
+def _built(make: Callable[..., Tool]) -> Callable[[_Ask, Underside, Process, Numbers], Tool]:
+    return lambda ask, piece, process, numbers: make(piece, ask.here.rays, process, **numbers)
+
+
+def _rounded(make: Callable[..., Tool]) -> Callable[[_Ask, Underside, Process, Numbers], Tool]:
+    return lambda ask, piece, process, numbers: make(piece, process)
 
 
 def holds_itself(process: Process) -> float:
@@ -199,7 +213,7 @@ def holds_itself(process: Process) -> float:
     return max(HOLDS_ITSELF * (process.held_out - process.layer * slope(process.limit)), 0.0)
 
 
-def _comb(ask: _Ask, piece: Underside, process: Process, numbers: dict[str, float]) -> Tool:
+def _comb(ask: _Ask, piece: Underside, process: Process, numbers: Numbers) -> Tool:
     """Webs or fins a clean bridge apart, or as far apart as bridges are printed at all."""
     webbed = ask.key == "webs"
     thick = numbers.get("thickness", least_web(process) if webbed else least_fin(piece, process))
@@ -217,6 +231,27 @@ def _comb(ask: _Ask, piece: Underside, process: Process, numbers: dict[str, floa
     else:
         tool = fins(piece, lines, ask.here.solid, ask.here.rays, process, thick)
     return replace(tool, used={**tool.used, "pitch_mm": float(pitch)})
+
+
+MAKERS: dict[str, Callable[[_Ask, Process, Numbers], Tool]] = {
+    "teardrop": _teardrop,
+    "capped_teardrop": _teardrop,
+    "sprue": _sprue,
+    "membrane": _membrane,
+    "stepped_bridging": _stepped_bridging,
+    "webs": _under(_comb),
+    "fins": _under(_comb),
+    "block": _under(_block),
+    "gusset": _under(_gusset),
+    "roof": _under(_carved(roof)),
+    "pointed_arch": _under(_carved(pointed_arch)),
+    "corner_chamfers": _under(_carved(corner_chamfers)),
+    "pillar": _under(_built(pillar)),
+    "stepped_closing": _under(_built(stepped_closing)),
+    "round_chamfer": _under(_rounded(round_chamfer)),
+    "filled_round": _under(_rounded(filled_round)),
+}
+"""Of every remedy for a region what makes it."""
 
 
 def _one(made: list[Tool]) -> Tool:

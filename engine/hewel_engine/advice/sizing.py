@@ -25,15 +25,6 @@ from hewel_engine.walls.lines import Comb
 from hewel_engine.walls.posts import posts_of
 from hewel_engine.walls.thickness import Thickness, thickness_of
 
-KINDS = {
-    "wall": "wall",
-    "hollow": "body",
-    "column": "boss",
-    "collar": "bore",
-    "rounded_corner": "corner",
-    "ribs": "flat",
-}
-"""What each step is for."""
 NEAR = 2.0
 """mm within which a boss, hole or corner is the one that is meant."""
 HOLLOW = 0.25

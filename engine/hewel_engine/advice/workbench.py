@@ -12,9 +12,10 @@ from manifold3d import Manifold
 
 from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.guarding import Clear, Filled, guarded, touches
-from hewel_engine.advice.proposals import COMBED, REMOVED, SIZING, variants, ways_for
+from hewel_engine.advice.proposals import variants, ways_for
 from hewel_engine.advice.standing import Standing, reach_of, same_region
 from hewel_engine.edits.exact import Edit
+from hewel_engine.edits.remedies import BY_KEY, SIZED
 from hewel_engine.edits.solids import bodies, dusted, mesh_of, sound
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.geometry.features import Bore
@@ -158,7 +159,7 @@ class Workbench:
         """mm³ that remedies have added and taken away so far; what sizes a part is asked for by name, in mm, so it does
         not count.
         """
-        return sum(a.change for a in self.applied if a.tool.key not in SIZING)
+        return sum(a.change for a in self.applied if a.tool.key not in SIZED)
 
     def look_round(self, keys: tuple[str, ...] | None) -> bool:
         """Tries every region that wants something once; whether there was anything to try."""
@@ -222,7 +223,7 @@ class Workbench:
         """Why so much may not be changed; the remedy that changes most is at fault."""
         if self.bounds.full:
             return None
-        change = [0.0 if a.tool.key in SIZING else a.change for a in made]
+        change = [0.0 if a.tool.key in SIZED else a.change for a in made]
         whole = (self.changed + sum(change)) / self.volume
         if sum(change) == 0 or whole <= self.bounds.most_change:
             return None
@@ -272,7 +273,9 @@ class Workbench:
                     anywhere = anywhere or told
                 continue
             left[row] += region.area
-        may = [REST * region.area if region is not None and tool.key in COMBED else 0.0 for _, region, tool, _ in rows]
+        may = [
+            REST * region.area if region is not None and BY_KEY[tool.key].thin else 0.0 for _, region, tool, _ in rows
+        ]
         told = "What it was for would still want support."
         found |= {i: told for i in range(len(rows)) if left[i] > may[i] + 1e-9 and i not in found}
         if found or anywhere:
@@ -284,7 +287,7 @@ class Workbench:
         if self.bounds.full or region.kind == "island":
             return None
         for i, (_, whole, tool, _) in enumerate(rows):
-            if whole is None or not len(whole.facets) or tool.key not in COMBED:
+            if whole is None or not len(whole.facets) or not BY_KEY[tool.key].thin:
                 continue
             spots = self.here.mesh.triangles[whole.facets].reshape(-1, 3)
             low, high = spots.min(axis=0) - NEAR, spots.max(axis=0) + NEAR
@@ -341,12 +344,12 @@ class Workbench:
             tool = self.clear.without_pins(tool)
         if tool.add.is_empty() and tool.remove.is_empty():
             raise Impossible("It would change nothing.")
-        if self.bounds.full and tool.key not in SIZING and tool.add.volume() > max(MOST * self.solid.volume(), LITTLE):
+        if self.bounds.full and tool.key not in SIZED and tool.add.volume() > max(MOST * self.solid.volume(), LITTLE):
             raise Impossible(
                 f"It would take {tool.add.volume():.0f} mm³ of plastic, more than the part itself: another "
                 "direction, or two pieces, cost less."
             )
-        self.clear.check(tool, self.solid, tool.key in REMOVED, asked)
+        self.clear.check(tool, self.solid, BY_KEY[tool.key].removed, asked)
         if self.touches(tool):
             raise Impossible("It would change a face that must stay as it is.")
         return tool

@@ -18,10 +18,10 @@ from hewel_engine.advice.dividing import (
     with_a_plate_put_in,
 )
 from hewel_engine.advice.outs import in_pieces, other_direction
-from hewel_engine.advice.proposals import KEYS
 from hewel_engine.advice.standing import Standing
 from hewel_engine.cli.options import direction, plane, written
 from hewel_engine.edits.exact import Made
+from hewel_engine.edits.remedies import KEYS
 from hewel_engine.edits.splits import Joint
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError

@@ -1,8 +1,7 @@
-"""The numbers of every remedy that a person may set; what is not set follows from the part and the process."""
+"""The numbers of remedies that a person may set; what is not set follows from the part and the process."""
 
 from dataclasses import dataclass, replace
 
-from hewel_engine.errors import InputError
 from hewel_engine.processes import Process
 
 
@@ -53,55 +52,6 @@ TALL = Parameter("height_mm", "height", "mm", 0.4, 200.0)
 PITCH = Parameter("pitch_mm", "middle to middle", "mm", 2.0, 500.0)
 SIDES = Parameter("sides_count", "faces of the wall with ribs, 1 or 2", "", 1.0, 2.0)
 LEANS = Parameter("turn_deg", "turn from up", "°", -90.0, 90.0)
-
-PARAMETERS: dict[str, tuple[Parameter, ...]] = {
-    "teardrop": (LEAN, CAP, APEX),
-    "capped_teardrop": (LEAN, CAP),
-    "round_chamfer": (LEAN,),
-    "pointed_arch": (LEAN, FLAT),
-    "corner_chamfers": (LEAN, FLAT),
-    "roof": (LEAN, FLAT),
-    "gusset": (LEAN, FLAT),
-    "webs": (LEAN, THICKNESS, PITCH),
-    "fins": (THICKNESS, PITCH),
-    "sprue": (THICKNESS, NECK),
-    "pillar": (LEAN, THICKNESS),
-    "stepped_bridging": (TURN,),
-    "stepped_closing": (CHORD,),
-    "membrane": (THICKNESS,),
-    "block": (GAP, SIDE),
-    "filled_round": (),
-    "foot_chamfer": (LEAN, INWARD),
-    "added_foot": (HEIGHT,),
-    "sliced_foot": (HEIGHT,),
-    "wall": (THICKNESS,),
-    "hollow": (WALL, FLOOR, RIBS_APART, HOLE),
-    "column": (WALL, ROOT, ASLANT),
-    "collar": (WALL,),
-    "rounded_corner": (RADIUS,),
-    "ribs": (THICKNESS, TALL, PITCH, LEANS, SIDES),
-}
-
-
-def checked(key: str, given: dict[str, float], process: Process) -> dict[str, float]:
-    """What was typed for a remedy. Raises InputError ``bad_options`` where it has no such number or not that much."""
-    known = {p.name: p for p in PARAMETERS[key]}
-    for name, value in given.items():
-        if name not in known:
-            raise InputError(
-                "bad_options",
-                f"A {key.replace('_', ' ')} has no number {name!r}.",
-                "It has: " + ", ".join(known) + ".",
-            )
-        p = known[name]
-        high = p.as_dict(value, process)["high"]
-        if not p.low <= value <= high:
-            raise InputError(
-                "bad_options",
-                f"{p.words[0].upper()}{p.words[1:]}: {value:g} {p.unit} is not between {p.low:g} and {high:g}.",
-                "Type a value in that range.",
-            )
-    return given
 
 
 def leaning(process: Process, given: dict[str, float]) -> tuple[Process, dict[str, float]]:

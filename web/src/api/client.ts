@@ -229,6 +229,7 @@ export const api = {
       client.POST("/api/overhangs/{result_id}/settle", { params: { path: { result_id: walk } }, body: { base, findings, state, reason } }),
     ),
 
+  remedyCatalogue: () => take<components["schemas"]["RemedyOut"][]>(client.GET("/api/remedies")),
   remedies: (part: string) => take<Remedies>(client.GET("/api/remedies/of/{part_id}", { params: { path: { part_id: part } } })),
   workRemediesOut: (part: string, steps: readonly RecipeStep[] | null) =>
     take<Remedies>(client.POST("/api/remedies/of/{part_id}", { params: { path: { part_id: part } }, body: { steps: steps && [...steps] } })),

@@ -179,6 +179,12 @@ export const useLayerLog = (walk: Walk | null | undefined, copies: number) =>
     staleTime: Infinity,
   });
 
+/** What a remedy is called and asks of a hand, by its key. */
+export function useRemedyNames() {
+  const { data } = useQuery({ queryKey: ["remedy-catalogue"], queryFn: api.remedyCatalogue, staleTime: Infinity });
+  return (key: string) => data?.find((remedy) => remedy.key === key) ?? { key, title: key.replaceAll("_", " "), hand: "", from_core: false };
+}
+
 /** Remedies worked out for a part, and its revisions; looked at again while they are being worked out. */
 export const useRemedies = (part: Pick<Part, "id" | "version" | "study">) =>
   useQuery({

@@ -649,6 +649,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Remedy Catalogue
+         * @description Every remedy by its key, with its title.
+         */
+        get: operations["get_remedy_catalogue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/remedies/after/{part_id}": {
         parameters: {
             query?: never;
@@ -3725,6 +3745,17 @@ export interface components {
             /** Revisions */
             revisions: components["schemas"]["RevisionOut"][];
         };
+        /** RemedyOut */
+        RemedyOut: {
+            /** From Core */
+            from_core: boolean;
+            /** Hand */
+            hand: string;
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
         /** Requirement */
         Requirement: {
             guess?: components["schemas"]["Guess"] | null;
@@ -6289,6 +6320,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_remedy_catalogue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemedyOut"][];
                 };
             };
         };

@@ -71,49 +71,13 @@ export const KINDS: Readonly<Record<string, string>> = {
 type Numbers = Readonly<Record<string, string | number>>;
 const mm = (remedy: Numbers, key: string, digits = 1) => `${figure(Number(remedy[key]), digits)} mm`;
 
-/** A remedy with its own numbers, in words. */
-export const REMEDIES: Readonly<Record<string, (r: Numbers) => [string, string]>> = {
-  teardrop: (r) => ["Teardrop", `apex ${mm(r, "apex_mm", 2)} above the axis, ${figure(Number(r.included_deg), 0)}° between its roofs`],
-  capped_teardrop: (r) => ["Capped teardrop", `flat of ${mm(r, "flat_mm", 2)}, ${mm(r, "cap_mm", 2)} above the axis`],
-  round_chamfer: (r) => ["Chamfer into the round", `from ${mm(r, "starts_mm", 2)} up, ${mm(r, "inward_mm", 2)} inward`],
-  pointed_arch: (r) => ["Pointed arch", `rises ${mm(r, "rise_mm", 2)}`],
-  corner_chamfers: (r) => ["Corner chamfers", `rise ${mm(r, "rise_mm", 2)}, leave ${mm(r, "left_mm")} to bridge`],
-  gusset: (r) => ["Gusset below it", `${mm(r, "rise_mm", 2)} high`],
-  sprue: (r) => ["Post with a neck", `${mm(r, "height_mm")} high, ${mm(r, "thickness_mm")} thick at least`],
-};
-
-/** Every remedy by its name. */
-export const REMEDY_NAMES: Readonly<Record<string, string>> = {
-  teardrop: "Teardrop",
-  capped_teardrop: "Capped teardrop",
-  round_chamfer: "Chamfer into the round",
-  pointed_arch: "Pointed arch",
-  corner_chamfers: "Corner chamfers",
-  roof: "Roof carved upward",
-  gusset: "Gusset below it",
-  pillar: "Pillar below it",
-  sprue: "Post with a neck",
-  webs: "Webs below it",
-  fins: "Fins to break off",
-  block: "Block to take out",
-  stepped_bridging: "Stepped bridging",
-  stepped_closing: "Closed in steps",
-  membrane: "Membrane to drill out",
-  foot_chamfer: "Chamfer at the plate",
-  wall: "Wall in whole lines",
-  hollow: "Hollow to a shell",
-  column: "Column under the boss",
-  collar: "Collar round the hole",
-  rounded_corner: "Rounded corner",
-  ribs: "Ribs",
-};
-
-/** Remedies that take from a core of sparse infill: their volume is not the plastic that is saved. */
-export const FROM_THE_CORE: ReadonlySet<string> = new Set(["hollow", "column"]);
-
-/** What a remedy asks of a hand, where it asks anything. */
-export const HANDWORK: Readonly<Record<string, string>> = {
-  sprue: "broken off by hand: eye protection, cut away from you",
-  block: "taken out by hand after printing: pliers, eye protection",
-  membrane: "drilled out by hand: clamp the part, eye protection",
+/** The numbers of a remedy in words; what it is called is in the engine's list of them. */
+export const REMEDY_NUMBERS: Readonly<Record<string, (r: Numbers) => string>> = {
+  teardrop: (r) => `apex ${mm(r, "apex_mm", 2)} above the axis, ${figure(Number(r.included_deg), 0)}° between its roofs`,
+  capped_teardrop: (r) => `flat of ${mm(r, "flat_mm", 2)}, ${mm(r, "cap_mm", 2)} above the axis`,
+  round_chamfer: (r) => `from ${mm(r, "starts_mm", 2)} up, ${mm(r, "inward_mm", 2)} inward`,
+  pointed_arch: (r) => `rises ${mm(r, "rise_mm", 2)}`,
+  corner_chamfers: (r) => `rise ${mm(r, "rise_mm", 2)}, leave ${mm(r, "left_mm")} to bridge`,
+  gusset: (r) => `${mm(r, "rise_mm", 2)} high`,
+  sprue: (r) => `${mm(r, "height_mm")} high, ${mm(r, "thickness_mm")} thick at least`,
 };

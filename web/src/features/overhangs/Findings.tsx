@@ -2,8 +2,9 @@
 import { useState } from "react";
 
 import type { Finding, Gone } from "../../api/client";
+import { useRemedyNames } from "../../api/queries";
 import { figure, measure, moment } from "../../domain/figures";
-import { KINDS, REMEDIES } from "../../domain/layers";
+import { KINDS, REMEDY_NUMBERS } from "../../domain/layers";
 import { Button, Input } from "../../ui/controls";
 
 export const VERDICTS = {
@@ -87,6 +88,7 @@ function Row({ finding, here, onHere, onSettle }: { finding: Finding; here: bool
 }
 
 function Told({ finding, onSettle }: { finding: Finding; onSettle: FindingsProps["onSettle"] }) {
+  const named = useRemedyNames();
   const [reason, setReason] = useState("");
   const { settled } = finding;
   const say = (state: "accepted" | "not_applicable" | "open") => void onSettle?.(finding, state, reason).then((done) => done && setReason(""));
@@ -114,10 +116,10 @@ function Told({ finding, onSettle }: { finding: Finding; onSettle: FindingsProps
       </dl>
       {finding.verdict !== "holds" &&
         finding.remedies.map((r) => {
-          const [name, numbers] = REMEDIES[String(r.key)]?.(r) ?? [String(r.key), ""];
+          const key = String(r.key);
           return (
-            <p key={String(r.key)}>
-              <b>{name}</b> <span className="text-second">{numbers}</span>
+            <p key={key}>
+              <b>{named(key).title}</b> <span className="text-second">{REMEDY_NUMBERS[key]?.(r)}</span>
             </p>
           );
         })}

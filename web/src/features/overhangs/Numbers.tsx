@@ -2,8 +2,8 @@
 import { useEffect, useState } from "react";
 
 import { type Parameter, type Part, type RecipeStep, type RemedyLook, ApiProblem, api } from "../../api/client";
+import { useRemedyNames } from "../../api/queries";
 import { measure, typedNumber } from "../../domain/figures";
-import { REMEDY_NAMES } from "../../domain/layers";
 import { Select } from "../../ui/controls";
 import { useDraft } from "../../ui/draft";
 
@@ -46,6 +46,7 @@ interface Props {
 }
 
 export function Numbers({ step, known, choices, look, onChange }: Props) {
+  const named = useRemedyNames();
   const set = (name: string, value: number | null) => {
     const others = Object.entries(step.set ?? {}).filter(([key]) => key !== name);
     onChange({ set: Object.fromEntries(value === null ? others : [...others, [name, value]]) });
@@ -56,7 +57,7 @@ export function Numbers({ step, known, choices, look, onChange }: Props) {
         <Row key={p.name} parameter={p} value={step.set?.[p.name]} onSet={(value) => set(p.name, value)} />
       ))}
       {choices.length > 1 && (
-        <Select label="Another remedy for it" value={choices.includes(step.key) ? step.key : ""} options={choices.map((k) => [k, REMEDY_NAMES[k] ?? k] as const)} onPick={(key) => onChange({ key, set: {} })} className="mt-1" />
+        <Select label="Another remedy for it" value={choices.includes(step.key) ? step.key : ""} options={choices.map((k) => [k, named(k).title] as const)} onPick={(key) => onChange({ key, set: {} })} className="mt-1" />
       )}
       {look && (
         <p className={`mt-1 ${look.why ? "text-crown" : "text-moss"}`} role="status" data-testid="look">

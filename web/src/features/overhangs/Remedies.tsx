@@ -4,9 +4,9 @@ import { Link, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { type Part, type Proposal, type RecipeStep, type Remedies as Known, type Remedy, type RemedyLook, type Revision, api } from "../../api/client";
-import { isOpen, useSend, useWork } from "../../api/queries";
+import { isOpen, useRemedyNames, useSend, useWork } from "../../api/queries";
 import { clock, figure, hours, measure } from "../../domain/figures";
-import { HANDWORK, KINDS, FROM_THE_CORE, REMEDY_NAMES } from "../../domain/layers";
+import { KINDS } from "../../domain/layers";
 import { writeDirection } from "../../domain/vectors";
 import { Button, Progress, Select, Trouble } from "../../ui/controls";
 import { ExactToo } from "../../ui/ExactToo";
@@ -147,6 +147,7 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
     setSteps(steps.map((x, k) => (k === i ? { ...x, ...to } : x)));
     if (!("on" in to)) setTried(i);
   };
+  const named = useRemedyNames();
   const done = (s: RecipeStep) => proposal.applied.findIndex((a) => samePlace(s, a));
   return (
     <div>
@@ -184,17 +185,17 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
         return (
           <div key={i} className={`border-b border-rule ${open ? "bg-lit/60" : ""}`} data-step={s.key} data-on={s.on}>
             <div className="grid grid-cols-[20px_1fr_auto] items-baseline gap-x-1 py-1">
-              <input type="checkbox" checked={s.on} disabled={!may} aria-label={`${REMEDY_NAMES[s.key] ?? s.key} ${i + 1}`} onChange={(e) => change(i, { on: e.target.checked })} />
+              <input type="checkbox" checked={s.on} disabled={!may} aria-label={`${named(s.key).title} ${i + 1}`} onChange={(e) => change(i, { on: e.target.checked })} />
               <button type="button" className="text-left hover:underline" aria-expanded={open} disabled={row === undefined} onClick={() => row && onHere(row, number)}>
-                <b>{REMEDY_NAMES[s.key] ?? s.key}</b> <span className="text-second">{KINDS[s.kind]}</span>
+                <b>{named(s.key).title}</b> <span className="text-second">{KINDS[s.kind]}</span>
                 {row && <span className="figure pl-2 text-[11px] text-second">{figure(row.z_mm, 1)} mm up</span>}
               </button>
-              <span className="figure pr-1 text-right">{row ? gained(row) : s.on ? "not done" : "off"}</span>
+              <span className="figure pr-1 text-right">{row ? gained(named(row.key).from_core, row) : s.on ? "not done" : "off"}</span>
             </div>
             {open && (
               <div className="pb-2 pl-[24px] pr-2">
                 <p>
-                  {row.words} <span className="text-second">Adds {measure(row.volume_added_mm3)} mm³, takes {measure(row.volume_removed_mm3)} mm³ away{HANDWORK[row.key] ? `; ${HANDWORK[row.key]}` : ""}.</span>
+                  {row.words} <span className="text-second">Adds {measure(row.volume_added_mm3)} mm³, takes {measure(row.volume_removed_mm3)} mm³ away{named(row.key).hand ? `; ${named(row.key).hand}` : ""}.</span>
                 </p>
                 {may && <Numbers step={s} known={tried === i && looked?.parameters.length ? looked.parameters : row.parameters} choices={choices[s.kind] ?? []} look={tried === i ? looked : null} onChange={(to) => change(i, to)} />}
               </div>
@@ -209,13 +210,13 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
       )}
       {proposal.unfit.map((u, i) => (
         <p key={i} className="border-b border-rule py-1 text-ochre" data-testid="unfit">
-          <b>{REMEDY_NAMES[u.key] ?? u.key}</b> not done: {u.why}
+          <b>{named(u.key).title}</b> not done: {u.why}
         </p>
       ))}
       {proposal.questions.map((q, i) => (
         <div key={i} className="border-b border-rule py-1" data-testid="question">
           <p>
-            <b className="text-ochre">{REMEDY_NAMES[q.key] ?? q.key}</b> <span className="text-second">{KINDS[q.kind]}</span> would fill <span className="figure">{measure(q.filled_mm3)}</span> mm³ of the {q.space}. Does anything run, turn or sit there?
+            <b className="text-ochre">{named(q.key).title}</b> <span className="text-second">{KINDS[q.kind]}</span> would fill <span className="figure">{measure(q.filled_mm3)}</span> mm³ of the {q.space}. Does anything run, turn or sit there?
           </p>
           {may && (
             <button type="button" className="underline" onClick={() => onOrder([...steps, { key: q.key, kind: q.kind, centre_mm: [...q.centre_mm], on: true, set: {}, may_fill: true }])}>
@@ -300,8 +301,7 @@ function Revisions({ rows, may, onRecipe }: { rows: readonly Revision[]; may: bo
 }
 
 /** What a remedy adds or takes: plastic, or room where it takes from a core that is mostly air. */
-const gained = (row: { key: string; grams: number; volume_added_mm3: number; volume_removed_mm3: number }): string => {
-  const room = FROM_THE_CORE.has(row.key);
+const gained = (room: boolean, row: { grams: number; volume_added_mm3: number; volume_removed_mm3: number }): string => {
   const value = room ? (row.volume_added_mm3 - row.volume_removed_mm3) / 1000 : row.grams;
   return `${value >= 0 ? "+" : "−"}${figure(Math.abs(value), 2)} ${room ? "cm³" : "g"}`;
 };

@@ -1,0 +1,128 @@
+"""Every remedy by its name, once: what it is called, which of its numbers may be set, what it asks of a hand.
+
+In which order they are tried for which kind of region stands in ``advice.proposals``, beside what makes them.
+"""
+
+from dataclasses import dataclass
+
+from hewel_engine.edits.parameters import (
+    APEX,
+    ASLANT,
+    CAP,
+    CHORD,
+    FLAT,
+    FLOOR,
+    GAP,
+    HEIGHT,
+    HOLE,
+    INWARD,
+    LEAN,
+    LEANS,
+    NECK,
+    PITCH,
+    RADIUS,
+    RIBS_APART,
+    ROOT,
+    SIDE,
+    SIDES,
+    TALL,
+    THICKNESS,
+    TURN,
+    WALL,
+    Parameter,
+)  # fmt: skip
+from hewel_engine.errors import InputError
+from hewel_engine.processes import Process
+
+REGION, PLATE = "region", "plate"
+"""Places of remedies: for a region that hangs, for how the part stands; else the kind of thing that is sized."""
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """One remedy. ``place``: where it is for."""
+
+    key: str
+    title: str
+    parameters: tuple[Parameter, ...] = ()
+    place: str = REGION
+    hand: str = ""
+    """What it asks of a hand after printing, with the usual caution."""
+    support: bool = False
+    """It is a support, if a designed one: not where the job wants none."""
+    removed: bool = False
+    """It is taken off by hand: the part has its own shape again."""
+    thin: bool = False
+    """Thin walls side by side."""
+    from_core: bool = False
+    """It takes from a core of sparse infill: its volume is not the plastic that is saved."""
+
+    def as_dict(self) -> dict:
+        return {"key": self.key, "title": self.title, "hand": self.hand, "from_core": self.from_core}
+
+
+REMEDIES = (
+    Remedy("teardrop", "Teardrop", (LEAN, CAP, APEX)),
+    Remedy("capped_teardrop", "Capped teardrop", (LEAN, CAP)),
+    Remedy("round_chamfer", "Chamfer into the round", (LEAN,)),
+    Remedy("pointed_arch", "Pointed arch", (LEAN, FLAT)),
+    Remedy("corner_chamfers", "Corner chamfers", (LEAN, FLAT)),
+    Remedy("roof", "Roof carved upward", (LEAN, FLAT)),
+    Remedy("gusset", "Gusset below it", (LEAN, FLAT)),
+    Remedy("webs", "Webs below it", (LEAN, THICKNESS, PITCH), thin=True),
+    Remedy(
+        "fins", "Fins to break off", (THICKNESS, PITCH), support=True, removed=True, thin=True,
+        hand="broken off by hand: pliers, eye protection",
+    ),
+    Remedy(
+        "sprue", "Post with a neck", (THICKNESS, NECK), support=True, removed=True,
+        hand="broken off by hand: eye protection, cut away from you",
+    ),
+    Remedy("pillar", "Pillar below it", (LEAN, THICKNESS), support=True),
+    Remedy("stepped_bridging", "Stepped bridging", (TURN,)),
+    Remedy("stepped_closing", "Closed in steps", (CHORD,)),
+    Remedy(
+        "membrane", "Membrane to drill out", (THICKNESS,),
+        hand="drilled out by hand: clamp the part, eye protection",
+    ),
+    Remedy(
+        "block", "Block to take out", (GAP, SIDE), support=True, removed=True,
+        hand="taken out by hand after printing: pliers, eye protection",
+    ),
+    Remedy("filled_round", "Round filled to the plate"),
+    Remedy("foot_chamfer", "Chamfer at the plate", (LEAN, INWARD), PLATE),
+    Remedy("added_foot", "Foot added", (HEIGHT,), PLATE),
+    Remedy("sliced_foot", "Foot cut flat", (HEIGHT,), PLATE),
+    Remedy("wall", "Wall in whole lines", (THICKNESS,), "wall"),
+    Remedy("hollow", "Hollow to a shell", (WALL, FLOOR, RIBS_APART, HOLE), "body", from_core=True),
+    Remedy("column", "Column under the boss", (WALL, ROOT, ASLANT), "boss", from_core=True),
+    Remedy("collar", "Collar round the hole", (WALL,), "bore"),
+    Remedy("rounded_corner", "Rounded corner", (RADIUS,), "corner"),
+    Remedy("ribs", "Ribs", (THICKNESS, TALL, PITCH, LEANS, SIDES), "flat"),
+)  # fmt: skip
+BY_KEY = {r.key: r for r in REMEDIES}
+KEYS = tuple(BY_KEY)
+AT_THE_PLATE = tuple(r.key for r in REMEDIES if r.place == PLATE)
+SIZED = {r.key: r.place for r in REMEDIES if r.place not in (REGION, PLATE)}
+"""What sizes walls, bosses, holes, corners and faces, for no region, and what each is for; when named."""
+
+
+def checked(key: str, given: dict[str, float], process: Process) -> dict[str, float]:
+    """What was typed for a remedy. Raises InputError ``bad_options`` where it has no such number or not that much."""
+    known = {p.name: p for p in BY_KEY[key].parameters}
+    for name, value in given.items():
+        if name not in known:
+            raise InputError(
+                "bad_options",
+                f"A {key.replace('_', ' ')} has no number {name!r}.",
+                "It has: " + ", ".join(known) + ".",
+            )
+        p = known[name]
+        high = p.as_dict(value, process)["high"]
+        if not p.low <= value <= high:
+            raise InputError(
+                "bad_options",
+                f"{p.words[0].upper()}{p.words[1:]}: {value:g} {p.unit} is not between {p.low:g} and {high:g}.",
+                "Type a value in that range.",
+            )
+    return given
