@@ -84,6 +84,10 @@ def test_packages() -> None:
     _installed("requirements-test", "Python packages for tests")
 
 
+def bench_packages() -> None:
+    _installed("requirements-bench", "Python packages that the bench compares with")
+
+
 def cad_package() -> None:
     """What writes STEP. Everything else works without it, so a failure is told and no more."""
     try:

@@ -5,11 +5,12 @@ import pytest
 from shapes import box, mesh_of, rod, rotation
 from test_adapting import UP, adapt, arch, cap_area, counterbore, good, lying, only, solid
 
+from hewel_engine.advice import proposals
 from hewel_engine.advice.adapting import Adapted, adapted, reworked
 from hewel_engine.advice.bounds import FULL
 from hewel_engine.advice.costs import least_of
 from hewel_engine.edits.lettering import lettered
-from hewel_engine.edits.remedies import BY_KEY, checked
+from hewel_engine.edits.remedies import BY_KEY, KEYS, REGION, REMEDIES, checked
 from hewel_engine.edits.tools import drawn
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import find_bores
@@ -206,3 +207,12 @@ def test_every_remedy_tells_the_numbers_it_used():
     for part in (lying(), arch(), counterbore(), window()):
         done = only(adapt(part))
         assert set(done.tool.used) == {p.name for p in BY_KEY[done.tool.key].parameters}, done.tool.key
+
+
+def test_every_remedy_stands_once_with_its_title_and_what_makes_it():
+    tables = (proposals.FULL, proposals.GENTLE, proposals.ASKED_FOR)
+    tried = {n for table in tables for names in table.values() for n in names}
+    tried = {n.removeprefix(proposals.SMALL).removeprefix(proposals.WIDE) for n in tried}
+    assert tried == set(proposals.MAKERS) == {r.key for r in REMEDIES if r.place == REGION}
+    assert len({r.title for r in REMEDIES}) == len(REMEDIES) == len(KEYS)
+    assert {r.key for r in REMEDIES if r.removed} <= {r.key for r in REMEDIES if r.hand and r.support}

@@ -345,3 +345,10 @@ def after(client, part) -> dict:
     answer = client.get(f"/api/remedies/after/{part.id}")
     assert answer.status_code == 200, answer.content
     return answer.json()
+
+
+def test_every_remedy_has_a_title_and_says_what_it_asks_of_a_hand(client):
+    rows = {r["key"]: r for r in client.get("/api/remedies").json()}
+    assert set(rows) == set(bridge.KEYS) and all(r["title"] for r in rows.values())
+    assert "eye protection" in rows["sprue"]["hand"] and rows["gusset"]["hand"] == ""
+    assert rows["hollow"]["from_core"] and not rows["ribs"]["from_core"]
