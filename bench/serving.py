@@ -1,10 +1,15 @@
-"""How quickly the server answers 20 people at once, over loopback, with the demo's parts."""
+"""How quickly the server answers 20 people at once, over loopback, with the demo's parts; and how quickly the drawn
+part follows the pointer over the net.
+"""
 
 import statistics
+import tempfile
 import time
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 from demo.river_station import PEOPLE, demo_files
+from e2e.browser import begin_anew, browser, open_part, see
 from house.__main__ import running
 from house.client import Client
 
@@ -15,7 +20,36 @@ NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
 def measure() -> list[dict]:
     """Rows of the benchmark: median and 95th percentile of each kind of request, milliseconds."""
     with running("bench", 8790) as address:
-        return _measured(address)
+        return [*_measured(address), _followed(address)]
+
+
+FOLLOWING = """
+const done = arguments[0];
+const disc = document.querySelector('svg[data-half="upper"]');
+const box = disc.getBoundingClientRect();
+const times = [];
+const step = (i) => {
+  if (i === 24) return done(times.sort((a, b) => a - b));
+  const started = performance.now();
+  disc.dispatchEvent(new PointerEvent('pointermove', {bubbles: true,
+    clientX: box.left + box.width * (0.3 + 0.015 * i), clientY: box.top + box.height * 0.4}));
+  requestAnimationFrame(() => { times.push(performance.now() - started); setTimeout(() => step(i + 1), 60); });
+};
+step(0);
+"""
+
+
+def _followed(address: str) -> dict:
+    """Milliseconds from a movement of the pointer to the next frame, drawn by software; the worker rests."""
+    with tempfile.TemporaryDirectory() as folder, browser() as page:
+        begin_anew(page, address, NAME, PASSWORD, Path(folder))
+        open_part(page, "Cable saddle")
+        see(page, "[data-testid=pointed] canvas")
+        spent = page.execute_async_script(FOLLOWING)
+    return {
+        "request": "pointer to frame", "clients": 1, "median_ms": statistics.median(spent),
+        "p95_ms": spent[int(0.95 * len(spent))], "per_second": 1e3 / statistics.mean(spent),
+    }  # fmt: skip
 
 
 def _measured(address: str) -> list[dict]:

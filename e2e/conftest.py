@@ -11,6 +11,7 @@ from browser import begin_anew, browser, errors
 
 from demo.river_station import PEOPLE
 from house.__main__ import running
+from house.places import LANE
 
 NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
 
@@ -18,7 +19,7 @@ NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
 @pytest.fixture(scope="session")
 def address():
     os.environ["HEWEL_STRENGTH_CUBES"] = "12000"  # journeys look at what is told, not at the last figure of it
-    with running("e2e", 8700) as at:
+    with running(f"e2e{LANE or ''}", 8700) as at:
         yield at
 
 

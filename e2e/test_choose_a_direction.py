@@ -3,7 +3,7 @@ and comes back with the same numbers.
 """
 
 import pytest
-from browser import browser, fetched, frames, open_part, read, rest, see, sign_in, still, wait
+from browser import browser, fetched, frames, open_part, read, see, sign_in, still, wait
 from conftest import PASSWORD
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -61,7 +61,7 @@ def test_import_choose_export_and_import_again(page, downloads, tmp_path):
     button.click()
     choice = see(page, "[data-testid=choice]")
     assert "+z up" in choice.text and "Ines Marrow" in choice.text and "Plate down" in choice.text
-    assert "settled" in page.find_element(By.CSS_SELECTOR, 'nav a[href$="direction"] svg').get_attribute("aria-label")
+    see(page, 'nav a[href$="direction"] svg[aria-label=settled]')
 
     see(page, "[data-testid=export-3mf]").click()
     out = fetched(page, downloads, "*-oriented.3mf")
@@ -92,34 +92,6 @@ def test_pointing_at_the_net_turns_the_ghost_at_once_and_a_click_asks_about_that
     read(page, "· yours", 60)
     chosen = page.find_element(By.CSS_SELECTOR, '[data-testid=candidates] tr[aria-selected="true"]').text
     assert "yours" in chosen and "–" not in chosen.replace("−", "")
-
-
-def test_how_quickly_the_ghost_follows(page):
-    open_part(page, "Cable saddle")
-    see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
-    see(page, "[data-testid=pointed] canvas")
-    # The pointer is timed, not the studies that still compute on the same cores: wait until the worker rests.
-    rest(page)
-    spent = page.execute_async_script(
-        """
-        const done = arguments[0];
-        const disc = document.querySelector('svg[data-half="upper"]');
-        const box = disc.getBoundingClientRect();
-        const words = () => document.querySelector('[data-testid=pointed-words]').textContent;
-        const times = [];
-        const step = (i) => {
-          if (i === 24) return done(times.sort((a, b) => a - b));
-          const started = performance.now();
-          disc.dispatchEvent(new PointerEvent('pointermove', {bubbles: true,
-            clientX: box.left + box.width * (0.3 + 0.015 * i), clientY: box.top + box.height * 0.4}));
-          requestAnimationFrame(() => { times.push(performance.now() - started); setTimeout(() => step(i + 1), 60); });
-        };
-        step(0);
-        """
-    )
-    # What else runs on the machine only adds time: the quickest of 24 says what the page itself needs.
-    assert spent[0] < 100, f"{spent[0]:.0f} ms from pointer to frame, drawn by software here"
-    assert spent[12] < 400, f"median {spent[12]:.0f} ms: the pointer waits for something"
 
 
 def test_fields_change_what_the_net_draws(page):

@@ -82,7 +82,7 @@ def test_from_what_hangs_to_all_settled(walked):
     page = walked
     assert "45°" in see(page, "[data-testid=limit-line]").text
     assert states(page) == {"mid-air start": "open", "ledge": "open", "bore roof": "none"}
-    assert "2 open" in page.find_element(By.XPATH, STAGE + "/following-sibling::span").text
+    wait(page, lambda d: "2 open" in d.find_element(By.XPATH, STAGE + "/following-sibling::span").text)
 
     # The finding tells its number, its limit, its place, its cost; the part flies to it.
     ledge = finding(page, "ledge")

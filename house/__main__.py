@@ -49,7 +49,7 @@ def main() -> int:
 
         return run_checks(args.only)
     if args.verb == "bench":
-        steps.set_up(web=False, tests=True)
+        steps.set_up(tests=True, browser=True)
         steps.bench_packages()
         return subprocess.run([PYTHON, "-m", "bench"], cwd=ROOT, env=environment(Path())).returncode
     return engine_line(args.words)

@@ -116,7 +116,7 @@ def _group(name: str, said: IO[str]) -> bool:
         words = files if name == "solids" else [f"--ignore={file}" for file in files]
         return _all([[BIN / "python", "-m", "pytest", *words]], ROOT / "engine", environment(Path()), said)
     if name == "e2e":
-        return _all([[BIN / "python", "-m", "pytest"]], ROOT / "e2e", environment(Path()), said)
+        return _journeys(said)
     home = data_home("test")
     cluster = Cluster(home)
     cluster.create()
@@ -128,6 +128,29 @@ def _group(name: str, said: IO[str]) -> bool:
         return _all([[BIN / "python", "-m", "pytest"]], ROOT / "server", env, said)
     finally:
         cluster.stop()
+
+
+JOURNEYS = (
+    ("survival", "operations", "strength", "pieces", "overhangs"),
+    ("choose_a_direction", "desk", "remedies", "requirements", "views", "walls"),
+)
+"""The files of journeys in two lanes, about as long as each other; each lane has a product and a browser of its own."""
+
+
+def _journeys(said: IO[str]) -> bool:
+    def lane(number: int) -> tuple[bool, str]:
+        env = environment(Path()) | {"HEWEL_LANE": str(number)}
+        files = [f"test_{name}.py" for name in JOURNEYS[number]]
+        with tempfile.TemporaryFile("w+", errors="replace") as own:
+            good = _all([[BIN / "python", "-m", "pytest", *files]], ROOT / "e2e", env, own)
+            own.seek(0)
+            return good, own.read()
+
+    with ThreadPoolExecutor() as pool:
+        done = list(pool.map(lane, range(len(JOURNEYS))))
+    for _, words in done:
+        print(words, file=said, flush=True)
+    return all(good for good, _ in done)
 
 
 def _types(env: dict[str, str], said: IO[str]) -> bool:

@@ -27,8 +27,13 @@ def data_home(purpose: str) -> Path:
     return Path(base) / "hewel" / name / purpose
 
 
+LANE = int(os.environ.get("HEWEL_LANE", "0"))
+"""Which of several runs beside each other this is: each has ports of its own, so that two never take one at once."""
+
+
 def free_port(remembered: Path, first: int) -> int:
     """The port in ``remembered`` when it is free, else the first free one from ``first`` on; remembers it."""
+    first += 1000 * LANE
     wanted = [int(remembered.read_text())] if remembered.exists() else []
     for port in [*wanted, *range(first, first + 200)]:
         with socket.socket() as s:

@@ -147,3 +147,8 @@ def test_what_stops_one_of_two_steps_stops_both(capsys):
     assert "compiled                           stopped" in capsys.readouterr().out
     with pytest.raises(SystemExit, match="no network"), steps._beside(lambda: None):
         raise SystemExit("no network")
+
+
+def test_every_file_of_journeys_is_in_one_lane():
+    files = sorted(f.stem.removeprefix("test_") for f in (places.ROOT / "e2e").glob("test_*.py"))
+    assert sorted(name for lane in checks.JOURNEYS for name in lane) == files
