@@ -19,7 +19,7 @@ NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
 
 def measure() -> list[dict]:
     """Rows of the benchmark: median and 95th percentile of each kind of request, milliseconds."""
-    with running("bench", 8790) as address:
+    with running("bench", 8790) as (address, _):
         return [*_measured(address), _followed(address)]
 
 

@@ -1,6 +1,5 @@
 """The whole product, started as ``./hewel up`` starts it, with a database of its own that begins with the demo data."""
 
-import os
 import shutil
 import tempfile
 from pathlib import Path
@@ -8,18 +7,15 @@ from pathlib import Path
 import pytest
 from _pytest.runner import runtestprotocol
 from browser import begin_anew, browser, errors
+from studied import NAME, PASSWORD, studied_demo
 
-from demo.river_station import PEOPLE
 from house.__main__ import running
 from house.places import LANE
-
-NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
 
 
 @pytest.fixture(scope="session")
 def address():
-    os.environ["HEWEL_STRENGTH_CUBES"] = "12000"  # journeys look at what is told, not at the last figure of it
-    with running(f"e2e{LANE or ''}", 8700) as at:
+    with running(f"e2e{LANE or ''}", 8700, studied_demo()) as (at, _):
         yield at
 
 

@@ -162,22 +162,27 @@ def start_services(home: Path, env: dict[str, str], port: int) -> list[subproces
 
 
 @contextmanager
-def running(name: str, first_port: int) -> Iterator[str]:
-    """The whole product in the home ``name``, its database begun anew with the demo data; gives its address."""
+def running(name: str, first_port: int, begin: Path | None = None) -> Iterator[tuple[str, Cluster]]:
+    """The whole product in the home ``name``, its database begun anew with the demo data, or as the dump ``begin`` has
+    it; gives its address and its database.
+    """
     home = data_home(name)
     cluster = Cluster(home)
     cluster.create()
     cluster.start()
     children: list[subprocess.Popen] = []
     try:
-        cluster.drop_database()
-        cluster.make_database()
+        if begin:
+            cluster.load(begin)
+        else:
+            cluster.drop_database()
+            cluster.make_database()
         env = environment(home, cluster.dsn())
-        prepare(env, demo=True)
+        prepare(env, demo=begin is None)
         port = free_port(home / "web-port", first_port)
         children = start_services(home, env, port)
         wait_until_healthy(port, children)
-        yield f"http://127.0.0.1:{port}/"
+        yield f"http://127.0.0.1:{port}/", cluster
     finally:
         stop_services(children)
         cluster.stop()
