@@ -31,7 +31,11 @@ def layers_of(height: float, layer: float) -> int:
 
 
 def layers_below(height: float, layer: float) -> int:
-    """Layers that are drawn of what ends at ``height`` mm: those whose middle lies below it."""
+    """Layers that are drawn of what ends at ``height`` mm: those whose middle lies below it.
+
+    >>> layers_below(10.0, 0.2), layers_below(0.29, 0.2), layers_below(0.31, 0.2)
+    (50, 1, 2)
+    """
     return ceil(height / layer - 0.5 - 1e-9)
 
 

@@ -8,7 +8,11 @@ from hewel_engine.geometry.mesh import Array
 
 
 def unit(vector) -> Array:
-    """``vector`` (3,) scaled to length 1; raises InputError when it has none."""
+    """``vector`` (3,) scaled to length 1; raises InputError when it has none.
+
+    >>> unit([0, 3, 4]).tolist()
+    [0.0, 0.6, 0.8]
+    """
     v = np.asarray(vector, float)
     most = float(np.abs(v).max()) if v.shape == (3,) and np.isfinite(v).all() else 0.0
     if most < 1e-12:
@@ -24,8 +28,12 @@ SAME_DIRECTION = 0.1
 
 
 def same_direction(a, b) -> bool:
-    """Whether two unit vectors (3,) are one build direction."""
-    return float(np.linalg.norm(np.subtract(a, b))) <= np.radians(SAME_DIRECTION)
+    """Whether two unit vectors (3,) are one build direction.
+
+    >>> same_direction([0, 0, 1], unit([0, 0.001, 1])), same_direction([0, 0, 1], unit([0, 0.01, 1]))
+    (True, False)
+    """
+    return bool(np.linalg.norm(np.subtract(a, b)) <= np.radians(SAME_DIRECTION))
 
 
 def upright(up) -> Array:
@@ -66,7 +74,11 @@ AXES = {"+x": (1, 0, 0), "−x": (-1, 0, 0), "+y": (0, 1, 0), "−y": (0, -1, 0)
 
 
 def direction_words(up) -> str:
-    """How an engineer would say a direction: “+z up”, “+z tilted 32° to −x”."""
+    """How an engineer would say a direction.
+
+    >>> direction_words([0, 0, 1]), direction_words(unit([-0.5, 0, 0.8]))
+    ('+z up', '+z tilted 32° to −x')
+    """
     leaning = sorted(AXES, key=lambda name: -float(np.dot(AXES[name], up)))
     tilt = float(np.degrees(np.arccos(np.clip(np.dot(AXES[leaning[0]], up), -1, 1))))
     return f"{leaning[0]} up" if tilt < 0.5 else f"{leaning[0]} tilted {tilt:.0f}° to {leaning[1]}"

@@ -135,6 +135,11 @@ def sides(shape: shapely.Geometry) -> tuple[float, float]:
 
 
 def signed_area(loop: Array) -> float:
-    """mm²; negative for the outline (n, 2) of a hole."""
+    """mm²; negative for the outline (n, 2) of a hole.
+
+    >>> square = np.array([[0.0, 0.0], [2.0, 0.0], [2.0, 3.0], [0.0, 3.0]])
+    >>> signed_area(square), signed_area(square[::-1])
+    (6.0, -6.0)
+    """
     x, y = loop.T
     return 0.5 * float(x @ np.roll(y, -1) - y @ np.roll(x, -1))

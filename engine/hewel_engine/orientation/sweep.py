@@ -192,7 +192,12 @@ def signed_edge_distance(hull: Array, point: Array) -> float:
 
 
 def tipping_angle(hull: Array | None, centre: Array, centre_height: float) -> float:
-    """Degrees: atan(signed distance to the contact's edge ÷ height of the centre of gravity); 0 without a face."""
+    """Degrees: atan(signed distance to the contact's edge ÷ height of the centre of gravity); 0 without a face.
+
+    >>> square = np.array([[-5.0, -5.0], [5.0, -5.0], [5.0, 5.0], [-5.0, 5.0]])
+    >>> round(tipping_angle(square, np.zeros(2), 5.0), 6), tipping_angle(None, np.zeros(2), 5.0)
+    (45.0, 0.0)
+    """
     if hull is None:
         return 0.0
     return float(np.degrees(np.arctan2(signed_edge_distance(hull, centre), centre_height)))

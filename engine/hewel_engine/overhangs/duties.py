@@ -31,6 +31,9 @@ def lying_chord(diameter: float, tilt: float, limit: float) -> float:
 
     n·b of the roof's facets is −sin(tilt)·cos(φ): φ off the top line overhangs while that passes sin(limit). A level
     bore (tilt 90°) has D·cos(limit).
+
+    >>> round(lying_chord(12.0, 90.0, 45.0), 3), lying_chord(12.0, 30.0, 45.0)
+    (8.485, 0.0)
     """
     steep, allowed = np.sin(np.radians(tilt)), np.sin(np.radians(limit))
     return 0.0 if steep <= allowed else float(diameter * np.sqrt(1 - (allowed / steep) ** 2))

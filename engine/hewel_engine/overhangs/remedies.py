@@ -8,7 +8,11 @@ def _tan(limit: float) -> float:
 
 
 def teardrop(diameter: float, limit: float) -> dict:
-    """Two roof planes tangent to a lying bore; the apex stands (D/2)/sin α above the axis."""
+    """Two roof planes tangent to a lying bore; the apex stands (D/2)/sin α above the axis.
+
+    >>> round(teardrop(12.0, 45.0)["apex_mm"], 3)
+    8.485
+    """
     apex = diameter / 2 / math.sin(math.radians(limit))
     return {"key": "teardrop", "apex_mm": apex, "included_deg": 2 * limit}
 
@@ -29,7 +33,12 @@ def pointed_arch(span: float, limit: float) -> dict:
 
 
 def corner_chamfers(span: float, limit: float, clean_bridge: float) -> dict:
-    """Chamfers at both ends of a bridge that leave the clean-bridge limit between them."""
+    """Chamfers at both ends of a bridge that leave the clean-bridge limit between them.
+
+    >>> made = corner_chamfers(18.0, 45.0, 10.0)
+    >>> round(made["rise_mm"], 6), made["left_mm"]
+    (4.0, 10.0)
+    """
     inward = max(0.0, (span - clean_bridge) / 2)
     return {"key": "corner_chamfers", "rise_mm": inward / _tan(limit), "left_mm": min(span, clean_bridge)}
 

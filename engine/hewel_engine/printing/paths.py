@@ -41,7 +41,11 @@ class Paths:
 
 @njit(cache=True, nogil=True)
 def move_seconds(distance, speed, acceleration):
-    """A straight stretch from rest to rest: ℓ/v + v/a, or 2·√(ℓ/a) where it is too short to reach the speed."""
+    """A straight stretch from rest to rest: ℓ/v + v/a, or 2·√(ℓ/a) where it is too short to reach the speed.
+
+    >>> move_seconds(100.0, 50.0, 500.0), move_seconds(1.25, 50.0, 500.0)
+    (2.1, 0.1)
+    """
     if distance * acceleration >= speed * speed:
         return distance / speed + speed / acceleration
     return 2 * np.sqrt(distance / acceleration)
