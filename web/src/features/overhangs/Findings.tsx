@@ -49,7 +49,7 @@ export function Findings({ rows, gone, here, onHere, onSettle }: FindingsProps) 
           ))}
         </Group>
       )}
-      {hold.length > 0 && <Group words={`${hold.length} hold by themselves`} closed={open.length > 0}>{list(hold)}</Group>}
+      {hold.length > 0 && <Group words={hold.length === 1 ? "1 holds by itself" : `${hold.length} hold by themselves`} closed={open.length > 0}>{list(hold)}</Group>}
     </div>
   );
 }
