@@ -15,6 +15,7 @@ import numpy as np
 import trimesh
 
 from bench.advice import bench_advice
+from bench.bodies import wavy_torus
 from bench.refining import bench_refining
 from bench.serving import measure
 from bench.stress import bench_answer, bench_directions, bench_solver
@@ -49,24 +50,6 @@ def cost(call: Callable, repeat: int = 3) -> tuple[float, float, object]:
         spent.append(time.process_time() - cpu)
         passed.append(time.perf_counter() - wall)
     return min(spent), min(passed), result
-
-
-def wavy_torus(around: int = 380, across: int = 192) -> Mesh:
-    """145,920 facets without symmetry: a torus whose tube swells and twists."""
-    u, v = np.meshgrid(
-        np.linspace(0, 2 * np.pi, around, endpoint=False),
-        np.linspace(0, 2 * np.pi, across, endpoint=False),
-        indexing="ij",
-    )
-    tube = 9 + 1.5 * np.cos(5 * u + 1) + 0.7 * np.sin(3 * v + 2 * u)
-    ring = 34 + 3 * np.cos(2 * u) + tube * np.cos(v)
-    points = np.stack([ring * np.cos(u), ring * np.sin(u), tube * np.sin(v) + 2 * np.sin(3 * u)], axis=-1).reshape(
-        -1, 3
-    )
-    i, j = np.meshgrid(np.arange(around), np.arange(across), indexing="ij")
-    corner = [((i + a) % around) * across + (j + b) % across for a, b in ((0, 0), (1, 0), (1, 1), (0, 1))]
-    a, b, c, d = (x.ravel() for x in corner)
-    return Mesh(points, np.concatenate([np.c_[a, b, c], np.c_[a, c, d]]))
 
 
 def library_direction(tri: trimesh.Trimesh, up: np.ndarray) -> tuple[float, float, float]:

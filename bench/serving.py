@@ -8,8 +8,10 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+from bench.bodies import wavy_torus
 from demo.river_station import PEOPLE, demo_files
 from e2e.browser import begin_anew, browser, open_part, see
+from hewel_engine.io.stl import write_stl
 from house.__main__ import running
 from house.client import Client
 
@@ -20,7 +22,7 @@ NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
 def measure() -> list[dict]:
     """Rows of the benchmark: median and 95th percentile of each kind of request, milliseconds."""
     with running("bench", 8790) as (address, _):
-        return [*_measured(address), _followed(address)]
+        return [*_measured(address), _pointed(address), _followed(address)]
 
 
 FOLLOWING = """
@@ -37,6 +39,24 @@ const step = (i) => {
 };
 step(0);
 """
+
+
+def _pointed(address: str) -> dict:
+    """Milliseconds from pointing at a facet of 300,000 to what it means."""
+    client = Client(address, NAME, PASSWORD)
+    order = client.upload("large.stl", write_stl(wavy_torus(600, 250)))
+    while (work := client.get(f"work/{order['id']}"))["state"] in ("waiting", "running"):
+        time.sleep(1)
+    spent = []
+    for _ in range(30):
+        started = time.perf_counter()
+        client.send(f"needs/{work['result']['part']}/point", {"facet": 1000, "wide": False})
+        spent.append(1e3 * (time.perf_counter() - started))
+    spent.sort()
+    return {
+        "request": "pointing at one of 300,000", "clients": 1, "median_ms": statistics.median(spent),
+        "p95_ms": spent[int(0.95 * len(spent))], "per_second": 1e3 / statistics.mean(spent),
+    }  # fmt: skip
 
 
 def _followed(address: str) -> dict:

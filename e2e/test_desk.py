@@ -9,7 +9,7 @@ from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from bench.__main__ import wavy_torus
+from bench.bodies import wavy_torus
 from demo.river_station import PEOPLE
 from demo.step_file import block_with_bores
 from hewel_engine.io.stl import write_stl
