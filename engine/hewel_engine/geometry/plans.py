@@ -33,13 +33,20 @@ def grown(plan: CrossSection, by: float) -> CrossSection:
 
 
 @njit(cache=True, nogil=True)
+def turn_at(loop, i):
+    """Radians by which a closed loop (n, 2) turns to the left at its corner ``i``."""
+    n = len(loop)
+    ax, ay = loop[i, 0] - loop[i - 1, 0], loop[i, 1] - loop[i - 1, 1]
+    bx, by = loop[(i + 1) % n, 0] - loop[i, 0], loop[(i + 1) % n, 1] - loop[i, 1]
+    return np.arctan2(ax * by - ay * bx, ax * bx + ay * by)
+
+
+@njit(cache=True, nogil=True)
 def _sharpest(loop, way):
     """Radians: the greatest turn to the left (``way`` 1) or to the right (−1) of a closed loop (n, 2)."""
-    most, n = 0.0, len(loop)
-    for i in range(n):
-        ax, ay = loop[i, 0] - loop[i - 1, 0], loop[i, 1] - loop[i - 1, 1]
-        bx, by = loop[(i + 1) % n, 0] - loop[i, 0], loop[(i + 1) % n, 1] - loop[i, 1]
-        most = max(most, way * np.arctan2(ax * by - ay * bx, ax * bx + ay * by))
+    most = 0.0
+    for i in range(len(loop)):
+        most = max(most, way * turn_at(loop, i))
     return most
 
 
@@ -71,11 +78,9 @@ def after_inset(plan: CrossSection, by: float) -> float:
 
 @njit(cache=True, nogil=True)
 def _bend(loop):
-    total, n = 0.0, len(loop)
-    for i in range(n):
-        ax, ay = loop[i, 0] - loop[i - 1, 0], loop[i, 1] - loop[i - 1, 1]
-        bx, by = loop[(i + 1) % n, 0] - loop[i, 0], loop[(i + 1) % n, 1] - loop[i, 1]
-        turn = np.arctan2(ax * by - ay * bx, ax * bx + ay * by)
+    total = 0.0
+    for i in range(len(loop)):
+        turn = turn_at(loop, i)
         total += np.tan(turn / 2) if turn > 0 else turn / 2
     return total
 

@@ -328,12 +328,12 @@ class LayerStack:
 
     def smoothed(self, stray: float) -> "Plans":
         """The plan of every layer without corners that stray by less than ``stray`` mm from a straight line."""
-        if stray not in self._smoothed:
-            self._smoothed[stray] = Plans(*_smoothed(*self._straight, stray), self.loops[2], self.like)
-        return self._smoothed[stray]
+        if stray not in self._thinned:
+            self._thinned[stray] = Plans(*_smoothed(*self._straight, stray), self.loops[2], self.like)
+        return self._thinned[stray]
 
     @cached_property
-    def _smoothed(self) -> dict[float, "Plans"]:
+    def _thinned(self) -> dict[float, "Plans"]:
         return {}
 
 

@@ -14,7 +14,7 @@ from manifold3d import CrossSection
 from numba import njit
 
 from hewel_engine.geometry.mesh import Array
-from hewel_engine.geometry.plans import after_inset, grown, length, mitred
+from hewel_engine.geometry.plans import after_inset, grown, length, mitred, turn_at
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.processes import Process
 from hewel_engine.walls.drawn import perimeters
@@ -57,7 +57,7 @@ def _stretches(loop, corner, out):
     n = len(loop)
     first = -1
     for i in range(n):
-        if _turns(loop, i, corner):
+        if abs(turn_at(loop, i)) > corner:
             first = i
             break
     count, run = 0, 0.0
@@ -65,19 +65,11 @@ def _stretches(loop, corner, out):
     for step in range(n):
         a, b = (begin + step) % n, (begin + step + 1) % n
         run += np.sqrt((loop[b, 0] - loop[a, 0]) ** 2 + (loop[b, 1] - loop[a, 1]) ** 2)
-        if step == n - 1 or (first >= 0 and _turns(loop, b, corner)):
+        if step == n - 1 or (first >= 0 and abs(turn_at(loop, b)) > corner):
             out[count] = run
             count += 1
             run = 0.0
     return count
-
-
-@njit(cache=True, nogil=True)
-def _turns(loop, i, corner):
-    n = len(loop)
-    ax, ay = loop[i, 0] - loop[i - 1, 0], loop[i, 1] - loop[i - 1, 1]
-    bx, by = loop[(i + 1) % n, 0] - loop[i, 0], loop[(i + 1) % n, 1] - loop[i, 1]
-    return abs(np.arctan2(ax * by - ay * bx, ax * bx + ay * by)) > corner
 
 
 @njit(cache=True, nogil=True)

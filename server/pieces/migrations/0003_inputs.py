@@ -1,28 +1,9 @@
-"""What a result rests on stands in one column, by name."""
+from django.db import migrations
 
-import django.db.models.deletion
-from django.db import migrations, models
-
-MOVED = {'division': ['said', 'clearance', 'up']}
-
-
-def moved(apps, schema_editor):
-    for model, names in MOVED.items():
-        rows = apps.get_model("pieces", model).objects
-        for row in rows.only("id", *names).iterator():
-            rows.filter(id=row.id).update(inputs={name: getattr(row, name) for name in names})
-
-
-def _part():
-    return models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="%(class)s_results", to="parts.part")
+from stages.moving import into_one_column
 
 
 class Migration(migrations.Migration):
     dependencies = [("pieces", "0002_piecefile_exact"), ("parts", "0004_part_exact_part_uncarried")]
 
-    operations = [
-        *(migrations.AddField(m, "inputs", models.JSONField(default=dict)) for m in MOVED),
-        migrations.RunPython(moved, migrations.RunPython.noop),
-        *(migrations.RemoveField(m, name) for m, names in MOVED.items() for name in names),
-        *(migrations.AlterField(m, "part", _part()) for m in MOVED),
-    ]
+    operations = into_one_column("pieces", {"division": ["said", "clearance", "up"]})

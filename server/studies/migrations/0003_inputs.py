@@ -1,29 +1,12 @@
-"""What a result rests on stands in one column, by name."""
+from django.db import migrations
 
-import django.db.models.deletion
-from django.db import migrations, models
-
-MOVED = {'study': []}
-
-
-def moved(apps, schema_editor):
-    for model, names in MOVED.items():
-        rows = apps.get_model("studies", model).objects
-        for row in rows.only("id", *names).iterator():
-            rows.filter(id=row.id).update(inputs={name: getattr(row, name) for name in names})
-
-
-def _part():
-    return models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="%(class)s_results", to="parts.part")
+from stages.moving import into_one_column
 
 
 class Migration(migrations.Migration):
     dependencies = [("studies", "0002_choice_rests_on"), ("parts", "0004_part_exact_part_uncarried")]
 
     operations = [
-        *(migrations.AddField(m, "inputs", models.JSONField(default=dict)) for m in MOVED),
-        migrations.RunPython(moved, migrations.RunPython.noop),
-        *(migrations.RemoveField(m, name) for m, names in MOVED.items() for name in names),
-        *(migrations.AlterField(m, "part", _part()) for m in MOVED),
+        *into_one_column("studies", {"study": []}),
         migrations.AlterModelOptions("study", {"ordering": ["-created"]}),
     ]
