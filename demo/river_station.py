@@ -139,7 +139,7 @@ def sounding_pod() -> m3.Manifold:
 
 
 def gate_slide() -> m3.Manifold:
-    """A slide between two rails that lean over it, printed in place with 0.32 mm of gap square to the leaning faces."""
+    """A slide between two rails that lean over it, printed in place with 0.32 mm of gap normal to the leaning faces."""
     along = lambda outline, length: m3.Manifold.extrude(m3.CrossSection([outline]), length).rotate((90, 0, 0))
     off = 0.32 * 2**0.5
     slide = along([(-10, 0), (10, 0), (6, 4), (6, 8), (-6, 8), (-6, 4)], 14).translate((0, -23, 0))
@@ -224,7 +224,7 @@ SHEAVE_FORK_JOB = {
         ]
     },
 }
-"""The fork's job as its engineer left it: written, not yet declared complete, cautions not yet acknowledged."""
+"""The fork's job as its engineer left it: written, not yet marked complete, cautions not yet acknowledged."""
 
 
 def other_files() -> list[DemoPart]:

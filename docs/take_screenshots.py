@@ -28,7 +28,7 @@ def strength(d, page) -> None:
     for button in d.find_elements(By.XPATH, "//button[text()='pin beside others']"):
         button.click()
     page.send_keys("s")
-    heading = wait(d, lambda d: d.find_elements(By.XPATH, "//h2[text()='Does it hold']/.."))
+    heading = wait(d, lambda d: d.find_elements(By.XPATH, "//h2[text()='Strength check']/.."))
     for button in heading[0].find_elements(By.TAG_NAME, "button"):
         button.click()
     upright = "//button[@role='radio'][starts-with(., '+z up')]"
@@ -36,7 +36,7 @@ def strength(d, page) -> None:
     see(d, "[data-testid=field-legend]", 600)
     busy = "//*[@role='status'][contains(., 'own layers')]"
     wait(d, lambda d: not d.find_elements(By.XPATH, busy), 600)
-    d.find_element(By.XPATH, "//button[@role='tab'][text()='what would fix it']").click()
+    d.find_element(By.XPATH, "//button[@role='tab'][text()='fixes']").click()
     d.find_element(By.XPATH, "//button[text()='Look at the weakest place']").click()
     time.sleep(1)
     log = see(d, "[data-testid=layer-log]")
@@ -47,7 +47,7 @@ def strength(d, page) -> None:
     keep(d, "reserve")
     page.send_keys("s")
     wait(d, lambda d: d.find_elements(By.XPATH, "//button[@role='tab'][text()='walls, infill']"))[0].click()
-    for button in d.find_elements(By.XPATH, "//button[text()='Reckon the pairs']"):
+    for button in d.find_elements(By.XPATH, "//button[text()='Calculate the pairs']"):
         button.click()
     wait(d, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-pair]")) == 42, 900)
     wait(d, lambda d: "·" not in see(d, "[data-testid=infill] table").text, 900)
@@ -58,7 +58,7 @@ def remedies(d, page) -> None:
     """The fork after what removes its need for support, seen from below."""
     page.send_keys("e")
     see(d, "[data-testid=remedies]")
-    for button in d.find_elements(By.XPATH, "//button[starts-with(text(), 'Work remedies out')]"):
+    for button in d.find_elements(By.XPATH, "//button[starts-with(text(), 'Calculate remedies')]"):
         button.click()
     see(d, "[data-testid=before-after]", 120)
     wait(d, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=remedies] [role=status]"), 120)
@@ -79,7 +79,7 @@ def pieces(d) -> None:
         ("a plate put in", "[data-testid=pause]", "plate"),
     ):
         wait(d, lambda d, tab=tab: d.find_elements(By.XPATH, f"//button[@role='tab'][text()='{tab}']"))[0].click()
-        d.find_element(By.XPATH, "//button[text()='Work it out']").click()
+        d.find_element(By.XPATH, "//button[text()='Calculate']").click()
         see(d, told, 120)
         keep(d, name)
 
@@ -138,7 +138,7 @@ def main(address: str) -> None:
             see(d, "#reason").send_keys(
                 "Plate down: grip, no support, bolts upright. The ears carry across layers: check against the stay."
             )
-            d.find_element(By.XPATH, "//button[text()='Stand it so']").click()
+            d.find_element(By.XPATH, "//button[text()='Use this direction']").click()
             see(d, "[data-testid=choice]")
         wait(d, lambda d: d.find_elements(By.XPATH, "//button[text()='look from below']"))[0].click()
         disc = see(d, 'svg[data-half="upper"]')

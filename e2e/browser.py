@@ -82,7 +82,7 @@ def sign_in(driver, address: str, name: str, password: str) -> None:
     see(driver, "input[autocomplete=username]").send_keys(name)
     see(driver, "input[autocomplete=current-password]").send_keys(password)
     see(driver, "button[type=submit]").click()
-    read(driver, "Bring a part in")
+    read(driver, "Import a part")
 
 
 @contextmanager

@@ -22,7 +22,7 @@ def bring_in(page, path, name, wholly=True):
     field = see(page, "label + input")
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys(name)
-    page.find_element(By.XPATH, "//button[text()='Take it in']").click()
+    page.find_element(By.XPATH, "//button[text()='Import']").click()
     see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
     if wholly:
         wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 120)
@@ -55,7 +55,7 @@ def test_import_choose_export_and_import_again(page, downloads, tmp_path):
     table.send_keys(Keys.ARROW_UP)
 
     # Without a reason it cannot be chosen.
-    button = page.find_element(By.XPATH, "//button[text()='Stand it so']")
+    button = page.find_element(By.XPATH, "//button[text()='Use this direction']")
     assert not button.is_enabled()
     see(page, "#reason").send_keys("Plate down holds best; the pin bore bridges under 10 mm.")
     button.click()
@@ -142,7 +142,7 @@ def test_a_bad_file_is_refused_in_words_and_the_page_goes_on(page, tmp_path, dat
     path = tmp_path / "bad.stl"
     path.write_bytes(data)
     page.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(path))
-    page.find_element(By.XPATH, "//button[text()='Take it in']").click()
+    page.find_element(By.XPATH, "//button[text()='Import']").click()
     alert = see(page, "[role=alert]", 20)
     assert said in alert.text
     page.get_log("browser")  # a refusal is an HTTP 422, which the console notes; that is no fault of the page

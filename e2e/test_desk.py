@@ -129,7 +129,7 @@ def test_find_and_do(page):
     wait(page, lambda d: not d.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
     press(page, ".")
     see(page, "[role=combobox]").send_keys("open float arm", Keys.ENTER)
-    read(page, "Every way it can stand")
+    read(page, "Build directions")
     press(page, "p")
     read(page, "What came in")
     paper = lambda: page.execute_script("return getComputedStyle(document.body).backgroundColor")
@@ -141,12 +141,12 @@ def test_find_and_do(page):
     assert paper() != light, "the choice of paper stays"
     press(page, "t")
     press(page, "l")
-    read(page, "Bring a part in")
+    read(page, "Import a part")
 
 
 def test_two_people_write_in_one_place_and_both_are_shown(page, address):
     open_part(page, "Pivot bushing")
-    read(page, "Every way it can stand", 60)
+    read(page, "Build directions", 60)
     page.find_element(By.XPATH, "//header//button[text()='Pivot bushing']").click()
     mine = see(page, "form input")
     with browser() as other:
@@ -200,7 +200,7 @@ def test_a_step_file_comes_in_with_its_exact_bores(page, address, tmp_path):
     file = tmp_path / "valve-plate.step"
     file.write_bytes(block_with_bores((48, 30, 8), [(10, 15, 4, 99), (34, 15, 2.6, 5)]))
     page.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
-    page.find_element(By.XPATH, "//button[text()='Take it in']").click()
+    page.find_element(By.XPATH, "//button[text()='Import']").click()
     see(page, FIRST, 240)
     press(page, "p")
     bores = see(page, "[data-testid=bores]").text
@@ -238,12 +238,12 @@ def test_how_soon_the_first_findings_are_on_the_screen(page, tmp_path):
     for _ in range(2):
         rest(page, 300)
         press(page, "l")
-        read(page, "Bring a part in")
+        read(page, "Import a part")
         page.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
-        button = page.find_element(By.XPATH, "//button[text()='Take it in']")
+        button = page.find_element(By.XPATH, "//button[text()='Import']")
         started = time.monotonic()
         button.click()
-        read(page, "Every way it can stand", 60)
+        read(page, "Build directions", 60)
         part.append(time.monotonic() - started)
         see(page, 'svg[data-half="upper"]', 60)
         net.append(time.monotonic() - started)

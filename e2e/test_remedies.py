@@ -21,7 +21,7 @@ def adapted(address, tmp_path_factory):
         press(page, "v")
         see(page, "[data-testid=layer-log]", 120)
         press(page, "e")
-        worked_out(page, "Work remedies out")
+        worked_out(page, "Calculate remedies")
         yield page
 
 
@@ -58,7 +58,7 @@ def canvas(page):
 
 
 def test_nothing_wants_support_afterwards(adapted):
-    before, after = figures(adapted, "regions that want support")
+    before, after = figures(adapted, "regions that need support")
     assert before >= 2 and after == 0
     keys = {s.get_attribute("data-step") for s in adapted.find_elements(By.CSS_SELECTOR, "[data-step]")}
     assert {"pillar", "round_chamfer"} <= keys, "and no teardrop for a bore that prints, no gusset in the fork"
@@ -82,17 +82,17 @@ def test_before_and_after_are_seen_on_the_part_and_in_the_log(adapted):
 def test_a_step_switched_off_leaves_its_finding(adapted):
     count = len(adapted.find_elements(By.CSS_SELECTOR, "[data-step]"))
     adapted.find_element(By.CSS_SELECTOR, "[data-step=pillar] input").click()
-    adapted.find_element(By.XPATH, "//button[text()='Work it out with these']").click()
+    adapted.find_element(By.XPATH, "//button[text()='Calculate with these']").click()
     wait(adapted, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-step=pillar][data-on=false]"), 60)
     done(adapted)
-    wait(adapted, lambda d: figures(d, "regions that want support")[1] == 1, 60)
+    wait(adapted, lambda d: figures(d, "regions that need support")[1] == 1, 60)
     assert see(adapted, "[data-testid=left]").text.startswith("Left: mid-air start")
     assert len(adapted.find_elements(By.CSS_SELECTOR, "[data-step]")) == count
     adapted.find_element(By.CSS_SELECTOR, "[data-step=pillar] input").click()
-    adapted.find_element(By.XPATH, "//button[text()='Work it out with these']").click()
+    adapted.find_element(By.XPATH, "//button[text()='Calculate with these']").click()
     wait(adapted, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-step=pillar][data-on=true]"), 60)
     done(adapted)
-    wait(adapted, lambda d: figures(d, "regions that want support")[1] == 0, 60)
+    wait(adapted, lambda d: figures(d, "regions that need support")[1] == 0, 60)
 
 
 def test_a_number_set_by_hand_is_seen_then_worked_out(adapted):
@@ -107,17 +107,17 @@ def test_a_number_set_by_hand_is_seen_then_worked_out(adapted):
     wait(adapted, lambda d: "35° from the vertical" in see(d, f"{row} [data-testid=look]").text)
     assert "not proved yet" in see(adapted, f"{row} [data-testid=look]").text
     assert canvas(adapted) != plain, "what would be taken away is drawn through the part"
-    adapted.find_element(By.XPATH, "//button[text()='Work it out with these']").click()
+    adapted.find_element(By.XPATH, "//button[text()='Calculate with these']").click()
     wait(adapted, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=look]"))
     done(adapted)
     if not adapted.find_elements(By.CSS_SELECTOR, f"{row} [data-testid=numbers]"):
         adapted.find_element(By.CSS_SELECTOR, f"{row} button").click()
     wait(adapted, lambda d: "35° from the vertical" in see(d, f"{row} p").text)
-    assert figures(adapted, "regions that want support")[1] == 0
+    assert figures(adapted, "regions that need support")[1] == 0
 
 
 def test_taken_as_a_revision_the_findings_settle_by_themselves(adapted):
-    wait(adapted, lambda d: d.find_elements(By.XPATH, "//button[text()='Make it a revision']"))[0].click()
+    wait(adapted, lambda d: d.find_elements(By.XPATH, "//button[text()='Apply']"))[0].click()
     read(adapted, "rev 2", 120)
     read(adapted, "what it was adapted for", 60)
     tab(adapted, "findings")
@@ -145,7 +145,7 @@ def test_directions_are_ranked_again_after_remedies(adapted):
     press(adapted, "d")
     see(adapted, "[data-testid=candidates]", 60)
     tab(adapted, "after remedies")
-    wait(adapted, lambda d: d.find_elements(By.XPATH, "//button[text()='Work remedies out in each']"))[0].click()
+    wait(adapted, lambda d: d.find_elements(By.XPATH, "//button[text()='Calculate remedies in each']"))[0].click()
     wait(adapted, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-after]")) >= 5, 120)
     adapted.find_element(By.XPATH, "//*[@data-testid='afterwards']//button[text()='stop']").click()
     rows = [

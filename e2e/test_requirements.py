@@ -80,9 +80,9 @@ def test_the_requirements_of_a_clevis_from_nothing(page):
     open_part(page, "Mast clevis")
     see(page, FIRST, 240)
     rests(page)
-    button(page, "Stand it so")
+    button(page, "Use this direction")
     see(page, "#reason").send_keys("Plate down: grip and a clean foot.")
-    button(page, "Stand it so").click()
+    button(page, "Use this direction").click()
     wait(page, lambda d: state(d, "Direction") == "settled")
     press(page, "r")
     see(page, "[data-testid=register]")
@@ -93,7 +93,7 @@ def test_the_requirements_of_a_clevis_from_nothing(page):
     write(named(page, "copies"), "40")
     choose(named(page, "use"), "could injure somebody")
     see(page, "[data-testid=cautions]")
-    write(named(page, "it must"), "carry the pull of the stay")
+    write(named(page, "requirement"), "carry the pull of the stay")
     write(named(page, "number with unit"), "12 apples" + Keys.ENTER)
     refused(page, "there is no unit “apples”")
     write(named(page, "number with unit"), "250 N" + Keys.ENTER)
@@ -103,20 +103,20 @@ def test_the_requirements_of_a_clevis_from_nothing(page):
     button(page, "point at it").click()
     point(page, *ROOT_OF_THE_EAR)
     wait(page, lambda d: d.find_elements(By.XPATH, "//button[starts-with(normalize-space(.), 'at ')]"))
-    button(page, "Write").click()
+    button(page, "Save").click()
     read(page, "splits between layers, root of the ears")
 
     # Held at the foot, pulled at the pin.
     button(page, "look from below").click()
     point(page, *UNDER_THE_PLATE)
     assert "faces −z" in on_desk(page).text
-    use_face(page, "foot", "Hold")
+    use_face(page, "foot", "Fix")
     button(page, "look from above").click()
     point(page, *BORE_OF_THE_EAR)
     assert "bore ⌀ 12.00 mm" in on_desk(page).text
     on_desk(page).find_element(By.CSS_SELECTOR, "input[type=checkbox]").click()
     wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-testid=face-on-desk] input:checked"))
-    use_face(page, "pin bore", "Load")
+    use_face(page, "pin bore", "Apply load")
     form = see(page, "[data-testid=new-load]")
     write(form.find_element(By.ID, "new-amount"), "12 apples")
     write(form.find_element(By.ID, "new-direction"), "0 0 1")
@@ -126,8 +126,8 @@ def test_the_requirements_of_a_clevis_from_nothing(page):
     case = see(page, "[data-case='stay pull']")
     wait(page, lambda d: "in balance" in see(d, "[data-testid=sum]").text)
     assert "250 N" in case.text and "bearing" in case.text
-    choose(named(page, "stands for"), "carry the pull of the stay")
-    wait(page, lambda d: named(d, "stands for").get_attribute("value"))
+    choose(named(page, "covers"), "carry the pull of the stay")
+    wait(page, lambda d: named(d, "covers").get_attribute("value"))
 
     # A force on no face, and a box that catches nothing.
     form = see(page, "[data-testid=new-load]")
@@ -140,19 +140,19 @@ def test_the_requirements_of_a_clevis_from_nothing(page):
     refused(page, "catches nothing")
     point(page, *BORE_OF_THE_EAR)
     wait(page, lambda d: "already “pin bore”" in on_desk(d).text)
-    button(page, "Duty", "//*[@data-testid='face-on-desk']//").click()
+    button(page, "Surface function", "//*[@data-testid='face-on-desk']//").click()
     wait(page, lambda d: "sliding fit" in see(d, "[data-testid=duties]").text)
 
     # What shows it, the cautions, and the word that it is complete.
     press(page, "4")
     read(page, "no evidence")
     wait(page, lambda d: "load case “stay pull”" in see(d, "[data-testid=coverage]").text)
-    write(named(page, "what shows it"), "statics by hand, sheet 5" + Keys.ENTER)
+    write(named(page, "verification"), "statics by hand, sheet 5" + Keys.ENTER)
     wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-covered=true]"))
     press(page, "1")
     button(page, "I have read this and will see to it").click()
     read(page, "Read by Ines Marrow")
-    button(page, "The list is complete").click()
+    button(page, "Mark complete").click()
     wait(page, lambda d: state(d, "Requirements") == "settled")
     took = time.monotonic() - began
     assert took < 180, f"{took:.0f} s"
@@ -165,7 +165,7 @@ def test_a_changed_load_makes_stale_what_depends_on_it(page):
     open_part(page, "Mast clevis")
     see(page, FIRST, 240)
     see(page, "#reason").send_keys("Looked at again with the loads.")
-    button(page, "Stand it so").click()
+    button(page, "Use this direction").click()
     wait(page, lambda d: state(d, "Direction") == "settled")
     assert "pin bore, sliding fit: lying" in see(page, "[data-testid=duty-words]").text
     assert page.find_elements(By.CSS_SELECTOR, "[data-pull]"), "the pull is marked on the net"
@@ -248,7 +248,7 @@ def test_the_farm_keeps_what_coupons_say(page, address, tmp_path):
     read(page, "1 new, 0 changed")
     page.find_element(By.XPATH, "//ul[@aria-label='Records']//button[contains(., 'Mill 180')]").click()
     wait(page, lambda d: "maker" in see(d, "[data-field=bed_x]").text)
-    button(page, "Into the bin").click()
+    button(page, "Move to the bin").click()
     wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='bring back']"))
 
 

@@ -101,7 +101,7 @@ def test_the_net_shows_where_it_fails_and_the_table_how_much_each_holds(checked)
     rows[0].click()
     assert text(checked, "[data-testid=holds]").startswith(("Holds its loads", "May fail"))
     see(checked, "#reason").send_keys("The layers lie along the pull; the others split.")
-    checked.find_element(By.XPATH, "//button[text()='Stand it so']").click()
+    checked.find_element(By.XPATH, "//button[text()='Use this direction']").click()
     see(checked, "[data-testid=choice]")
 
 
@@ -123,7 +123,7 @@ def test_the_chosen_direction_is_solved_with_its_own_layers(checked):
 
 def test_circumstances_count_at_once(checked):
     before = reserve_of(checked, "board hangs")
-    tab(checked, "the sum")
+    tab(checked, "calculation")
     lines = marks(checked, "sum", "line")
     assert {"heat", "scatter"} <= lines
     see(checked, "[data-testid=service-line]").click()
@@ -132,7 +132,7 @@ def test_circumstances_count_at_once(checked):
         lambda d: d.find_elements(By.XPATH, "//label[starts-with(., 'Required factor')]/following-sibling::input"),
     )
     field[0].send_keys("6")
-    checked.find_element(By.XPATH, "//button[text()='Write']").click()
+    checked.find_element(By.XPATH, "//button[text()='Save']").click()
     wait(checked, lambda d: abs(reserve_of(d, "board hangs") - before / 2) < 0.02)
     assert "Fails." in text(checked, "[data-testid=verdict]")
     assert not checked.find_elements(By.XPATH, "//button[text()='Check again']"), "no new solution is needed"
@@ -142,11 +142,11 @@ def test_materials_fixes_and_what_to_know(checked):
     tab(checked, "materials")
     stock = marks(checked, "stock", "material")
     assert {"PETG", "PC", "TPU 95A"} <= stock
-    tab(checked, "what would fix it")
-    assert "Reckoned with other circumstances" in text(checked, "[data-testid=fixes]")
-    tab(checked, "to know")
+    tab(checked, "fixes")
+    assert "Calculated for other service conditions" in text(checked, "[data-testid=fixes]")
+    tab(checked, "notes")
     assert "The last refinement changed" in text(checked, "[data-testid=notes]")
-    address = checked.find_element(By.XPATH, "//a[text()='the reckoning on paper']").get_attribute("href")
+    address = checked.find_element(By.XPATH, "//a[text()='calculation on paper']").get_attribute("href")
     asked = "fetch(arguments[0]).then(async (a) => done([a.status, (await a.text()).slice(0, 5)]))"
     kind = checked.execute_async_script(f"const done = arguments[1]; {asked}", address)
     assert kind == [200, "%PDF-"]

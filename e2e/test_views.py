@@ -1,4 +1,4 @@
-"""Every view: no serious finding of the accessibility checker, on light paper and on dark."""
+"""Every view: no serious finding of the accessibility checker, on light theme and on dark."""
 
 from pathlib import Path
 
@@ -87,7 +87,7 @@ def remedies(page):
     see(page, "[data-testid=layer-log]", 120)
     press(page, "e")
     see(page, "[data-testid=remedies]")
-    for button in page.find_elements(By.XPATH, "//button[starts-with(text(), 'Work remedies out')]"):
+    for button in page.find_elements(By.XPATH, "//button[starts-with(text(), 'Calculate remedies')]"):
         button.click()
     see(page, "[data-testid=before-after]", 120)
 
@@ -98,7 +98,7 @@ def pieces(page):
     press(page, "k")
     see(page, "[data-testid=pieces]")
     if not page.find_elements(By.CSS_SELECTOR, "[data-testid=seats]"):
-        wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='Work it out'][not(@disabled)]"))[0].click()
+        wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='Calculate'][not(@disabled)]"))[0].click()
     see(page, "[data-testid=seats]", 120)
 
 
@@ -115,7 +115,7 @@ def strength(page):
     open_part(page, "Sheave fork")
     see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
     press(page, "s")
-    for check in wait(page, lambda d: d.find_elements(By.XPATH, "//h2[text()='Does it hold']/..")):
+    for check in wait(page, lambda d: d.find_elements(By.XPATH, "//h2[text()='Strength check']/..")):
         for button in check.find_elements(By.TAG_NAME, "button"):
             button.click()
     see(page, "[data-testid=cases]", 240)
@@ -159,7 +159,7 @@ def test_no_serious_finding_and_no_scrolling_frame(page, address):
     told = {}
     for name, visit in VIEWS.items():
         page.get(address)
-        read(page, "Bring a part in")
+        read(page, "Import a part")
         visit(page)
         told[name, "light"] = findings(page)
         turn_dark(page)

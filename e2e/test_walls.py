@@ -138,7 +138,7 @@ def test_the_wall_is_made_so_and_the_revision_has_no_slit_there(bushing):
         "so small a layer waits to cool, whatever its lines"
     )
     here = bushing.current_url
-    wait(bushing, lambda d: d.find_elements(By.XPATH, "//button[text()='Make it a revision']"), 120)[0].click()
+    wait(bushing, lambda d: d.find_elements(By.XPATH, "//button[text()='Apply']"), 120)[0].click()
     wait(bushing, lambda d: d.current_url.split("#")[0] != here.split("#")[0], 120)
     see(bushing, "[data-testid=layer-log]", 120)
     press(bushing, "g")

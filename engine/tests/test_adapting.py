@@ -24,7 +24,7 @@ def adapt(solid, up=UP, keys=None, protected=None, supports=True, **process) -> 
 
 
 def good(found: Adapted) -> Adapted:
-    """Nothing wants support any more, and the solid is closed."""
+    """Nothing needs support any more, and the solid is closed."""
     assert found.after.mesh.closed and found.mesh.closed
     assert not found.after.truth.needs_support, [(r.kind, r.low) for r in found.after.truth.regions if r.needs_support]
     assert wanted(found.after) == 0 < wanted(found.before) or found.applied
@@ -115,7 +115,7 @@ def test_a_blind_and_a_tilted_bore_get_theirs_too():
     assert only(good(adapt(blind))).removed == pytest.approx(20 * cap_area(10, 45), rel=0.015)
     tilted = box(90, 60, 90) - rod(200, 8, 96).rotate((0, 70, 0))
     done = only(good(adapt(tilted)))
-    # in the section square to the axis: sin φ = sin 45° / sin 70°
+    # in the section normal to the axis: sin φ = sin 45° / sin 70°
     half = np.degrees(np.arcsin(np.sin(np.radians(45)) / np.sin(np.radians(70))))
     assert done.tool.numbers["apex_mm"] == pytest.approx(8 / np.sin(np.radians(half)), abs=0.02)
 

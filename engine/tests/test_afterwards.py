@@ -47,7 +47,7 @@ def test_a_direction_that_a_gusset_cures_rises():
     reach = 24 - 10  # beyond the wall
     assert own.grams == pytest.approx((40 * reach**2 / 2 + 10 * 10**2 / 2) * 1.27e-3, rel=0.02)
     words = explained(found[1].measures, own)
-    assert words.startswith("2 × gusset: ") and "→ 0 mm² that want support" in words and "+5.6 g" in words
+    assert words.startswith("2 × gusset: ") and "→ 0 mm² that need support" in words and "+5.6 g" in words
     other = next(r for r in rows if r.up @ head > 0.99)
     assert any("island" in w for w in other.left) and other.needing_area == pytest.approx(9 * np.pi, rel=0.02)
 

@@ -87,7 +87,7 @@ def test_a_window_far_out_on_a_bending_part_says_what_the_whole_says(times):
 
 def test_the_pull_across_the_lines_round_a_hole_is_kirschs():
     """Radially σ/2·(1 − q) − σ/2·(1 − 4q + 3q²)·cos 2θ (from the side), q = (a/r)²: nothing at the hole's own face, and
-    0.2 σ two lines inside, square to the pull.
+    0.2 σ two lines inside, normal to the pull.
     """
     radius, half, thick, pull = 10.0, 60.0, 6.0, 1.0
     part = mesh_of(box(2 * half, 2 * half, thick) - rod(2 * thick, radius, sides=180))

@@ -32,7 +32,7 @@ P = Process()
 UP = np.array([0, 0, 1.0])
 ANY = block_with_bores((1, 1, 1), [])
 TURNED = rotation(5), np.array([12.0, -7.0, 31.0])
-"""A frame that nothing is square to."""
+"""A frame that nothing is normal to."""
 
 
 def drawn(adds: list, removes: list = (), place=TURNED) -> Intake:

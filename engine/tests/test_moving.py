@@ -22,7 +22,7 @@ def prism(outline, length):
 
 def dovetail(gap=0.3, length=10.0):
     """A slider that narrows upward at 45° between two rails that lean over it at 45°; both stand on the plate. ``gap``
-    is measured square to the leaning faces.
+    is measured normal to the leaning faces.
     """
     slider = prism([(-10, 0), (10, 0), (6, 4), (6, 8), (-6, 8), (-6, 4)], length).translate((0, -10, 0))
     off = gap * 2**0.5

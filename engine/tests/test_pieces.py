@@ -131,7 +131,7 @@ def test_a_plane_beside_the_part_is_refused_in_words():
 
 
 def test_a_ball_that_is_hollow_gets_domes_printed_on_the_cut():
-    """Its dome closes over a clean bridge: 2·7·sin 45° = 9.9 mm. A larger one wants support however it is turned."""
+    """Its dome closes over a clean bridge: 2·7·sin 45° = 9.9 mm. A larger one needs support however it is turned."""
     ball = solid(sphere(9, 64)) - solid(sphere(7, 64))
     found = halved(ball)
     assert not any(p.needs_support for p in found.pieces)
@@ -274,7 +274,7 @@ def test_a_plate_goes_in_one_way():
         (void(roof=1.2), "1.20 mm stand above the void"),
         (void() - box(30, 30, 8).translate((0, 20, 15)), "open at a side"),
         (void() + rod(24, 3, 40).translate((0, 0, 12)), "stands up into the void"),
-        (box(20, 20, 20).translate((0, 0, 10)), "No ceiling wants support"),
+        (box(20, 20, 20).translate((0, 0, 10)), "No ceiling needs support"),
     ],
     ids=["thin wall", "thin roof", "open", "pillar", "solid"],
 )

@@ -46,7 +46,7 @@ def done(found, key):
 
 
 def new_hanging(found) -> list:
-    """Kinds of what wants support afterwards and did not before."""
+    """Kinds of what needs support afterwards and did not before."""
     before = [r.kind for r in found.before.truth.regions if r.needs_support]
     after = [r.kind for r in found.after.truth.regions if r.needs_support]
     for kind in before:

@@ -331,7 +331,7 @@ def test_layers_that_holes_perforate_together():
     assert perforated(LayerStack(mesh_of(block), np.array([0, 0, 1.0]), 0.5)) == []
 
 
-# --------------------------------------------------------------------------- what would fix it
+# --------------------------------------------------------------------------- what would mend it
 
 
 @pytest.fixture(scope="module")

@@ -40,7 +40,7 @@ def _session(user) -> dict:
 def _not_forged(request: HttpRequest) -> None:
     """Nobody is signed in yet, so the API's own check has not run: a forged request must fail here."""
     if CsrfViewMiddleware(lambda r: None).process_view(request, None, (), {}) is not None:
-        raise Refused("csrf", "The page is out of date.", "Load the page again.", 403)
+        raise Refused("csrf", "The page is out of date.", "Reload the page.", 403)
 
 
 @router.post("", auth=None, response={200: Session, 401: Problem, 403: Problem, 429: Problem}, operation_id="sign_in")

@@ -280,7 +280,7 @@ def get_shape(request: HttpRequest, part_id: UUID, digest: str):
     part = queries.part_of(request.user, part_id)
     blob = {part.view_id: part.view, part.ghost_id: part.ghost, part.first_view_id: part.first_view}.get(digest)
     if blob is None:
-        raise Refused("not_found", "This part has no such shape.", "Load the page again.", 404)
+        raise Refused("not_found", "This part has no such shape.", "Reload the page.", 404)
     return for_good(store.get(blob))
 
 

@@ -1,4 +1,4 @@
-"""Writing what a part must do: sections proved on the part, cautions read, lists declared complete."""
+"""Writing what a part must do: sections proved on the part, cautions read, lists marked complete."""
 
 import secrets
 
@@ -116,7 +116,7 @@ def settle(user, part, base: int) -> None:
     if troubles:
         raise Refused("troubles_left", troubles[0]["message"], troubles[0]["hint"])
     said = {"digest": queries.list_digest(job), "by": user.shown_name, "at": timezone.now().isoformat()}
-    part.sheet = sheets.amend(user, part.sheet_id, base, {"settled": said}, "requirements declared complete")
+    part.sheet = sheets.amend(user, part.sheet_id, base, {"settled": said}, "requirements marked complete")
 
 
 def take_loads(user, part, base: int, said) -> None:

@@ -81,7 +81,7 @@ class Anything(Form):
 def _distinct(rows: list) -> list:
     ids = [r.id for r in rows]
     if len(set(ids)) < len(ids):
-        raise ValueError("Two rows have the same id. Load the page again.")
+        raise ValueError("Two rows have the same id. Reload the page.")
     return rows
 
 
@@ -335,7 +335,7 @@ class Caution(Form):
 
 
 class Settled(Form):
-    """The list was declared complete as it stood under ``digest``; written by the server alone."""
+    """The list was marked complete as it stood under ``digest``; written by the server alone."""
 
     digest: str
     by: str

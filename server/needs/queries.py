@@ -43,7 +43,7 @@ def inputs(part, process: dict) -> dict[str, str]:
 
 
 def list_digest(job: dict) -> str:
-    """Names the whole list of what the part must do, as it can be declared complete."""
+    """Names the whole list of what the part must do, as it can be marked complete."""
     return digest([job[s] for s in ("need", "requirements", "regions", "loads", "touching")])
 
 
@@ -334,7 +334,7 @@ def fitted_bores(part, up: list, process: dict) -> list[dict]:
 
 
 def state(view) -> dict:
-    """Settled while the list is as it was declared complete; stale once it has changed."""
+    """Settled while the list is as it was marked complete; stale once it has changed."""
     job = view.job
     rows, said = len(job["requirements"]["rows"]), job["settled"]
     if said is None:
@@ -344,7 +344,7 @@ def state(view) -> dict:
     if said.get("carried"):
         return {"state": "stale", "line": f"{rows} written, confirm complete", "busy": False}
     if said["digest"] != list_digest(job):
-        return {"state": "stale", "line": "changed since declared complete", "busy": False}
+        return {"state": "stale", "line": "changed since marked complete", "busy": False}
     return {"state": "settled", "line": f"{rows} written, complete", "busy": False}
 
 

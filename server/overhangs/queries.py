@@ -133,7 +133,7 @@ def state(view: DirectedJob) -> State:
     if walk is None or not (walk.told or busy):
         return {"state": "empty", "line": "walk the layers", "busy": False}
     if not walk.told:
-        return {"state": "open", "line": "walking the layers", "busy": True}
+        return {"state": "open", "line": "checking the layers", "busy": True}
     if view.changed(OVERHANGS, walk):
         return {"state": "stale", "line": "changed since", "busy": busy}
     rows = findings(walk)["rows"]

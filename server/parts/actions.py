@@ -61,7 +61,7 @@ def say_unit(user, part: Part, units: str) -> Work | None:
     part = Part.objects.select_for_update().get(id=part.id)
     asked = unit_asked(part)
     if asked is None:
-        raise Refused("not_asked", "The unit of this part is known.", "Load the page again.", 409)
+        raise Refused("not_asked", "The unit of this part is known.", "Reload the page.", 409)
     if units == AS_READ or bridge.UNITS_MM[units] == part.scale_mm:
         said = {"code": "unit_said", "message": f"The file names no unit; one of its own is {part.scale_mm:g} mm."}
         part.warnings = [said if w["code"] == GUESSED else w for w in part.warnings]

@@ -101,7 +101,7 @@ def list_text(division: Division) -> str:
     for row in told["pieces"]:
         lines.append(
             f"  {row['count']} × {row['name']}: printed with {row['up_words']}, {row['height_mm']:.1f} mm high, "
-            f"{row['volume_mm3']:.0f} mm³" + (", wants support" if row["needs_support"] else "")
+            f"{row['volume_mm3']:.0f} mm³" + (", needs support" if row["needs_support"] else "")
         )
     if told["seats"]:
         lines += ["", "Sockets, places in the model's own coordinates, mm"]

@@ -40,7 +40,7 @@ class DivideIn(Schema):
     travel: float | None = Field(None, ge=-2000, le=2000)
     """How far a body printed in place goes: mm, or degrees where it turns."""
     centre: Vec3 | None = None
-    """The ceiling that a plate is put under; the first that wants support where none is named."""
+    """The ceiling that a plate is put under; the first that needs support where none is named."""
     thickness: float | None = Field(None, ge=0.2, le=50)
     seat: float | None = Field(None, ge=0.4, le=20)
 

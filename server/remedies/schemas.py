@@ -79,7 +79,7 @@ class AppliedOut(Schema):
 
 
 class LeftOut(Schema):
-    """A region that still wants support, and why no remedy solved it."""
+    """A region that still needs support, and why no remedy solved it."""
 
     kind: Kind
     z_mm: float
@@ -113,7 +113,7 @@ class StandsOut(Schema):
     overhang_area_mm2: float
     support_volume_mm3: float
     wanting: int
-    """Regions that want support."""
+    """Regions that need support."""
     first_layer_mm2: float
     volume_mm3: float
     seconds: float
@@ -143,7 +143,7 @@ class LayersOut(Schema):
 
 
 class BetterDirection(Schema):
-    """A direction in which hardly any of what is left wants support; its least reserve where there are loads."""
+    """A direction in which hardly any of what is left needs support; its least reserve where there are loads."""
 
     up: list[float]
     needing_area_mm2: float

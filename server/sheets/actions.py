@@ -63,7 +63,7 @@ def take_back(user, sheet_id, number: int) -> Sheet:
 def _edition(sheet: Sheet, number: int) -> Edition:
     edition = sheet.editions.filter(number=number).first()
     if edition is None:
-        raise Refused("no_such_edition", f"There is no edition {number} of this record.", "Load the page again.", 422)
+        raise Refused("no_such_edition", f"There is no edition {number} of this record.", "Reload the page.", 422)
     return edition
 
 
@@ -102,7 +102,7 @@ def _both(sheet: Sheet, clash: Clash) -> Refused:
 
 @transaction.atomic
 def strike(user, sheet_id) -> Sheet:
-    """Into the bin: out of every list, whole for 30 days."""
+    """Move to the bin: out of every list, whole for 30 days."""
     require(user, "edit")
     sheet = held(user, sheet_id)
     sheet.struck, sheet.struck_by = timezone.now(), user

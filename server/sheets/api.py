@@ -52,7 +52,7 @@ def take_back(request: HttpRequest, sheet_id: UUID, body: TakeBack):
 
 @router.delete("/{sheet_id}", response={200: HistoryOut, 403: Problem, 404: Problem}, operation_id="strike")
 def strike(request: HttpRequest, sheet_id: UUID):
-    """Into the bin, where it stays whole for 30 days."""
+    """Move to the bin, where it stays whole for 30 days."""
     return _out(actions.strike(request.user, sheet_id))
 
 

@@ -56,7 +56,7 @@ def stage_router(
         result = result_of(stage, request.user, result_id)
         blob = getattr(result, what) if what in drawn else None
         if blob is None or blob.digest != digest:
-            raise Refused("not_found", "There is no such drawing.", "Load the page again.", 404)
+            raise Refused("not_found", "There is no such drawing.", "Reload the page.", 404)
         return for_good(store.get(blob))
 
     return router

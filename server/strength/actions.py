@@ -68,7 +68,7 @@ def _unit(up: list[float]) -> list[float]:
 
 @transaction.atomic
 def order_stand(user, check: Check, up: list[float], again: bool = False) -> Stand:
-    """Solves one direction with its own layers, once; ``again`` reckons anew what would fix it."""
+    """Solves one direction with its own layers, once; ``again`` reckons anew what would mend it."""
     require(user, "edit")
     up = _unit(up)
     known = [s for s in check.stands.select_related("work") if bridge.same_direction(s.up, up)]

@@ -119,7 +119,7 @@ def get_stress_volume(request: HttpRequest, stand_id: UUID, digest: str):
     """The share of the strength used all over the part, for drawing."""
     stand = queries.stand_of(request.user, stand_id)
     if stand.volume_id is None or stand.volume_id != digest:
-        raise Refused("not_found", "This direction has no such field.", "Load the page again.", 404)
+        raise Refused("not_found", "This direction has no such field.", "Reload the page.", 404)
     return for_good(store.get(stand.volume))
 
 

@@ -149,7 +149,7 @@ def stand(
 
 
 def _fixed(watch, given: _Given, found, loads, up, swept, service, factor) -> list[dict]:
-    watch("reckoning what would fix it", 0.0)
+    watch("reckoning what would mend it", 0.0)
     got = fixes(found, given.faces, loads, given.process, up, swept, service, factor)
     return [f.as_dict() for f in got]
 

@@ -232,7 +232,7 @@ class CheckIn(Schema):
 class UpIn(Schema):
     up: list[float] = Field(min_length=3, max_length=3)
     again: bool = False
-    """Reckon anew what would fix it."""
+    """Reckon anew what would mend it."""
 
 
 class NetOut(Schema):

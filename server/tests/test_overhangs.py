@@ -1,4 +1,4 @@
-"""Walking the layers: findings, how each is settled, what goes stale, what is found no more; the layer log."""
+"""Checking layers: findings, how each is settled, what goes stale, what is found no more; the layer log."""
 
 import struct
 
@@ -81,7 +81,7 @@ def test_a_walk_is_ordered_once_for_the_same_thing(client, job, part, study):
     first = client.post(f"/api/overhangs/of/{part.id}").json()
     again = client.post(f"/api/overhangs/of/{part.id}").json()
     assert first["walk"]["id"] == again["walk"]["id"] and Walk.objects.count() == 1
-    assert first["walk"]["work"]["state"] == "waiting" and stage(client, part)["line"] == "walking the layers"
+    assert first["walk"]["work"]["state"] == "waiting" and stage(client, part)["line"] == "checking the layers"
     assert first["walk"]["rows"] == [] and first["walk"]["truth"] is None
 
 

@@ -19,7 +19,7 @@ def lines_of(gauging: Gauging, number: int) -> dict:
     """What the nozzle draws of one layer. Raises Refused where there is no such layer."""
     count = len(gauging.layers["slit_mm2"]) if gauging.layers else 0
     if not 0 <= number < count:
-        raise Refused("not_found", "There is no such layer here.", "Load the page again.", 404)
+        raise Refused("not_found", "There is no such layer here.", "Reload the page.", 404)
     solid = gauging.part.solid
     return bridge.lines(solid.digest, lambda: store.get(solid), gauging.up, gauging.process, number)
 

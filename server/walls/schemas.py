@@ -21,7 +21,7 @@ class BetterOut(Schema):
 
 
 class LiesOut(Schema):
-    """How a flat wall lies: unit vectors along its longer side and square to it, part frame."""
+    """How a flat wall lies: unit vectors along its longer side and normal to it, part frame."""
 
     along: list[float]
     normal: list[float]

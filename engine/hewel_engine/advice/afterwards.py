@@ -31,9 +31,9 @@ class Afterwards:
 
     up: Array
     needing_area: float
-    """Of what still wants support."""
+    """Of what still needs support."""
     support_volume: float
-    """Under what still wants support."""
+    """Under what still needs support."""
     grams: float
     """Plastic added (less where more is carved away)."""
     mass: float
@@ -135,7 +135,7 @@ def worked_out(
 
 def ranked_after(candidates: list[Candidate], found: list[Afterwards]) -> list[int]:
     """The rank of every candidate, 1 best, by the plain ranking's rule once remedies count: what stands and holds,
-    then what wants least support; among those that want the same, the one whose shape changes less and that takes less
+    then what needs least support; among those that want the same, the one whose shape changes less and that takes less
     plastic, both in tenths of the part, then the one with less handwork, then the stabler one. A candidate whose
     remedies were not worked out counts as it is.
     """
@@ -162,7 +162,7 @@ def explained(before: dict, after: Afterwards) -> str:
     told = ", ".join(
         f"{n} × {k.replace('_', ' ')}" if n > 1 else k.replace("_", " ") for k, n in after.remedies.items()
     )
-    hung = f"{before['needing_area_mm2']:.0f} → {after.needing_area:.0f} mm² that want support"
+    hung = f"{before['needing_area_mm2']:.0f} → {after.needing_area:.0f} mm² that need support"
     cost = f"{after.grams:+.1f} g"
     if before.get("time_s"):
         cost += f", {(after.seconds - before['time_s']) / 60:+.0f} min"

@@ -29,7 +29,7 @@ def printed(part: Standing) -> Printed:
 
 
 def least_of(found: Stressed, process: Process, up: Array, factor: float = 1.0) -> float | None:
-    """The least reserve over all cases of a solution, on layers square to ``up``."""
+    """The least reserve over all cases of a solution, on layers normal to ``up``."""
     rows = reserves(found, process.stock, up, factor)
     return min((r.reserve for r in rows if r.reserve is not None), default=None)
 

@@ -122,7 +122,7 @@ def divided_by_plane(mesh: Mesh, point: Array, normal: Array, process: Process, 
     ]
     _proved(pieces)
     warnings = [*made.warnings, *_loose(pieces[:2])]
-    words = f"Cut at ({_written(point)}), square to ({_written(normal)})"
+    words = f"Cut at ({_written(point)}), normal to ({_written(normal)})"
     if made.seats:
         pegs = " and ".join(f"{s.peg:.2f}" for s in made.seats)
         words += (
@@ -161,7 +161,7 @@ def with_a_plate_put_in(
     thickness: float | None = None, seat: float | None = None,
 ) -> Division:  # fmt: skip
     """The body, printed with a pause, and the plate that then carries what would hang: under the level ceiling nearest
-    to ``centre`` (part frame), or the first that wants support. Raises Impossible, InputError ``not_closed``.
+    to ``centre`` (part frame), or the first that needs support. Raises Impossible, InputError ``not_closed``.
     """
     here, pose = Standing.stood(mesh, up, process, bores)
     under = _ceiling(here, None if centre is None else pose.over_plate(np.asarray(centre, float)))
@@ -171,7 +171,7 @@ def with_a_plate_put_in(
     fresh = [r for r in left if not any(same_region(r, k) for k in known)]
     if fresh:
         told = ", ".join(f"{r.kind.replace('_', ' ')} {r.low:.1f} mm up" for r in fresh)
-        raise Impossible(f"With the plate in, something else would want support: {told}.")
+        raise Impossible(f"With the plate in, something else would need support: {told}.")
     back = lambda solid: pose.lying_back(mesh_of(solid))
     body, plate = back(made.body), back(made.plate)
     down = -np.asarray(up, float)
@@ -192,12 +192,12 @@ def _ceiling(here: Standing, near: Array | None) -> Underside:
         for piece in here.undersides(r)
     ]
     if not found:
-        raise Impossible("No ceiling wants support in this direction, so there is nothing for a plate to carry.")
+        raise Impossible("No ceiling needs support in this direction, so there is nothing for a plate to carry.")
     return min(found, key=lambda row: row[:2])[2]
 
 
 def _left_over(body: Manifold, plate: Manifold, process: Process) -> list[Overhang]:
-    """What would still want support while the body is printed on over the plate; the plate itself is put in."""
+    """What would still need support while the body is printed on over the plate; the plate itself is put in."""
     body, plate = body.as_original(), plate.as_original()
     whole = body + plate
     here = Standing.after(whole, process)

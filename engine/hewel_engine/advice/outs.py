@@ -23,7 +23,7 @@ from hewel_engine.processes import Process
 TILTS = (5.0, 10.0)
 """Degrees by which a direction is leaned to be looked at."""
 LESS = 0.05
-"""Share of what wants support now that a better direction leaves at most."""
+"""Share of what needs support now that a better direction leaves at most."""
 MOST_LOOKS = 4
 """Directions that are looked at closely."""
 BELOW = 1e-3
@@ -34,7 +34,7 @@ MOST_CUTS = 3
 
 @dataclass(frozen=True, eq=False)
 class Out:
-    """Another direction, and how much surface wants support there."""
+    """Another direction, and how much surface needs support there."""
 
     up: Array
     needing: float
@@ -64,7 +64,7 @@ def other_direction(
         found = typed(mesh, rays, way, process, bores)
         if found.measures["tipping_deg"] >= STANDS and found.measures["needing_area_mm2"] <= LESS * needing:
             area = found.measures["needing_area_mm2"]
-            left = "nothing wants support there" if area == 0 else f"{area:.0f} mm² want support there"
+            left = "nothing needs support there" if area == 0 else f"{area:.0f} mm² need support there"
             held = "" if reserve is None else f", and its reserve is about {reserve:.2f}"
             return Out(way, area, reserve, f"Better: stand it {direction_words(way)}; {left}{held}.")
     return None
@@ -83,7 +83,7 @@ def _directions(up: Array) -> Iterator[Array]:
 
 
 def in_pieces(mesh: Mesh, found: Adapted, up: Array, process: Process, clearance: float, pegs: int) -> Division | None:
-    """The part cut in two so that no piece wants support: at the height of what is left, or through its middle along
+    """The part cut in two so that no piece needs support: at the height of what is left, or through its middle along
     the build direction; None where no such cut is found.
     """
     wanting = sorted((r for r in found.before.truth.regions if r.needs_support), key=lambda r: -r.area)

@@ -1,4 +1,4 @@
-"""A part on the bench: remedies done on its solid, each proved by walking the layers again, or taken back.
+"""A part on the bench: remedies done on its solid, each proved by checking the layers again, or taken back.
 
 A remedy stays only while the solid is closed, what it was for wants no support any more (but for a rest that is looked
 at again), nothing else wants any that did not before, every bore still takes its pin, what stays free is free and no
@@ -31,7 +31,7 @@ LITTLE = 300.0
 MORE = 1.005
 """Factor by which the support volume may seem to grow: it is a sum over spots."""
 REST = 0.5
-"""Share of a region that may still want support after thin walls stand below it, such as round a screw's hole: it is
+"""Share of a region that may still need support after thin walls stand below it, such as round a screw's hole: it is
 looked at again as a region of its own.
 """
 MOST_LOOKS = 40
@@ -252,7 +252,7 @@ class Workbench:
         return self._still_hangs(rows, after) or self._weaker(made, solid)
 
     def _still_hangs(self, rows: list[Row], after: Standing) -> Refusal | None:
-        """What wants support that did not before, and remedies that leave more than REST of what they were for."""
+        """What needs support that did not before, and remedies that leave more than REST of what they were for."""
         old = [r for r in self.here.truth.regions if r.needs_support]
         treated = {id(region): i for i, (_, region, _, _) in enumerate(rows) if region is not None}
         left, found = np.zeros(len(rows)), {}
@@ -276,7 +276,7 @@ class Workbench:
         may = [
             REST * region.area if region is not None and BY_KEY[tool.key].thin else 0.0 for _, region, tool, _ in rows
         ]
-        told = "What it was for would still want support."
+        told = "What it was for would still need support."
         found |= {i: told for i in range(len(rows)) if left[i] > may[i] + 1e-9 and i not in found}
         if found or anywhere:
             return Refusal(anywhere or next(iter(found.values())), found)

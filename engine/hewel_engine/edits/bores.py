@@ -25,7 +25,7 @@ MOST_TURN = math.radians(60)
 
 
 def half_angle(axis: Array, limit: float) -> float:
-    """Radians between a roof plane and the bore's highest line, in the section square to the axis, so that the plane
+    """Radians between a roof plane and the bore's highest line, in the section normal to the axis, so that the plane
     leans ``limit`` degrees from the vertical: sin φ = sin α / sin t, t the axis' angle from the vertical. A level
     bore has φ = α.
     """
@@ -34,7 +34,7 @@ def half_angle(axis: Array, limit: float) -> float:
 
 
 def across(axis: Array) -> tuple[Array, Array]:
-    """Two directions square to a lying axis: the level one beside it, and the one that leads up."""
+    """Two directions normal to a lying axis: the level one beside it, and the one that leads up."""
     above = np.array([0, 0, 1.0]) - axis * axis[2]
     above /= np.linalg.norm(above)
     return np.cross(above, axis), above

@@ -24,7 +24,7 @@ LEAST_LENGTH = 4.0
 @dataclass(frozen=True, eq=False)
 class Corner:
     """A run of edges between the same two faces. ``ends`` (k, 2) vertices; ``into`` (k, 2, 3) unit, mm, along the first
-    and along the second face, square to the edge and away from it.
+    and along the second face, normal to the edge and away from it.
     """
 
     ends: np.ndarray
@@ -75,7 +75,7 @@ def corners_of(mesh: Mesh) -> list[Corner]:
 
 
 def _into(mesh: Mesh, facets: np.ndarray, way: Array, middle: Array) -> Array:
-    """(k, 3) unit in the plane of each facet, square to the edge, into the facet."""
+    """(k, 3) unit in the plane of each facet, normal to the edge, into the facet."""
     side = np.cross(mesh.normals[facets], way)
     return side * np.sign(((mesh.centroids[facets] - middle) * side).sum(axis=1))[:, None]
 

@@ -20,7 +20,7 @@ else one facet of something curved (a side of a many-sided bore)."""
 
 @dataclass(frozen=True, eq=False)
 class Faces:
-    """``face`` and ``wide`` (m,) int32: the face of each facet, largest first; ``wide`` takes in all that flows on
+    """``face`` and ``wide`` (m,) int32: the face of each facet, largest first; ``wide`` takes in tangent faces
     smoothly, fillets and all.
     """
 

@@ -13,7 +13,7 @@ def newell_normal(points: Array) -> Array:
 
 
 def cut(points: Array) -> np.ndarray:
-    """(n − 2, 3) corner numbers of triangles that cover a polygon (n, 3), also a concave one, seen square to its area.
+    """(n − 2, 3) corner numbers of triangles that cover a polygon (n, 3), also a concave one, seen normal to its area.
 
     A polygon without area, or one that crosses itself so that no cut covers it with n − 2 triangles, is cut as a fan
     from its first corner: every corner stays in use, and a closed surface stays closed.

@@ -59,7 +59,7 @@ def grid_over(mesh: Mesh, size: float) -> Grid:
 
 @njit(cache=True, nogil=True)
 def _clipped(p, n, axis, at, keep_above, out):
-    """The polygon ``p`` (n points) on one side of a plane square to ``axis``, into ``out``; how many points it has."""
+    """The polygon ``p`` (n points) on one side of a plane normal to ``axis``, into ``out``; how many points it has."""
     m = 0
     for i in range(n):
         j = i + 1 if i + 1 < n else 0

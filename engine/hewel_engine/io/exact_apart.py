@@ -204,7 +204,7 @@ def righted(solid):
 
 
 def plane_of(loop: list[list[float]]) -> gp_Pln | None:
-    """Through the middle of a loop, square to its area (Newell); None for a face so narrow that its edges are one."""
+    """Through the middle of a loop, normal to its area (Newell); None for a face so narrow that its edges are one."""
     middle = [sum(column) / len(loop) for column in zip(*loop, strict=True)]
     normal, round_ = [0.0, 0.0, 0.0], 0.0
     for p, q in zip(loop, loop[1:] + loop[:1], strict=True):

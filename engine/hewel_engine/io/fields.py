@@ -20,7 +20,7 @@ ROUND = [0, 1, 3, 2, 4, 5, 7, 6]
 
 
 def write_vtu(path: Path, found: Stressed, material: Material, up: Array) -> None:
-    """Every case of ``found``, with the indices at its cubes' middles on the layers square to ``up``. What is reckoned
+    """Every case of ``found``, with the indices at its cubes' middles on the layers normal to ``up``. What is reckoned
     on the surface and in windows is finer than this and not in it.
     """
     model = found.model

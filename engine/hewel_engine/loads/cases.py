@@ -13,7 +13,7 @@ from hewel_engine.loads.regions import bad_loads, checked_shape
 
 HOWS = {
     "fixed": "held in every direction",
-    "sliding": "held square to the face, free to slide along it",
+    "sliding": "held normal to the face, free to slide along it",
     "pinned": "held across the axis, free along and round it",
     "bolted": "held under a washer",
     "pressed": "only pressed: it can push, never pull",

@@ -292,7 +292,7 @@ def pointed(mesh: Mesh, faces: Faces, facet: int, wide: bool = False) -> dict:
     """What pointing at a facet means: the region's shape, how to call it, its area (mm²), and its direction.
 
     A bore or a pin becomes a cylinder with its two ends (``wide``: without, so that bores in line are one), anything
-    else the face (``wide``: with all that flows on smoothly). ``axis`` is a bore's axis or a flat's outward normal;
+    else the face (``wide``: with tangent faces smoothly). ``axis`` is a bore's axis or a flat's outward normal;
     None where the face has no one direction.
     """
     shape = checked_shape({"patch": {"facet": facet, "wide": wide}}, len(mesh.faces))

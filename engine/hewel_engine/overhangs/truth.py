@@ -105,7 +105,7 @@ class Truth:
 
     @property
     def needing_area(self) -> float:
-        """mm² of the regions that want support."""
+        """mm² of the regions that need support."""
         return needing_area(self.regions)
 
     def as_dict(self) -> dict:
@@ -121,7 +121,7 @@ class Truth:
 
 
 def needing_area(regions: list[Overhang]) -> float:
-    """mm² of those that want support."""
+    """mm² of those that need support."""
     return sum((r.area for r in regions if r.needs_support), 0.0)
 
 

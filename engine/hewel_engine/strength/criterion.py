@@ -4,7 +4,7 @@ With σ_n = b·S·b, τ_n = |S·b − σ_n·b| for build direction b and stress 
 I = √((⟨σ_n⟩/Z_t)² + (τ_n/Z_s)²), ⟨σ⟩ = max(σ, 0). Inside the layer: the greatest principal stress of the layer plane
 against X_t and the least against X_c, the push across the layers against Z_c, and von Mises' stress against X_t where
 the greatest principal stress in size pulls, X_c where it pushes. Where it is known how the lines of a layer lie, the
-pull square to them is held against X_a, and what crosswise lines hold takes the place of X_t (see ``lines``).
+pull normal to them is held against X_a, and what crosswise lines hold takes the place of X_t (see ``lines``).
 A reserve is 1 over the greatest index.
 Stresses MPa, written [xx, yy, zz, xy, yz, zx].
 """
@@ -133,7 +133,7 @@ def _on_layers(s, up):
 
 
 def on_layers(stress: Array, up: Array) -> OnLayers:
-    """Of stresses (k, 6) on layers square to ``up`` (3,)."""
+    """Of stresses (k, 6) on layers normal to ``up`` (3,)."""
     return OnLayers(*_on_layers(np.asarray(stress, float), np.asarray(up, float)))
 
 
@@ -282,7 +282,7 @@ def _inside_worst(s, bound, ups, x_t, x_c, z_c):
 
 @njit(cache=True, nogil=True, fastmath=True)
 def _lined_worst(s, n, felt, bound, ups, lined):
-    """Greatest pull square to the perimeters for every direction, and its point: stresses ``s`` (6, k), normals ``n``
+    """Greatest pull normal to the perimeters for every direction, and its point: stresses ``s`` (6, k), normals ``n``
     (3, k) and what acts on their faces ``felt`` (4, k), S·n and n·S·n, by falling ``bound`` MPa.
     """
     worst, where = np.zeros(len(ups), np.float32), np.zeros(len(ups), np.int64)
@@ -410,7 +410,7 @@ def _on_skins(stress, normals, p, on, half, x_crossed: float) -> tuple[Array, np
 
 
 def _across_lines(stress, normals, p, on, half, x_a: float) -> tuple[Array, np.ndarray]:
-    """Greatest share (d,) of ``x_a`` pulled square to the perimeters beside the faces ``on``."""
+    """Greatest share (d,) of ``x_a`` pulled normal to the perimeters beside the faces ``on``."""
     if not len(on):
         return np.zeros(len(half)), on
     on, bound = _falling(on, p[:, 2])

@@ -48,7 +48,7 @@ def explored(
     infills: tuple[float, ...] = INFILLS,
     cubes: int | None = None,
 ) -> Iterator[Filled]:
-    """Each pair solved with its own walls, skins and core in the layers square to ``up``, on the coarse grid: good for
+    """Each pair solved with its own walls, skins and core in the layers normal to ``up``, on the coarse grid: good for
     comparing pairs, not for a last word. A hollow part (infill 0) keeps its shell only, and may have pieces that hang
     together by too little to be reckoned: that is told of the pair. Raises ``bad_loads``.
     """

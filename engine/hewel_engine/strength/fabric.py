@@ -100,7 +100,7 @@ def painted(xy, starts, low, step, rows, columns):
 
 
 def layered(mesh: Mesh, voxels: Voxels, process: Process, up: Array) -> Fabric:
-    """Walls, skins and core as they lie in the layers square to ``up``."""
+    """Walls, skins and core as they lie in the layers normal to ``up``."""
     if process.infill >= 1:
         return _filled(mesh, voxels, process)
     grid = voxels.grid

@@ -63,7 +63,7 @@ def pressed(pull: float, prying: float, outer: float, area: float) -> float:
 def fasteners(
     found: Stressed, row: CaseStress, holds: list[Hold], material: Material, up: np.ndarray
 ) -> list[Fastener]:
-    """Every bolted hold of a case, on layers square to ``up``."""
+    """Every bolted hold of a case, on layers normal to ``up``."""
     out, foot, rays = [], found.model.footing, RayScene(found.mesh)
     for i, hold in enumerate(holds):
         if hold.washer is None:

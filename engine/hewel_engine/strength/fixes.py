@@ -70,7 +70,7 @@ def fixes(
     around: Circumstances,
     factor: float = 1.0,
 ) -> list[Fix]:
-    """For the case of least reserve on the layers square to ``up``, strongest first. ``ups`` (d, 3): directions that
+    """For the case of least reserve on the layers normal to ``up``, strongest first. ``ups`` (d, 3): directions that
     the part may be turned to.
     """
     mesh, material = found.mesh, process.stock

@@ -1,8 +1,8 @@
 """How the lines of a layer lie where stress is read, and what that leaves of their strength.
 
-Beside the outline the perimeters run along it: the pull square to them, m·S·m with m the normal laid into the layer, is
+Beside the outline the perimeters run along it: the pull normal to them, m·S·m with m the normal laid into the layer, is
 held against X_a of neighbouring lines. In skins, and in filling that is solid, the lines of one layer lie across those
-of the next: half of them run with a pull, half square to it, and together they hold the mean of X_t and X_a.
+of the next: half of them run with a pull, half normal to it, and together they hold the mean of X_t and X_a.
 Stresses MPa, written [xx, yy, zz, xy, yz, zx].
 """
 
@@ -36,12 +36,12 @@ class Lie:
         return Lie(self.normals[rows], self.kinds[rows])
 
     def crossed(self, up: Array) -> np.ndarray:
-        """(k,) where lines lie crosswise in layers square to ``up``."""
+        """(k,) where lines lie crosswise in layers normal to ``up``."""
         level = (self.normals @ np.asarray(up, float)) ** 2 > 1 - LINED**2
         return (self.kinds == FILLED) | ((self.kinds == SKIN) & level)
 
     def across(self, stress: Array, up: Array) -> Array:
-        """(k,) MPa of pull square to the perimeters; 0 where none run, and on faces so level that none show."""
+        """(k,) MPa of pull normal to the perimeters; 0 where none run, and on faces so level that none show."""
         beside = np.where((self.kinds == OUTLINE)[:, None], self.normals, 0.0)
         return _across(np.asarray(stress, float), np.asarray(up, float), beside, LINED**2)
 

@@ -29,7 +29,7 @@ MODE_WORDS = {
     "interlayer_shear": "shears between layers",
     "interlayer_mixed": "splits and shears between layers",
     "in_layer": "breaks across the lines of a layer",
-    "compression": "is crushed",
+    "compression": "fails by compression in the layer",
 }
 
 
@@ -59,7 +59,7 @@ class Reserve:
     def sentence(self) -> str:
         """How it fails, in words."""
         place = ", ".join(f"{x:.1f}" for x in self.at)
-        rf = "no load felt" if self.reserve is None else f"RF {self.reserve:.2f}"
+        rf = "no load acts" if self.reserve is None else f"RF {self.reserve:.2f}"
         return (
             f"{MODE_WORDS[self.mode]} at {self.z:.1f} mm above the plate, near ({place}) mm, under “{self.name}”, {rf}"
         )
@@ -116,7 +116,7 @@ def plate_of(found: Stressed, up: Array) -> float:
 def reserves(
     found: Stressed, material: Material, up: Array, factor: float = 1.0, bound: str = "value"
 ) -> list[Reserve]:
-    """Every case on the layers square to ``up`` (3,)."""
+    """Every case on the layers normal to ``up`` (3,)."""
     plate = plate_of(found, up)
     return [
         reserve_of(felt(found, row), up, plate, allowed(material, row.factors, bound), kept_back(row.factors, factor))
@@ -125,7 +125,7 @@ def reserves(
 
 
 def reserve_of(case: Felt, up: Array, plate: float, strength: Strengths, kept: float = 1.0) -> Reserve:
-    """A case on the layers square to ``up``, with the part's lowest point at ``plate`` mm along it; ``kept`` is what
+    """A case on the layers normal to ``up``, with the part's lowest point at ``plate`` mm along it; ``kept`` is what
     multiplies 1/index.
     """
     stress = case.stress
@@ -160,7 +160,7 @@ def reserve_of(case: Felt, up: Array, plate: float, strength: Strengths, kept: f
 
 
 def least_everywhere(found: Stressed, material: Material, up: Array, factor: float = 1.0) -> tuple[Array, Array]:
-    """Places (k, 3) mm that count, and at each the least reserve (k,) of all cases on the layers square to ``up``."""
+    """Places (k, 3) mm that count, and at each the least reserve (k,) of all cases on the layers normal to ``up``."""
     least = np.full(int(found.kept.sum()), np.inf)
     for row in found.cases:
         case = felt(found, row)

@@ -201,7 +201,7 @@ def read_stress(
     edges = sharp_edges(mesh, process.width)
     edge, spot = edges.near(points.places, reach_of(model, process.width))
     beside = edge[points.lie.kinds[edge] == OUTLINE]
-    points.lie.kinds[beside] = PLAIN  # the mean about an edge is no stress square to a line beside it
+    points.lie.kinds[beside] = PLAIN  # the mean about an edge is no stress normal to a line beside it
     mean = about_edges(model, edges, spot, process.width) if len(edge) else None
     found = []
     for answered in answers:
@@ -214,7 +214,7 @@ def read_stress(
 
 
 def woven_for(mesh: Mesh, voxels: Voxels, process: Process, up: Array | None, solid: bool) -> fabric.Fabric:
-    """What fills the cubes: dense, with a shell all round, or as the layers square to ``up`` lie."""
+    """What fills the cubes: dense, with a shell all round, or as the layers normal to ``up`` lie."""
     if solid:
         return fabric.solid(voxels, process)
     return fabric.screening(mesh, voxels, process) if up is None else fabric.layered(mesh, voxels, process, up)

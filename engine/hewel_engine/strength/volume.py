@@ -16,7 +16,7 @@ ROOM = 200_000
 
 def volume_of(found: Stressed, material: Material, up: Array) -> tuple[Grid, np.ndarray]:
     """A grid over the part and (cases, z, y, x) float32: the greatest index of any point in each cell on the layers
-    square to ``up``. Cells without a point have their nearest neighbour's; 0 where what is near was left out.
+    normal to ``up``. Cells without a point have their nearest neighbour's; 0 where what is near was left out.
     """
     whole = found.model.grid
     coarser = max(1.0, (np.prod(whole.shape) / ROOM) ** (1 / 3))

@@ -150,7 +150,7 @@ def _least(found: Stressed, process: Process, up: Array) -> list[tuple[str, floa
 
 
 def worst_places(found: Stressed, process: Process, up: Array) -> list[tuple[str, Array]]:
-    """Of each case that is felt at all: its name and the place of its least reserve on the layers square to ``up``."""
+    """Of each case that is felt at all: its name and the place of its least reserve on the layers normal to ``up``."""
     return [(r.name, np.array(r.at)) for r in reserves(found, process.stock, up) if r.reserve]
 
 

@@ -59,7 +59,7 @@ function Gate() {
   if (session.error)
     return (
       <div className="p-5">
-        <Trouble message={session.error.message} hint={session.error instanceof ApiProblem ? session.error.hint : "Load the page again."} />
+        <Trouble message={session.error.message} hint={session.error instanceof ApiProblem ? session.error.hint : "Reload the page."} />
       </div>
     );
   return <SignIn />;

@@ -43,7 +43,7 @@ function Framed() {
       { name: "All parts", keys: "l", run: () => void navigate({ to: "/" }) },
       { name: "The farm's records", keys: "f", run: () => void navigate({ to: "/farm" }) },
       { name: "People and log", run: () => void navigate({ to: "/people" }) },
-      { name: theme === "dark" ? "Light paper" : "Dark paper", keys: "t", run: turnTheme },
+      { name: theme === "dark" ? "Light theme" : "Dark theme", keys: "t", run: turnTheme },
       ...(parts.data ?? []).map((p) => ({
         name: `Open ${p.name}`,
         run: () => void navigate({ to: "/parts/$partId/direction", params: { partId: p.id } }),
@@ -68,10 +68,10 @@ function Framed() {
         <span className="ml-auto flex items-center gap-3 text-second">
           {partId && <PartHistory id={partId} />}
           <button type="button" onClick={turnTheme} className="underline hover:text-ink">
-            {theme === "dark" ? "light paper" : "dark paper"}
+            {theme === "dark" ? "light theme" : "dark theme"}
           </button>
           <span title="keys">
-            <kbd className="figure border border-bark px-1">.</kbd> find <kbd className="figure border border-bark px-1">?</kbd> keys
+            <kbd className="figure border border-bark px-1">.</kbd> search commands <kbd className="figure border border-bark px-1">?</kbd> keys
           </span>
           <Link to="/farm" className="underline hover:text-ink">
             farm
@@ -153,7 +153,7 @@ function TitleEdit({ part }: { part: Part }) {
             </label>
             {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
             <Button type="submit" disabled={busy}>
-              Write
+              Save
             </Button>
           </form>
         </Popover.Content>

@@ -39,7 +39,7 @@ export function JobHistory({ part }: { part: Part }) {
     const edit = now?.editions.find((e) => e.in_force && e.number > 1 && (e.takes_back === null) === undo);
     // What was done anew after an undo cannot be brought again by key; the history still offers it.
     if (edit && (undo || edit.number === now?.version)) await back(edit.number);
-    else setSaid(undo ? "There is no edit to take back." : "Nothing was taken back last.");
+    else setSaid(undo ? "There is nothing to undo." : "There is nothing to redo.");
   };
   const latest = useRef(last);
   useEffect(() => {
@@ -54,8 +54,8 @@ export function JobHistory({ part }: { part: Part }) {
     () =>
       may
         ? [
-            { name: "Take the last edit back", keys: "u", run: () => next(true) },
-            { name: "Bring again what was taken back", keys: "U", run: () => next(false) },
+            { name: "Undo the last edit", keys: "u", run: () => next(true) },
+            { name: "Redo what was undone", keys: "U", run: () => next(false) },
             { name: "History of this job", keys: "h", run: () => setOpen(true) },
           ]
         : [],
@@ -87,7 +87,7 @@ export function JobHistory({ part }: { part: Part }) {
             </>
           ) : (
             <p>
-              {said.slice(0, 1).toUpperCase() + said.slice(1)} {said.startsWith("took back") && <span className="text-second">· U brings it again</span>}
+              {said.slice(0, 1).toUpperCase() + said.slice(1)} {said.startsWith("undid") && <span className="text-second">· U redoes it</span>}
             </p>
           )}
         </div>

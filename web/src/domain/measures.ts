@@ -112,7 +112,7 @@ export const COLUMNS: readonly Column[] = [
     key: "needing_area_mm2",
     head: "needs support",
     unit: "mm²",
-    long: "area that needs support, by layers",
+    long: "unsupported area, by layers",
     write: (m) => measure(m.needing_area_mm2),
     doubtful: (m) => m.needing_area_mm2 > 0.5,
   },

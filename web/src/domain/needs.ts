@@ -36,7 +36,7 @@ export const BREAKS = [
   ["across lines", "breaks across the lines"],
   ["bends too far", "bends too far"],
   ["pulls out", "pulls out"],
-  ["wears", "wears or crushes"],
+  ["wears", "wears or is crushed"],
   ["creeps", "creeps"],
   ["other", "otherwise"],
 ] as const;

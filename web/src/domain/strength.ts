@@ -7,7 +7,7 @@ export const MODES: Readonly<Record<string, string>> = {
   interlayer_shear: "shears between layers",
   interlayer_mixed: "splits and shears between layers",
   in_layer: "breaks across the lines",
-  compression: "is crushed",
+  compression: "fails by compression in the layer",
 };
 
 export const STRENGTHS: Readonly<Record<string, { sign: string; words: string }>> = {

@@ -26,7 +26,7 @@ export interface SpecimenProps {
   /** Feature to light: 1 + i for bore i, −1 − j for flat j, 0 for none. */
   hot?: number;
   onPoint?: (feature: number) => void;
-  /** Faces can be pointed at: `wide` takes in all that flows on smoothly, `onDesk` is the face that was taken. */
+  /** Faces can be pointed at: `wide` takes in tangent faces smoothly, `onDesk` is the face that was taken. */
   faces?: { wide: boolean; onDesk: number };
   /** Called when a facet is pressed without turning the part. */
   onPick?: (pointed: Pointed, pixelsPerMm: number) => void;

@@ -189,5 +189,5 @@ export class Paper extends THREE.ShaderMaterial {
 
 export const INK = new THREE.LineBasicMaterial({ color: "#22261f", transparent: true, opacity: 0.75 });
 
-/** The outline of the plate: seen on light paper and on dark. */
+/** The outline of the plate: seen on light theme and on dark. */
 export const PLATE = new THREE.LineBasicMaterial({ color: "#8a7a62" });

@@ -10,7 +10,7 @@ export interface Shape {
   /** Creases, drawn in ink. */
   edges: THREE.BufferGeometry;
   features: Int16Array;
-  /** The face that each facet belongs to, and the wide one that takes in all that flows on smoothly. */
+  /** The face that each facet belongs to, and the wide one that takes in tangent faces smoothly. */
   face: Int32Array;
   wide: Int32Array;
   centre: Vec3;

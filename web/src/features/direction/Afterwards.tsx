@@ -31,7 +31,7 @@ export function Afterwards({ part, may, here, onTake }: Props) {
       {work?.problem && <Trouble message={work.problem.message} hint={work.problem.hint} />}
       {may && !busy && known && (known.rows.length === 0 || known.stale || work?.state !== "done") && (
         <div className="flex items-center gap-3">
-          <Button onClick={() => void order()}>{known.rows.length ? "Work them out again" : "Work remedies out in each"}</Button>
+          <Button onClick={() => void order()}>{known.rows.length ? "Calculate them again" : "Calculate remedies in each"}</Button>
           <span className="text-second">for the twelve best as they are; each is proved on the solid</span>
         </div>
       )}
@@ -42,7 +42,7 @@ export function Afterwards({ part, may, here, onTake }: Props) {
       )}
       {busy && <Progress doing={work.doing} done={work.done} total={work.total} onCancel={may ? () => void api.cancel(work.id) : undefined} />}
       {known && known.rows.length > 0 && (
-        <p className="narrow text-second">What stands and holds its loads first, then what wants least support; then less handwork, less plastic added (in tenths of the part), stability. Weights do not count here.</p>
+        <p className="narrow text-second">What stands and holds its loads first, then what needs least support; then less handwork, less plastic added (in tenths of the part), stability. Weights do not count here.</p>
       )}
       {known && known.rows.length > 0 && (
         <table className="w-full border-collapse">
@@ -51,7 +51,7 @@ export function Afterwards({ part, may, here, onTake }: Props) {
               <th className="w-9 text-left font-normal">after</th>
               <th className="w-9 font-normal">as it is</th>
               <th className="pl-2 text-left font-normal">stands with</th>
-              <Head name="wants support" unit="mm²" />
+              <Head name="needs support" unit="mm²" />
               <Head name="support" unit="mm³" />
               <Head name="plastic" unit="g" />
               <Head name="time" unit="h:mm" />

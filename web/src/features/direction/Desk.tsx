@@ -218,7 +218,7 @@ function Decision({ part, study, here, warned }: { part: Part; study: Study | un
             className="min-w-0 flex-1 resize-none border border-bark bg-paper px-2 py-1 placeholder:text-second"
           />
           <Button type="submit" disabled={!here || busy || reason.trim().length < 3}>
-            Stand it so
+            Use this direction
           </Button>
         </div>
         {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}

@@ -93,12 +93,12 @@ export function Direction({ part, asked: wanted = null }: { part: Part; asked?: 
     };
     const out: Command[] = [
       { name: "Next candidate", keys: "]", run: () => step(1) },
-      { name: "Candidate before", keys: "[", run: () => step(-1) },
+      { name: "Previous candidate", keys: "[", run: () => step(-1) },
       { name: "Print the comparison", keys: "o", run: () => window.open(api.comparisonAddress(part.study), "_blank", "noopener") },
       ...candidates.map((c) => ({ name: `Candidate ${places.get(c)}: ${directionWords(toVec3(c.up))}`, run: () => take(toVec3(c.up), c.rank) })),
     ];
     if (mayEdit(role)) {
-      out.push({ name: "Say why, and choose this direction", keys: "w", run: () => document.getElementById("reason")?.focus() });
+      out.push({ name: "Give the reason, and use this direction", keys: "w", run: () => document.getElementById("reason")?.focus() });
       const lies = here ? letters.get(here) : undefined;
       if (lies && unpin) out.push({ name: `Unpin ${lies}`, keys: "=", run: () => unpin(LETTERS.findIndex((l) => l === lies)) });
       else if (pin) out.push({ name: "Pin this direction beside others", keys: "=", run: pin });
@@ -108,11 +108,11 @@ export function Direction({ part, asked: wanted = null }: { part: Part; asked?: 
   useCommands(commands);
   const [order, setOrder] = useState<"plain" | "after">("plain");
 
-  if (study.error) return <div className="p-5"><Trouble message={study.error.message} hint="Load the page again." /></div>;
+  if (study.error) return <div className="p-5"><Trouble message={study.error.message} hint="Reload the page." /></div>;
   return (
     <div className="grid h-full min-h-0 grid-cols-[610px_1fr]">
       <section className="flex min-h-0 flex-col border-r border-ink px-3.5 pt-3">
-        <Heading aside={study.data && <ProcessLine part={part} process={study.data.process} mayAsk={mayEdit(role)} />}>Every way it can stand</Heading>
+        <Heading aside={study.data && <ProcessLine part={part} process={study.data.process} mayAsk={mayEdit(role)} />}>Build directions</Heading>
         {sweep.data && study.data ? (
           <NetPanel
             key={study.data.id}
@@ -137,7 +137,7 @@ export function Direction({ part, asked: wanted = null }: { part: Part; asked?: 
           <Progress doing={study.data.work.doing} done={study.data.work.done} total={study.data.work.total} onCancel={!mayEdit(role) ? undefined : () => study.data && void api.cancel(study.data.work.id)} />
         )}
         {study.data?.work.problem && <Trouble message={study.data.work.problem.message} hint={study.data.work.problem.hint} />}
-        {study.data?.stale && <Trouble message="This study was made by an earlier engine." hint="Study again to have it reckoned anew." />}
+        {study.data?.stale && <Trouble message="This study was made by an earlier engine." hint="Study again to calculate it anew." />}
         {desk.trouble && <Trouble message={desk.trouble.message} hint={desk.trouble.hint} clashes={desk.trouble.clashes} />}
         <WeightStrip weights={desk.weights} onChange={desk.setWeights} mayEdit={mayEdit(role)} />
         <Tabs tabs={ORDERS} here={order} onPick={setOrder} label="The order of directions, as they are or after remedies" className="pb-1" />

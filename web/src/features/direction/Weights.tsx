@@ -45,7 +45,7 @@ export function WeightStrip({ weights, onChange, mayEdit }: Props) {
         ))}
       </div>
       {weights === null ? (
-        <p className="narrow text-second">What stands by itself and holds its loads first, then the least area that needs support, then stability.</p>
+        <p className="narrow text-second">What stands by itself and holds its loads first, then the least unsupported area, then stability.</p>
       ) : (
         WEIGHTS.map(({ key, words }) => (
           <label key={key} className="narrow min-w-0 flex-auto text-[11.5px] leading-tight">

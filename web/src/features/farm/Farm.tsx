@@ -24,7 +24,7 @@ export function Farm() {
   const [at, setAt] = useState<string | null>(null);
   const client = useQueryClient();
   const refresh = () => Promise.all([["farm"], ["part"], ["study"], ["history"]].map((queryKey) => client.invalidateQueries({ queryKey })));
-  if (farm.error) return <div className="p-5"><Trouble message={farm.error.message} hint="Load the page again." /></div>;
+  if (farm.error) return <div className="p-5"><Trouble message={farm.error.message} hint="Reload the page." /></div>;
   if (!farm.data) return <p className="p-5 text-second">Reading the farm's records …</p>;
   const rows = farm.data.records.filter((r) => r.kind === kind);
   const here = rows.find((r) => r.id === at) ?? rows[0];
@@ -140,7 +140,7 @@ function NewRecord({ kind, farm, onDone }: { kind: Kind; farm: Library; onDone: 
       {kind === "material" && <Select label="generic grade behind it" value={grade} options={Object.entries(farm.grades)} onPick={setGrade} />}
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       <Button type="submit" disabled={busy || !name.trim()}>
-        Begin
+        Create
       </Button>
     </form>
   );
@@ -181,7 +181,7 @@ function Record({ row, farm, may, onDone }: { row: FarmRecord; farm: Library; ma
           <Edited label="note" value={row.record.note} disabled={!may} className="min-w-0 flex-1" onWrite={(note) => void put({ note })} />
           {may && (
             <Button plain onClick={() => void strike()}>
-              Into the bin
+              Move to the bin
             </Button>
           )}
         </div>
@@ -380,7 +380,7 @@ function StartingValues({ fields }: { fields: readonly FarmField[] }) {
   return (
     <section className="min-h-0 overflow-y-auto p-5">
       <Heading>Nothing of your own yet</Heading>
-      <p className="max-w-[60ch] text-second">Begin a record on the left and say what you know; every number it does not say stays a starting value and is marked as assumed wherever it is used. A record can say:</p>
+      <p className="max-w-[60ch] text-second">Create a record on the left and say what you know; every number it does not say stays a starting value and is marked as assumed wherever it is used. A record can say:</p>
       <p className="mt-2 columns-3">
         {fields.map((f) => (
           <span key={f.name} className="block">

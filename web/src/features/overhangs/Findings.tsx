@@ -152,7 +152,7 @@ function Told({ finding, onSettle }: { finding: Finding; onSettle: FindingsProps
       )}
       {onSettle && settled && finding.state !== "open" && (
         <Button plain onClick={() => say("open")}>
-          Open it again
+          Reopen it
         </Button>
       )}
     </div>

@@ -123,7 +123,7 @@ export function Overhangs({ part }: { part: Part }) {
     };
     return [
       { name: "Next finding", keys: "]", run: () => step(1) },
-      { name: "Finding before", keys: "[", run: () => step(-1) },
+      { name: "Previous finding", keys: "[", run: () => step(-1) },
       { name: "Say why a finding can stay", keys: "w", run: () => document.getElementById("settle-reason")?.focus() },
       { name: "Layer log: look at layers with the arrow keys", keys: "y", run: () => document.querySelector<HTMLElement>("[data-testid=layer-log]")?.focus() },
       { name: "Show the whole part again", keys: "Escape", run: () => setAt(null) },
@@ -148,13 +148,13 @@ export function Overhangs({ part }: { part: Part }) {
   );
   const reach = useMemo(() => (outlines ? Math.max(1, ...extents(outlines.count, outlines.layer)) : 1), [outlines]);
 
-  if (known.error) return <div className="p-5"><Trouble message={known.error.message} hint="Load the page again." /></div>;
+  if (known.error) return <div className="p-5"><Trouble message={known.error.message} hint="Reload the page." /></div>;
   const open = rows.filter((r) => r.state === "open").length;
   return (
     <div className="grid h-full min-h-0 grid-cols-[384px_1fr_332px]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <div className="border-b border-rule px-3.5 pt-3 pb-2">
-          <Heading aside={walk?.told && <span className="figure">{open ? <b className="text-crown">{open} open</b> : "all settled"}</span>}>What hangs</Heading>
+          <Heading aside={walk?.told && <span className="figure">{open ? <b className="text-crown">{open} open</b> : "all settled"}</span>}>Overhangs</Heading>
           <LimitLine part={part} known={known.data} adapted={!!remedies.data?.recipe} />
           {walk?.truth && (
             <p className="narrow whitespace-nowrap text-second">
@@ -169,10 +169,10 @@ export function Overhangs({ part }: { part: Part }) {
           {walk && walk.stale_because.length > 0 && (
             <div className="mt-1 flex items-center gap-3 border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
               <span className="flex-1">Changed since: {walk.stale_because.join(", ")}.</span>
-              {may && <Button onClick={order}>Walk again</Button>}
+              {may && <Button onClick={order}>Check again</Button>}
             </div>
           )}
-          {walk && !walk.told && !isOpen(walk.work) && may && <Button onClick={order}>Walk the layers</Button>}
+          {walk && !walk.told && !isOpen(walk.work) && may && <Button onClick={order}>Check layers</Button>}
           {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
         </div>
         <Tabs tabs={TABS} here={tab} onPick={setTab} label="Findings and remedies" className="px-3.5 pt-1" />
@@ -182,7 +182,7 @@ export function Overhangs({ part }: { part: Part }) {
           ) : walk?.truth ? (
             <Findings rows={rows} gone={walk.gone} here={picked} onHere={go} onSettle={may && walk.stale_because.length === 0 ? settle : null} />
           ) : (
-            <p className="py-3 text-second">{known.data?.up === null ? "Waiting for the first candidate: no direction is known yet." : walk ? "Walking the layers …" : "Nobody has walked the layers of this direction yet."}</p>
+            <p className="py-3 text-second">{known.data?.up === null ? "Waiting for the first candidate: no direction is known yet." : walk ? "Checking layers …" : "The layers of this direction have not been checked yet."}</p>
           )}
         </div>
       </section>
@@ -215,7 +215,7 @@ export function Overhangs({ part }: { part: Part }) {
           {log && outlines && shownAt !== null ? (
             <LayerDrawn loops={outlines.layer(shownAt)} log={log} at={shownAt} reach={reach} />
           ) : (
-            <p className="px-4 py-3 text-second">{log ? "Move over the layer log, or focus it and use the arrow keys: the layer is drawn here, and the part is cut at it." : "The layers are drawn here once they are walked."}</p>
+            <p className="px-4 py-3 text-second">{log ? "Move over the layer log, or focus it and use the arrow keys: the layer is drawn here, and the part is cut at it." : "The layers are drawn here once they are checked."}</p>
           )}
         </div>
       </section>
@@ -287,7 +287,7 @@ function LayersAfter({ log, before, at, onAt }: { log: NonNullable<Proposal["log
         { name: "section", unit: "mm²", values: log.area_mm2, over: before, colour: "#b9ad86" },
         { name: "layer time", unit: "s", values: log.seconds, colour: "var(--color-lichen)" },
       ]}
-      stretches={log.hangs.flatMap((r, i) => (r.mm === null ? [] : [{ key: String(i), low: r.z_mm, high: r.top_mm, mm: r.mm, colour: DYES[r.needs_support ? 0 : 2], words: `${KINDS[r.kind]}${r.needs_support ? ", wants support" : ", holds by itself"}`, lit: false }]))}
+      stretches={log.hangs.flatMap((r, i) => (r.mm === null ? [] : [{ key: String(i), low: r.z_mm, high: r.top_mm, mm: r.mm, colour: DYES[r.needs_support ? 0 : 2], words: `${KINDS[r.kind]}${r.needs_support ? ", needs support" : ", holds by itself"}`, lit: false }]))}
       events={[]}
       at={shown}
       onAt={onAt}

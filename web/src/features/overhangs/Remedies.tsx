@@ -48,8 +48,8 @@ export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       {may && !busy && (!proposal || proposal.stale || proposal.after === null) && (
         <div className="space-y-1">
-          <p className="text-second">Teardrops, roofs, gussets, chamfers and posts are made on the solid itself; each is proved by walking the layers again, or taken back.</p>
-          <Button onClick={() => void order(null)}>{proposal?.stale ? "Work remedies out again" : "Work remedies out"}</Button>
+          <p className="text-second">Teardrops, roofs, gussets, chamfers and posts are made on the solid itself; each is proved by checking the layers again, or taken back.</p>
+          <Button onClick={() => void order(null)}>{proposal?.stale ? "Calculate remedies again" : "Calculate remedies"}</Button>
         </div>
       )}
       {proposal?.stale && !busy && <p className="border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">The part, its direction, process or faces have changed since: these remedies are of before.</p>}
@@ -68,7 +68,7 @@ export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
           ) : (
             may && !proposal.stale && !busy && proposal.applied.length > 0 && (
               <Button onClick={() => void take(proposal)} disabled={taking !== undefined}>
-                Make it a revision
+                Apply
               </Button>
             )
           )}
@@ -87,7 +87,7 @@ type Reading = number | null;
 /** A reserve that fails, required factor and knock-downs in it. */
 const LOW = (v: Reading): boolean => v !== null && v < 1;
 const FIGURES: readonly [string, string, (s: NonNullable<Proposal["after"]>) => Reading, (v: Reading) => string, ((v: Reading) => boolean)?][] = [
-  ["regions that want support", "", (s) => s.wanting, (v) => figure(v, 0), (v) => (v ?? 0) > 0],
+  ["regions that need support", "", (s) => s.wanting, (v) => figure(v, 0), (v) => (v ?? 0) > 0],
   ["support under all that hangs", "mm³", (s) => s.support_volume_mm3, measure],
   ["overhang", "mm²", (s) => s.overhang_area_mm2, measure],
   ["volume", "mm³", (s) => s.volume_mm3, measure],
@@ -155,7 +155,7 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
         {proposal.applied.length} {proposal.applied.length === 1 ? "remedy" : "remedies"} done
         {changed && may && (
           <button type="button" className="ml-auto font-normal underline" onClick={() => onOrder(steps)}>
-            Work it out with these
+            Calculate with these
           </button>
         )}
       </p>
@@ -259,7 +259,7 @@ function Revisions({ rows, may, onRecipe }: { rows: readonly Revision[]; may: bo
         <thead>
           <tr className="narrow border-b-[1.4px] border-ink text-right align-bottom text-second">
             <th className="text-left font-semibold text-ink">Revisions</th>
-            <th className="font-normal" title="regions that want support">want</th>
+            <th className="font-normal" title="regions that need support">want</th>
             <th className="font-normal">support mm³</th>
             <th className="font-normal">volume mm³</th>
             <th className="font-normal">h:mm</th>

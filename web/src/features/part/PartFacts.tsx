@@ -77,7 +77,7 @@ export function PartFacts({ part }: { part: Part }) {
         {part.exact && part.uncarried.length > 0 && <ExactToo uncarried={part.uncarried} />}
         {part.warnings.length > 0 && (
           <div className="border-l-4 border-ochre-mark bg-raised px-3 py-2">
-            <p className="font-semibold text-ochre">Mended or guessed</p>
+            <p className="font-semibold text-ochre">Repaired or assumed</p>
             <ul>
               {part.warnings.map((w, i) => (
                 <li key={i}>{w.message}</li>

@@ -36,7 +36,7 @@ export function Scaled({ part }: { part: Part }) {
           <input inputMode="decimal" required value={text} onChange={(e) => setText(e.target.value)} className="figure w-20 border border-bark bg-raised px-1 text-right text-ink" />
         </label>
         <Button type="submit" plain disabled={order !== undefined}>
-          Make it a revision
+          Apply
         </Button>
       </form>
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}

@@ -37,7 +37,7 @@ export function People() {
       <section className="space-y-5 overflow-y-auto border-r border-ink p-5">
         <Heading>People of {session?.workshop}</Heading>
         {people.isPending && <p className="text-second">Reading the list …</p>}
-        {people.error && <Trouble message={people.error.message} hint="Load the page again." />}
+        {people.error && <Trouble message={people.error.message} hint="Reload the page." />}
         {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
         {people.data && (
           <table className="w-full border-collapse" data-testid="people">
@@ -65,7 +65,7 @@ export function People() {
                   <td className="text-right">
                     {may && p.username !== session?.username && (
                       <button type="button" className="text-second underline hover:text-ink" onClick={() => void send(() => api.changePerson(p.id, p.role, !p.active)).then(again)}>
-                        {p.active ? "shut out" : "let in again"}
+                        {p.active ? "remove access" : "give access again"}
                       </button>
                     )}
                   </td>
@@ -129,7 +129,7 @@ export function People() {
       <section className="flex min-h-0 flex-col p-5">
         <Heading aside={<span className="text-second">newest 200 writes</span>}>Log</Heading>
         {!may && <p className="mt-2 text-second">Engineers read the log.</p>}
-        {log.error && <Trouble message={log.error.message} hint="Load the page again." />}
+        {log.error && <Trouble message={log.error.message} hint="Reload the page." />}
         <ol className="mt-2 min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="Log of every write">
           {log.data?.map((e, i) => (
             <li key={i} className="grid grid-cols-[92px_110px_1fr] gap-2 border-b border-rule py-1">

@@ -34,7 +34,7 @@ export function CutFields({ cut, up, reach, onCut }: Props) {
   return (
     <div className="space-y-1">
       <div className="flex items-center gap-2" role="group" aria-label="The way the cut looks">
-        <span className="w-24 text-second">{reach ? "square to" : "along"}</span>
+        <span className="w-24 text-second">{reach ? "normal to" : "along"}</span>
         {ways.map(([name, v]) => (
           <button key={name} type="button" aria-pressed={named?.[0] === name} onClick={() => turnTo(v)} className={`border border-bark px-2 ${named?.[0] === name ? "bg-ink text-raised" : "hover:bg-raised"}`}>
             {name}

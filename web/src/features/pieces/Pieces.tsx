@@ -111,14 +111,14 @@ export function Pieces({ part }: { part: Part }) {
           )}
           {way === "embed" ? (
             <p>
-              Under the first level ceiling that wants support, {directionWords(up)}.
+              Under the first level ceiling that needs support, {directionWords(up)}.
             </p>
           ) : (
             <CutFields cut={here} up={up} reach={way === "in_place" ? null : reach} onCut={(to) => { setCut(to); setShows("part"); }} />
           )}
           <JointFields key={way} way={way} said={said} fits={known?.fits ?? {}} onSay={(to) => setSaid({ ...said, ...to })} />
           {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
-          {may && !busy && <Button onClick={() => void order()} disabled={shape === null}>Work it out</Button>}
+          {may && !busy && <Button onClick={() => void order()} disabled={shape === null}>Calculate</Button>}
           {busy && <Progress doing={latest.work.doing} done={latest.work.done} total={latest.work.total} onCancel={may ? () => void api.cancel(latest.work.id) : undefined} />}
           {division && !busy && <Result division={division} may={may} gives={mayExport(role) && (part.cautions.length === 0 || part.acknowledged)} coming={coming} onComing={setComing} />}
           {known && known.siblings.length > 0 && <Siblings part={part} known={known} />}

@@ -126,7 +126,7 @@ export function Result({ division, may, gives, coming, onComing }: Props) {
       <div className="flex items-baseline gap-3">
         {may && !division.stale && made.length === 0 && !division.sweep && (
           <Button onClick={() => void take()} disabled={coming > 0}>
-            {coming > 0 ? "reading the pieces in …" : "Make them parts"}
+            {coming > 0 ? "reading the pieces in …" : "Save them as parts"}
           </Button>
         )}
         <a href={api.pieceListAddress(division.id)} className="underline" download>

@@ -23,9 +23,9 @@ export function Coverage() {
         <thead>
           <tr className="narrow border-b-[1.4px] border-ink text-left text-second">
             <th className="w-6" />
-            <th className="w-[200px] font-normal">it must</th>
-            <th className="font-normal">stands for it</th>
-            <th className="font-normal">shown by</th>
+            <th className="w-[200px] font-normal">requirement</th>
+            <th className="font-normal">covered by</th>
+            <th className="font-normal">verification</th>
           </tr>
         </thead>
         <tbody>
@@ -67,7 +67,7 @@ export function Coverage() {
         >
           <Select label="evidence for" value={target} options={rows.map((r) => [r.id, r.statement.slice(0, 40)] as const)} onPick={setOf} />
           <Select label="kind" value={kind} options={PROOFS} onPick={setKind} />
-          <Input label="what shows it" value={words} maxLength={400} onChange={(e) => setWords(e.target.value)} />
+          <Input label="verification" value={words} maxLength={400} onChange={(e) => setWords(e.target.value)} />
           <Button type="submit" disabled={!words.trim()}>
             Add
           </Button>

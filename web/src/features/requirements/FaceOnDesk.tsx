@@ -68,23 +68,23 @@ export function FaceOnDesk({ face, onWide, onDone }: { face: OnDesk; onWide: (wi
         </span>
         <label className="narrow flex items-center gap-1.5">
           <input type="checkbox" className="accent-ink" checked={face.wide} onChange={(e) => onWide(e.target.checked)} />
-          {face.kind === "bore" || face.kind === "pin" ? "all in line" : "all that flows on"}
+          {face.kind === "bore" || face.kind === "pin" ? "coaxial faces" : "tangent faces"}
         </label>
       </p>
       {may ? (
         <div className="mt-1.5 flex items-end gap-2">
           <Input label="called" value={name} maxLength={80} className="min-w-0 flex-1" onChange={(e) => setName(e.target.value)} />
           <Button onClick={() => void use("hold")} disabled={!name.trim()}>
-            Hold
+            Fix
           </Button>
           <Button onClick={() => void use("load")} disabled={!name.trim()}>
-            Load
+            Apply load
           </Button>
           <Button plain onClick={() => void use("protect")} disabled={!name.trim()}>
-            Duty
+            Surface function
           </Button>
           <Button plain type="submit" disabled={!name.trim()}>
-            Keep
+            Keep free
           </Button>
         </div>
       ) : (

@@ -18,7 +18,7 @@ export function Faces() {
   const put = (id: string, to: Record<string, unknown>) => write((j) => ({ regions: { rows: j.regions.rows.map((r) => (r.id === id ? { ...r, ...to } : r)) } }));
   return (
     <>
-      <Heading>Duties</Heading>
+      <Heading>Surface functions</Heading>
       <Duties />
       <div className="mt-4">
         <Heading>Named faces</Heading>
@@ -72,7 +72,7 @@ function Duties() {
   const put = (next: (now: typeof rows) => unknown[]) => write((j) => ({ touching: { rows: next(j.touching.rows) } }));
   const change = (id: string, to: Record<string, unknown>) => put((now) => now.map((r) => (r.id === id ? { ...r, ...to } : r)));
   const wants = job.requirements.rows.map((r) => [r.id, r.statement.slice(0, 40)] as const);
-  if (rows.length === 0) return <p className="text-second">No face has a duty yet. Point at one that is seen, seals or mates, and press Duty.</p>;
+  if (rows.length === 0) return <p className="text-second">No face has a function yet. Point at one that is seen, seals or mates, and press Surface function.</p>;
   return (
     <table className="w-full border-collapse" data-testid="duties">
       <tbody>
@@ -87,16 +87,16 @@ function Duties() {
                 </span>
               </td>
               <td className="w-[126px]">
-                <Select quiet label="Duty" disabled={!may} value={t.duty} options={DUTIES} onPick={(duty) => void change(t.id, { duty })} />
+                <Select quiet label="Surface function" disabled={!may} value={t.duty} options={DUTIES} onPick={(duty) => void change(t.id, { duty })} />
               </td>
               <td className="w-[104px] pl-1.5">{(round || t.duty === "mating") && <Select quiet label="Fit" disabled={!may} value={t.fit ?? ""} options={FITS} onPick={(fit) => void change(t.id, { fit: fit || null })} />}</td>
               <td className="w-[92px] pl-1.5">
                 <Words label="Mate" value={t.mate} disabled={!may} onWrite={(mate) => void change(t.id, { mate })} />
               </td>
               <td className="pl-2">
-                <Select quiet label="Stands for" disabled={!may} value={t.requirement ?? ""} options={[["", "no requirement"], ...wants]} onPick={(v) => void change(t.id, { requirement: v || null })} />
+                <Select quiet label="Covers" disabled={!may} value={t.requirement ?? ""} options={[["", "no requirement"], ...wants]} onPick={(v) => void change(t.id, { requirement: v || null })} />
               </td>
-              <td className="w-[22px] text-right">{may && <Out what="this duty" onOut={() => void put((now) => now.filter((x) => x.id !== t.id))} />}</td>
+              <td className="w-[22px] text-right">{may && <Out what="this surface function" onOut={() => void put((now) => now.filter((x) => x.id !== t.id))} />}</td>
             </tr>
           );
         })}

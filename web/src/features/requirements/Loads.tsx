@@ -60,7 +60,7 @@ function Held() {
   return (
     <div data-testid="held">
       <Heading>Held</Heading>
-      {job.loads.held.length === 0 && <p className="text-second">Nothing is held yet. Point at the face that holds the part, and press Hold.</p>}
+      {job.loads.held.length === 0 && <p className="text-second">Nothing is held yet. Point at the face that holds the part, and press Fix.</p>}
       {job.loads.held.length > 0 && (
         <table className="w-full border-collapse">
           <tbody>
@@ -155,7 +155,7 @@ function Case({ row, open, onOpen }: { row: CaseRow; open: boolean; onOpen: () =
             <Typed label="factor" value={String(row.factor)} disabled={!may} onWrite={(v) => void put({ factor: Number(v) })} />
             <Select label="nature" disabled={!may} value={row.nature} options={NATURES} onPick={(nature) => void put({ nature, cycles: nature === "cyclic" ? (row.cycles ?? 1e6) : null })} />
             <Typed label="times" value={row.cycles ? String(row.cycles) : ""} disabled={!may || row.nature !== "cyclic"} onWrite={(v) => void put({ cycles: v ? Number(v) : null })} />
-            <Select label="stands for" disabled={!may} value={row.requirement ?? ""} options={[["", "no requirement yet"], ...wants]} onPick={(v) => void put({ requirement: v || null })} />
+            <Select label="covers" disabled={!may} value={row.requirement ?? ""} options={[["", "no requirement yet"], ...wants]} onPick={(v) => void put({ requirement: v || null })} />
           </div>
           <table className="mt-1 w-full border-collapse">
             <tbody>
@@ -246,7 +246,7 @@ function LoadLine({ load, onPut, onOut }: { load: LoadRow; onPut: (to: Record<st
               </button>
             )}
             {may && (
-              <button type="button" className="ml-1.5 text-second underline hover:text-ink" onClick={() => void onPut({ direction: direction.map((x) => -x), direction_words: "turned round" })}>
+              <button type="button" className="ml-1.5 text-second underline hover:text-ink" onClick={() => void onPut({ direction: direction.map((x) => -x), direction_words: "reverse" })}>
                 round
               </button>
             )}
@@ -341,7 +341,7 @@ function NewLoad() {
       <Button type="submit" disabled={!amount.trim()}>
         Add
       </Button>
-      <p className="col-span-2 text-second">{kind === "weight" ? "on the whole part" : on ? <>on <FaceName id={on.id} /></> : "Point at a face and press Load, to say where it acts."}</p>
+      <p className="col-span-2 text-second">{kind === "weight" ? "on the whole part" : on ? <>on <FaceName id={on.id} /></> : "Point at a face and press Apply load, to say where it acts."}</p>
       {target === "new" && <input aria-label="Name of the new case" value={name} maxLength={80} placeholder={`called ${nextName(cases.map(([, n]) => n))}`} onChange={(e) => setName(e.target.value)} className="col-span-3 border border-bark bg-raised px-2 py-1" />}
     </form>
   );

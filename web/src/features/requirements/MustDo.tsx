@@ -21,7 +21,7 @@ export function MustDo() {
         <thead>
           <tr className="narrow border-b-[1.4px] border-ink text-left text-second">
             <th className="w-[84px] font-normal">kind</th>
-            <th className="font-normal">it must</th>
+            <th className="font-normal">requirement</th>
             <th className="w-[86px] text-right font-normal">number</th>
             <th className="w-[150px] pl-3 font-normal">expected to break</th>
             <th className="w-[26px]" />
@@ -114,7 +114,7 @@ function Row({ row, open, onOpen }: { row: Requirement; open: boolean; onOpen: (
             <p className="narrow text-second">
               {row.source && `from ${row.source}`}
               {row.source && row.verify && " · "}
-              {row.verify && `shown by ${row.verify}`}
+              {row.verify && `verification: ${row.verify}`}
             </p>
           )}
         </td>
@@ -166,17 +166,17 @@ function Details({ row, onDone }: { row: Requirement; onDone: () => void }) {
         void put();
       }}
     >
-      {text("statement", "it must", "col-span-4")}
+      {text("statement", "requirement", "col-span-4")}
       {text("number", "number with unit", "col-span-2")}
       {text("source", "source", "col-span-3")}
-      {text("verify", "how it will be shown", "col-span-3")}
+      {text("verify", "verification", "col-span-3")}
       <Select label="if this broke the part, it" className="col-span-2" disabled={!may} value={draft.how} options={[["", "not guessed"], ...BREAKS]} onPick={(v) => setDraft({ ...draft, how: v as typeof draft.how })} />
       {text("where", "where", "col-span-2")}
       <div className="col-span-2 flex gap-2">
         <Button plain disabled={!may} onClick={() => ask({ kind: "spot", words: "Point at the place where it would break", take: (spot) => setDraft((d) => ({ ...d, spot: [...spot], how: d.how || "between layers" })) })}>
           {draft.spot ? `at ${draft.spot.map((v) => figure(v, 0)).join(" ")}` : "point at it"}
         </Button>
-        {may && <Button type="submit">Write</Button>}
+        {may && <Button type="submit">Save</Button>}
       </div>
     </form>
   );
@@ -204,7 +204,7 @@ function NewRequirement() {
       }}
     >
       <Select label="kind" value={kind} options={REQUIREMENT_KINDS} onPick={setKind} />
-      <Input label="it must" value={statement} maxLength={400} placeholder="carry the pull of the stay" onChange={(e) => setStatement(e.target.value)} />
+      <Input label="requirement" value={statement} maxLength={400} placeholder="must carry the pull of the stay" onChange={(e) => setStatement(e.target.value)} />
       <Input label="number with unit" value={number} placeholder="250 N" onChange={(e) => setNumber(e.target.value)} />
       <Button type="submit" disabled={!statement.trim()}>
         Add

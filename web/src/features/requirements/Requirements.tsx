@@ -288,16 +288,16 @@ function Complete({ part, may, needs, go }: { part: Part; may: boolean; needs: D
       <div className="flex items-center justify-between gap-4">
         <p className="text-second">
           {stage?.state === "settled"
-            ? `Declared complete by ${part.job.settled?.by ?? ""}.`
+            ? `Marked complete by ${part.job.settled?.by ?? ""}.`
             : stage?.state === "stale"
-              ? "Changed since it was declared complete."
+              ? "Changed since it was marked complete."
               : first || part.job.requirements.rows.length === 0
                 ? ""
-                : "Nothing is missing that can be seen from here."}
+                : "No gaps found."}
         </p>
         {may && stage?.state !== "settled" && (
           <Button disabled={busy || troubles.length > 0 || part.job.requirements.rows.length === 0} onClick={() => void settle()}>
-            The list is complete
+            Mark complete
           </Button>
         )}
       </div>

@@ -117,7 +117,7 @@ function NewSpace() {
       <Select label="what stays free" value={kind} options={KINDS} onPick={(k) => setKind(k as Kind)} />
       {(kind === "front" || kind === "near") &&
         (faces.length === 0 ? (
-          <p className="text-second">Point at a face on the part and press Keep first.</p>
+          <p className="text-second">Point at a face on the part and press Keep free first.</p>
         ) : (
           <div className="grid grid-cols-[1fr_70px_70px] gap-2">
             <Select label="face" value={chosen} options={faces} onPick={setOn} />

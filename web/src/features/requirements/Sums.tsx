@@ -67,7 +67,7 @@ export function Movements() {
   };
   return (
     <div className="mt-4" data-testid="movements">
-      <Heading>May move no further than</Heading>
+      <Heading>Deflection limits</Heading>
       {rows.map((m) => (
         <p key={m.id} className="flex gap-3 border-b border-rule py-1">
           <span className="figure font-semibold">{m.permitted.typed}</span>

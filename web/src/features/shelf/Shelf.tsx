@@ -34,8 +34,8 @@ export function Shelf() {
         {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
         <div className="mt-3 min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="Parts">
           {parts.isPending && <p className="text-second">Reading the list …</p>}
-          {parts.error && <Trouble message={parts.error.message} hint="Load the page again." />}
-          {parts.data?.length === 0 && <p className="text-second">No part yet. Bring one in on the right.</p>}
+          {parts.error && <Trouble message={parts.error.message} hint="Reload the page." />}
+          {parts.data?.length === 0 && <p className="text-second">No part yet. Import one on the right.</p>}
           {!!parts.data?.length && (
             <table className="w-full border-collapse">
               <thead className="sticky top-0 bg-paper">
@@ -43,7 +43,7 @@ export function Shelf() {
                   <th className="py-1 pr-3 font-normal">part</th>
                   <th className="pr-3 text-right font-normal">box, mm</th>
                   <th className="pr-3 font-normal">direction</th>
-                  <th className="font-normal">came in</th>
+                  <th className="font-normal">imported</th>
                   {may && <th />}
                 </tr>
               </thead>
@@ -84,7 +84,7 @@ export function Shelf() {
         <Import />
       ) : (
         <section className="p-5 text-second">
-          <Heading>Bring a part in</Heading>
+          <Heading>Import a part</Heading>
           <p className="mt-2">You are signed in as a {session.data?.role}. An engineer of your workshop brings parts in.</p>
         </section>
       )}
@@ -141,7 +141,7 @@ function Import() {
       void client.invalidateQueries({ queryKey: ["parts"] });
       void navigate({ to: "/parts/$partId/direction", params: { partId: String(done.result.part) } });
     } else if (done.problem) {
-      setRefused({ message: `${file?.name ?? "The file"} was not taken in. ${done.problem.message}`, hint: `${done.problem.hint} Nothing of it was kept.` });
+      setRefused({ message: `${file?.name ?? "The file"} was not imported. ${done.problem.message}`, hint: `${done.problem.hint} Nothing of it was kept.` });
     }
   });
 
@@ -161,7 +161,7 @@ function Import() {
 
   return (
     <section className="space-y-4 p-5">
-      <Heading>Bring a part in</Heading>
+      <Heading>Import a part</Heading>
       <div
         onDragOver={(e) => {
           e.preventDefault();
@@ -183,7 +183,7 @@ function Import() {
         <input ref={input} type="file" accept=".stl,.3mf,.step,.stp,.obj,.ply" className="sr-only" aria-label="File of the part" tabIndex={-1} onChange={(e) => pick(e.target.files?.[0])} />
       </div>
       <Select label="It is" value={revises} options={[["", "a new part"], ...(parts.data ?? []).map((p) => [p.id, `a revision of ${p.name}${p.revision > 1 ? `, rev ${p.revision}` : ""}`] as const)]} onPick={setRevises} />
-      {revises && <p className="text-second">Requirements, loads, duties and process are taken over; faces are looked for again, and what is not found is said.</p>}
+      {revises && <p className="text-second">Requirements, loads, surface functions and process are taken over; faces are looked for again, and what is not found is said.</p>}
       <Input label="Name of the part" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} />
       <div>
         <label htmlFor="units" className="block text-second">
@@ -198,7 +198,7 @@ function Import() {
         </select>
       </div>
       <Button onClick={() => void orderIt()} disabled={!file || busy || order !== undefined}>
-        Take it in
+        Import
       </Button>
       {busy && <p className="text-second">Sending the file …</p>}
       {order && (

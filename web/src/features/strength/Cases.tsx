@@ -27,7 +27,7 @@ export function Cases({ cases, here, onHere }: { cases: readonly CaseTold[]; her
             </td>
             <td className={`figure text-[15px] font-semibold ${c.reserve !== null && c.reserve < 1 ? "text-crown" : ""}`}>{reserve(c.reserve)}</td>
             <td className="figure pl-2 text-[11.5px] text-second">{c.low !== null && c.high !== null ? `${reserve(c.low)}…${reserve(c.high)}` : "–"}</td>
-            <td className="narrow pl-3 text-left leading-tight">{c.reserve === null ? "no load felt" : MODES[c.mode]}</td>
+            <td className="narrow pl-3 text-left leading-tight">{c.reserve === null ? "no load acts" : MODES[c.mode]}</td>
             <td className="figure pl-1">{c.reserve === null ? "–" : figure(c.z_mm, 1)}</td>
           </tr>
         ))}
@@ -95,7 +95,7 @@ export function Sum({ told, check, factor }: { told: CaseTold; check: Check; fac
             <dd className="figure text-right">{figure(value, 2)} MPa</dd>
           </div>
         ))}
-        <dt className="text-second">moves at most, at once at 23 °C</dt>
+        <dt className="text-second">max. deflection, at once at 23 °C</dt>
         <dd className="figure text-right">{figure(told.deflection_mm, 2)} mm</dd>
         {told.screened !== null && (
           <>

@@ -10,7 +10,7 @@ const plus = (text: string, value: number) => (value > 0 ? `+${text}` : text);
 
 export function Fixes({ told, mayEdit, onAgain }: { told: StandTold; mayEdit: boolean; onAgain: () => void }) {
   const { fixes } = told;
-  if (fixes === null) return <p className="py-2 text-second">Reckoned once the direction is solved with its own layers.</p>;
+  if (fixes === null) return <p className="py-2 text-second">Calculated once the direction is solved with its own layers.</p>;
   return (
     <div className="py-2" data-testid="fixes">
       {fixes.length === 0 && <p className="text-second">Every case holds: nothing needs fixing.</p>}
@@ -39,8 +39,8 @@ export function Fixes({ told, mayEdit, onAgain }: { told: StandTold; mayEdit: bo
       {fixes.some((f) => f.key === "neck" || f.key === "radius") && <p className="narrow mt-1 text-second">Neck and radius are sums on the section: change the part, then check it again.</p>}
       {told.fixes_stale && (
         <p className="mt-2 flex items-center gap-3 border-l-4 border-ochre-mark bg-raised px-3 py-1">
-          <span className="flex-1">Reckoned with other circumstances.</span>
-          {mayEdit && <Button onClick={onAgain}>Reckon again</Button>}
+          <span className="flex-1">Calculated for other service conditions.</span>
+          {mayEdit && <Button onClick={onAgain}>Calculate again</Button>}
         </p>
       )}
     </div>
@@ -156,9 +156,9 @@ export function Infill({ stand, told, mayEdit, now, onExplore, onStop }: { stand
         mayEdit && (
           <div className="flex items-center gap-3">
             <Button plain={pairs.length > 0 && !told.explored_stale} onClick={onExplore}>
-              {pairs.length ? "Reckon the pairs again" : "Reckon the pairs"}
+              {pairs.length ? "Calculate the pairs again" : "Calculate the pairs"}
             </Button>
-            {told.explored_stale && <span className="text-ochre">Reckoned with other circumstances.</span>}
+            {told.explored_stale && <span className="text-ochre">Calculated for other service conditions.</span>}
           </div>
         )
       )}
@@ -213,7 +213,7 @@ export function Held({ told }: { told: StandTold }) {
           .
         </p>
       ))}
-      {told.movements.length + bolts.length + told.perforated.length === 0 && <p className="text-second">No movement is limited, nothing is bolted, and no layer is perforated by several holes.</p>}
+      {told.movements.length + bolts.length + told.perforated.length === 0 && <p className="text-second">No deflection is limited, nothing is bolted, and no layer is perforated by several holes.</p>}
       <ul className="narrow list-disc space-y-0.5 pl-4 text-second" data-testid="notes">
         {told.notes.map((n) => (
           <li key={n.message}>{n.message}</li>

@@ -55,11 +55,11 @@ function Edit({ part, service, children }: { part: Part; service: Service; child
         setTrouble(null);
       }}
     >
-      <Popover.Trigger className="narrow w-full border border-bark bg-paper px-2 py-0.5 text-left hover:bg-raised" data-testid="service-line" title="Circumstances and required factor">
+      <Popover.Trigger className="narrow w-full border border-bark bg-paper px-2 py-0.5 text-left hover:bg-raised" data-testid="service-line" title="Service conditions and required factor">
         {children}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={6} aria-label="Circumstances and required factor" className="z-10 w-[360px] border-[1.4px] border-ink bg-raised p-4">
+        <Popover.Content align="start" sideOffset={6} aria-label="Service conditions and required factor" className="z-10 w-[360px] border-[1.4px] border-ink bg-raised p-4">
           <form
             className="space-y-2.5"
             onSubmit={(e) => {
@@ -69,7 +69,7 @@ function Edit({ part, service, children }: { part: Part; service: Service; child
           >
             <Input label={`Temperature in service${service.temperature_source && !said.temperature ? `; left empty: ${figure(service.temperature_c, 0)} °C, ${service.temperature_source}` : ""}`} placeholder="45 °C" value={form.temperature} onChange={(e) => setForm({ ...form, temperature: e.target.value })} />
             <Input label="Required factor; left empty: by what a failure does" inputMode="decimal" placeholder={figure(service.factor, 1)} value={form.factor} onChange={(e) => setForm({ ...form, factor: e.target.value })} />
-            <Input label="Weld of the batch, share of the coupon's; needs a new check" inputMode="decimal" placeholder="1" value={form.bond} onChange={(e) => setForm({ ...form, bond: e.target.value })} />
+            <Input label="Interlayer weld factor of the batch, share of the coupon's; needs a new check" inputMode="decimal" placeholder="1" value={form.bond} onChange={(e) => setForm({ ...form, bond: e.target.value })} />
             <label className="flex items-center gap-2">
               <input type="checkbox" className="accent-ink" checked={form.wet} onChange={(e) => setForm({ ...form, wet: e.target.checked })} /> wet in service (counts for nylon)
             </label>
@@ -77,7 +77,7 @@ function Edit({ part, service, children }: { part: Part; service: Service; child
               <input type="checkbox" className="accent-ink" checked={form.untested} onChange={(e) => setForm({ ...form, untested: e.target.checked })} /> scatter counts: 0.65 without coupons, by their number with
             </label>
             {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
-            <Button type="submit">Write</Button>
+            <Button type="submit">Save</Button>
           </form>
         </Popover.Content>
       </Popover.Portal>

@@ -1,4 +1,4 @@
-/** Does it hold: every load case in one direction, its field on the part, what each layer has to carry. */
+/** Strength check: every load case in one direction, its field on the part, what each layer has to carry. */
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo, useState } from "react";
 
@@ -21,11 +21,11 @@ import { Fixes, Held, Infill, Materials } from "./Panels";
 import { ServiceLine } from "./ServiceLine";
 
 const TABS = [
-  ["sum", "the sum"],
-  ["fixes", "what would fix it"],
+  ["sum", "calculation"],
+  ["fixes", "fixes"],
   ["stock", "materials"],
   ["infill", "walls, infill"],
-  ["held", "to know"],
+  ["held", "notes"],
 ] as const;
 type Tab = (typeof TABS)[number][0];
 
@@ -85,11 +85,11 @@ export function Strength({ part }: { part: Part }) {
     const step = (by: number) => count && setPicked((place + by + count) % count);
     return [
       { name: "Next load case", keys: "]", run: () => step(1) },
-      { name: "Load case before", keys: "[", run: () => step(-1) },
+      { name: "Previous load case", keys: "[", run: () => step(-1) },
       { name: "Look at the weakest place", keys: "w", run: look },
       { name: "Layer log: look at layers with the arrow keys", keys: "y", run: () => document.querySelector<HTMLElement>("[data-testid=layer-log]")?.focus() },
       { name: "Show the whole part again", keys: "Escape", run: () => setAt(null) },
-      ...(standId ? [{ name: "Print the reckoning", keys: "o", run: () => void window.open(api.reckoningAddress(standId), "_blank", "noopener") }] : []),
+      ...(standId ? [{ name: "Print the calculation", keys: "o", run: () => void window.open(api.reckoningAddress(standId), "_blank", "noopener") }] : []),
     ];
   }, [count, place, look, standId, setAt, setPicked]);
   useCommands(commands);
@@ -101,14 +101,14 @@ export function Strength({ part }: { part: Part }) {
   const drawn = fields?.[place];
   const field = useMemo(() => (drawn && here ? { field: drawn, kept: here.kept } : null), [drawn, here]);
 
-  if (known.error) return <div className="p-5"><Trouble message={known.error.message} hint="Load the page again." /></div>;
+  if (known.error) return <div className="p-5"><Trouble message={known.error.message} hint="Reload the page." /></div>;
   const stale = (check?.stale_because.length ?? 0) > 0;
   const unloaded = part.job.loads.cases.length === 0;
   return (
     <div className="grid h-full min-h-0 grid-cols-[400px_1fr_316px]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <div className="space-y-1.5 px-3.5 pt-3 pb-2">
-          <Heading aside={may && !unloaded && (!check || stale || check.coarse || (!isOpen(check.work) && check.level !== "full")) ? <Button onClick={() => void order()}>{!check || check.coarse ? "Check in full" : "Check again"}</Button> : null}>Does it hold</Heading>
+          <Heading aside={may && !unloaded && (!check || stale || check.coarse || (!isOpen(check.work) && check.level !== "full")) ? <Button onClick={() => void order()}>{!check || check.coarse ? "Check in full" : "Check again"}</Button> : null}>Strength check</Heading>
           <Directions check={check} up={up} first={first} chosen={part.choice?.up ?? null} onUp={setWanted} />
           {known.data && <ServiceLine part={part} service={known.data.service} mayEdit={may} />}
           {check && isOpen(check.work) && <Progress doing={check.work.doing} done={check.work.done} total={check.work.total} onCancel={may ? () => void api.cancel(check.work.id) : undefined} />}
@@ -133,7 +133,7 @@ export function Strength({ part }: { part: Part }) {
           {!unloaded && !check && <p className="text-second">One solution of the stress answers every build direction: a first, coarse answer in seconds, then finer ones.</p>}
         </div>
         {told && check && (
-          <div className="min-h-0 flex-1 overflow-y-auto px-3.5 pb-4" tabIndex={0} aria-label="Load cases and their reckoning">
+          <div className="min-h-0 flex-1 overflow-y-auto px-3.5 pb-4" tabIndex={0} aria-label="Load cases and their calculation">
             <Cases cases={told.cases} here={place} onHere={setPicked} />
             <Tabs tabs={TABS} here={tab} onPick={setTab} label="About this direction" className="mt-3 border-b border-rule" />
             {tab === "sum" && here && <Sum told={here} check={check} factor={known.data?.service.factor ?? 1} />}
@@ -235,7 +235,7 @@ function Log({ log, told, place, at, onAt }: { log: StandLog; told: StandTold; p
 /** The answer in a sentence, and what was expected. */
 function Verdict({ part, told, level }: { part: Part; told: StandTold; level: Check["level"] }) {
   const worst = told.worst === null ? null : told.cases[told.worst];
-  if (!worst || worst.reserve === null) return <p className="text-[15px]">No load is felt in this direction.</p>;
+  if (!worst || worst.reserve === null) return <p className="text-[15px]">No load acts in this direction.</p>;
   const fails = worst.reserve < 1;
   const { doubtful } = worst;
   return (
@@ -339,7 +339,7 @@ function Outputs({ stand, mayEdit: may, onOrder, onLook }: { stand: Stand; mayEd
         Look at the weakest place
       </Button>
       <a className="underline hover:text-second" href={api.reckoningAddress(stand.id)} target="_blank" rel="noopener">
-        the reckoning on paper
+        calculation on paper
       </a>
       {stand.field ? (
         <a className="underline hover:text-second" href={api.fieldAddress(stand.id)}>

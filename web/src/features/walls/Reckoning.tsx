@@ -4,6 +4,7 @@ import { useState } from "react";
 
 import { ApiProblem, type Part, type Reckoned, type WallZone, api } from "../../api/client";
 import { clock, figure, measure } from "../../domain/figures";
+import { MODES } from "../../domain/strength";
 import { Button, Either, Input, Trouble } from "../../ui/controls";
 
 const KINDS = ["arm", "panel", "boss"] as const;
@@ -64,7 +65,7 @@ export function Reckoning({ part, zone, onWall, onRibs }: Props) {
   return (
     <div className="-ml-3 space-y-1.5 border border-rule bg-paper px-2 py-1.5" data-testid="reckoning">
       <div className="flex items-baseline justify-between">
-        <b>By reckoning, as</b>
+        <b>Calculated as</b>
         <Either label="Taken as" of={KINDS} here={kind} onPick={setKind} />
       </div>
       <div className="grid grid-cols-4 gap-x-2 gap-y-1">
@@ -79,14 +80,6 @@ export function Reckoning({ part, zone, onWall, onRibs }: Props) {
     </div>
   );
 }
-
-const MODES: Readonly<Record<string, string>> = {
-  interlayer_tension: "splits between layers",
-  interlayer_shear: "shears between layers",
-  interlayer_mixed: "splits and shears between layers",
-  in_layer: "breaks across the lines",
-  compression: "is crushed",
-};
 
 function Bent({ bent, onWall, onRibs }: { bent: NonNullable<Reckoned["bent"]>; onWall: Props["onWall"]; onRibs: Props["onRibs"] }) {
   return (

@@ -122,7 +122,7 @@ export function Walls({ part }: { part: Part }) {
     const step = (by: number) => zones.length > 0 && go(((picked ?? (by > 0 ? -1 : 0)) + by + zones.length) % zones.length);
     return [
       { name: "Next wall", keys: "]", run: () => step(1) },
-      { name: "Wall before", keys: "[", run: () => step(-1) },
+      { name: "Previous wall", keys: "[", run: () => step(-1) },
       { name: "Gauge strip: light walls by thickness with the arrow keys", keys: "y", run: () => document.querySelector<HTMLElement>("[data-testid=gauge-strip]")?.focus() },
       { name: "Light no wall", keys: "Escape", run: () => light(null) },
       { name: "The part, or a layer as it is drawn", keys: "n", run: () => setView((v) => (v === "part" ? "layer" : "part")) },
@@ -130,7 +130,7 @@ export function Walls({ part }: { part: Part }) {
   }, [zones, picked, go]);
   useCommands(commands);
 
-  if (known.error) return <div className="p-5"><Trouble message={known.error.message} hint="Load the page again." /></div>;
+  if (known.error) return <div className="p-5"><Trouble message={known.error.message} hint="Reload the page." /></div>;
   const edits = may && !!gauging && !gauging.stale;
   const wrong = wrongOnes(zones).length;
   const shown = zones.slice(0, SHOWN); // the wrong ones come first
@@ -147,7 +147,7 @@ export function Walls({ part }: { part: Part }) {
           <Heading aside={gauging?.done && <Told rows={gauging.headline} />}>Walls</Heading>
           {gauging?.done && (
             <p data-testid="thinnest">
-              {gauging.min_thickness_mm === null ? "No wall is found: the part is one lump." : <>thinnest <b className="figure">{figure(gauging.min_thickness_mm, 2)} mm</b></>}
+              {gauging.min_thickness_mm === null ? "No wall is found: the part is one thick section." : <>thinnest <b className="figure">{figure(gauging.min_thickness_mm, 2)} mm</b></>}
               {gauging.lump_area_mm2 !== null && <span className="narrow text-second"> · {measure(gauging.lump_area_mm2)} mm² of surface over lumps, no walls</span>}
             </p>
           )}
@@ -161,7 +161,7 @@ export function Walls({ part }: { part: Part }) {
               {may && <Button onClick={order}>Measure again</Button>}
             </div>
           )}
-          {gauging && !gauging.done && !isOpen(gauging.work) && may && <Button onClick={order}>Measure the walls</Button>}
+          {gauging && !gauging.done && !isOpen(gauging.work) && may && <Button onClick={order}>Measure walls</Button>}
           {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
         </div>
         <div className="min-h-0 flex-1 overflow-y-auto px-3.5 pb-4" tabIndex={0} aria-label="Walls">
@@ -182,7 +182,7 @@ export function Walls({ part }: { part: Part }) {
               </ul>
             </>
           ) : (
-            <p className="py-3 text-second">{gauging ? "Measuring …" : "Nobody has measured the walls yet."}</p>
+            <p className="py-3 text-second">{gauging ? "Measuring …" : "The walls have not been measured yet."}</p>
           )}
         </div>
       </section>

@@ -64,7 +64,7 @@ export function Zone({ zone, here, glows, onPick, onSet, more }: ZoneProps) {
                     <td className="figure pl-2">{b.holds.map((h) => figure(h, 2)).join("…")}</td>
                     <td className="py-0.5 pl-2">
                       {onSet && (
-                        <Button plain className="!px-1.5 !py-0" aria-label={`make it so: ${figure(b.mm, 2)} mm`} onClick={() => onSet(b.mm)}>
+                        <Button plain className="!px-1.5 !py-0" aria-label={`make it ${figure(b.mm, 2)} mm`} onClick={() => onSet(b.mm)}>
                           so
                         </Button>
                       )}

@@ -37,7 +37,7 @@ describe("a wall", () => {
       ["next down", "0.86", "−0.11", "−0.3", "0.61…0.78"],
       ["advised", "1.26", "+0.08", "+0.2", "1.15…1.32"],
     ]);
-    fireEvent.click(screen.getByLabelText("make it so: 1.26 mm"));
+    fireEvent.click(screen.getByLabelText("make it 1.26 mm"));
     expect(made).toHaveBeenCalledExactlyOnceWith(1.26);
   });
 
