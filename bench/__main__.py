@@ -189,7 +189,7 @@ def row(title, ours, wall, theirs=None, baseline="", mark=None, differ=None) -> 
     }  # fmt: skip
 
 
-def told(r: dict) -> None:
+def result(r: dict) -> None:
     line = f"{r['sum']:<58} {r['cpu_s']:8.3f} s cpu {r['wall_s']:8.3f} s"
     if r["ratio"]:
         line += f"  {r['ratio']:7.1f} × {r['baseline']} (mark {r['mark']}), differs by {float(r['differs_by']):.1e}"
@@ -207,7 +207,7 @@ def main() -> None:
     rows = []
     for group in groups:
         for r in group():
-            told(r)
+            result(r)
             rows.append(r)
     serving = measure()
     for r in serving:

@@ -40,8 +40,8 @@ def bench_advice(row: Callable) -> list[dict]:
         wanted, left, whole = wanted + before, left + (0.0 if cut else after), whole + after
         for region in found.left if not cut else ():
             causes[region.region.kind] = causes.get(region.region.kind, 0.0) + region.region.area
-        told = [holds.solve(m) for m in (body.mesh, found.mesh)]
-        had, has = (least_of(s, process, UP) for s in told)
+        result = [holds.solve(m) for m in (body.mesh, found.mesh)]
+        had, has = (least_of(s, process, UP) for s in result)
         print(
             f"  {body.name:18} {before:7.0f} → {after:6.0f} mm²{' in two pieces' if cut else '':14} changed "
             f"{100 * found.changed:4.1f} %, reserve {had:6.2f} → {has:6.2f}{'' if has >= KEPT * had else ' LOST'}"
@@ -59,7 +59,7 @@ def bench_advice(row: Callable) -> list[dict]:
 def _adapted(body: Body, process: Process) -> tuple[Adapted, Holds]:
     mesh = body.mesh
     loads, bores = bare(read_loads(body.loads, len(mesh.faces))), find_bores(mesh)
-    on = lambda cubes: lambda part: stressed(part, None, loads, process, cubes=cubes)
+    on = lambda voxel_count: lambda part: stressed(part, None, loads, process, voxel_count=voxel_count)
     holds = Holds(mesh, process, on(COARSE), on(CLOSER))
     bounds = Bounds(spaces=tuple(likely_spaces(mesh, bores)), holds=holds)
     return adapted(mesh, UP, process, bores, bounds=bounds), holds

@@ -23,21 +23,21 @@ from hewel_engine.strength.criterion import Strengths, indices, tensors, worst_b
 from hewel_engine.strength.lattice import lattice_of
 from hewel_engine.strength.multigrid import Cycle, solved
 from hewel_engine.strength.operators import Bricks
+from hewel_engine.strength.serialization import all_directions
 from hewel_engine.strength.stressing import COARSE, FINE, stressed
-from hewel_engine.strength.telling import all_directions
 
 
-def lug(cubes: int) -> np.ndarray:
-    """A bulky body of about ``cubes`` cubes: a block with a rounded end and a bore across."""
-    n = round((cubes / 1.62) ** (1 / 3))
+def lug(voxel_count: int) -> np.ndarray:
+    """A bulky body of about ``voxel_count`` cubes: a block with a rounded end and a bore across."""
+    n = round((voxel_count / 1.62) ** (1 / 3))
     _, y, x = np.meshgrid(*(np.arange(k) + 0.5 for k in (n, n, 2 * n)), indexing="ij")
     from_axis = np.hypot(x - 1.5 * n, y - 0.5 * n)
     return ((x < 1.5 * n) | (from_axis < 0.5 * n)) & (from_axis > 0.22 * n)
 
 
-def tube(cubes: int, wall: int) -> np.ndarray:
+def tube(voxel_count: int, wall: int) -> np.ndarray:
     """A standing tube with walls of ``wall`` cubes, five times as long as wide."""
-    across = round((cubes / (5 * np.pi * wall)) ** 0.5) + wall
+    across = round((voxel_count / (5 * np.pi * wall)) ** 0.5) + wall
     y = np.arange(across) + 0.5 - across / 2
     r = np.hypot(y[:, None], y)
     ring = (r < across / 2) & (r > across / 2 - wall)
@@ -93,8 +93,8 @@ def bench_solver(row) -> list[dict]:
     out = []
     bricks, force = held(lug(20_000))
     solved(bricks, Cycle(bricks), force)
-    for cubes, mark in ((50_000, 8), (250_000, 12)):
-        bricks, force = held(lug(cubes))
+    for voxel_count, mark in ((50_000, 8), (250_000, 12)):
+        bricks, force = held(lug(voxel_count))
         ours, cpu, wall = spent(lambda b=bricks, f=force: solved(b, Cycle(b), f))
         (theirs, rounds), library_cpu, _ = spent(lambda b=bricks, f=force: library(b, f))
         apart = np.abs(theirs - ours.displacement).max() / np.abs(theirs).max()
@@ -106,8 +106,8 @@ def bench_solver(row) -> list[dict]:
         out.append(
             row(f"  {len(bricks.lattice):,} cubes of a tube {wall_cubes} thick, {ours.rounds} rounds", cpu, wall)
         )
-    told = subprocess.run([sys.executable, "-m", "bench.stress"], capture_output=True, text=True, check=True).stdout
-    rounds, memory, cpu, wall = (float(v) for v in told.split())
+    result = subprocess.run([sys.executable, "-m", "bench.stress"], capture_output=True, text=True, check=True).stdout
+    rounds, memory, cpu, wall = (float(v) for v in result.split())
     out.append(row(f"  1,000,000 cubes of a lug, {rounds:.0f} rounds, {memory:.2f} GB at most", cpu, wall))
     return out
 
@@ -154,13 +154,13 @@ def bench_answer(row) -> list[dict]:
     for cases in ([pull("hangs", [0, 0, -54])], [pull("hangs", [0, 0, -54]), pull("gust", [30, 20, -50])]):
         loads = read_loads({"fixed": [bore(bores[0])], "cases": cases}, len(mesh.faces))
 
-        def answer(cubes, loads=loads):
-            return all_directions(stressed(mesh, faces, loads, process, cubes=cubes), process, ups)
+        def answer(voxel_count, loads=loads):
+            return all_directions(stressed(mesh, faces, loads, process, voxel_count=voxel_count), process, ups)
 
         answer(COARSE)
-        for words, cubes in (("first answer (mark 2 s)", COARSE), ("full answer (mark about 10 s)", FINE)):
-            _, cpu, wall = spent(lambda c=cubes: answer(c))
-            out.append(row(f"{words}, {len(cases)} case{'s' * (len(cases) > 1)}, {cubes:,} cubes", cpu, wall))
+        for words, voxel_count in (("first answer (mark 2 s)", COARSE), ("full answer (mark about 10 s)", FINE)):
+            _, cpu, wall = spent(lambda c=voxel_count: answer(c))
+            out.append(row(f"{words}, {len(cases)} case{'s' * (len(cases) > 1)}, {voxel_count:,} cubes", cpu, wall))
     return out
 
 

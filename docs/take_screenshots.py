@@ -91,9 +91,9 @@ def walls(d) -> None:
     see(d, "[data-testid=gauge-strip] [data-bar]", 240)
     d.find_element(By.CSS_SELECTOR, "[data-zone] button").click()
     time.sleep(1)
-    see(d, "[data-testid=reckoning]")
+    see(d, "[data-testid=wall-size]")
     for label, value in (("load, N", "20"), ("long, mm", "12"), ("wide, mm", "8")):
-        field = d.find_element(By.XPATH, f"//*[@data-testid='reckoning']//label[text()='{label}']")
+        field = d.find_element(By.XPATH, f"//*[@data-testid='wall-size']//label[text()='{label}']")
         d.find_element(By.ID, field.get_attribute("for")).send_keys(value)
     see(d, "[data-testid=ways]")
     keep(d, "walls")

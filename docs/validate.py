@@ -17,7 +17,7 @@ from hewel_engine.materials import MATERIALS
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import strengths
 from hewel_engine.strength.criterion import indices, principal
-from hewel_engine.strength.reserves import sections_of, standing
+from hewel_engine.strength.reserves import sectioned, sections_of
 from hewel_engine.strength.stressing import Stressed, stressed
 
 CUBES = 120_000
@@ -50,11 +50,11 @@ def flat(point, normal) -> dict:
     return {"plane": {"point": list(point), "normal": list(normal)}}
 
 
-def solved(solid, fixed, load, cubes) -> Stressed:
+def solved(solid, fixed, load, voxel_count) -> Stressed:
     loads = read_loads(
         {"fixed": fixed, "cases": [{"name": "load", "loads": load if isinstance(load, list) else [load]}]}
     )
-    return stressed(mesh_of(solid), None, loads, DENSE, cubes=cubes, solid=True)
+    return stressed(mesh_of(solid), None, loads, DENSE, voxel_count=voxel_count, solid=True)
 
 
 def at(found: Stressed, keep) -> np.ndarray:
@@ -64,11 +64,11 @@ def at(found: Stressed, keep) -> np.ndarray:
 
 
 def swept(found: Stressed, up, z: float, key: str) -> float:
-    rows = sections_of(found, standing(found.mesh, np.array(up, float), DENSE, True))
+    rows = sections_of(found, sectioned(found.mesh, np.array(up, float), DENSE, True))
     return min(rows, key=lambda r: abs(r["z_mm"] - z))[key]
 
 
-def cantilevers(cubes: int) -> list[Row]:
+def cantilevers(voxel_count: int) -> list[Row]:
     """Bars 80 mm long, pulled sideways with 20 N, looked at 20 mm above the foot, their layers at five angles."""
     long, force, z = 80.0, 20.0, 20.0
     bars = {
@@ -83,7 +83,7 @@ def cantilevers(cubes: int) -> list[Row]:
     out, s = [], strengths(PETG)
     for name, (solid, second, fibre) in bars.items():
         load = {"on": flat((0, 0, long), (0, 0, 1)), "force_n": [force, 0, 0]}
-        found = solved(solid, [{"on": flat((0, 0, 0), (0, 0, -1))}], load, cubes)
+        found = solved(solid, [{"on": flat((0, 0, 0), (0, 0, -1))}], load, voxel_count)
         near = at(found, lambda p: np.abs(p[:, 2] - z) < 0.6)
         hand = force * (long - z) * fibre / second
         sweep = swept(found, (0, 0, 1), z, "sigma_max_mpa")
@@ -98,7 +98,7 @@ def cantilevers(cubes: int) -> list[Row]:
     return out
 
 
-def twisted(cubes: int) -> list[Row]:
+def twisted(voxel_count: int) -> list[Row]:
     torque = 2000.0
     out = []
     for name, solid, hand, formula in (
@@ -106,7 +106,7 @@ def twisted(cubes: int) -> list[Row]:
         ("square bar 10", m3.Manifold.cube((10, 10, 60)).translate((-5, -5, 0)), 4.81 * torque / 10**3, "4.81·T/a³"),
     ):
         load = {"on": flat((0, 0, 60), (0, 0, 1)), "moment_nmm": [0, 0, torque]}
-        found = solved(solid, [{"on": flat((0, 0, 0), (0, 0, -1))}], load, cubes)
+        found = solved(solid, [{"on": flat((0, 0, 0), (0, 0, -1))}], load, voxel_count)
         near = at(found, lambda p: np.abs(p[:, 2] - 30) < 3)
         shear = np.hypot(near[:, 4], near[:, 5]).max()
         out.append(
@@ -115,32 +115,34 @@ def twisted(cubes: int) -> list[Row]:
     return out
 
 
-def plate_with_hole(cubes: int) -> list[Row]:
+def plate_with_hole(voxel_count: int) -> list[Row]:
     wide, bore, thick, force = 60.0, 15.0, 6.0, 3000.0
     solid = m3.Manifold.cube((140, wide, thick), True) - m3.Manifold.cylinder(40, bore / 2, bore / 2, 128, True)
     found = solved(
         solid, [{"on": flat((-70, 0, 0), (-1, 0, 0))}],
-        {"on": flat((70, 0, 0), (1, 0, 0)), "force_n": [force, 0, 0]}, 3 * cubes,
+        {"on": flat((70, 0, 0), (1, 0, 0)), "force_n": [force, 0, 0]}, 3 * voxel_count,
     )  # fmt: skip
     near = at(found, lambda p: np.hypot(p[:, 0], p[:, 1]) < bore)
     hand = (2 + (1 - bore / wide) ** 3) * force / ((wide - bore) * thick)
     return [Row("plate with a hole", "peak, MPa", hand, None, near[:, 0].max(), "Heywood: (2 + (1 − D/W)³)·σ_net")]
 
 
-def lug(cubes: int) -> list[Row]:
+def lug(voxel_count: int) -> list[Row]:
     """A bore loaded as by a pin: the net section pulls, and the peak is that of a wide plate with a loaded bore."""
     wide, bore, thick, force = 40.0, 16.0, 10.0, 1500.0
     block = m3.Manifold.cube((60, wide, thick), True).translate((-30, 0, 0))
     solid = block + m3.Manifold.cylinder(thick, wide / 2, wide / 2, 128, True)
     solid -= m3.Manifold.cylinder(3 * thick, bore / 2, bore / 2, 128, True)
     pin = {"cylinder": {"point": [0, 0, 0], "axis": [0, 0, 1], "radius": bore / 2}}
-    found = solved(solid, [{"on": flat((-60, 0, 0), (-1, 0, 0))}], {"on": pin, "force_n": [force, 0, 0]}, 2 * cubes)
+    found = solved(
+        solid, [{"on": flat((-60, 0, 0), (-1, 0, 0))}], {"on": pin, "force_n": [force, 0, 0]}, 2 * voxel_count
+    )
     far = at(found, lambda p: np.abs(p[:, 0] + 38) < 1)
     sweep = swept(found, (1, 0, 0), 60 - 38, "sigma_max_mpa")
     return [Row("lug, 38 mm behind the pin", "pull, MPa", force / (wide * thick), sweep, far[:, 0].mean(), "F/A")]
 
 
-def curved_beam(cubes: int) -> list[Row]:
+def curved_beam(voxel_count: int) -> list[Row]:
     """A half ring of square section pulled open: Winkler's formula at the crown."""
     inner, outer, thick, force = 12.0, 24.0, 10.0, 150.0
     ring = m3.Manifold.cylinder(thick, outer, outer, 192, True) - m3.Manifold.cylinder(
@@ -152,7 +154,7 @@ def curved_beam(cubes: int) -> list[Row]:
     ]
     solid = half + legs[0] + legs[1]
     pull = {"on": {"box": [[-20.1, inner - 1, -9], [-19.9, outer + 1, 9]]}, "force_n": [0, force, 0]}
-    found = solved(solid, [{"on": {"box": [[-20.1, -outer - 1, -9], [-19.9, -inner + 1, 9]]}}], pull, cubes)
+    found = solved(solid, [{"on": {"box": [[-20.1, -outer - 1, -9], [-19.9, -inner + 1, 9]]}}], pull, voxel_count)
     depth, area = outer - inner, (outer - inner) * thick
     neutral = depth / np.log(outer / inner)
     middle = (inner + outer) / 2
@@ -165,13 +167,13 @@ def curved_beam(cubes: int) -> list[Row]:
     ]
 
 
-def three_point(cubes: int) -> list[Row]:
+def three_point(voxel_count: int) -> list[Row]:
     span, force = 60.0, 120.0
     solid = m3.Manifold.cube((80, 10, 8), True)
     edge = lambda x: {"box": [[x - 0.05, -6, -4.1], [x + 0.05, 6, -3.9]]}  # a support gives no moment
     found = solved(
         solid, [{"on": edge(-span / 2)}, {"on": edge(span / 2), "hold": "yz"}],
-        {"on": {"box": [[-1.5, -6, 3.9], [1.5, 6, 4.1]]}, "force_n": [0, 0, -force]}, cubes,
+        {"on": {"box": [[-1.5, -6, 3.9], [1.5, 6, 4.1]]}, "force_n": [0, 0, -force]}, voxel_count,
     )  # fmt: skip
     near = at(found, lambda p: np.abs(p[:, 0] - 15) < 0.6)
     hand = force / 2 * (span / 2 - 15) * 4 / (10 * 8**3 / 12)
@@ -181,11 +183,11 @@ def three_point(cubes: int) -> list[Row]:
     ]
 
 
-def oblique(cubes: int) -> list[Row]:
+def oblique(voxel_count: int) -> list[Row]:
     """An even pull on layers at 45°: σ_n = τ = σ/2."""
     solid = m3.Manifold.cube((10, 10, 60)).translate((-5, -5, 0))
     load = {"on": flat((0, 0, 60), (0, 0, 1)), "force_n": [0, 0, 1000]}
-    found = solved(solid, [{"on": flat((0, 0, 0), (0, 0, -1))}], load, cubes)
+    found = solved(solid, [{"on": flat((0, 0, 0), (0, 0, -1))}], load, voxel_count)
     near = at(found, lambda p: np.abs(p[:, 2] - 30) < 2)
     up = upright([0, 1, 1])[2]
     traction = near[:, [5, 4, 2]] * up[2] + near[:, [3, 1, 4]] * up[1]
@@ -198,9 +200,9 @@ def oblique(cubes: int) -> list[Row]:
     ]
 
 
-def rows(cubes: int = CUBES) -> list[Row]:
+def rows(voxel_count: int = CUBES) -> list[Row]:
     parts = (oblique, cantilevers, twisted, three_point, curved_beam, plate_with_hole, lug)
-    return [row for part in parts for row in part(cubes)]
+    return [row for part in parts for row in part(voxel_count)]
 
 
 HEAD = """# Validation
@@ -214,9 +216,9 @@ Differences are against the formula. Zones round held and loaded faces are left 
 
 
 def main() -> None:
-    cubes = int(sys.argv[1]) if len(sys.argv) > 1 else CUBES
-    lines = [row.line() for row in rows(cubes)]
-    Path(__file__).with_name("validation.md").write_text(HEAD.format(cubes=cubes) + "\n".join(lines) + "\n")
+    voxel_count = int(sys.argv[1]) if len(sys.argv) > 1 else CUBES
+    lines = [row.line() for row in rows(voxel_count)]
+    Path(__file__).with_name("validation.md").write_text(HEAD.format(voxel_count=voxel_count) + "\n".join(lines) + "\n")
     print("\n".join(lines))
 
 

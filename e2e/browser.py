@@ -56,8 +56,8 @@ def wait(driver, condition, seconds: float = 30, every: float = 0.1):
     try:
         return WebDriverWait(driver, seconds, poll_frequency=every, ignored_exceptions=stale).until(condition)
     except TimeoutException:
-        told = driver.find_element(By.TAG_NAME, "body").text[:1500]
-        raise AssertionError(f"{seconds} s were not enough at {driver.current_url}:\n{told}") from None
+        result = driver.find_element(By.TAG_NAME, "body").text[:1500]
+        raise AssertionError(f"{seconds} s were not enough at {driver.current_url}:\n{result}") from None
 
 
 def until(condition, seconds: float = 180):

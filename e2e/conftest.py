@@ -45,10 +45,10 @@ def page(opened, address, downloads):
     """A browser that is signed in; at the end its console must hold no error."""
     begin_anew(opened, address, NAME, PASSWORD, downloads)
     yield opened
-    said = errors(opened)
+    given = errors(opened)
     opened.get("about:blank")  # nothing of this test asks the server any more
     errors(opened)
-    assert said == []
+    assert given == []
 
 
 # --------------------------------------------------------------------------- unsteady journeys

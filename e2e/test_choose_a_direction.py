@@ -138,13 +138,13 @@ def test_a_guessed_unit_is_asked_for_before_anything_is_settled(page):
     "data, said",
     [(b"", "empty"), (b" " * 80 + b"\xff" * 4 + b"x" * 200, "announces"), (b"not a part " * 9, "not an STL")],
 )
-def test_a_bad_file_is_refused_in_words_and_the_page_goes_on(page, tmp_path, data, said):
+def test_a_bad_file_is_refused_in_words_and_the_page_goes_on(page, tmp_path, data, given):
     path = tmp_path / "bad.stl"
     path.write_bytes(data)
     page.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(path))
     page.find_element(By.XPATH, "//button[text()='Import']").click()
     alert = see(page, "[role=alert]", 20)
-    assert said in alert.text
+    assert given in alert.text
     page.get_log("browser")  # a refusal is an HTTP 422, which the console notes; that is no fault of the page
     assert open_part(page, "Mast clevis")
 
@@ -157,8 +157,8 @@ def test_another_limit_is_another_study(page):
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("120")
     page.find_element(By.XPATH, "//button[text()='Study again']").click()
-    said = see(page, "[role=alert]").text
-    assert "Overhang limit cannot be 120" in said and "1 to 89" in said
+    given = see(page, "[role=alert]").text
+    assert "Overhang limit cannot be 120" in given and "1 to 89" in given
     page.get_log("browser")
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("60")

@@ -32,12 +32,12 @@ def start(home: Path) -> tuple[subprocess.Popen, str]:
         [ROOT / "hewel", "up"], env=os.environ | {"HEWEL_HOME": str(home)}, stdout=subprocess.PIPE, text=True,
         start_new_session=True,
     )  # fmt: skip
-    said = ""
+    given = ""
     for line in process.stdout:
         if line.startswith("Ready after"):
             return process, line.split()[-1]
-        said += line
-    raise AssertionError(f"it did not start:\n{said}")
+        given += line
+    raise AssertionError(f"it did not start:\n{given}")
 
 
 def stop(process: subprocess.Popen) -> None:

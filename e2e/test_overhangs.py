@@ -1,4 +1,4 @@
-"""The engineer walks every overhang: what hangs, where, by how much; cuts the part at a layer; settles each finding."""
+"""The engineer checks every overhang: what hangs, where, by how much; cuts the part at a layer, settles findings."""
 
 import time
 
@@ -49,7 +49,7 @@ def walk_the_shelf(page, folder):
 
 
 @pytest.fixture(scope="module")
-def walked(address, tmp_path_factory):
+def checked(address, tmp_path_factory):
     with signed_in(address, NAME, PASSWORD) as page:
         walk_the_shelf(page, tmp_path_factory.mktemp("shelf"))
         yield page
@@ -88,8 +88,12 @@ def test_from_what_hangs_to_all_settled(walked):
     ledge = finding(page, "ledge")
     assert "13.3" in ledge.text and "/ 0.9 mm" in ledge.text
     ledge.find_element(By.TAG_NAME, "button").click()
-    told = see(page, "[data-testid=finding-told]").text
-    assert "Ledge reaches out 13.3 mm, 36.0 mm up" in told and "Gusset below it" in told and "support under it" in told
+    result = see(page, "[data-testid=finding-told]").text
+    assert (
+        "Ledge reaches out 13.3 mm, 36.0 mm up" in result
+        and "Gusset below it" in result
+        and "support under it" in result
+    )
 
     # Without a reason nothing is settled; with one it is, and it can be opened again, and undone.
     accept = page.find_element(By.XPATH, "//button[text()='Accept']")

@@ -137,8 +137,8 @@ def test_the_changes_are_there_in_words(adapted):
     link = see(adapted, "a[href$='/changes']", 60).get_attribute("href")
     asked = "fetch(arguments[0]).then((r) => r.text()).then(arguments[1])"
     text = adapted.execute_async_script(asked, link)
-    for said in ("Build direction", "Add a pillar", "of the round by a chamfer of 45°", "Overhang limit 45°"):
-        assert said in text, text
+    for given in ("Build direction", "Add a pillar", "of the round by a chamfer of 45°", "Overhang limit 45°"):
+        assert given in text, text
 
 
 def test_directions_are_ranked_again_after_remedies(adapted):

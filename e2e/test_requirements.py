@@ -214,13 +214,13 @@ def test_the_loads_file_goes_out_and_comes_in(page, tmp_path):
     see(page, "[data-case='stay pull']")
     link = page.find_element(By.XPATH, "//a[text()='with facets']").get_attribute("href")
     text = page.execute_async_script("fetch(arguments[0]).then((r) => r.text()).then(arguments[1])", link)
-    said = json.loads(text)
-    assert said["cases"][0]["name"] == "stay pull" and said["cases"][0]["loads"][0]["force_n"][2] == pytest.approx(
+    given = json.loads(text)
+    assert given["cases"][0]["name"] == "stay pull" and given["cases"][0]["loads"][0]["force_n"][2] == pytest.approx(
         250, 0.01
     )
     file = tmp_path / "loads.json"
-    said["cases"].append(said["cases"][0] | {"name": "stay pull, storm", "factor": 2})
-    file.write_text(json.dumps(said))
+    given["cases"].append(given["cases"][0] | {"name": "stay pull, storm", "factor": 2})
+    file.write_text(json.dumps(given))
     page.find_element(By.CSS_SELECTOR, "[data-testid=loads-file]").send_keys(str(file))
     see(page, "[data-case='stay pull, storm']")
     file.write_text('{"cases": [{"name": "x", "loads": [{"force_n": [0, 0, 1]}]}]}')

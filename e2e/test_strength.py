@@ -59,8 +59,8 @@ def reserve_of(page, case):
 
 def held_by(page, words):
     """The reserve that a direction's own button tells."""
-    told = page.find_element(By.XPATH, f"//button[@role='radio'][contains(., '{words}')]").text
-    return float(re.search(r"[\d.]+$", told)[0])
+    result = page.find_element(By.XPATH, f"//button[@role='radio'][contains(., '{words}')]").text
+    return float(re.search(r"[\d.]+$", result)[0])
 
 
 def marks(page, part, what):
@@ -75,8 +75,8 @@ def tab(page, words):
 
 def test_the_weakest_place_is_named_and_the_guess_compared(checked):
     own_layers(checked)
-    told = text(checked, "[data-testid=verdict]")
-    assert told.startswith("Fails.") and "mm above the plate" in told and "under gust" in told
+    result = text(checked, "[data-testid=verdict]")
+    assert result.startswith("Fails.") and "mm above the plate" in result and "under gust" in result
     assert "you expected: splits between layers, neck under the eye" in text(checked, "[data-testid=guess]")
     assert "Proof-test the part" in text(checked, "[data-testid=caution]")
     assert see(checked, "[data-testid=weakest-layer]")

@@ -156,17 +156,17 @@ def turn_dark(page):
 
 
 def test_no_serious_finding_and_no_scrolling_frame(page, address):
-    told = {}
+    result = {}
     for name, visit in VIEWS.items():
         page.get(address)
         read(page, "Import a part")
         visit(page)
-        told[name, "light"] = findings(page)
+        result[name, "light"] = findings(page)
         turn_dark(page)
-        told[name, "dark"] = findings(page, ["color-contrast"])  # the one rule that looks at the paper
+        result[name, "dark"] = findings(page, ["color-contrast"])  # the one rule that looks at the paper
         size = page.execute_script("const d = document.documentElement; return [d.scrollWidth, d.scrollHeight]")
         assert tuple(size) == (1280, 800), f"the frame of {name} scrolls"
-    assert {view: found for view, found in told.items() if found} == {}
+    assert {view: found for view, found in result.items() if found} == {}
 
 
 def test_the_doors(address):

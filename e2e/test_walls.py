@@ -54,11 +54,11 @@ def test_the_slit_between_lines_is_found_with_what_is_better(bushing):
     assert "slit between lines" in gap.text and "1.1" in gap.text
     gap.find_element(By.TAG_NAME, "button").click()
     rows = see(bushing, "[data-testid=better]").find_elements(By.CSS_SELECTOR, "tbody tr")
-    told = [[c.text for c in r.find_elements(By.TAG_NAME, "td")] for r in rows]
-    assert [row[1] for row in told] == ["1.26"], "three lines; two would be thinner than what it carries wants"
-    assert told[0][2].startswith("+") and told[0][0] == "advised"
+    result = [[c.text for c in r.find_elements(By.TAG_NAME, "td")] for r in rows]
+    assert [row[1] for row in result] == ["1.26"], "three lines; two would be thinner than what it carries wants"
+    assert result[0][2].startswith("+") and result[0][0] == "advised"
     assert see(bushing, "[data-testid=held-back]").text.startswith("It ")
-    up = [float(v) for v in told[0][4].split("…")]
+    up = [float(v) for v in result[0][4].split("…")]
     assert 1 < up[0] < up[1] and up[1] == pytest.approx(up[0] ** 2, abs=0.02)
 
 
@@ -73,8 +73,8 @@ def test_a_bar_of_the_strip_lights_its_walls(bushing):
 
 
 def test_the_lines_it_rests_on_are_told(bushing):
-    told = see(bushing, "[data-testid=lines]").text
-    assert "0.45 mm" in told and "spacing rule" in told and "3 perimeters" in told
+    result = see(bushing, "[data-testid=lines]").text
+    assert "0.45 mm" in result and "spacing rule" in result and "3 perimeters" in result
     read(bushing, "not in whole lines")
 
 
@@ -92,24 +92,24 @@ def test_a_layer_is_drawn_as_the_nozzle_lays_it(bushing):
         sheet.send_keys(Keys.ARROW_RIGHT)
         if across().startswith("1.1"):
             break
-    thickness, told = across().split(" mm across: ")
-    assert float(thickness) == pytest.approx(1.1, abs=0.05) and told.startswith("2 lines") and "mm slit" in told
+    thickness, result = across().split(" mm across: ")
+    assert float(thickness) == pytest.approx(1.1, abs=0.05) and result.startswith("2 lines") and "mm slit" in result
     assert bushing.find_elements(By.CSS_SELECTOR, "[data-testid=chord]")
     press(bushing, "n")
     see(bushing, "[data-testid=gauge-strip]")
 
 
-def test_a_wall_is_sized_by_reckoning(bushing):
+def test_a_wall_is_sized_by_calculation(bushing):
     zone = zones(bushing, "gap")[0]
     zone.find_element(By.TAG_NAME, "button").click()
-    form = see(bushing, "[data-testid=reckoning]")
+    form = see(bushing, "[data-testid=wall-size]")
     for label, value in (("load, N", "20"), ("long, mm", "12"), ("wide, mm", "8"), ("may give, mm", "0.5")):
         key = form.find_element(By.XPATH, f".//label[normalize-space(text())='{label}']").get_attribute("for")
         form.find_element(By.ID, key).send_keys(value)
     rows = wait(bushing, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-testid=ways] [data-way]"))
-    told = {r.get_attribute("data-way"): [c.text for c in r.find_elements(By.TAG_NAME, "td")] for r in rows}
-    assert float(told["lines"][2]) >= 1 and float(told["lines"][3]) <= 0.5
-    assert float(told["as_it_is"][1]) == pytest.approx(1.1, abs=0.05)
+    result = {r.get_attribute("data-way"): [c.text for c in r.find_elements(By.TAG_NAME, "td")] for r in rows}
+    assert float(result["lines"][2]) >= 1 and float(result["lines"][3]) <= 0.5
+    assert float(result["as_it_is"][1]) == pytest.approx(1.1, abs=0.05)
     assert "MPa" in form.text and "Beam sums" in form.text
     zone.find_element(By.TAG_NAME, "button").click()
 
@@ -170,14 +170,14 @@ def test_a_collar_stands_round_a_hole(bushing):
     assert bushing.find_elements(By.CSS_SELECTOR, "[data-step=rounded_corner]"), "beside what was made before"
 
 
-def test_a_plate_is_stiffened_with_ribs_of_the_reckoned_size(page, tmp_path):
+def test_a_plate_is_stiffened_with_ribs_of_the_calculated_size(page, tmp_path):
     file = tmp_path / "plate.stl"
     file.write_bytes(write_stl(mesh_of(Manifold.cube((120, 40, 2.1)))))
     bring_in(page, file, "Plate to stiffen", wholly=False)
     press(page, "g")
     zone = wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-zone]"), 120)[0]
     zone.find_element(By.TAG_NAME, "button").click()
-    form = see(page, "[data-testid=reckoning]")
+    form = see(page, "[data-testid=wall-size]")
     for label, value in (("load, N", "10"), ("may give, mm", "2")):
         key = form.find_element(By.XPATH, f".//label[normalize-space(text())='{label}']").get_attribute("for")
         form.find_element(By.ID, key).send_keys(value)
@@ -189,7 +189,7 @@ def test_a_plate_is_stiffened_with_ribs_of_the_reckoned_size(page, tmp_path):
     assert "not done" not in row.text and "+" in row.text
     see(page, "[data-step=ribs] button").click()
     set_to = see(page, "[data-step=ribs] input[aria-label='height']").get_attribute("value")
-    assert float(set_to) == pytest.approx(height, abs=0.01), "as high as was reckoned"
+    assert float(set_to) == pytest.approx(height, abs=0.01), "as high as was calculated"
 
 
 def test_a_lump_is_hollowed_to_a_shell(page, tmp_path):

@@ -1,6 +1,7 @@
 import { readdirSync } from "node:fs";
 
 import js from "@eslint/js";
+import { createNodeResolver, importX } from "eslint-plugin-import-x";
 import hooks from "eslint-plugin-react-hooks";
 import tseslint from "typescript-eslint";
 
@@ -24,12 +25,24 @@ export default tseslint.config(
   js.configs.recommended,
   ...tseslint.configs.strict,
   {
+    plugins: { "import-x": importX },
+    settings: { "import-x/resolver-next": [createNodeResolver({ extensions: [".ts", ".tsx"] })] },
+    rules: {
+      "import-x/no-cycle": "error",
+      "import-x/no-duplicates": "error",
+      "import-x/order": ["error", { alphabetize: { order: "asc" } }],
+    },
+  },
+  {
     plugins: { "react-hooks": hooks },
     rules: { ...hooks.configs.recommended.rules, "react-hooks/immutability": "off" },
   },
   ...Object.entries(rooms).map(([room, barred]) => ({
     files: [`src/${room}/**/*.{ts,tsx}`],
-    rules: forbid(barred.flatMap((b) => [`**/${b}`, `**/${b}/**`]), `${room} may not import these rooms.`),
+    rules: forbid(
+      barred.flatMap((b) => [`**/${b}`, `**/${b}/**`]),
+      `${room} may not import these rooms.`,
+    ),
   })),
   ...features.map((name) => ({
     files: [`src/features/${name}/**/*.{ts,tsx}`],

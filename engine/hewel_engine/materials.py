@@ -63,11 +63,11 @@ class Material:
         """A plain ratio."""
         return self.readings["shrinkage"].value / 100
 
-    def with_own(self, said: dict[str, dict]) -> "Material":
+    def with_own(self, values: dict[str, dict]) -> "Material":
         """The grade as a farm's record has it: what the record says in place of the starting values. Where it says the
         strength between layers and not the one between lines, the latter follows it.
         """
-        own = {name: Reading(**r) for name, r in said.items()}
+        own = {name: Reading(**r) for name, r in values.items()}
         if "z_t" in own:
             own = {"x_a": own["z_t"]} | own
         return Material(self.key, self.name, self.readings | own)

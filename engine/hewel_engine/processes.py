@@ -139,12 +139,12 @@ def on_the_farm(machine: dict, material: dict, profile: dict, capability: dict, 
     """
     values: dict = {}
     origins: dict[str, tuple[str, str]] = {}
-    for record, fields, said in (
+    for record, fields, own in (
         ("machine", MACHINE, machine),
         ("profile", PROFILE, profile),
         ("capability", CAPABILITY, capability),
     ):
-        for name, reading in readings(fields, said).items():
+        for name, reading in readings(fields, own).items():
             name = _CALLED.get(name, name)
             if name in Process.__dataclass_fields__:
                 values[name] = reading.value

@@ -55,8 +55,8 @@ class Field:
         return value
 
     def _wrong(self, value, hint: str) -> InputError:
-        told = f"{value:g}" if isinstance(value, int | float) else repr(value)
-        return InputError("bad_options", f"{self.words[:1].upper() + self.words[1:]} cannot be {told}.", hint)
+        shown = f"{value:g}" if isinstance(value, int | float) else repr(value)
+        return InputError("bad_options", f"{self.words[:1].upper() + self.words[1:]} cannot be {shown}.", hint)
 
 
 @dataclass(frozen=True)
@@ -75,12 +75,12 @@ class Reading:
         return asdict(self)
 
 
-def readings(fields: tuple[Field, ...], said: dict[str, dict], starts: dict | None = None) -> dict[str, Reading]:
+def readings(fields: tuple[Field, ...], values: dict[str, dict], starts: dict | None = None) -> dict[str, Reading]:
     """Every field of a record: what it says, else its starting value (``starts`` before the field's own)."""
     out = {}
     for field in fields:
-        if field.name in said:
-            out[field.name] = Reading(**said[field.name])
+        if field.name in values:
+            out[field.name] = Reading(**values[field.name])
         else:
             span = field.span or (None, None)
             out[field.name] = Reading((starts or {}).get(field.name, field.start), "handbook", *span)

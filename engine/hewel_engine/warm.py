@@ -48,10 +48,10 @@ def load() -> None:
     layer_paths(stack, process)
     hanging(stack, process, beyond_limit(solid, ups[2], process.limit))
     Tree.of(solid).shrink(np.ones(len(solid.faces)), np.zeros(len(solid.faces), int))
-    _warm_strength(cubes=300)
+    _warm_strength(voxel_count=300)
 
 
-def _warm_strength(cubes: int = 4000) -> None:
+def _warm_strength(voxel_count: int = 4000) -> None:
     """A thin sheet and a block: the two kinds of coarse lattices, in single and in double precision."""
     for sides in ((30.0, 30.0, 1.0), (12.0, 12.0, 12.0)):
         solid, _ = mended(_block(*sides))
@@ -59,7 +59,7 @@ def _warm_strength(cubes: int = 4000) -> None:
         pull = {"on": {"plane": {"point": [sides[0], 0, 0], "normal": [1, 0, 0]}}, "force_n": [1, 0, 1]}
         loads = read_loads({"fixed": [base], "cases": [{"name": "pull", "loads": [pull]}]})
         for up in (None, np.array([0, 0, 1.0])):
-            found = stressed(solid, None, loads, Process(layer=1.0), cubes=cubes, up=up)
+            found = stressed(solid, None, loads, Process(layer=1.0), voxel_count=voxel_count, up=up)
         field(found, Process().stock, np.eye(3))
 
 

@@ -474,10 +474,10 @@ def test_the_demo_parts_need_no_support_afterwards(name, up):
 
 
 @pytest.mark.parametrize(
-    ("name", "said"),
+    ("name", "words"),
     [("Logger-box lid", "another direction, or two pieces"), ("Sluice handwheel", "hold only its middle")],
 )
-def test_what_of_the_demo_cannot_be_remedied_is_said_why(name, said):
+def test_what_of_the_demo_cannot_be_remedied_is_said_why(name, words):
     part = take_in(next(f.data for f in demo_files() if f.name == name), "auto").mesh
     found = adapt(part, UP)
-    assert found.left and said in " ".join(line for row in found.left for line in row.why)
+    assert found.left and words in " ".join(line for row in found.left for line in row.why)

@@ -7,7 +7,7 @@ import pytest
 from shapes import box, mesh_of, rod, rotation
 
 from hewel_engine.advice.adapting import adapted
-from hewel_engine.advice.afterwards import Afterwards, explained, ranked_after, worked_out, worth_working_out
+from hewel_engine.advice.afterwards import RemediedDirection, explained, ranked_after, worked_out, worth_working_out
 from hewel_engine.advice.bounds import FULL, Bounds
 from hewel_engine.advice.costs import Holds, least_of
 from hewel_engine.geometry.features import find_bores
@@ -86,7 +86,7 @@ PUSHED = {
 def test_what_a_remedy_does_to_the_reserve_counts():
     part, up = mesh_of(shelf()), np.array([0, 0, 1.0])
     given = read_loads(PUSHED)
-    solve = lambda mesh: stressed(mesh, None, given, P, cubes=20_000)
+    solve = lambda mesh: stressed(mesh, None, given, P, voxel_count=20_000)
     candidate = typed(part, RayScene(part), up, P, [])
     bounds = Bounds(full=True, holds=Holds(part, P, solve))
     (own,) = worked_out(part, rank([candidate]), P, [], bounds=bounds)
@@ -97,7 +97,7 @@ def test_what_a_remedy_does_to_the_reserve_counts():
     before = candidate.measures | {"reserve": 0.7}
     assert own.reserve(before) == pytest.approx(0.7 * own.held)
     assert f"reserve 0.70 → {0.7 * own.held:.2f}" in explained(before, own)
-    assert Afterwards.read(own.as_dict()).held == own.held
+    assert RemediedDirection.read(own.as_dict()).held == own.held
     assert explained(candidate.measures, own).count("reserve") == 0, "without a check there is none to change"
 
 
@@ -108,7 +108,7 @@ def test_a_direction_that_holds_once_its_remedies_are_done_comes_first():
         Candidate(up, "typed", measures | {"reserve": r, "rank": i + 1})
         for i, (up, r) in enumerate(zip(ups, (0.95, 0.9), strict=True))
     ]
-    row = lambda up, held: Afterwards(up, 0.0, 0.0, 0.1, 50.0, 100.0, {"gusset": 1}, held=held)
+    row = lambda up, held: RemediedDirection(up, 0.0, 0.0, 0.1, 50.0, 100.0, {"gusset": 1}, held=held)
     assert ranked_after(candidates, [row(ups[0], 1.0), row(ups[1], 1.3)]) == [2, 1]
     assert ranked_after(candidates, [row(ups[0], 1.0), row(ups[1], None)]) == [1, 2], "unknown is as it was"
 

@@ -63,8 +63,8 @@ def test_coupons_count_by_the_number_of_their_bars():
     """Mean − k·s with the prior's 10 %, of the fewest bars; a mean of nobody knows how many proves nothing."""
 
     def line(*counts):
-        said = {"value": 30.0, "origin": "coupon"}
-        own = {n: said | {"count": k} for n, k in zip(("x_t", "z_t", "z_s"), counts, strict=False)}
+        request = {"value": 30.0, "origin": "coupon"}
+        own = {n: request | {"count": k} for n, k in zip(("x_t", "z_t", "z_s"), counts, strict=False)}
         return knock_downs(MATERIALS["petg"].with_own(own), "static", None, Circumstances(scatter=True))[0]
 
     assert line(5, 12, 10).value == pytest.approx(bound_share(5, 0.10)) and line(5, 12, 10).origin == "coupon"

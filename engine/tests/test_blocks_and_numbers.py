@@ -72,7 +72,7 @@ def test_what_hangs_higher_than_it_droops_does_not_land():
 
 
 @pytest.mark.parametrize(
-    ("part", "said"),
+    ("part", "words"),
     [
         (window(8.0, 10.4), "below 2 mm none comes out"),
         (box(60, 40, 30).translate((0, 0, 15)) - box(30, 26, 20).translate((0, 0, 15)), "no open side"),
@@ -81,12 +81,12 @@ def test_what_hangs_higher_than_it_droops_does_not_land():
     ],
     ids=["too low", "closed in", "sloping floor", "step at the side"],
 )
-def test_where_a_block_could_not_come_out_it_is_refused_in_words(part, said):
+def test_where_a_block_could_not_come_out_it_is_refused_in_words(part, words):
     found = adapt(mesh_of(part), keys=("block",))
-    told = " ".join(line for row in found.left for line in row.why)
-    if said is None:
-        said = "not level"
-    assert said in told, told
+    result = " ".join(line for row in found.left for line in row.why)
+    if words is None:
+        words = "not level"
+    assert words in result, result
     assert found.applied == []
 
 
@@ -115,7 +115,7 @@ def test_a_block_carries_nothing_however_coarse_the_cubes():
         "cases": [{"name": "push", "loads": [{"on": {"box": [[-5, -2, 29.9], [5, 2, 31]]}, "force_n": [0, 0, -200]}]}],
     }
     solved = [
-        stressed(mesh, find_faces(mesh), read_loads(loads), Process(), cubes=COARSE, up=UP)
+        stressed(mesh, find_faces(mesh), read_loads(loads), Process(), voxel_count=COARSE, up=UP)
         for mesh in (mesh_of(window()), found.mesh)
     ]
     held = [least_of(part, Process(), UP) for part in solved]
@@ -192,15 +192,15 @@ def test_a_chamfer_at_the_plate_goes_as_far_in_as_it_is_told_to():
 
 
 def test_numbers_that_cannot_be_are_refused_in_words():
-    for numbers, said in (
+    for numbers, words in (
         ({"lean_deg": 60.0}, "not between 5 and 45"),
         ({"nonesuch": 1.0}, "has no number 'nonesuch'"),
         ({"cap_mm": -3.0}, "Flat above the axis"),
     ):
-        with pytest.raises(InputError, match=said):
+        with pytest.raises(InputError, match=words):
             checked("teardrop", numbers, Process())
         found = reworked_with(lying(), numbers)
-        assert found.applied == [] and said in found.unfit[0][1]
+        assert found.applied == [] and words in found.unfit[0][1]
 
 
 def test_every_remedy_tells_the_numbers_it_used():

@@ -247,9 +247,9 @@ def test_what_else_wants_sizing_is_told_where_it_stands(tmp_path, capsys):
     _, lying = run(capsys, "walls", source)
     assert {p["kind"] for p in lying["places"]} == {"corner"} and "layers" not in lying
     _, got = run(capsys, "walls", source, "--up", "0,0,1", "--rule", "nozzle", "--nozzle", "0.6")
-    told = {p["kind"]: p for p in got["places"]}
-    assert told["boss"]["centre_mm"] == pytest.approx([0, 0, 20], abs=0.01) and told["boss"]["pull_n"] > 0
-    assert told["body"]["inside_mm3"] > 10_000 and len(got["layers"]["slit_mm2"]) == 175
+    result = {p["kind"]: p for p in got["places"]}
+    assert result["boss"]["centre_mm"] == pytest.approx([0, 0, 20], abs=0.01) and result["boss"]["pull_n"] > 0
+    assert result["body"]["inside_mm3"] > 10_000 and len(got["layers"]["slit_mm2"]) == 175
     out = tmp_path / "out.stl"
     _, done = run(capsys, "adapt", source, "--up", "0,0,1", "--apply", "column,rounded_corner", "-o", str(out))
     assert sorted(a["key"] for a in done["applied"]) == ["column", "rounded_corner"] and done["after"]["watertight"]

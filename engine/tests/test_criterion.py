@@ -29,8 +29,8 @@ def random_stress(seed, count):
 
 def test_a_pull_at_45_degrees_to_the_layers():
     pull, up = np.array([[12.0, 0, 0, 0, 0, 0]]), np.array([1, 0, 1]) / np.sqrt(2)
-    felt = on_layers(pull, up)
-    assert felt.across[0] == pytest.approx(6) and felt.between[0] == pytest.approx(6)
+    acting = on_layers(pull, up)
+    assert acting.across[0] == pytest.approx(6) and acting.between[0] == pytest.approx(6)
     used = indices(pull, up, PETG)
     assert used.interlayer[0] == pytest.approx(np.hypot(6 / 28, 6 / 20))
     assert used.mode(0) == "interlayer_mixed"
@@ -56,13 +56,13 @@ def test_what_fails_and_by_how_much(stress, up, index, mode):
 @pytest.mark.parametrize("seed", range(3))
 def test_stresses_in_the_layer_are_those_of_the_turned_tensor(seed):
     stress, turn = random_stress(seed, 200), rotation(seed)
-    felt = on_layers(stress, turn[2])
+    acting = on_layers(stress, turn[2])
     local = turn @ tensors(stress) @ turn.T
     plane = np.linalg.eigvalsh(local[:, :2, :2])
-    assert np.allclose(felt.across, local[:, 2, 2]) and np.allclose(
-        felt.between, np.hypot(local[:, 0, 2], local[:, 1, 2])
+    assert np.allclose(acting.across, local[:, 2, 2]) and np.allclose(
+        acting.between, np.hypot(local[:, 0, 2], local[:, 1, 2])
     )
-    assert np.allclose(felt.least, plane[:, 0]) and np.allclose(felt.greatest, plane[:, 1])
+    assert np.allclose(acting.least, plane[:, 0]) and np.allclose(acting.greatest, plane[:, 1])
     values = np.linalg.eigvalsh(tensors(stress))
     assert np.allclose(principal(stress), values, atol=1e-7)
     a, b, c = values.T
@@ -74,7 +74,7 @@ def test_the_worst_over_all_directions_is_what_trying_every_point_finds(seed):
     stress = random_stress(seed, 4000)
     some = UPS[seed::61]
     found = worst_by_direction(stress, some, PETG)
-    worst, at = found.index, found.parting
+    worst, at = found.index, found.delaminating
     each = [indices(stress, up, PETG) for up in some]
     assert worst == pytest.approx([u.worst.max() for u in each], rel=1e-5)
     assert [u.interlayer[k] for u, k in zip(each, at, strict=True)] == pytest.approx(

@@ -11,7 +11,7 @@ from hewel_engine.strength.edges import power, sharp_edges
 from hewel_engine.strength.lines import OUTLINE
 from hewel_engine.strength.reserves import reserves
 from hewel_engine.strength.stressing import Stressed, stressed
-from hewel_engine.strength.windows import closer, peak_window
+from hewel_engine.strength.submodels import closer, peak_window
 
 P = Process()
 UP = np.array([0.0, 0, 1])
@@ -39,8 +39,8 @@ def pushed_down(thick: float) -> LoadSet:
     )
 
 
-def solved(thick: float, cubes: int) -> Stressed:
-    return stressed(bracket(thick), None, pushed_down(thick), P, cubes=cubes, solid=True)
+def solved(thick: float, voxel_count: int) -> Stressed:
+    return stressed(bracket(thick), None, pushed_down(thick), P, voxel_count=voxel_count, solid=True)
 
 
 @pytest.mark.parametrize(("turn", "wanted"), [(90, 0.4555), (60, 0.3840), (45, 0.3264), (180, 0.5)])
@@ -58,8 +58,8 @@ def test_only_inner_edges_are_edges():
 
 
 def test_a_sharp_corner_reads_the_same_on_any_grid():
-    """Single places would read some 15 % more with every halving of the cubes, for ever."""
-    least = [reserves(solved(8, cubes), P.stock, UP)[0].reserve for cubes in (60_000, 150_000)]
+    """Single places would read some 15 % more with every halving of the voxels, for ever."""
+    least = [reserves(solved(8, voxel_count), P.stock, UP)[0].reserve for voxel_count in (60_000, 150_000)]
     assert least[0] == pytest.approx(least[1], rel=0.05)
 
 
@@ -96,7 +96,7 @@ def test_the_pull_across_the_lines_round_a_hole_is_kirschs():
         "fixed": [{"on": side(-half)}],
         "cases": [{"name": "pull", "loads": [{"on": side(half), "force_n": [pull * 2 * half * thick, 0, 0]}]}],
     }
-    found = stressed(part, None, read_loads(loads, len(part.faces)), P, cubes=200_000, solid=True)
+    found = stressed(part, None, read_loads(loads, len(part.faces)), P, voxel_count=200_000, solid=True)
     at, lie = found.points.places, found.points.lie
     across = lie.across(found.cases[0].stress, UP)
     r = np.hypot(at[:, 0], at[:, 1])

@@ -13,7 +13,7 @@ from demo.step_file import block_with_bores
 from hewel_engine.advice.adapting import Adapted, adapted, reworked
 from hewel_engine.advice.bounds import FULL
 from hewel_engine.advice.dividing import divided_by_plane, with_a_feature_apart, with_a_plate_put_in
-from hewel_engine.advice.standing import Standing
+from hewel_engine.advice.placed_part import PlacedPart
 from hewel_engine.edits.exact import Edit, Flats, Made, cylinder, flats_of
 from hewel_engine.edits.fans import INSIDE
 from hewel_engine.edits.splits import Joint
@@ -66,8 +66,8 @@ def remedied(part: Intake, up, keys=None) -> tuple[Adapted, Carried]:
 
 
 def findings(part: Intake, up) -> Counter:
-    here = Standing.stood(part.mesh, up, P, bores_of(part))[0]
-    return Counter((r.kind, r.needs_support) for r in here.truth.regions if r.area > 0.5)
+    placed = PlacedPart.stood(part.mesh, up, P, bores_of(part))[0]
+    return Counter((r.kind, r.needs_support) for r in placed.truth.regions if r.area > 0.5)
 
 
 def same(part: Intake, up, found: Adapted, carried: Carried) -> Intake:
@@ -283,13 +283,13 @@ def test_an_edit_that_comes_out_otherwise_is_taken_back():
 
 
 @pytest.mark.parametrize(
-    "name, value, said",
+    "name, value, words",
     [("can_write_step", lambda: False, "not installed"), ("SECONDS", 0.05, "took more"),
      ("MEMORY_BASE", 30 * 2**20, "could not be changed")],
 )  # fmt: skip
-def test_without_library_time_or_memory_it_is_refused_in_words(monkeypatch, name, value, said):
+def test_without_library_time_or_memory_it_is_refused_in_words(monkeypatch, name, value, words):
     monkeypatch.setattr(exact, name, value)
-    with pytest.raises(InputError, match=said) as refused:
+    with pytest.raises(InputError, match=words) as refused:
         carried_over(ANY, "part", {"part": Made([])})
     assert refused.value.code == "no_step"
 

@@ -84,7 +84,7 @@ def assembled(bricks: Bricks):
 
 
 def sponge(seed, shape=(9, 8, 11)) -> Bricks:
-    """A random body of cubes with random stiffness, held by springs at random cells."""
+    """A random body of voxels with random stiffness, held by springs at random cells."""
     rng = np.random.default_rng(seed)
     active = rng.random(shape) < 0.8
     lattice = lattice_of(active)
@@ -126,7 +126,7 @@ def test_the_solution_is_a_direct_solvers(seed, monkeypatch):
 
 
 def rounds_of(share, stiffness=1.0) -> int:
-    """Rounds to a millionth for a body of cubes held at its low x end and pulled askew at the other."""
+    """Rounds to a millionth for a body of voxels held at its low x end and pulled askew at the other."""
     lattice = lattice_of(share)
     owners = np.flatnonzero(lattice.cells[:, 2] == 0)
     end = np.array([[0, a, b] for a in (0.2, 0.8) for b in (0.2, 0.8)])
@@ -151,7 +151,7 @@ def tube(across, wall, long):
 def test_rounds_stay_few():
     assert rounds_of(np.ones((16, 16, 60), bool)) <= 15
     assert rounds_of(np.ones((32, 32, 50), bool)) <= 15
-    assert rounds_of(np.ones((2, 90, 90), bool)) <= 40  # a plate of two cubes
+    assert rounds_of(np.ones((2, 90, 90), bool)) <= 40  # a plate of two voxels
     assert rounds_of(np.ones((3, 40, 160), bool)) <= 40
     assert rounds_of(tube(40, 2, 120)) <= 40
 
@@ -160,7 +160,7 @@ def test_rounds_stay_few():
 
 
 def test_a_bar_bends_as_timoshenko_says():
-    """Two cubes through the thickness are enough; and on one, the plain brick would be half as soft."""
+    """Two voxels through the thickness are enough; and on one, the plain brick would be half as soft."""
     mesh = mesh_of(box(100, 10, 10))
     fixed, load = [{"on": plane([-50, 0, 0], [-1, 0, 0])}], {"on": plane([50, 0, 0], [1, 0, 0]), "force_n": [0, 0, -10]}
     second, shear = 10**4 / 12, E / (2 * (1 + NU))
@@ -176,7 +176,7 @@ def test_a_bar_bends_as_timoshenko_says():
 
 
 def test_a_bar_beside_the_grid_is_as_stiff():
-    """Cut cubes count by their share: a section of 6.4 × 9.1 mm in cubes of 2."""
+    """Cut voxels count by their share: a section of 6.4 × 9.1 mm in voxels of 2."""
     mesh = mesh_of(box(80, 6.4, 9.1))
     model = modelled(
         mesh, 2.0, [{"on": plane([-40, 0, 0], [-1, 0, 0])}],
@@ -220,7 +220,7 @@ def test_a_pin_turns_and_a_slide_slides():
 
 @pytest.mark.parametrize("turn", [np.eye(3), rotation(4), rotation(15)])
 def test_what_hangs_on_a_pin_by_its_weight_rests(turn):
-    """Nothing holds the turn about the pin, and nothing drives it; the cubes, cut askew, must not either."""
+    """Nothing holds the turn about the pin, and nothing drives it; the voxels, cut askew, must not either."""
     solid = box(24, 8, 60) - rod(20, 5, 32, axis="y").translate((0, 0, 24))
     upright = mesh_of(solid)
     mesh = Mesh(upright.vertices @ turn.T, upright.faces)
@@ -230,8 +230,8 @@ def test_what_hangs_on_a_pin_by_its_weight_rests(turn):
         model = modelled(mesh, size, [{"on": bore, "how": "pinned"}], [weight])
         (found,) = solve(model)
         assert found.rounds < 25 and model.free.motion.shape[2] == 2  # the turn, and the run along the pin
-        told = found.answers.sum(axis=0)
-        assert told == pytest.approx(-found.loading.forces.sum(axis=0), rel=1e-3, abs=1e-4)
+        result = found.answers.sum(axis=0)
+        assert result == pytest.approx(-found.loading.forces.sum(axis=0), rel=1e-3, abs=1e-4)
         # Stretched by its weight below the pin, and nowhere else: no turn is left in it.
         assert np.linalg.norm(found.displacement, axis=1).max() < 0.01
 

@@ -276,7 +276,7 @@ def test_no_step_costs_a_tenth_of_the_reserve():
         "fixed": [{"box": [[-26, -7, -1], [26, 7, 0.1]]}],
         "cases": [{"name": "pull", "loads": [{"on": {"box": [[-3, -7, 26.5], [3, 7, 28]]}, "force_n": [0, 0, 80]}]}],
     })  # fmt: skip
-    solve = lambda mesh: stressed(mesh, None, loads, P, cubes=12_000)
+    solve = lambda mesh: stressed(mesh, None, loads, P, voxel_count=12_000)
     bores = find_bores(part)
     holds = Holds(part, P, solve)
     plain = adapted(part, UP, P, bores, ("teardrop",), bounds=Bounds(full=True))

@@ -341,7 +341,7 @@ def test_faces_go_out_as_facets():
 
 
 @pytest.mark.parametrize(
-    "said, words",
+    "written, words",
     [
         ([], "named values"),
         ({"cases": {}}, "list"),
@@ -360,9 +360,9 @@ def test_faces_go_out_as_facets():
         ({"cases": [{"name": "a", "loads": [{"acceleration_g": [0, 0, 1]}]}] * 2}, "Two load cases"),
     ],
 )
-def test_a_bad_loads_file_says_where(said, words):
+def test_a_bad_loads_file_says_where(written, words):
     with pytest.raises(InputError) as caught:
-        read_loads(said)
+        read_loads(written)
     assert caught.value.code == "bad_loads" and words in caught.value.message
 
 

@@ -41,8 +41,8 @@ def test_a_bad_file_is_refused_within_a_gigabyte(tmp_path, name):
     file.write_bytes(make())
     env = os.environ | {"PYTHONPATH": os.pathsep.join(sys.path)}
     words = [sys.executable, "-m", "hewel_engine.cli", "facts", file]
-    told = subprocess.run([sys.executable, "-c", MEASURE, *words], capture_output=True, text=True, env=env)
-    assert told.returncode == 2
-    assert json.loads(told.stdout)["error"]["code"] == code
-    used = int(told.stderr.splitlines()[-1])
+    result = subprocess.run([sys.executable, "-c", MEASURE, *words], capture_output=True, text=True, env=env)
+    assert result.returncode == 2
+    assert json.loads(result.stdout)["error"]["code"] == code
+    used = int(result.stderr.splitlines()[-1])
     assert used < 1e6, f"{used / 1e6:.2f} GB"

@@ -166,9 +166,9 @@ def test_damage_ends_in_a_solid_or_in_words(seed, data):
     try:
         got = take_in(bytes(damaged))
     except InputError as error:
-        said = error.as_dict()
+        request = error.as_dict()
     else:
-        said = {"solid": "and sound"}
+        request = {"solid": "and sound"}
         assert np.isfinite(got.mesh.vertices).all()
         assert len(got.mesh.faces) > 0
-    assert all(said.values())
+    assert all(request.values())

@@ -107,13 +107,13 @@ def test_a_cavity_belongs_to_its_body():
 
 
 @pytest.mark.parametrize(
-    ("bodies", "kind", "said"),
+    ("bodies", "kind", "words"),
     [
         ((box(10, 10, 10),), {}, "one body"),
         (dovetail(), {"moving": 7}, "no body 8"),
         (dovetail(), {"travel": Travel(np.array([0, 1.0, 0]), 0.0)}, "no length"),
     ],
 )
-def test_what_cannot_be_swept_is_refused_in_words(bodies, kind, said):
-    with pytest.raises(Impossible, match=said):
+def test_what_cannot_be_swept_is_refused_in_words(bodies, kind, words):
+    with pytest.raises(Impossible, match=words):
         run(*bodies, **kind)

@@ -382,14 +382,14 @@ TURNED = {
 def test_turning_about_the_build_direction_changes_nothing_that_is_told(name):
     """Not kinds, spans or reaches: a ceiling was a bridge at 0° and 90° and a ledge at 30° and 45°."""
 
-    def told(turn: float) -> list[tuple]:
+    def result(turn: float) -> list[tuple]:
         found = regions_of(TURNED[name].rotate((0, 0, turn)), bores=True)
         return [(r.kind, r.needs_support, r.low, r.span or 0.0, r.reach or 0.0) for r in found if r.area > 2]
 
-    first = told(0.0)
+    first = result(0.0)
     assert first, "else it shows nothing"
     for turn in (7.0, 30.0, 45.0, 61.0, 90.0, 123.4, 211.9):
-        again = told(turn)
+        again = result(turn)
         assert [row[:2] for row in again] == [row[:2] for row in first]
         for a, b in zip(sorted(first), sorted(again), strict=True):
             assert b[2:] == pytest.approx(a[2:], rel=0.02, abs=0.1)

@@ -11,7 +11,7 @@ from test_adapting import UP, adapt, block, good, only, rounded, solid
 from hewel_engine.advice.adapting import reworked
 from hewel_engine.advice.bounds import FULL
 from hewel_engine.advice.dividing import (
-    Division,
+    DividedPart,
     divided_by_plane,
     one_mesh,
     side_by_side,
@@ -29,14 +29,14 @@ P = Process()
 HOLLOW = box(40, 40, 40) - box(34, 34, 34)
 
 
-def halved(part, point=(0, 0, 0), normal=UP, **joint) -> Division:
+def halved(part, point=(0, 0, 0), normal=UP, **joint) -> DividedPart:
     mesh = part if isinstance(part, Mesh) else mesh_of(part)
     return divided_by_plane(
         mesh, np.asarray(point, float), np.asarray(normal, float), P, Joint(**{"clearance": 0.1} | joint)
     )
 
 
-def piece(found: Division, name: str) -> m3.Manifold:
+def piece(found: DividedPart, name: str) -> m3.Manifold:
     return solid(next(p.mesh for p in found.pieces if p.name == name))
 
 
@@ -54,7 +54,7 @@ def rotation_to(normal) -> np.ndarray:
     return np.c_[side, np.cross(n, side), n]
 
 
-def within(found: Division, at) -> bool:
+def within(found: DividedPart, at) -> bool:
     """Whether material of any piece is at a point."""
     dot = box(0.1, 0.1, 0.1).translate(tuple(at))
     return any((solid(p.mesh) ^ dot).volume() > 1e-9 for p in found.pieces)
@@ -189,15 +189,15 @@ def test_a_feature_is_printed_lying_and_joined_by_a_tenon():
 
 
 @pytest.mark.parametrize(
-    ("part", "said"),
+    ("part", "words"),
     [
         (box(40, 40, 20).translate((0, 0, -10)) + box(4, 4, 60).translate((0, 0, 30)), "too slender"),
         (box(40, 40, 3).translate((0, 0, -1.5)) + box(12, 10, 60).translate((0, 0, 30)), "too thin for a pocket"),
         (box(40, 40, 20).translate((0, 0, -30)), "cuts nothing off"),
     ],
 )
-def test_a_feature_that_cannot_be_apart_is_refused_in_words(part, said):
-    with pytest.raises(Impossible, match=said):
+def test_a_feature_that_cannot_be_apart_is_refused_in_words(part, words):
+    with pytest.raises(Impossible, match=words):
         with_a_feature_apart(mesh_of(part), np.zeros(3), UP, P, 0.1)
 
 
@@ -221,7 +221,7 @@ def test_fifty_features_apart():
 # ------------------------------------------------------------------ a plate put in at a pause
 
 
-def put_in(part, up=UP, layer=0.2, **given) -> Division:
+def put_in(part, up=UP, layer=0.2, **given) -> DividedPart:
     mesh = part if isinstance(part, Mesh) else mesh_of(part)
     return with_a_plate_put_in(mesh, np.asarray(up, float), Process(layer=layer), [], 0.1, **given)
 
@@ -268,7 +268,7 @@ def test_a_plate_goes_in_one_way():
 
 
 @pytest.mark.parametrize(
-    ("part", "said"),
+    ("part", "words"),
     [
         (void(wall=2.0), "wall beside the void is 2.00 mm"),
         (void(roof=1.2), "1.20 mm stand above the void"),
@@ -278,8 +278,8 @@ def test_a_plate_goes_in_one_way():
     ],
     ids=["thin wall", "thin roof", "open", "pillar", "solid"],
 )
-def test_a_plate_that_cannot_be_put_in_is_refused_in_words(part, said):
-    with pytest.raises(Impossible, match=said):
+def test_a_plate_that_cannot_be_put_in_is_refused_in_words(part, words):
+    with pytest.raises(Impossible, match=words):
         put_in(part)
 
 

@@ -39,12 +39,16 @@ def test_a_record_says_what_it_knows_and_the_rest_falls_back():
 
 
 def test_a_process_comes_from_the_records_with_the_origin_of_each_number():
-    said = lambda value, origin="own": Reading(value, origin).as_dict()
+    request = lambda value, origin="own": Reading(value, origin).as_dict()
     process, origins = on_the_farm(
-        {"flow_limit": said(20.0, "maker")},
-        {"grade": "asa", "own": {"z_t": said(19.0, "maker")}},
-        {"layer": said(0.3)},
-        {"limit_hidden": said(58.0, "coupon"), "limit_visible": said(52.0, "coupon"), "z_s": said(14.0, "coupon")},
+        {"flow_limit": request(20.0, "maker")},
+        {"grade": "asa", "own": {"z_t": request(19.0, "maker")}},
+        {"layer": request(0.3)},
+        {
+            "limit_hidden": request(58.0, "coupon"),
+            "limit_visible": request(52.0, "coupon"),
+            "z_s": request(14.0, "coupon"),
+        },
         "visible",
         {"width": 0.5},
     )
@@ -64,10 +68,10 @@ def test_the_portable_limit_needs_no_record_and_a_missing_coupon_falls_back():
 
 
 def test_bridges_follow_the_grade():
-    told = {n: Reading(v, "coupon").as_dict() for n, v in (("clean_bridge", 14.0), ("rough_bridge", 26.0))}
+    result = {n: Reading(v, "coupon").as_dict() for n, v in (("clean_bridge", 14.0), ("rough_bridge", 26.0))}
     limits = {}
     for grade in ("portable", "hidden", "visible"):
-        process, origins = on_the_farm({}, PETG, {}, told, grade, {})
+        process, origins = on_the_farm({}, PETG, {}, result, grade, {})
         limits[grade] = (process.clean_bridge, process.rough_bridge, origins["rough_bridge"])
     assert limits["portable"] == (10, 20, ("handbook", "portable")), "any machine, not this farm's best"
     assert limits["hidden"] == (14, 26, ("coupon", "capability"))

@@ -11,8 +11,8 @@ from test_adapting import UP, adapt, rework
 
 from hewel_engine.advice.adapting import Bench
 from hewel_engine.advice.hollowing import usual_wall
+from hewel_engine.advice.placed_part import PlacedPart
 from hewel_engine.advice.sizing import carrying_infill, places
-from hewel_engine.advice.standing import Standing
 from hewel_engine.edits.fans import INSIDE
 from hewel_engine.edits.hollows import inner
 from hewel_engine.edits.rounding import corners_of
@@ -82,9 +82,9 @@ def test_ribs_a_clean_bridge_apart_carry_the_roof_of_a_cube():
 
 
 def test_the_way_that_takes_out_most_is_taken_unless_one_is_told():
-    free, told = (hollowed(box(60, 60, 60), wall_mm=2.0, **n) for n in ({}, {"pitch_mm": 0.0}))
+    free, result = (hollowed(box(60, 60, 60), wall_mm=2.0, **n) for n in ({}, {"pitch_mm": 0.0}))
     assert done(free, "hollow").tool.used["pitch_mm"] == 10.0
-    assert done(told, "hollow").removed < done(free, "hollow").removed
+    assert done(result, "hollow").removed < done(free, "hollow").removed
 
 
 def test_open_to_the_plate_it_can_be_looked_into():
@@ -150,22 +150,22 @@ def test_rounder_than_the_wall_it_is_refused_soon():
 
 def body_of(solid, process=P):
     mesh = mesh_of(solid)
-    stack = Standing.of(mesh, process).stack
+    stack = PlacedPart.of(mesh, process).stack
     (body,) = [p for p in places(mesh, stack, process, [], thickness_of(mesh)) if p["kind"] == "body"]
     return body
 
 
 def test_a_lump_weighs_by_the_closed_form_as_it_is_as_a_shell_and_sparsely_filled():
     wall, shell, dense = usual_wall(P), COMB.width(P.perimeters), 1e-3 * P.stock.density
-    told = body_of(box(60, 60, 60))
+    result = body_of(box(60, 60, 60))
     room, core = (60 - 2 * wall) ** 3, (60 - 2 * shell) ** 3
-    assert told["inside_mm3"] == pytest.approx(room, rel=1e-3)
+    assert result["inside_mm3"] == pytest.approx(room, rel=1e-3)
     solid = lambda inside: 60**3 - inside
     now = (solid(core) + P.infill * core) * dense
-    assert told["gained_g"] == pytest.approx(solid(room) * dense - now, rel=1e-3)
-    share = told["infill"]
-    assert told["filled_g"] == pytest.approx((solid(room) + share * room) * dense - now, rel=1e-3)
-    assert told["perimeters"] == 5 and wall == pytest.approx(COMB.width(5))  # the same wall, drawn by perimeters
+    assert result["gained_g"] == pytest.approx(solid(room) * dense - now, rel=1e-3)
+    share = result["infill"]
+    assert result["filled_g"] == pytest.approx((solid(room) + share * room) * dense - now, rel=1e-3)
+    assert result["perimeters"] == 5 and wall == pytest.approx(COMB.width(5))  # the same wall, drawn by perimeters
 
 
 @pytest.mark.parametrize("bridge, width, share", [(10.0, 0.45, 0.05), (10.0, 0.6, 0.06), (5.0, 0.5, 0.10)])
@@ -175,8 +175,8 @@ def test_infill_lines_that_carry_what_is_on_top_lie_a_clean_bridge_apart(bridge,
 
 
 def test_what_is_filled_so_already_is_not_told_again():
-    told = body_of(box(60, 60, 60), Process(perimeters=5, infill=0.05))
-    assert "infill" not in told and told["gained_g"] < 0
+    result = body_of(box(60, 60, 60), Process(perimeters=5, infill=0.05))
+    assert "infill" not in result and result["gained_g"] < 0
 
 
 # ------------------------------------------------------------------ bosses
@@ -188,8 +188,8 @@ def bossed(hole: float = 0.0) -> m3.Manifold:
 
 
 def posts(solid, process=P):
-    here = Standing.of(mesh_of(solid), process)
-    return posts_of(here.stack, process, here.middle)
+    placed = PlacedPart.of(mesh_of(solid), process)
+    return posts_of(placed.stack, process, placed.middle)
 
 
 def test_a_boss_over_infill_pulls_out_by_the_closed_form():
@@ -385,10 +385,10 @@ def test_the_root_of_a_boss_is_rounded_all_round():
 
 
 def test_corners_turned_anyhow_are_the_same_corners():
-    here = corners_of(mesh_of(angle_iron()))
+    placed = corners_of(mesh_of(angle_iron()))
     there = corners_of(mesh_of(angle_iron()).moved(rotation(5), np.array([3.0, -7, 2])))
-    assert [c.length for c in there] == pytest.approx([c.length for c in here], rel=1e-6)
-    assert len(here) == 1 and here[0].turn == pytest.approx(90)
+    assert [c.length for c in there] == pytest.approx([c.length for c in placed], rel=1e-6)
+    assert len(placed) == 1 and placed[0].turn == pytest.approx(90)
 
 
 def test_a_corner_without_room_is_refused():

@@ -54,7 +54,7 @@ def test_surfaces_are_kept_with_the_solid(taken):
     stored = pack_solid(taken.mesh, taken.surfaces)
     again, surfaces = unpack_solid(stored), unpack_surfaces(stored)
     assert (again.faces == taken.mesh.faces).all() and (surfaces.of_facet == taken.surfaces.of_facet).all()
-    assert surfaces.list == taken.surfaces.list and surfaces.told.all()
+    assert surfaces.list == taken.surfaces.list and surfaces.named.all()
     assert unpack_surfaces(pack_solid(taken.mesh)) is None
 
 
@@ -96,10 +96,10 @@ def test_only_named_planes_are_flats():
 
 def test_what_mending_made_is_told_nothing_of():
     whole = mesh_of(box(20, 20, 10))
-    told = Surfaces([Surface("plane")], np.zeros(len(whole.faces), np.int32))
+    result = Surfaces([Surface("plane")], np.zeros(len(whole.faces), np.int32))
     cut = mesh_of(box(20, 20, 10) - m3.Manifold.cube((30, 30, 3), True).translate((0, 0, 5)))
-    carried = told.carried_over(whole.triangles, cut)
-    kept = np.flatnonzero(carried.told)
+    carried = result.carried_over(whole.triangles, cut)
+    kept = np.flatnonzero(carried.result)
     assert 0 < len(kept) < len(cut.faces)
     assert (cut.centroids[kept][:, 2] == -5).all(), "only the untouched bottom has its old triangles"
 
@@ -148,8 +148,8 @@ def test_empty_entries_in_the_list_of_faces_are_faces_of_which_nothing_is_known(
     whole = mesh_of(box(0.02, 0.02, 0.01))
     columns = whole.vertices.astype(np.float32), whole.faces.ravel().astype(np.uint32)
     label = np.minimum(np.arange(len(whole.faces)), 2).astype(np.uint32)
-    told = {step.EXTENSION: {"faces": faces, "faceIndices": 2}}
-    part = {"attributes": {"POSITION": 0}, "indices": 1, "extensions": told}
+    result = {step.EXTENSION: {"faces": faces, "faceIndices": 2}}
+    part = {"attributes": {"POSITION": 0}, "indices": 1, "extensions": result}
     scene = {"scenes": [{"nodes": [0]}], "nodes": [{"mesh": 0}], "meshes": [{"primitives": [part]}]}
     triangles, surfaces = step._from_glb(glb(scene, *columns, label))
     assert len(triangles) == len(whole.faces)

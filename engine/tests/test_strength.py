@@ -20,18 +20,18 @@ from hewel_engine.loads.cases import read_loads
 from hewel_engine.materials import MATERIALS
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
-from hewel_engine.strength import fabric
+from hewel_engine.strength import material_field
 from hewel_engine.strength.allowables import (
     Circumstances,
 )
 from hewel_engine.strength.explorer import explored
 from hewel_engine.strength.fasteners import fasteners, pressed
 from hewel_engine.strength.fixes import fixes
-from hewel_engine.strength.reserves import demand, felt, field, plate_of, reserves, sections_of, standing
+from hewel_engine.strength.reserves import critical_points, demand, field, plate_of, reserves, sectioned, sections_of
 from hewel_engine.strength.statics import perforated, section_of
 from hewel_engine.strength.stock import Service, beside
 from hewel_engine.strength.stressing import stressed
-from hewel_engine.strength.windows import looked_closely, unresolved
+from hewel_engine.strength.submodels import looked_closely, unresolved
 
 UPS = sphere_directions()
 
@@ -86,11 +86,11 @@ SOLID = Process(infill=1.0)
 @pytest.fixture(scope="module")
 def bar():
     """A square bar 10 × 12 × 100, standing, held at its foot."""
-    return stressed(mesh_of(box(10, 12, 100)), None, read_loads(BAR), SOLID, cubes=12_000, solid=True)
+    return stressed(mesh_of(box(10, 12, 100)), None, read_loads(BAR), SOLID, voxel_count=12_000, solid=True)
 
 
 def test_the_ledger_of_a_bar(bar):
-    rows = sections_of(bar, standing(bar.mesh, np.array([0, 0, 1.0]), replace(SOLID, layer=0.5)))
+    rows = sections_of(bar, sectioned(bar.mesh, np.array([0, 0, 1.0]), replace(SOLID, layer=0.5)))
     push = [r for r in rows if r["case"] == "push"]
     assert len(push) == 200 and all(r["area_mm2"] == pytest.approx(120) for r in push)
     for r in push[::20]:
@@ -139,23 +139,23 @@ def test_a_reserve_falls_as_the_load_grows(bar):
     twice = json.loads(json.dumps(BAR))
     for case in twice["cases"]:
         case["factor"] = 2.0
-    double = stressed(bar.mesh, None, read_loads(twice), SOLID, cubes=12_000, solid=True)
+    double = stressed(bar.mesh, None, read_loads(twice), SOLID, voxel_count=12_000, solid=True)
     for up in rotation(3):
         one, two = (reserves(found, MATERIALS["petg"], up) for found in (bar, double))
         assert [r.reserve for r in two] == pytest.approx([r.reserve / 2 for r in one], rel=1e-4)
 
 
 def turned_loads(turn):
-    told = json.loads(json.dumps(BAR))
-    regions = [told["fixed"][0]["on"]] + [c["loads"][0]["on"] for c in told["cases"]]
+    result = json.loads(json.dumps(BAR))
+    regions = [result["fixed"][0]["on"]] + [c["loads"][0]["on"] for c in result["cases"]]
     for region in regions:
         for key in ("point", "normal"):
             region["plane"][key] = (turn @ region["plane"][key]).tolist()
-    for case in told["cases"]:
+    for case in result["cases"]:
         for key in ("force_n", "moment_nmm"):
             if key in case["loads"][0]:
                 case["loads"][0][key] = (turn @ case["loads"][0][key]).tolist()
-    return read_loads(told)
+    return read_loads(result)
 
 
 @pytest.mark.parametrize(("seed", "rel"), [(None, 1e-3), (4, 0.1), (6, 0.1)])
@@ -163,7 +163,7 @@ def test_turning_part_loads_and_direction_together_changes_nothing(bar, seed, re
     """A quarter turn keeps the grid: then to rounding. Askew the grid cuts the part otherwise: to what it resolves."""
     turn = np.array([[0, 0, 1.0], [1, 0, 0], [0, 1, 0]]) if seed is None else rotation(seed)
     mesh = Mesh(bar.mesh.vertices @ turn.T, bar.mesh.faces)
-    found = stressed(mesh, None, turned_loads(turn), SOLID, cubes=12_000, solid=True)
+    found = stressed(mesh, None, turned_loads(turn), SOLID, voxel_count=12_000, solid=True)
     for up in ([0, 0, 1.0], [1.0, 0, 0], [0.6, 0, 0.8]):
         here, there = reserves(bar, MATERIALS["petg"], np.array(up)), reserves(found, MATERIALS["petg"], turn @ up)
         assert [r.reserve for r in there] == pytest.approx([r.reserve for r in here], rel=rel)
@@ -178,24 +178,24 @@ def test_the_fabric_weighs_what_the_lines_weigh():
     wall = process.width + 2 * process.spacing
     full = 1e9 / process.stock.density
     core = (40 - 2 * wall) * (30 - 2 * wall) * (20 - 2 * 4 * 0.2)
-    standing = fabric.layered(mesh, voxels, process, np.array([0, 0, 1.0]))
-    assert standing.mass.sum() * full == pytest.approx(24000 - 0.8 * core, rel=0.01)
-    lying = fabric.layered(mesh, voxels, process, np.array([1.0, 0, 0]))
+    sectioned = material_field.layered(mesh, voxels, process, np.array([0, 0, 1.0]))
+    assert sectioned.mass.sum() * full == pytest.approx(24000 - 0.8 * core, rel=0.01)
+    lying = material_field.layered(mesh, voxels, process, np.array([1.0, 0, 0]))
     core = (40 - 8 * 0.2) * (30 - 2 * wall) * (20 - 2 * wall)
     assert lying.mass.sum() * full == pytest.approx(24000 - 0.8 * core, rel=0.01)
-    all_round = fabric.screening(mesh, voxels, process)
+    all_round = material_field.screening(mesh, voxels, process)
     core = (40 - 2 * wall) * (30 - 2 * wall) * (20 - 2 * wall)
     assert all_round.mass.sum() * full == pytest.approx(24000 - 0.8 * core, rel=0.01)
-    assert fabric.solid(voxels, process).mass.sum() * full == pytest.approx(24000, rel=1e-5)
-    assert standing.stiffness.min() == pytest.approx(0.2**2, rel=1e-5)  # the core: φ^m
-    assert standing.relief.min() == pytest.approx(0.2**0.5, rel=1e-5)
+    assert material_field.solid(voxels, process).mass.sum() * full == pytest.approx(24000, rel=1e-5)
+    assert sectioned.stiffness.min() == pytest.approx(0.2**2, rel=1e-5)  # the core: φ^m
+    assert sectioned.relief.min() == pytest.approx(0.2**0.5, rel=1e-5)
 
 
 def test_more_perimeters_carry_more():
     mesh = mesh_of(box(20, 20, 60))
     loads = read_loads(json.loads(json.dumps(BAR).replace("50", "30")))
     found = [
-        stressed(mesh, None, loads, Process(perimeters=n, infill=f), cubes=20_000, up=np.array([0, 0, 1.0]))
+        stressed(mesh, None, loads, Process(perimeters=n, infill=f), voxel_count=20_000, up=np.array([0, 0, 1.0]))
         for n, f in ((2, 0.2), (4, 0.2), (4, 1.0))
     ]
     thin, thick, full = (reserves(f, MATERIALS["petg"], np.array([0, 0, 1.0]))[0].reserve for f in found)
@@ -241,18 +241,18 @@ def test_a_pair_that_finds_no_rest_is_told_and_the_others_go_on(monkeypatch):
     assert some.reserve > 0 and some.case == "pull"
 
 
-# --------------------------------------------------------------------------- what cannot be reckoned
+# --------------------------------------------------------------------------- what cannot be calculated
 
 
 def test_a_motion_left_free_is_named():
     loads = json.loads(json.dumps(BAR))
     loads["fixed"] = [{"on": {"plane": {"point": [0, 0, -50], "normal": [0, 0, -1]}}, "how": "sliding"}]
     with pytest.raises(InputError, match="slides along") as error:
-        stressed(mesh_of(box(10, 12, 100)), None, read_loads(loads), SOLID, cubes=2000)
+        stressed(mesh_of(box(10, 12, 100)), None, read_loads(loads), SOLID, voxel_count=2000)
     assert error.value.code == "bad_loads" and "push" in error.value.message
     loads["fixed"] = []
     with pytest.raises(InputError, match="Nothing is held"):
-        stressed(mesh_of(box(10, 12, 100)), None, read_loads(loads), SOLID, cubes=2000)
+        stressed(mesh_of(box(10, 12, 100)), None, read_loads(loads), SOLID, voxel_count=2000)
 
 
 # --------------------------------------------------------------------------- fasteners, stock, perforated layers
@@ -267,7 +267,7 @@ def test_what_each_bolt_has_to_hold():
     }  # fmt: skip
     pull = {"on": {"plane": {"point": [0, 0, 24], "normal": [0, 0, 1]}}, "force_n": [0, 0, 100]}
     loads = read_loads({"fixed": [washer(-20), washer(20)], "cases": [{"name": "off", "loads": [pull]}]})
-    found = stressed(mesh_of(plate), None, loads, SOLID, cubes=12_000, solid=True)
+    found = stressed(mesh_of(plate), None, loads, SOLID, voxel_count=12_000, solid=True)
     both = fasteners(found, found.cases[0], list(loads.holds), MATERIALS["petg"], np.array([0, 0, 1.0]))
     assert [f.name for f in both] == ["bolt at -20", "bolt at 20"]
     for bolt in both:
@@ -299,7 +299,7 @@ def test_a_bolt_that_lies_in_the_layers_presses_on_them_edgewise():
         "cases": [{"name": "pull", "loads": [{"on": {"plane": {"point": [0, 0, 0], "normal": [0, 0, -1]}},
                                               "force_n": [0, 0, -50]}]}],
     })  # fmt: skip
-    found = stressed(mesh_of(plate), None, loads, SOLID, cubes=4_000, solid=True)
+    found = stressed(mesh_of(plate), None, loads, SOLID, voxel_count=4_000, solid=True)
     limit = lambda up: (
         fasteners(found, found.cases[0], list(loads.holds), MATERIALS["petg"], np.array(up))[0].pressure_limit
     )
@@ -308,7 +308,7 @@ def test_a_bolt_that_lies_in_the_layers_presses_on_them_edgewise():
 
 def test_the_stock_side_by_side(bar):
     up, around = np.array([0, 0, 1.0]), Circumstances(40.0)
-    cases, services = [felt(bar, row) for row in bar.cases], [Service() for _ in bar.cases]
+    cases, services = [critical_points(bar, row) for row in bar.cases], [Service() for _ in bar.cases]
     petg, mass, plate = MATERIALS["petg"], 1e6 * bar.mass, plate_of(bar, up)
     rows = beside(cases, services, petg, mass, list(MATERIALS.values()), up, plate, around, 2.0)
     assert [r.reserve for r in rows] == sorted((r.reserve for r in rows), reverse=True) and len(rows) == len(MATERIALS)
@@ -337,16 +337,16 @@ def test_layers_that_holes_perforate_together():
 @pytest.fixture(scope="module")
 def weak():
     """A bar that is pushed until it splits at its foot, printed standing with a sparse core."""
-    told = json.loads(json.dumps(BAR))
-    told["cases"] = told["cases"][:1]
-    told["cases"][0]["factor"] = 9.0
+    result = json.loads(json.dumps(BAR))
+    result["cases"] = result["cases"][:1]
+    result["cases"][0]["factor"] = 9.0
     process = Process(layer=0.4, perimeters=2)
-    up, loads = np.array([0, 0, 1.0]), read_loads(told)
-    found = stressed(mesh_of(box(10, 12, 100)), None, loads, process, cubes=8_000, up=up)
+    up, loads = np.array([0, 0, 1.0]), read_loads(result)
+    found = stressed(mesh_of(box(10, 12, 100)), None, loads, process, voxel_count=8_000, up=up)
     return found, loads, process, up
 
 
-def test_fixes_are_reckoned_side_by_side(weak):
+def test_fixes_are_calculated_side_by_side(weak):
     found, loads, process, up = weak
     (before,) = reserves(found, process.stock, up)
     assert before.reserve < 1
@@ -358,7 +358,7 @@ def test_fixes_are_reckoned_side_by_side(weak):
     assert turn.reserve == pytest.approx(reserves(found, process.stock, best)[0].reserve, rel=1e-4)
     assert more.reserve > before.reserve and more.mass > 0
     assert more.seconds >= 0  # every layer of so small a part waits for cooling as it is
-    # Pure bending: as thick as the cube root of what is missing.
+    # Pure bending: as thick as the voxel root of what is missing.
     assert neck.reserve == 1 and neck.numbers["now_mm"] == pytest.approx(10, rel=0.02)
     assert neck.numbers["to_mm"] == pytest.approx(10 * before.reserve ** (-1 / 3), rel=0.02) and neck.mass > 0
 
@@ -376,13 +376,13 @@ def test_a_closer_look_reads_the_peak_that_a_coarse_grid_misses():
     wide, bore, thick, force = 60.0, 12.0, 6.0, 3000.0
     mesh = mesh_of(box(140, wide, thick) - rod(40, bore / 2, 128))
     want = (2 + (1 - bore / wide) ** 3) * force / ((wide - bore) * thick)
-    told = {
+    result = {
         "fixed": [{"on": {"plane": {"point": [-70, 0, 0], "normal": [-1, 0, 0]}}}],
         "cases": [{"name": "pull", "loads": [
             {"on": {"plane": {"point": [70, 0, 0], "normal": [1, 0, 0]}}, "force_n": [force, 0, 0]}]}],
     }  # fmt: skip
-    loads = read_loads(told)
-    coarse = stressed(mesh, None, loads, SOLID, cubes=20_000, solid=True)
+    loads = read_loads(result)
+    coarse = stressed(mesh, None, loads, SOLID, voxel_count=20_000, solid=True)
     up = np.array([1.0, 0, 0])
     (before,) = reserves(coarse, MATERIALS["petg"], up)
     assert before.peak["interlayer_tension_mpa"] < 0.88 * want
@@ -395,25 +395,25 @@ def test_a_closer_look_reads_the_peak_that_a_coarse_grid_misses():
     assert np.array_equal(coarse.cases[0].stress[far], fine.cases[0].stress[np.abs(fine.points.places[:, 0]) > 40])
 
 
-def loads_on_the_face_round_the_bore(told):
-    other = json.loads(json.dumps(told))
+def loads_on_the_face_round_the_bore(result):
+    other = json.loads(json.dumps(result))
     other["cases"][0]["loads"] = [{"on": {"plane": {"point": [0, 0, 3], "normal": [0, 0, 1]}}, "force_n": [0, 0, 5]}]
     return read_loads(other)
 
 
 def test_a_loaded_bore_is_resolved_or_told():
     mesh = mesh_of(box(60, 30, 6) - rod(20, 4, 64).translate((20, 0, 0)))
-    told = {
+    result = {
         "fixed": [{"on": {"plane": {"point": [-30, 0, 0], "normal": [-1, 0, 0]}}}],
         "cases": [{"name": "pull", "loads": [
             {"on": {"cylinder": {"point": [20, 0, 0], "axis": [0, 0, 1], "radius": 4}}, "force_n": [200, 0, 0]}]}],
     }  # fmt: skip
-    loads, bores = read_loads(told), facts_of(mesh).bores
-    flat = loads_on_the_face_round_the_bore(told)
+    loads, bores = read_loads(result), facts_of(mesh).bores
+    flat = loads_on_the_face_round_the_bore(result)
     assert (
-        unresolved(stressed(mesh, None, flat, SOLID, cubes=6_000, solid=True), bores) == []
+        unresolved(stressed(mesh, None, flat, SOLID, voxel_count=6_000, solid=True), bores) == []
     )  # its wall carries nothing
-    found = stressed(mesh, None, loads, SOLID, cubes=6_000, solid=True)
+    found = stressed(mesh, None, loads, SOLID, voxel_count=6_000, solid=True)
     (note,) = unresolved(found, bores)
     assert note["code"] == "under_resolved" and "8 mm" in note["message"]
     looked = looked_closely(found, mesh, None, loads, SOLID, [], bores, solid=True)
@@ -436,7 +436,7 @@ def test_strength_by_contract(capsys, tmp_path, monkeypatch):
     part, loads = tmp_path / "bar.stl", tmp_path / "loads.json"
     part.write_bytes(write_stl(mesh_of(box(10, 12, 100))))
     loads.write_text(json.dumps(BAR))
-    monkeypatch.setattr("hewel_engine.strength.windows.ROOM", 5_000)
+    monkeypatch.setattr("hewel_engine.strength.submodels.ROOM", 5_000)
     base = ["strength", part, "--loads", loads, "--up", "0,0,1", "--solid", "--layer", "0.5", "--json"]
     code, got = run(capsys, *base, "--vtu", tmp_path / "field.vtu")
     assert code == 0 and [c["name"] for c in got["cases"]] == ["push", "pull", "twist"]

@@ -135,7 +135,7 @@ def all_balls(mesh: Mesh, spots: np.ndarray) -> np.ndarray:
     """
     points, normals, corners = mesh.centroids, mesh.normals, mesh.triangles
     sides = np.roll(corners, -1, axis=1) - corners
-    told = []
+    result = []
     for i in spots:
         turn = normals @ normals[i]
         faces = np.flatnonzero(turn <= cos(radians(150)))
@@ -147,8 +147,8 @@ def all_balls(mesh: Mesh, spots: np.ndarray) -> np.ndarray:
         away = points[i] - p
         inward = away @ normals[i]
         by_middle = np.divide((away**2).sum(axis=1), 2 * inward, out=np.full(len(p), np.inf), where=inward > 0)
-        told.append(2 * np.where(within, by_plane, by_middle).min())
-    return np.array(told)
+        result.append(2 * np.where(within, by_plane, by_middle).min())
+    return np.array(result)
 
 
 BULKY = {

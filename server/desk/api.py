@@ -10,8 +10,8 @@ from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from farm.forms import Origin, ProcessIn
-from hewel.answers import BYTES, download, for_good
 from hewel.refusal import Edition, Problem, Refused
+from hewel.responses import BYTES, download, for_good
 from needs import queries as needs
 from needs.schemas import JobOut
 from parts import actions, queries
@@ -93,7 +93,7 @@ class OriginOut(Schema):
 class ProcessOut(Schema):
     """The process of the job as the farm's records give it now."""
 
-    said: ProcessIn
+    given: ProcessIn
     names: dict[str, str | None]
     numbers: dict[str, float | str | bool | dict | None]
     origins: dict[str, OriginOut]
@@ -192,7 +192,7 @@ def import_part(
 ):
     """Takes a file in; ``revises`` names the part that it revises, whose requirements and loads it takes over."""
     before = queries.part_of(request.user, revises) if revises else None
-    return Status(202, actions.order_intake(request.user, file, name, units, before))
+    return Status(202, actions.enqueue_intake(request.user, file, name, units, before))
 
 
 @router.get("/{part_id}", response={200: PartOut, 404: Problem}, operation_id="get_part")
@@ -209,9 +209,9 @@ class UnitIn(Schema):
     response={200: UnitSaid, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
     operation_id="say_unit",
 )
-def say_unit(request: HttpRequest, part_id: UUID, said: UnitIn):
+def say_unit(request: HttpRequest, part_id: UUID, payload: UnitIn):
     """Says the unit of a file that names none: as it was read, or another, in which it is read anew."""
-    return {"work": actions.say_unit(request.user, queries.part_of(request.user, part_id), said.units)}
+    return {"work": actions.say_unit(request.user, queries.part_of(request.user, part_id), payload.units)}
 
 
 class ScaleIn(Schema):
@@ -223,11 +223,11 @@ class ScaleIn(Schema):
     response={202: WorkOut, 403: Problem, 404: Problem, 422: Problem},
     operation_id="scale_part",
 )
-def scale_part(request: HttpRequest, part_id: UUID, said: ScaleIn):
+def scale_part(request: HttpRequest, part_id: UUID, payload: ScaleIn):
     """Makes a variant of another size, a revision whose every check starts anew."""
     part = queries.part_of(request.user, part_id)
     choice = DirectedJob(part).choice
-    return Status(202, actions.order_scaled(request.user, part, said.factor, choice and choice.up))
+    return Status(202, actions.enqueue_scaled(request.user, part, payload.factor, choice and choice.up))
 
 
 class SectionsIn(Schema):

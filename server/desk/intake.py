@@ -1,31 +1,34 @@
-"""A file that comes in: the part, its first sweep, and its study."""
+"""A file that comes in: the part, its first sweep, and its study; then a first look at its overhangs and walls."""
 
 from farm.queries import process_of
+from overhangs.stage import OVERHANGS
 from parts.actions import complete_part, create_part, forget_source
 from parts.job import EMPTY
 from parts.models import Part
-from stages.stage import order, put
+from stages.stage import calculate, put
 from stages.view import JobView
 from store import actions as store
 from store.models import Blob
 from studies.models import Study
 from studies.stage import DIRECTIONS
+from studies.view import DirectedJob
+from walls.stage import WALLS
 from work.actions import owned_attempt, tell
 from work.computations import Computation
 from work.models import Work
 
 
 def _given(work: Work) -> dict:
-    said = work.arguments
-    before = Part.objects.filter(id=said.get("revises"), workshop=work.workshop).first()
+    given = work.arguments
+    before = Part.objects.filter(id=given.get("revises"), workshop=work.workshop).first()
     known = before and {
         "solid": store.get(before.solid),
         "view": store.get(before.view),
         "regions": before.job["regions"]["rows"],
     }
     process = process_of(work.workshop, before.job["process"] if before else EMPTY["process"])["numbers"]
-    data = store.get(Blob.objects.get(digest=said["source"]))
-    return {"data": data, "units": said["units"], "process": process, "before": known}
+    data = store.get(Blob.objects.get(digest=given["source"]))
+    return {"data": data, "units": given["units"], "process": process, "before": known}
 
 
 def _keep(work: Work, name: str, value: object) -> None:
@@ -36,7 +39,7 @@ def _keep(work: Work, name: str, value: object) -> None:
             if not ours.result:  # an earlier attempt may have made it
                 part = create_part(ours, work.found)
                 more = {"later": True} if ours.arguments.get("later") else {}
-                study = order(DIRECTIONS, ours.by, JobView(part), more=more)
+                study = calculate(DIRECTIONS, ours.by, JobView(part), more=more)
                 tell(ours, {"part": str(part.id), "study": str(study.id)})
     elif name == "sweep":
         with owned_attempt(work) as ours:
@@ -55,6 +58,23 @@ def _ended(work: Work) -> None:
         forget_source(work)
 
 
+FIRST_LOOKS = (OVERHANGS, WALLS)
+
+
+def _first_looks(work: Work) -> None:
+    """Once the directions of a part are known, its layers are checked and its walls measured, where nobody has done so
+    yet; nobody waits for it.
+    """
+    study = Study.objects.filter(id=work.arguments["result"], part__sheet__struck=None).select_related("part").first()
+    if study is None or not study.part.facts["watertight"]:
+        return
+    for stage in FIRST_LOOKS:
+        known = stage.rows(study.part).first()
+        if known is None or known.up is None:
+            calculate(stage, work.by, DirectedJob(study.part), more={"later": True})
+
+
+FOLLOW_UPS = {DIRECTIONS.kind: _first_looks}
 COMPUTATIONS = (
     Computation(
         kind="intake",

@@ -7,8 +7,8 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
 from ninja import Router
 
-from hewel.answers import BYTES, download
 from hewel.refusal import Problem, Refused, unusable
+from hewel.responses import BYTES, download
 from needs import actions, bridge, queries
 from needs.schemas import BaseIn, BoreOut, LoadsIn, NeedsOut, PointIn, PointOut, SpaceOut
 from parts import queries as parts
@@ -64,13 +64,15 @@ def get_bores_in(request: HttpRequest, part_id: UUID, x: float = 0.0, y: float =
 def get_loads(request: HttpRequest, part_id: UUID, plain: bool = False):
     """The job's loads file; ``plain`` writes faces as facet numbers, for readers that know no faces."""
     part = parts.part_of(request.user, part_id)
-    said = queries.loads_file(part.job)
+    loads = queries.loads_file(part.job)
     try:
-        said = bridge.plain_loads(queries.held(part), said) if plain else bridge.checked_loads(queries.held(part), said)
+        loads = (
+            bridge.plain_loads(queries.held(part), loads) if plain else bridge.checked_loads(queries.held(part), loads)
+        )
     except bridge.InputError as error:
         raise unusable(error) from None
     name = slugify(part.name) or "part"
-    return download(json.dumps(said, indent=1), "application/json", f"{name}-loads.json")
+    return download(json.dumps(loads, indent=1), "application/json", f"{name}-loads.json")
 
 
 @router.put("/{part_id}/loads", response=WRITES, operation_id="take_loads")

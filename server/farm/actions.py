@@ -10,18 +10,18 @@ from sheets import actions as sheets
 from sheets.models import Sheet
 
 
-def begin(user, kind: str, said: dict) -> Sheet:
+def begin(user, kind: str, given: dict) -> Sheet:
     require(user, "edit")
-    content = forms.record(kind, said)
+    content = forms.record(kind, given)
     _free(user, kind, content["name"])
     return sheets.begin(user, queries.PREFIX + kind, {"record": content}, f"{forms.KINDS[kind]} record")
 
 
-def amend(user, sheet_id, base: int, said: dict) -> Sheet:
+def amend(user, sheet_id, base: int, given: dict) -> Sheet:
     require(user, "edit")
     sheet = queries.record(user, sheet_id)
     kind = queries.kind_of(sheet)
-    content = forms.record(kind, said)
+    content = forms.record(kind, given)
     _free(user, kind, content["name"], but_for=sheet)
     return sheets.amend(user, sheet.id, base, {"record": content}, words(sheet.content["record"], content))
 
@@ -43,23 +43,23 @@ def _free(user, kind: str, name: str, but_for: Sheet | None = None) -> None:
         raise Refused("name_taken", f"There is already a {forms.KINDS[kind]} record “{name}”.", "Give it another name.")
 
 
-def linked(user, said: dict) -> dict:
-    """``said`` with the names of other records become the records themselves."""
-    said = dict(said)
+def linked(user, given: dict) -> dict:
+    """``given`` with the names of other records become the records themselves."""
+    given = dict(given)
     for kind in LINKS:
-        name = said.get(kind)
+        name = given.get(kind)
         if not name or (kind == "material" and name in bridge.generic()):
             continue
         found = [s for s in queries.records(user, kind) if name in (s.content["record"]["name"], str(s.id))]
         if not found:
             raise Refused(
                 "bad_table",
-                f"“{said['name']}”: there is no {forms.KINDS[kind]} record “{name[:40]}”.",
+                f"“{given['name']}”: there is no {forms.KINDS[kind]} record “{name[:40]}”.",
                 "Nothing was changed. Bring that record in first.",
                 422,
             )
-        said[kind] = str(found[0].id)
-    return said
+        given[kind] = str(found[0].id)
+    return given
 
 
 @transaction.atomic
@@ -71,12 +71,12 @@ def take_table(user, kind: str, text: str) -> dict:
     require(user, "edit")
     have = {s.content["record"]["name"].lower(): s for s in queries.records(user, kind)}
     begun, changed = [], []
-    for name, said in read_table(kind, text, {k: s.content["record"] for k, s in have.items()}).items():
-        said = linked(user, said)
+    for name, given in read_table(kind, text, {k: s.content["record"] for k, s in have.items()}).items():
+        given = linked(user, given)
         sheet = have.get(name.lower())
         if sheet is None:
-            begin(user, kind, said)
+            begin(user, kind, given)
             begun.append(name)
-        elif amend(user, sheet.id, sheet.version, said).version != sheet.version:
+        elif amend(user, sheet.id, sheet.version, given).version != sheet.version:
             changed.append(name)
     return {"begun": begun, "changed": changed}

@@ -10,8 +10,8 @@ from ninja.files import UploadedFile
 
 from farm import actions, bridge, queries, tables
 from farm.forms import KINDS, Origin, RecordIn, Unit
-from hewel.answers import download
 from hewel.refusal import Edition, Problem, Refused
+from hewel.responses import download
 
 router = Router(tags=["farm"])
 
@@ -39,7 +39,7 @@ class ReadingOut(Schema):
     high: float | None
     note: str
     typed: str | None
-    said: bool
+    given: bool
     """Whether the record itself says so; else it is the starting value."""
 
 

@@ -33,9 +33,9 @@ def generic() -> dict[str, str]:
     return {key: m.name for key, m in MATERIALS.items()}
 
 
-def filled(kind: str, said: dict, grade: str | None = None) -> dict[str, dict]:
+def filled(kind: str, given: dict, grade: str | None = None) -> dict[str, dict]:
     """Every field of a record with its origin: what it says, else the starting value."""
-    found = MATERIALS[grade or "petg"].with_own(said).readings if kind == "material" else readings(TABLES[kind], said)
+    found = MATERIALS[grade or "petg"].with_own(given).readings if kind == "material" else readings(TABLES[kind], given)
     return {name: reading.as_dict() for name, reading in found.items()}
 
 

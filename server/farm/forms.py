@@ -106,9 +106,9 @@ def number(kind: str, field: str, typed, words: str = "") -> float | str | bool:
         raise bad(error.message, error.hint) from None
 
 
-def record(kind: str, said) -> dict:
+def record(kind: str, given) -> dict:
     """The content of a record's sheet. Raises Refused with the first thing that does not fit."""
-    form = validated(RecordIn, said, KINDS[kind])
+    form = validated(RecordIn, given, KINDS[kind])
     content = {"name": form.name, "note": form.note, "values": {}}
     for name, reading in form.values.items():
         value = number(kind, name, reading.typed, name)
@@ -145,11 +145,11 @@ class ProcessIn(Form):
 TYPED = ("limit", "layer", "width", "perimeters", "infill")
 
 
-def process_choice(said: dict) -> dict:
+def process_choice(given: dict) -> dict:
     """A job's process section in its form; one from before there were records becomes typed numbers, and what none
     could say then is left to the records.
     """
-    if "grade" in said:
-        return ProcessIn().model_dump(mode="json") | said
-    typed = {name: said[name] for name in TYPED if name in said}
-    return ProcessIn(material=said.get("material", "petg"), **typed).model_dump(mode="json")
+    if "grade" in given:
+        return ProcessIn().model_dump(mode="json") | given
+    typed = {name: given[name] for name in TYPED if name in given}
+    return ProcessIn(material=given.get("material", "petg"), **typed).model_dump(mode="json")

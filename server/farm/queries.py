@@ -27,23 +27,25 @@ def kind_of(sheet: Sheet) -> str:
 
 
 def out(sheet: Sheet) -> dict:
-    kind, said = kind_of(sheet), sheet.content["record"]
-    filled = bridge.filled(kind, readings(said), said.get("grade"))
-    typed = {name: r["typed"] for name, r in said["values"].items() if r.get("typed")}
+    kind, given = kind_of(sheet), sheet.content["record"]
+    filled = bridge.filled(kind, readings(given), given.get("grade"))
+    typed = {name: r["typed"] for name, r in given["values"].items() if r.get("typed")}
     return {
         "id": sheet.id,
         "kind": kind,
         "version": sheet.version,
-        "record": said,
-        "values": {name: r | {"said": name in said["values"], "typed": typed.get(name)} for name, r in filled.items()},
+        "record": given,
+        "values": {
+            name: r | {"given": name in given["values"], "typed": typed.get(name)} for name, r in filled.items()
+        },
         "struck": sheet.struck,
     }
 
 
-def readings(said: dict) -> dict:
+def readings(given: dict) -> dict:
     """A record's values as the engine takes them: without what was typed, coupons with their number."""
-    count = said.get("count")
-    plain = {name: {k: v for k, v in r.items() if k != "typed"} for name, r in said["values"].items()}
+    count = given.get("count")
+    plain = {name: {k: v for k, v in r.items() if k != "typed"} for name, r in given["values"].items()}
     return {name: r | {"count": count} if count and r["origin"] == "coupon" else r for name, r in plain.items()}
 
 
@@ -52,13 +54,13 @@ WORDS = {"limit": "overhang limit", "layer": "layer height", "width": "line widt
 
 def differing(before: dict, now: dict) -> list[str]:
     """What a process differs in from an earlier one, in words; what the earlier one did not know yet is left aside."""
-    told = []
+    result = []
     for name, value in now.items():
         was, words = before.get(name, value), WORDS.get(name, name.replace("_", " "))
         if was != value:
             numbers = isinstance(value, int | float) and isinstance(was, int | float)
-            told.append(f"{words} {was:g} → {value:g}" if numbers else words)
-    return told
+            result.append(f"{words} {was:g} → {value:g}" if numbers else words)
+    return result
 
 
 FITS = ("press", "location", "sliding", "free", "in_place")
@@ -90,41 +92,41 @@ class Farm:
             raise Refused("no_such_record", f"There is no such {KINDS[kind]} record.", "Choose another one.", 422)
         return sheet.content["record"]
 
-    def capability(self, said: dict) -> dict:
+    def capability(self, given: dict) -> dict:
         """The capability record of a process's machine × material × profile, the latest measured; empty where there is
         none.
         """
-        if not said["machine"]:
+        if not given["machine"]:
             return NOTHING
-        wanted = {name: said[name] and str(said[name]) for name in ("machine", "material", "profile")}
+        wanted = {name: given[name] and str(given[name]) for name in ("machine", "material", "profile")}
         fits = [r for r in self._in_use("capability") if all(r[k] == v for k, v in wanted.items())]
         return max(fits, key=lambda r: r["measured"] or "", default=NOTHING)
 
-    def fits(self, said: dict) -> dict[str, dict]:
+    def fits(self, given: dict) -> dict[str, dict]:
         """Clearance per side (mm) of every fit on a job's process, with its origin."""
-        values = bridge.filled("capability", readings(self.capability(process_choice(said))))
+        values = bridge.filled("capability", readings(self.capability(process_choice(given))))
         return {name: values[f"fit_{name}"] for name in FITS}
 
-    def process(self, said: dict) -> dict:
+    def process(self, given: dict) -> dict:
         """The numbers of a job's process and where each is from.
 
         ``numbers`` is what the engine takes; ``origins`` name → {origin, record}; ``names`` of the records.
         """
-        said = process_choice(said)
-        machine, profile = self._content("machine", said["machine"]), self._content("profile", said["profile"])
-        if said["material"] in bridge.generic():
-            material = {"name": bridge.generic()[said["material"]], "grade": said["material"], "values": {}}
+        given = process_choice(given)
+        machine, profile = self._content("machine", given["machine"]), self._content("profile", given["profile"])
+        if given["material"] in bridge.generic():
+            material = {"name": bridge.generic()[given["material"]], "grade": given["material"], "values": {}}
         else:
-            material = self._content("material", said["material"])
-        capability = self.capability(said)
+            material = self._content("material", given["material"])
+        capability = self.capability(given)
         try:
             numbers, origins = bridge.process(
                 readings(machine),
                 {"grade": material["grade"], "own": readings(material)},
                 readings(profile),
                 readings(capability),
-                said["grade"],
-                {name: said[name] for name in TYPED if said[name] is not None},
+                given["grade"],
+                {name: given[name] for name in TYPED if given[name] is not None},
             )
         except bridge.InputError as error:
             raise unusable(error) from None
@@ -137,10 +139,10 @@ class Farm:
                 "profile": profile["name"],
                 "capability": capability["name"],
             },
-            "said": said,
+            "given": given,
         }
 
 
-def process_of(workshop, said: dict) -> dict:
+def process_of(workshop, given: dict) -> dict:
     """See ``Farm.process``."""
-    return Farm(workshop).process(said)
+    return Farm(workshop).process(given)

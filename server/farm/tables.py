@@ -20,19 +20,19 @@ def write_table(kind: str, records: list[dict], names: dict[str, str]) -> str:
     out = io.StringIO()
     rows = csv.DictWriter(out, COLUMNS, restval="", lineterminator="\r\n")
     rows.writeheader()
-    for said in records:
-        line = lambda field, value, said=said, **more: rows.writerow(
-            {"record": _plain(said["name"]), "field": field, "value": _plain(value)} | more
+    for given in records:
+        line = lambda field, value, given=given, **more: rows.writerow(
+            {"record": _plain(given["name"]), "field": field, "value": _plain(value)} | more
         )
-        line("note", said["note"])
+        line("note", given["note"])
         for field in sorted(forms.OWN[kind] - {"machines"}):
-            value = said[field]
+            value = given[field]
             line(field, names.get(value, value) if field in LINKS else "" if value is None else value)
-        for unit in said.get("machines", []):
+        for unit in given.get("machines", []):
             state = "in service" if unit["in_service"] else "out of service"
             line("unit", unit["name"], unit=state, note=_plain(unit["note"]))
         for field in bridge.fields(kind):
-            reading = said["values"].get(field["name"])
+            reading = given["values"].get(field["name"])
             if reading:
                 ends = {e: "" if reading[e] is None else reading[e] for e in ("low", "high")}
                 line(
@@ -87,36 +87,36 @@ def read_table(kind: str, text: str, have: dict[str, dict]) -> dict[str, dict]:
     return out
 
 
-def _start(name: str, said: dict | None) -> dict:
-    if said is None:
+def _start(name: str, given: dict | None) -> dict:
+    if given is None:
         return {"name": name, "values": {}}
     values = {
         n: {"typed": r.get("typed", r["value"]), **{k: r[k] for k in ("origin", "low", "high", "note")}}
-        for n, r in said["values"].items()
+        for n, r in given["values"].items()
     }
-    return said | {"values": values}
+    return given | {"values": values}
 
 
-def _line(kind: str, said: dict, row: dict) -> None:
+def _line(kind: str, given: dict, row: dict) -> None:
     field, value, note = _text(row["field"]), _text(row["value"]), _text(row.get("note"))
     if field == "note":
-        said["note"] = value
+        given["note"] = value
     elif field == "unit" and kind == "machine":
-        units = said.setdefault("machines", [])
+        units = given.setdefault("machines", [])
         unit = next((u for u in units if u["name"] == value), None)
         if unit is None:
             unit = {"id": f"unit-{len(units) + 1}", "name": value}
             units.append(unit)
         unit |= {"note": note, "in_service": _text(row.get("unit")) != "out of service"}
     elif field in forms.OWN[kind]:
-        said[field] = (value or None) if field != "operator" else value
+        given[field] = (value or None) if field != "operator" else value
     else:
         unit = _text(row.get("unit"))
         number = f"{value} {unit}".strip() if unit and bridge.unit_of(kind, field) not in (None, unit) else value
-        before = said["values"].get(field)
+        before = given["values"].get(field)
         if forms.number(kind, field, number) == (before and forms.number(kind, field, before["typed"])):
             number = before["typed"]  # the same value stays as it was typed
-        said["values"][field] = {
+        given["values"][field] = {
             "typed": number,
             "origin": _text(row.get("origin")) or "own",
             "low": _text(row.get("low")) or None,

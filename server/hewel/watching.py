@@ -7,16 +7,16 @@ from queue import Empty, SimpleQueue
 LOOK = 0.25  # seconds between two words about how far a sum is
 
 
-def told_on_the_way(run: Callable, done: int, share: int) -> Iterator[tuple]:
+def with_progress(run: Callable, done: int, share: int) -> Iterator[tuple]:
     """Runs ``run(watch)`` beside itself and passes on what it says as ``doing`` events, from ``done`` of 100 over
     ``share`` more; gives back what it gives back.
     """
-    said: SimpleQueue = SimpleQueue()
+    given: SimpleQueue = SimpleQueue()
     found: list = []
 
     def work() -> None:
         try:
-            found.append(run(lambda what, part: said.put((what, part))))
+            found.append(run(lambda what, part: given.put((what, part))))
         except Exception as error:
             found.append(error)
 
@@ -28,7 +28,7 @@ def told_on_the_way(run: Callable, done: int, share: int) -> Iterator[tuple]:
         last = None
         try:
             while True:
-                last = said.get_nowait()
+                last = given.get_nowait()
         except Empty:
             pass
         if last:

@@ -67,11 +67,11 @@ def _uses(job: dict):
             yield f"the free space “{row['name']}”", row["on"]
 
 
-def _on_the_part(part, said: dict) -> dict:
+def _on_the_part(part, given: dict) -> dict:
     there = queries.held(part)
     known = {r["id"]: r["shape"] for r in part.job["regions"]["rows"]}
     rows = []
-    for row in said["rows"]:
+    for row in given["rows"]:
         shape = row["shape"]
         if known.get(row["id"]) != shape:
             try:
@@ -102,8 +102,8 @@ def acknowledge(user, part, base: int) -> None:
     job = part.job
     if not queries.cautions(job):
         raise Refused("no_cautions", "This job has no cautions to acknowledge.", "Its use is not one that can injure.")
-    said = {"use": job["need"]["use"], "by": user.shown_name, "person": user.id, "at": timezone.now().isoformat()}
-    part.sheet = sheets.amend(user, part.sheet_id, base, {"caution": said}, "cautions acknowledged")
+    given = {"use": job["need"]["use"], "by": user.shown_name, "person": user.id, "at": timezone.now().isoformat()}
+    part.sheet = sheets.amend(user, part.sheet_id, base, {"caution": given}, "cautions acknowledged")
 
 
 def settle(user, part, base: int) -> None:
@@ -115,16 +115,16 @@ def settle(user, part, base: int) -> None:
     troubles = queries.summary(part)["troubles"]
     if troubles:
         raise Refused("troubles_left", troubles[0]["message"], troubles[0]["hint"])
-    said = {"digest": queries.list_digest(job), "by": user.shown_name, "at": timezone.now().isoformat()}
-    part.sheet = sheets.amend(user, part.sheet_id, base, {"settled": said}, "requirements marked complete")
+    given = {"digest": queries.list_digest(job), "by": user.shown_name, "at": timezone.now().isoformat()}
+    part.sheet = sheets.amend(user, part.sheet_id, base, {"settled": given}, "requirements marked complete")
 
 
-def take_loads(user, part, base: int, said) -> None:
+def take_loads(user, part, base: int, given) -> None:
     """Puts a loads file in the place of the job's held faces, cases and combinations. One edit, so one undo."""
     require(user, "edit")
     there = queries.held(part)
     try:
-        loads = bridge.checked_loads(there, said)
+        loads = bridge.checked_loads(there, given)
     except bridge.InputError as error:
         raise unusable(error) from None
     regions = [dict(r) for r in part.job["regions"]["rows"]]
@@ -165,10 +165,10 @@ def take_loads(user, part, base: int, said) -> None:
         for c in loads.get("combinations", [])
         if c["parts"]
     ]
-    said = {"held": held, "cases": cases, "combinations": sums, "movements": part.job["loads"]["movements"]}
+    given = {"held": held, "cases": cases, "combinations": sums, "movements": part.job["loads"]["movements"]}
     sections = {
         "regions": validated(forms.Regions, {"rows": regions}, "regions").model_dump(mode="json"),
-        "loads": validated(forms.Loads, said, "loads").model_dump(mode="json"),
+        "loads": validated(forms.Loads, given, "loads").model_dump(mode="json"),
     }
     part.sheet = sheets.amend(user, part.sheet_id, base, proved(part, sections), "loads file brought in")
 

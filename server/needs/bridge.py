@@ -11,7 +11,7 @@ from collections.abc import Callable
 import numpy as np
 from manifold3d import Manifold
 
-from hewel.keeping import Kept
+from hewel.single_flight import SingleFlightCache
 from hewel_engine.edits.solids import mesh_of, solid_of
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import find_bores
@@ -49,7 +49,7 @@ class Held:
         return self._rays
 
     def landed(self, needs: Needs, protected: str, up: np.ndarray, limit: float) -> float:
-        """Support standing on protected faces; reckoned once, since a page asks every moment while a study runs.
+        """Support standing on protected faces; calculated once, since a page asks every moment while a study runs.
 
         ``protected`` names the faces in ``needs``.
         """
@@ -62,7 +62,7 @@ class Held:
 
 
 LANDINGS = 2000
-_kept: Kept[Held] = Kept(KEPT)
+_kept: SingleFlightCache[Held] = SingleFlightCache(KEPT)
 
 
 def held(solid: str, view: str, fetch: Callable[[str], bytes]) -> Held:

@@ -31,8 +31,8 @@ class Amount(Form):
 
     @model_validator(mode="before")
     @classmethod
-    def _read(cls, said):
-        typed = said.get("typed") if isinstance(said, dict) else said
+    def _read(cls, given):
+        typed = given.get("typed") if isinstance(given, dict) else given
         if not isinstance(typed, str | int | float) or isinstance(typed, bool):
             raise ValueError(f"Type {cls.what} with its unit.")
         typed = str(typed).strip()
@@ -72,8 +72,8 @@ class Anything(Form):
 
     @model_validator(mode="before")
     @classmethod
-    def _read(cls, said):
-        typed = str(said.get("typed", "") if isinstance(said, dict) else said).strip()
+    def _read(cls, given):
+        typed = str(given.get("typed", "") if isinstance(given, dict) else given).strip()
         number, unit = any_quantity(typed)
         return {"typed": typed, "n": number, "unit": unit}
 
@@ -168,13 +168,13 @@ class LoadRow(Form):
 
     @model_validator(mode="before")
     @classmethod
-    def _amount_of_its_kind(cls, said):
-        if isinstance(said, dict) and said.get("kind") in AMOUNTS:
+    def _amount_of_its_kind(cls, given):
+        if isinstance(given, dict) and given.get("kind") in AMOUNTS:
             try:
-                return said | {"amount": AMOUNTS[said["kind"]].model_validate(said.get("amount"))}
+                return given | {"amount": AMOUNTS[given["kind"]].model_validate(given.get("amount"))}
             except ValidationError as error:  # told in its own words, not as one of four kinds
                 raise ValueError(str(error.errors()[0]["ctx"]["error"])) from None
-        return said
+        return given
 
     @model_validator(mode="after")
     def _complete(self):

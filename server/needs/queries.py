@@ -15,10 +15,10 @@ def held(part) -> bridge.Held:
 
 def used_regions(job: dict, section: str) -> list[dict]:
     """The regions that a section rests on."""
-    said = job[section]
-    ids = {r["on"] for r in (said["held"] if section == "loads" else said["rows"])}
+    given = job[section]
+    ids = {r["on"] for r in (given["held"] if section == "loads" else given["rows"])}
     if section == "loads":
-        ids |= {row["on"] for case in said["cases"] for row in case["loads"]}
+        ids |= {row["on"] for case in given["cases"] for row in case["loads"]}
     return [{"id": r["id"], "shape": r["shape"]} for r in job["regions"]["rows"] if r["id"] in ids]
 
 
@@ -57,10 +57,10 @@ def loads_file(job: dict, only: str | None = None) -> dict:
     fixed = []
     for row in loads["held"]:
         if row["on"] in regions:
-            told = {"on": regions[row["on"]], "how": row["how"], "hold": row["axes"]}
+            result = {"on": regions[row["on"]], "how": row["how"], "hold": row["axes"]}
             if row["washer"]:
-                told["washer"] = {"centre_mm": row["washer"]["centre"], "outer_mm": row["washer"]["outer"]["n"]}
-            fixed.append(told)
+                result["washer"] = {"centre_mm": row["washer"]["centre"], "outer_mm": row["washer"]["outer"]["n"]}
+            fixed.append(result)
     cases = [_case(c, regions) for c in loads["cases"] if only in (None, c["id"])]
     cases = [c for c in cases if c["loads"]]
     names = {c["id"]: c["name"] for c in loads["cases"]}
@@ -85,21 +85,21 @@ def _case(case: dict, regions: dict) -> dict:
         elif row["on"] in regions:
             value = {"pressure_mpa": n} if row["kind"] == "pressure" else None
             rows.append({"on": regions[row["on"]]} | (value or {KEYS[row["kind"]]: [n * x for x in row["direction"]]}))
-    told = {"name": case["name"], "factor": case["factor"], "nature": case["nature"], "loads": rows}
-    return told if case["cycles"] is None else told | {"cycles": case["cycles"]}
+    result = {"name": case["name"], "factor": case["factor"], "nature": case["nature"], "loads": rows}
+    return result if case["cycles"] is None else result | {"cycles": case["cycles"]}
 
 
-def bare(said: dict | None) -> dict | None:
+def bare(given: dict | None) -> dict | None:
     """A loads file without the names: what a case is called changes nothing."""
-    if said is None:
+    if given is None:
         return None
-    number = {c["name"]: i for i, c in enumerate(said["cases"])}
+    number = {c["name"]: i for i, c in enumerate(given["cases"])}
     nameless = lambda row: {k: v for k, v in row.items() if k != "name"}
     region = lambda row: row | ({"on": nameless(row["on"])} if row.get("on") else {})
     return {
-        "fixed": [region(h) for h in said["fixed"]],
-        "cases": [nameless(c) | {"loads": [region(r) for r in c["loads"]]} for c in said["cases"]],
-        "combinations": [[[number[p["case"]], p["factor"]] for p in c["parts"]] for c in said["combinations"]],
+        "fixed": [region(h) for h in given["fixed"]],
+        "cases": [nameless(c) | {"loads": [region(r) for r in c["loads"]]} for c in given["cases"]],
+        "combinations": [[[number[p["case"]], p["factor"]] for p in c["parts"]] for c in given["combinations"]],
     }
 
 
@@ -139,38 +139,38 @@ NOTHING = {"force_n": None, "moment_nmm": None, "answers": [], "free": []}
 
 def _balanced(part, there: bridge.Held, row: dict) -> dict:
     """Equilibrium of a case; None where it cannot be summed, and then the trouble that says why."""
-    said = loads_file(part.job, only=row["id"])
+    given = loads_file(part.job, only=row["id"])
     trouble = None
-    if not said["cases"]:
+    if not given["cases"]:
         trouble = "Load case “{}” has no load.", "Add what pushes or pulls, or take the case out."
         return {
             "id": row["id"],
             **NOTHING,
             "trouble": _trouble("loads", row["id"], trouble[0].format(row["name"]), trouble[1]),
         }
-    return _answer(part, there, row, said | {"combinations": []})
+    return _answer(part, there, row, given | {"combinations": []})
 
 
 def _summed(part, there: bridge.Held, row: dict) -> dict:
-    said = loads_file(part.job)
-    said["combinations"] = [c for c in said["combinations"] if c["name"] == row["name"]]
-    if not said["combinations"]:
-        told = f"Combination “{row['name']}” names a case that is gone or empty."
-        trouble = _trouble("loads", row["id"], told, "Choose its cases again, or take it out.")
+    given = loads_file(part.job)
+    given["combinations"] = [c for c in given["combinations"] if c["name"] == row["name"]]
+    if not given["combinations"]:
+        result = f"Combination “{row['name']}” names a case that is gone or empty."
+        trouble = _trouble("loads", row["id"], result, "Choose its cases again, or take it out.")
         return {"id": row["id"], **NOTHING, "trouble": trouble}
-    return _answer(part, there, row, said)
+    return _answer(part, there, row, given)
 
 
-def _answer(part, there: bridge.Held, row: dict, said: dict) -> dict:
+def _answer(part, there: bridge.Held, row: dict, given: dict) -> dict:
     rows = [h for h in part.job["loads"]["held"] if any(r["id"] == h["on"] for r in part.job["regions"]["rows"])]
     try:
-        found = bridge.balances(there, said, density(part))[row["name"]]
+        found = bridge.balances(there, given, density(part))[row["name"]]
     except bridge.InputError as error:
         return {"id": row["id"], **NOTHING, "trouble": _trouble("loads", row["id"], error.message, error.hint)}
     trouble = None
     if found["free"] and rows:
-        told = f"Nothing holds the part under “{row['name']}”: it {' and '.join(found['free'])}."
-        trouble = _trouble("loads", row["id"], told, "Hold one more face, or hold one in more directions.")
+        result = f"Nothing holds the part under “{row['name']}”: it {' and '.join(found['free'])}."
+        trouble = _trouble("loads", row["id"], result, "Hold one more face, or hold one in more directions.")
     answers = [{"held": h["id"], **a} for h, a in zip(rows, found["answers"], strict=False)]
     return {"id": row["id"], **found, "answers": answers, "trouble": trouble}
 
@@ -186,11 +186,11 @@ def loose_ends(job: dict) -> list[dict]:
     for case in loads["cases"]:
         for load in case["loads"]:
             if load["on"] is not None and load["on"] not in regions:
-                told = f"A {load['kind']} of “{case['name']}” acts on a face that is gone."
-                out.append(_trouble("loads", case["id"], told, "Point at its face again, or take the load out."))
+                result = f"A {load['kind']} of “{case['name']}” acts on a face that is gone."
+                out.append(_trouble("loads", case["id"], result, "Point at its face again, or take the load out."))
         if case["requirement"] and case["requirement"] not in wanted:
-            told = f"“{case['name']}” belongs to a requirement that is gone."
-            out.append(_trouble("loads", case["id"], told, "Choose the requirement it answers."))
+            result = f"“{case['name']}” belongs to a requirement that is gone."
+            out.append(_trouble("loads", case["id"], result, "Choose the requirement it answers."))
     if loads["cases"] and not loads["held"]:
         out.append(_trouble("loads", None, "Nothing is held.", "Point at the face that holds the part, and hold it."))
     for row in job["touching"]["rows"]:
@@ -200,13 +200,13 @@ def loose_ends(job: dict) -> list[dict]:
             )
     for row in job["spaces"]["rows"]:
         if row["on"] is not None and row["on"] not in regions:
-            told = f"The face of the free space “{row['name']}” is gone."
-            out.append(_trouble("spaces", row["id"], told, "Point at it again, or take the space out."))
+            result = f"The face of the free space “{row['name']}” is gone."
+            out.append(_trouble("spaces", row["id"], result, "Point at it again, or take the space out."))
     carried = {c["requirement"] for c in loads["cases"]}
     for row in job["requirements"]["rows"]:
         if row["kind"] == "load" and row["id"] not in carried:
-            told = f"No load case stands for “{row['statement'][:60]}”."
-            out.append(_trouble("requirements", row["id"], told, "Make one and link it to the requirement."))
+            result = f"No load case stands for “{row['statement'][:60]}”."
+            out.append(_trouble("requirements", row["id"], result, "Make one and link it to the requirement."))
     return out
 
 
@@ -336,14 +336,14 @@ def fitted_bores(part, up: list, process: dict) -> list[dict]:
 def state(view) -> dict:
     """Settled while the list is as it was marked complete; stale once it has changed."""
     job = view.job
-    rows, said = len(job["requirements"]["rows"]), job["settled"]
-    if said is None:
+    rows, given = len(job["requirements"]["rows"]), job["settled"]
+    if given is None:
         begun = any(job[s]["rows"] for s in ("requirements", "regions", "touching")) or job["loads"]["cases"]
         line = f"{rows} written" if begun else "say what it must do"
         return {"state": "open" if begun else "empty", "line": line, "busy": False}
-    if said.get("carried"):
+    if given.get("carried"):
         return {"state": "stale", "line": f"{rows} written, confirm complete", "busy": False}
-    if said["digest"] != list_digest(job):
+    if given["digest"] != list_digest(job):
         return {"state": "stale", "line": "changed since marked complete", "busy": False}
     return {"state": "settled", "line": f"{rows} written, complete", "busy": False}
 

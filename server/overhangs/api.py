@@ -1,4 +1,4 @@
-"""What hangs, layer by layer: walking, findings, the layer log, settling."""
+"""What hangs, layer by layer: checking, findings, the layer log, settling."""
 
 from typing import Annotated
 from uuid import UUID
@@ -23,10 +23,10 @@ router = stage_router(OVERHANGS, view_of, queries.overhangs_out, OverhangsOut, d
     response={200: OverhangsOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
     operation_id="settle_findings",
 )
-def settle_findings(request: HttpRequest, result_id: UUID, said: SettleIn):
-    walk = result_of(OVERHANGS, request.user, result_id)
-    actions.settle(request.user, walk, said.base, said.findings, said.state, said.reason)
-    return queries.overhangs_out(view_of(request.user, walk.part_id))
+def settle_findings(request: HttpRequest, result_id: UUID, payload: SettleIn):
+    analysis = result_of(OVERHANGS, request.user, result_id)
+    actions.settle(request.user, analysis, payload.base, payload.findings, payload.state, payload.reason)
+    return queries.overhangs_out(view_of(request.user, analysis.part_id))
 
 
 @router.get(

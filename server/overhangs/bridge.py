@@ -1,4 +1,4 @@
-"""The only file of this app that calls the engine. ``walk`` runs in a process of its own; the rest answers at once."""
+"""The only file of this app that calls the engine. ``check_layers`` runs in a process of its own."""
 
 from collections.abc import Iterator
 
@@ -18,10 +18,10 @@ from hewel_engine.processes import Process
 __all__ = ["ENGINE_VERSION", "InputError", "direction_words", "same_direction", "unit"]
 
 
-def walk(
+def check_layers(
     solid: bytes, view: bytes, bores: list | None, up: list, process: dict, carried: list | None = None
 ) -> Iterator[tuple]:
-    """Events of a walk up the layers. Results ``truth`` (dict) and ``facets`` (int16 a facet: 1 + its region, 0 for
+    """Events of a check of the layers. Results ``truth`` (dict) and ``facets`` (int16 a facet: 1 + its region, 0 for
     none) answer what hangs; ``outlines`` (bytes) and ``log`` (dict of columns) complete it. What hangs at a height (mm)
     among ``carried`` is laid on a piece that is put in there.
     """
@@ -37,14 +37,14 @@ def walk(
     label = np.zeros(len(mesh.faces), "<i2")
     for number, region in enumerate(truth.regions, start=1):
         label[region.facets] = number
-    told = truth.as_dict()
-    for row in told["regions"]:
+    result = truth.as_dict()
+    for row in result["regions"]:
         row["carried"] = any(abs(row["z_mm"] - height) < process.layer for height in carried or [])
         row["needs_support"] &= not row["carried"]
         row["diameter_mm"] = None if row["bore"] is None else known[row["bore"]].diameter
-    told["needs_support"] = any(row["needs_support"] for row in told["regions"])
+    result["needs_support"] = any(row["needs_support"] for row in result["regions"])
     yield ("result", "facets", label.tobytes())
-    yield ("result", "truth", told)
+    yield ("result", "truth", result)
     yield ("doing", 3, 4, "drawing the lines of every layer")
     yield ("result", "log", _log(stack, process))
 

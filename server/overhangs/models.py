@@ -5,8 +5,8 @@ from django.db import models
 from stages.models import Result
 
 
-class Walk(Result):
-    """One walk up the layers. Nothing in it depends on duties or on what people settle: that is read when asked."""
+class OverhangAnalysis(Result):
+    """One check of the layers. Nothing in it depends on duties or on what people settle: that is read when asked."""
 
     truth = models.JSONField(null=True)
     """Regions and sums, see the engine's ``Truth``."""
@@ -16,6 +16,6 @@ class Walk(Result):
     outlines = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
 
     @property
-    def told(self) -> bool:
+    def complete(self) -> bool:
         """Whether it came to its end."""
         return self.log is not None

@@ -7,8 +7,8 @@ from ninja import Schema
 from pydantic import Field
 
 from hewel.refusal import Edition
+from stages.schemas import ResultOut
 from studies.schemas import Numbers
-from work.api import WorkOut
 
 Kind = Literal["island", "bore_roof", "bed_round", "bridge", "ledge", "slope"]
 Held = Literal["open", "accepted", "not_applicable", "remedied", "none"]
@@ -74,17 +74,15 @@ class TruthOut(Schema):
     needs_support: bool
 
 
-class WalkOut(Schema):
+class OverhangAnalysisOut(ResultOut):
     id: UUID
     up: list[float]
     up_words: str
     process: Numbers
-    stale_because: list[str]
-    work: WorkOut
     truth: TruthOut | None
     """None while what hangs is not known yet."""
-    told: bool
-    """Whether the walk came to its end, so that there is a layer log."""
+    complete: bool
+    """Whether the check came to its end, so that there is a layer log."""
     outlines: str | None
     facets: str | None
     rows: list[FindingOut]
@@ -92,12 +90,12 @@ class WalkOut(Schema):
 
 
 class OverhangsOut(Schema):
-    """What is known of a part's layers; no walk while nobody has ordered one."""
+    """What is known of a part's layers; no check while nobody has ordered one."""
 
     up: list[float] | None
-    """The direction whose layers are or would be walked."""
+    """The direction whose layers are or would be checked."""
     chosen: bool
-    walk: WalkOut | None
+    analysis: OverhangAnalysisOut | None
 
 
 class EventOut(Schema):

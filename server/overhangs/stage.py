@@ -1,7 +1,7 @@
-"""Overhangs as a stage: the layers of the job's direction, walked under its process."""
+"""Overhangs as a stage: the layers of the job's direction, checked under its process."""
 
 from hewel.refusal import Refused
-from overhangs.models import Walk
+from overhangs.models import OverhangAnalysis
 from stages.stage import Stage
 from studies.view import DirectedJob
 from work.models import Work
@@ -16,22 +16,22 @@ def _stands(view: DirectedJob, _: None) -> None:
         raise Refused(
             "no_direction",
             "No direction is known yet.",
-            "Wait for the first candidate, or choose a direction; then walk the layers.",
+            "Wait for the first candidate, or choose a direction; then check layers.",
         )
 
 
-def _given(walk: Walk, work: Work) -> dict:
+def _given(analysis: OverhangAnalysis, work: Work) -> dict:
     """Heights (mm) in a part at which a piece is put in at a pause and carries what would hang."""
-    return {"carried": [p["height_mm"] for p in (walk.part.recipe or {}).get("pauses", [])]}
+    return {"carried": [p["height_mm"] for p in (analysis.part.recipe or {}).get("pauses", [])]}
 
 
 OVERHANGS = Stage(
     key="overhangs",
-    model=Walk,
+    model=OverhangAnalysis,
     kind="walk",
-    function="overhangs.bridge.walk",
+    function="overhangs.bridge.check_layers",
     inputs=_rests_on,
-    audit="layers walked",
+    audit="layers checked",
     priority=7,
     open_part=", so its layers have no inside.",
     ready=_stands,

@@ -27,7 +27,7 @@ came_in = Signal()
 """``part`` is there with all that is found of it, by order of ``user``; ``later``: nobody waits for it."""
 
 
-def order_intake(user, file, name: str, units: str, revises: Part | None = None) -> Work:
+def enqueue_intake(user, file, name: str, units: str, revises: Part | None = None) -> Work:
     """Keeps the uploaded file and orders its reading. The part exists once the file has proved readable."""
     require(user, "edit")
     if units not in UNITS:
@@ -41,11 +41,11 @@ def order_intake(user, file, name: str, units: str, revises: Part | None = None)
     name = " ".join(name.replace("\x00", "").split())[:120] or known[:120] or "part"
     with transaction.atomic():
         blob = store.put_file(file)
-        order = {"name": name, "file_name": file_name, "units": units, "source": blob.digest}
+        arguments = {"name": name, "file_name": file_name, "units": units, "source": blob.digest}
         if revises:
-            order["revises"] = str(revises.id)
-        work = enqueue(user, "intake", order)
-        record(user, "import ordered", work, after=order)
+            arguments["revises"] = str(revises.id)
+        work = enqueue(user, "intake", arguments)
+        record(user, "import ordered", work, after=arguments)
         return work
 
 
@@ -63,8 +63,8 @@ def say_unit(user, part: Part, units: str) -> Work | None:
     if asked is None:
         raise Refused("not_asked", "The unit of this part is known.", "Reload the page.", 409)
     if units == AS_READ or bridge.UNITS_MM[units] == part.scale_mm:
-        said = {"code": "unit_said", "message": f"The file names no unit; one of its own is {part.scale_mm:g} mm."}
-        part.warnings = [said if w["code"] == GUESSED else w for w in part.warnings]
+        given = {"code": "unit_said", "message": f"The file names no unit; one of its own is {part.scale_mm:g} mm."}
+        part.warnings = [given if w["code"] == GUESSED else w for w in part.warnings]
         part.save(update_fields=["warnings"])
         record(user, "unit confirmed", part, after={"scale_mm": part.scale_mm})
         return None
@@ -75,8 +75,8 @@ def say_unit(user, part: Part, units: str) -> Work | None:
             "Bring the file in again in its right unit, as a revision of this part.",
             409,
         )
-    order = {"name": part.name, "file_name": part.file_name, "units": units, "source": part.source_id}
-    work = enqueue(user, "intake", order | {"corrects": str(part.id)})
+    arguments = {"name": part.name, "file_name": part.file_name, "units": units, "source": part.source_id}
+    work = enqueue(user, "intake", arguments | {"corrects": str(part.id)})
     record(user, "unit corrected", part, after={"units": units})
     return work
 
@@ -96,7 +96,7 @@ def _read_anew(work: Work, pieces: dict) -> Part:
 
 
 @transaction.atomic
-def order_adapted(
+def enqueue_adapted(
     user, part: Part, file: Blob, recipe: dict, name: str | None = None, exact: Blob | None = None,
     uncarried: list[dict] | None = None,
 ) -> Work:  # fmt: skip
@@ -105,7 +105,7 @@ def order_adapted(
     """
     require(user, "edit")
     stem = PurePath(part.file_name).stem
-    order = {
+    arguments = {
         "name": (name or part.name)[:120],
         "file_name": f"{stem}-adapted.3mf",
         "units": "mm",
@@ -115,14 +115,14 @@ def order_adapted(
         "exact": exact and exact.digest,
         "uncarried": [*part.uncarried, *(uncarried or [])] if exact else [],
     }
-    return enqueue(user, "intake", order)
+    return enqueue(user, "intake", arguments)
 
 
 SCALES = (0.05, 20.0)
 
 
 @transaction.atomic
-def order_scaled(user, part: Part, factor: float, up: list[float] | None) -> Work:
+def enqueue_scaled(user, part: Part, factor: float, up: list[float] | None) -> Work:
     """Orders a variant of another size, to be looked at in direction ``up`` first. It is a new part: no check of this
     one holds for it, so each starts anew.
     """
@@ -136,22 +136,24 @@ def order_scaled(user, part: Part, factor: float, up: list[float] | None) -> Wor
         )
     file = store.put(bridge.scaled(store.get(part.solid), factor, part.name))
     recipe = {"of": str(part.id), "up": up, "steps": [], "scale": factor}
-    work = order_adapted(user, part, file, recipe, f"{part.name}, × {factor:g}")
+    work = enqueue_adapted(user, part, file, recipe, f"{part.name}, × {factor:g}")
     record(user, "scaled variant ordered", part, after={"factor": factor})
     return work
 
 
 @transaction.atomic
 def create_part(work: Work, pieces: dict) -> Part:
-    order, told = work.arguments, pieces["facts"]
-    if "corrects" in order:
+    arguments, result = work.arguments, pieces["facts"]
+    if "corrects" in arguments:
         return _read_anew(work, pieces)
-    before = Part.objects.filter(id=order.get("revises"), workshop=work.workshop).first()
+    before = Part.objects.filter(id=arguments.get("revises"), workshop=work.workshop).first()
     if before:
-        content = job.revised(order["name"], before.job, pieces["regions"], before.revision, order.get("recipe"))
+        content = job.revised(
+            arguments["name"], before.job, pieces["regions"], before.revision, arguments.get("recipe")
+        )
     else:
-        said = {name: job.checked(name, value) for name, value in order.get("job", {}).items()}
-        content = job.fresh(order["name"], order.get("note", "")) | said
+        given = {name: job.checked(name, value) for name, value in arguments.get("job", {}).items()}
+        content = job.fresh(arguments["name"], arguments.get("note", "")) | given
     sheet = sheets.begin(work.by, job.KIND, content, f"came in, revises {before.name}"[:120] if before else "came in")
     part = Part.objects.create(
         workshop=work.workshop,
@@ -159,16 +161,16 @@ def create_part(work: Work, pieces: dict) -> Part:
         sheet=sheet,
         before=before,
         revision=1 + max(p.revision for p in kin(before)) if before else 1,
-        recipe=order.get("recipe"),
-        exact_id=order.get("exact"),
-        uncarried=order.get("uncarried", []),
-        file_name=order["file_name"],
-        units=order["units"],
-        source_id=order["source"],
+        recipe=arguments.get("recipe"),
+        exact_id=arguments.get("exact"),
+        uncarried=arguments.get("uncarried", []),
+        file_name=arguments["file_name"],
+        units=arguments["units"],
+        source_id=arguments["source"],
         solid=store.put(pieces["solid"]),
         view=store.put(pieces["view"]),
         ghost=store.put(pieces["ghost"]),
-        **told,
+        **result,
     )
     record(work.by, "part taken in", part, after={"name": part.name, "source": part.source_id, "units": part.units})
     return part
@@ -185,8 +187,8 @@ def complete_part(work: Work, part: Part, features: dict) -> None:
 def write(user, part: Part, base: int, sections: dict) -> None:
     """Writes sections of the job as seen from edition ``base``, all in one edit."""
     require(user, "edit")
-    said = proved(part, {name: job.checked(name, value) for name, value in sections.items()})
-    part.sheet = sheets.amend(user, part.sheet_id, base, said, job.words(part.job, said))
+    given = proved(part, {name: job.checked(name, value) for name, value in sections.items()})
+    part.sheet = sheets.amend(user, part.sheet_id, base, given, job.words(part.job, given))
 
 
 def forget_source(work: Work) -> None:

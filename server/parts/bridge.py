@@ -65,8 +65,8 @@ def intake(data: bytes, units: str, process: dict, before: dict | None = None) -
     yield ("result", "view", pack_view(taken.mesh, faces))
     yield ("result", "ghost", pack_view(thinned(taken.mesh)))
     first = first_facts(taken.mesh, taken.surfaces)
-    told = {"warnings": taken.warnings, "file_format": taken.file_format, "scale_mm": taken.scale_mm}
-    yield ("result", "facts", told | {"facts": first.as_dict()})
+    result = {"warnings": taken.warnings, "file_format": taken.file_format, "scale_mm": taken.scale_mm}
+    yield ("result", "facts", result | {"facts": first.as_dict()})
     yield ("doing", 1, 3, "sweeping the directions")
     rays = RayScene(taken.mesh)
     yield ("result", "sweep", columns(coarse_sweep(taken.mesh, process, rays)))

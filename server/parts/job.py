@@ -108,12 +108,12 @@ def checked(section: str, value) -> dict:
 
 def words(before: dict, sections: dict) -> str:
     """A change of the job in words for its history: which rows came, changed and went."""
-    told: list[str] = []
+    result: list[str] = []
     for section, after in sections.items():
         lists = [(k, v) for k, v in after.items() if isinstance(v, list)] if section in ROWS else []
         rows = [line for key, now in lists for line in _rows(ROWS[section].get(key, ""), before[section][key], now)]
-        told += rows or ([SECTIONS[section][1]] if after != before[section] else [])
-    return ", ".join(told)[:120] or "nothing"
+        result += rows or ([SECTIONS[section][1]] if after != before[section] else [])
+    return ", ".join(result)[:120] or "nothing"
 
 
 ROWS = {

@@ -5,7 +5,7 @@ from django.db import transaction
 from accounts.roles import require
 from audit.actions import record
 from hewel.refusal import Refused
-from parts.actions import order_adapted
+from parts.actions import enqueue_adapted
 from parts.queries import family
 from pieces.models import Division
 from pieces.queries import taken_of
@@ -16,13 +16,13 @@ from work.models import Work
 def take(user, division: Division) -> list[Work]:
     """Makes every piece a part of its own, with the direction that suits it; nothing is made twice."""
     require(user, "edit")
-    told = division.told
-    if told is None or told["why"] or division.said["way"] == "in_place":
+    result = division.result
+    if result is None or result["why"] or division.request["way"] == "in_place":
         raise Refused("not_ready", "There are no pieces to take.", "Work the pieces out first.", 409)
     if taken_of(division.id, family(division.part)):
         raise Refused("taken", "These pieces are parts already.", "Open them from the list of pieces.", 409)
     works = []
-    for row, kept in zip(told["pieces"], division.files.select_related("file", "exact"), strict=True):
+    for row, kept in zip(result["pieces"], division.files.select_related("file", "exact"), strict=True):
         recipe = {
             "division": str(division.id),
             "of": str(division.part_id),
@@ -30,9 +30,9 @@ def take(user, division: Division) -> list[Work]:
             "steps": [],
             "piece": row["name"],
             "count": row["count"],
-            "pauses": told["pauses"] if row["name"] == "body" else [],
+            "pauses": result["pauses"] if row["name"] == "body" else [],
         }
         name, missing = f"{division.part.name}, {row['name']}", row.get("uncarried")
-        works.append(order_adapted(user, division.part, kept.file, recipe, name, kept.exact, missing))
+        works.append(enqueue_adapted(user, division.part, kept.file, recipe, name, kept.exact, missing))
     record(user, "pieces taken", division, after={"pieces": len(works)})
     return works

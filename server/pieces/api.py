@@ -6,8 +6,8 @@ from django.http import HttpRequest
 from django.utils.text import slugify
 from ninja import Status
 
-from hewel.answers import BYTES, download
 from hewel.refusal import Problem, Refused
+from hewel.responses import BYTES, download
 from needs import queries as needs
 from pieces import actions, queries
 from pieces.schemas import DivideIn, PiecesOut
@@ -19,11 +19,11 @@ from studies.view import DirectedJob, view_of
 from work.api import WorkOut
 
 
-def _said(view: DirectedJob, said: DivideIn) -> dict:
-    return said.model_dump()
+def _understood(view: DirectedJob, payload: DivideIn) -> dict:
+    return payload.model_dump()
 
 
-router = stage_router(PIECES, view_of, queries.pieces_out, PiecesOut, DivideIn, _said)
+router = stage_router(PIECES, view_of, queries.pieces_out, PiecesOut, DivideIn, _understood)
 
 
 @router.post(

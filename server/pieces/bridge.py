@@ -4,11 +4,11 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from hewel.watching import told_on_the_way
+from hewel.watching import with_progress
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.dividing import (
     UNSAID,
-    Division,
+    DividedPart,
     divided_by_plane,
     one_mesh,
     side_by_side,
@@ -33,78 +33,80 @@ __all__ = ["ENGINE_VERSION", "InputError", "direction_words", "unit"]
 
 
 def divide(
-    solid: bytes, view: bytes, bores: list | None, up: list | None, process: dict, said: dict, clearance: float,
+    solid: bytes, view: bytes, bores: list | None, up: list | None, process: dict, request: dict, clearance: float,
     title: str, exact: bytes | None = None,
 ) -> Iterator[tuple]:  # fmt: skip
     """Events of making several pieces of a part. Results ``view`` and ``file`` (bytes), ``piece`` for each: its number
-    and, by name, its ``file`` (bytes) and as STEP, where the part has an ``exact`` solid; ``told`` (dict); where it
-    cannot be, only ``told`` with ``why``.
+    and, by name, its ``file`` (bytes) and as STEP, where the part has an ``exact`` solid; ``result`` (dict); where it
+    cannot be, only ``result`` with ``why``.
     """
     yield ("doing", 0, 100, "preparing the part")
     mesh, settings = unpack_solid(solid), Process(**process)
     known = bores_of(mesh, RayScene(mesh), solid, view, bores) if up is not None else []
-    if said["way"] == "in_place":
-        yield from _in_place(mesh, up, settings, known, said, clearance)
+    if request["way"] == "in_place":
+        yield from _in_place(mesh, up, settings, known, request, clearance)
         return
 
-    def work(watch) -> Division:
+    def work(watch) -> DividedPart:
         watch("cutting, joining, trying directions for each piece", 0.3)
-        if said["way"] == "embed":
-            plate = {k: said[k] for k in ("centre", "thickness", "seat")}
+        if request["way"] == "embed":
+            plate = {k: request[k] for k in ("centre", "thickness", "seat")}
             return with_a_plate_put_in(mesh, unit(up), settings, known, clearance, **plate)
-        point, normal = np.array(said["point"], float), unit(said["normal"])
-        if said["way"] == "separate":
-            pick = None if said["pick"] is None else np.array(said["pick"], float)
-            return with_a_feature_apart(mesh, point, normal, settings, clearance, said["how"], said["depth"], pick)
-        places = tuple(tuple(p) for p in said["places"])
-        joint = Joint(clearance, said["pegs"], said["diameter"], said["engagement"], places=places)
+        point, normal = np.array(request["point"], float), unit(request["normal"])
+        if request["way"] == "separate":
+            pick = None if request["pick"] is None else np.array(request["pick"], float)
+            return with_a_feature_apart(
+                mesh, point, normal, settings, clearance, request["how"], request["depth"], pick
+            )
+        places = tuple(tuple(p) for p in request["places"])
+        joint = Joint(clearance, request["pegs"], request["diameter"], request["engagement"], places=places)
         return divided_by_plane(mesh, point, normal, settings, joint)
 
     try:
-        found = yield from told_on_the_way(work, 5, 80)
+        found = yield from with_progress(work, 5, 80)
     except Impossible as no:
-        yield ("result", "told", {"why": str(no)})
+        yield ("result", "result", {"why": str(no)})
         return
     yield ("doing", 88, 100, "writing the pieces")
     whole = one_mesh([(p.name, p.mesh) for p in found.pieces])
     number = np.concatenate([np.full(len(p.mesh.faces), i) for i, p in enumerate(found.pieces, start=1)])
     yield ("result", "view", pack_view(whole, find_faces(whole), number.astype(np.int16)))
     yield ("result", "file", write_3mf(side_by_side(found.pieces, settings), title))
-    told = found.as_dict() | {"why": None, "inexact": None}
+    result = found.as_dict() | {"why": None, "inexact": None}
     carried: dict[str, Exact] = {}
     if exact:
         yield ("doing", 92, 100, "cutting the exact solid")
         try:
             made = {p.name: p.made for p in found.pieces if p.made}
             carried = {p.name: p for p in carried_over(exact, title, made).pieces} if made else {}
-            told["inexact"] = None if len(made) == len(found.pieces) else UNSAID
+            result["inexact"] = None if len(made) == len(found.pieces) else UNSAID
         except InputError as error:
-            told["inexact"] = f"{error.message} {error.hint}"
-    for i, (row, piece) in enumerate(zip(told["pieces"], found.pieces, strict=True)):
+            result["inexact"] = f"{error.message} {error.hint}"
+    for i, (row, piece) in enumerate(zip(result["pieces"], found.pieces, strict=True)):
         files, own = {"file": write_3mf(piece.mesh, f"{title}, {piece.name}")}, carried.get(piece.name)
         if own:
             files["exact"], row["uncarried"] = own.data, [r.as_dict() | {"piece": None} for r in own.left]
         yield ("result", "piece", (i, files))
         grams = abs(piece.mesh.volume) * 1e-3 * settings.stock.density
         row |= {"up_words": direction_words(piece.up), "solid_g": grams, "apart": _apart(mesh.box, piece.mesh.box)}
-    yield ("result", "told", told)
+    yield ("result", "result", result)
 
 
-def _in_place(mesh: Mesh, up, settings: Process, known: list, said: dict, needed: float) -> Iterator[tuple]:
+def _in_place(mesh: Mesh, up, settings: Process, known: list, request: dict, needed: float) -> Iterator[tuple]:
     """Events of sweeping a body that is printed in place."""
-    pick, way = np.array(said["pick"], float), unit(said["normal"])
+    pick, way = np.array(request["pick"], float), unit(request["normal"])
     about = None
-    if said["turns"]:
-        about = middle_of_body(mesh, pick) if said["point"] is None else np.array(said["point"], float)
+    if request["turns"]:
+        about = middle_of_body(mesh, pick) if request["point"] is None else np.array(request["point"], float)
 
     def work(watch) -> Swept:
         watch("sweeping the body through its travel", 0.2)
-        return swept(mesh, unit(up), settings, known, pick, Travel(way, said["travel"], about), needed)
+        return swept(mesh, unit(up), settings, known, pick, Travel(way, request["travel"], about), needed)
 
     try:
-        found = yield from told_on_the_way(work, 5, 85)
+        found = yield from with_progress(work, 5, 85)
     except Impossible as no:
-        yield ("result", "told", {"why": str(no)})
+        yield ("result", "result", {"why": str(no)})
         return
     names = [f"body {i + 1}" + (", moves" if i == found.moving else "") for i in range(len(found.bodies))]
     whole = one_mesh(list(zip(names, found.bodies, strict=True)))
@@ -132,7 +134,7 @@ def _in_place(mesh: Mesh, up, settings: Process, known: list, said: dict, needed
         "it droops; a ridge or a chamfer at the limit does not."
         for c in found.ceilings
     ]
-    yield ("result", "told", {
+    yield ("result", "result", {
         "why": None, "way": "in_place", "words": found.words, "pieces": pieces, "warnings": warnings, "pauses": [],
         "seats": [], "numbers": {"least_mm": float(found.drooped.min()), "needed_mm": needed},
         "sweep": {

@@ -6,7 +6,7 @@ from stages.models import Result
 
 
 class Division(Result):
-    told = models.JSONField(null=True)
+    result = models.JSONField(null=True)
     """Words, numbers, pieces, warnings, pauses, sockets; or why it cannot be."""
     view = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
     """All pieces put together, for drawing; the feature of a facet is 1 + the number of its piece."""
@@ -14,9 +14,9 @@ class Division(Result):
     """Every copy of every piece side by side in its printing pose."""
 
     @property
-    def said(self) -> dict:
+    def request(self) -> dict:
         """How it was asked for: the way, the cut, pegs, fit; see ``pieces.schemas.DivideIn``."""
-        return self.inputs["said"]
+        return self.inputs["request"]
 
     @property
     def clearance(self) -> float:

@@ -33,13 +33,13 @@ def state(view: DirectedJob) -> State:
     division = view.result(PIECES)
     if division is None:
         return {"state": "empty", "line": "one piece", "busy": False}
-    told, busy = NOTHING_YET | (division.told or {}), division.work.open
+    result, busy = NOTHING_YET | (division.result or {}), division.work.open
     if busy:
         line = "being worked out"
-    elif told["why"]:
+    elif result["why"]:
         return {"state": "empty", "line": "cannot be so", "busy": False}
     else:
-        line = f"{len(told['pieces'])} kinds"
+        line = f"{len(result['pieces'])} kinds"
     if view.changed(PIECES, division):
         return {"state": "stale", "line": line, "busy": busy}
     made = bool(taken_of(division.id, parts.family(view.part)))
@@ -48,17 +48,17 @@ def state(view: DirectedJob) -> State:
 
 
 def _division(view: DirectedJob, division: Division, family: list) -> dict:
-    told = NOTHING_YET | (division.told or {})
+    result = NOTHING_YET | (division.result or {})
     return {
         "id": division.id,
-        "said": division.said,
+        "request": division.request,
         "clearance_mm": division.clearance,
         "work": division.work,
-        "stale": bool(view.changed(PIECES, division)),
-        "done": division.told is not None,
+        "stale_because": view.changed(PIECES, division),
+        "done": division.result is not None,
         "view": division.view_id,
         "made": made_of(division.id, family),
-        **told,
+        **result,
     }
 
 
@@ -72,8 +72,8 @@ def made_of(division, family: list) -> list[dict]:
     taken = taken_of(division, family)
     rows = []
     for part, view in zip(taken, DirectedJob.of(_newest(p, family) for p in taken), strict=True):
-        walk = overhangs.current_walk(view)
-        truth = walk.truth if walk and walk.truth else None
+        analysis = overhangs.current_walk(view)
+        truth = analysis.truth if analysis and analysis.truth else None
         rows.append(
             {
                 "part": view.part.id,
@@ -94,28 +94,28 @@ def _newest(part, family: list):
 
 def list_text(division: Division) -> str:
     """Pieces and pauses, for whoever prints them and puts them together."""
-    if division.told is None or division.told["why"]:
+    if division.result is None or division.result["why"]:
         raise Refused("not_ready", "There are no pieces to list.", "Work the pieces out first.", 409)
-    told, part = NOTHING_YET | division.told, division.part
-    lines = [f"{part.name}, revision {part.revision}: pieces", "", told["words"], "", "Pieces"]
-    for row in told["pieces"]:
+    result, part = NOTHING_YET | division.result, division.part
+    lines = [f"{part.name}, revision {part.revision}: pieces", "", result["words"], "", "Pieces"]
+    for row in result["pieces"]:
         lines.append(
             f"  {row['count']} × {row['name']}: printed with {row['up_words']}, {row['height_mm']:.1f} mm high, "
             f"{row['volume_mm3']:.0f} mm³" + (", needs support" if row["needs_support"] else "")
         )
-    if told["seats"]:
+    if result["seats"]:
         lines += ["", "Sockets, places in the model's own coordinates, mm"]
-        for seat in told["seats"]:
+        for seat in result["seats"]:
             place = ", ".join(f"{v + 0.0:.2f}" for v in seat["place_mm"])
             lines.append(
                 f"  ({place}): socket {seat['diameter_mm']:.2f}, peg {seat['peg_mm']:.2f}, "
                 f"{seat['depth_mm']:.2f} deep in each half, wall {seat['wall_mm']:.2f}"
             )
-    if told["pauses"]:
+    if result["pauses"]:
         lines += ["", "Pauses: a person must be there"]
-        for pause in told["pauses"]:
+        for pause in result["pauses"]:
             lines.append(f"  after layer {pause['layer']}, {pause['height_mm']:.2f} mm up: {pause['what']}")
         lines.append("  The nozzle and the plate are hot; keep hands clear of the moving head, and let it stand still.")
-    if told["warnings"]:
-        lines += ["", "Mind", *(f"  {w}" for w in told["warnings"])]
+    if result["warnings"]:
+        lines += ["", "Mind", *(f"  {w}" for w in result["warnings"])]
     return "\n".join(lines) + "\n"

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from farm.forms import Origin
 from parts.schemas import Uncarried
-from work.api import WorkOut
+from stages.schemas import ResultOut
 
 Vec3 = Annotated[list[float], Field(min_length=3, max_length=3)]
 Fit = Literal["press", "location", "sliding", "free", "in_place"]
@@ -109,12 +109,10 @@ class FitOut(Schema):
     origin: Origin
 
 
-class DivisionOut(Schema):
+class DivisionOut(ResultOut):
     id: UUID
-    said: DivideIn
+    request: DivideIn
     clearance_mm: float
-    work: WorkOut
-    stale: bool
     done: bool
     why: str | None
     """Why it cannot be."""

@@ -11,28 +11,28 @@ STANDING = ("embed", "in_place")
 """Ways that depend on how the part stands: a plate is put in, and what hangs droops, as it stands; a cut is a cut."""
 
 
-def _rests_on(view: DirectedJob, said: dict) -> dict:
+def _rests_on(view: DirectedJob, request: dict) -> dict:
     return {
-        "said": said,
-        "clearance": clearance_for(view, said),
-        "up": view.up if said["way"] in STANDING else None,
+        "request": request,
+        "clearance": clearance_for(view, request),
+        "up": view.up if request["way"] in STANDING else None,
     }
 
 
-def clearance_for(view: DirectedJob, said: dict) -> float:
+def clearance_for(view: DirectedJob, request: dict) -> float:
     """mm per side: as typed, else by the farm's fit of that name."""
-    if said["clearance"] is not None:
-        return said["clearance"]
-    return view.farm.fits(view.job["process"])[said["fit"]]["value"]
+    if request["clearance"] is not None:
+        return request["clearance"]
+    return view.farm.fits(view.job["process"])[request["fit"]]["value"]
 
 
-def _ready(view: DirectedJob, said: dict) -> None:
-    if said["way"] in ("split", "separate") and (said["point"] is None or not any(said["normal"] or [])):
+def _ready(view: DirectedJob, request: dict) -> None:
+    if request["way"] in ("split", "separate") and (request["point"] is None or not any(request["normal"] or [])):
         raise Refused("bad_options", "No cut is named.", "Name a point of the cut and the way it looks.", 422)
-    if said["way"] == "in_place" and not (said["pick"] and any(said["normal"] or []) and said["travel"]):
-        told = "Point at the body that moves, name the way it goes and how far."
-        raise Refused("bad_options", "No travel is named.", told, 422)
-    if said["way"] in STANDING and view.direction is None:
+    if request["way"] == "in_place" and not (request["pick"] and any(request["normal"] or []) and request["travel"]):
+        result = "Point at the body that moves, name the way it goes and how far."
+        raise Refused("bad_options", "No travel is named.", result, 422)
+    if request["way"] in STANDING and view.direction is None:
         raise Refused(
             "no_direction", "No direction is known yet.", "Wait for the first candidate, or choose a direction.", 409
         )
@@ -59,6 +59,6 @@ PIECES = Stage(
     ready=_ready,
     arguments=lambda division, work: {"exact": stored_exact(division.part), "title": division.part.name},
     keep=_keep,
-    asked="said",
+    asked="request",
 )
 COMPUTATIONS = (PIECES.computation,)

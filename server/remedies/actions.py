@@ -6,7 +6,7 @@ from accounts.roles import require
 from audit.actions import record
 from hewel.digest import digest
 from hewel.refusal import Refused, unusable
-from parts.actions import order_adapted
+from parts.actions import enqueue_adapted
 from parts.queries import require_closed, stored
 from remedies import bridge, queries
 from remedies.models import Proposal
@@ -32,9 +32,9 @@ def look(view: DirectedJob, step: dict) -> dict:
 def take(user, proposal: Proposal) -> Work:
     """Orders a revision of the part from a proposal; its recipe goes with it."""
     require(user, "edit")
-    if proposal.told is None or proposal.file is None:
+    if proposal.result is None or proposal.file is None:
         raise Refused("not_ready", "The remedies are still being worked out.", "Take them when they are done.", 409)
-    if not proposal.told["applied"]:
+    if not proposal.result["applied"]:
         raise Refused(
             "nothing_changed", "Nothing was changed, so there is no revision to make.", "Go on as it is.", 409
         )
@@ -45,7 +45,7 @@ def take(user, proposal: Proposal) -> Work:
         "up": proposal.up,
         "steps": queries.steps_of(proposal),
     }
-    uncarried = proposal.told.get("uncarried") or []
-    work = order_adapted(user, part, proposal.file, recipe, exact=proposal.exact, uncarried=uncarried)
+    uncarried = proposal.result.get("uncarried") or []
+    work = enqueue_adapted(user, part, proposal.file, recipe, exact=proposal.exact, uncarried=uncarried)
     record(user, "remedies taken", proposal, after={"steps": len(recipe["steps"])})
     return work

@@ -5,19 +5,19 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Status
 
-from hewel.answers import BYTES, download
 from hewel.refusal import Problem
+from hewel.responses import BYTES, download
 from remedies import actions, bridge, queries
-from remedies.schemas import AfterwardsOut, LookOut, OrderIn, RemediesOut, RemedyOut, Step
+from remedies.schemas import AfterRemediesOut, LookOut, OrderIn, RemediesOut, RemedyOut, Step
 from remedies.stage import AFTER_REMEDIES, REMEDIES
 from stages.routes import stage_router
-from stages.stage import order, result_of
+from stages.stage import calculate, result_of
 from studies.view import DirectedJob, view_of
 from work.api import WorkOut
 
 
-def _steps(view: DirectedJob, said: OrderIn) -> list[dict] | None:
-    return said.steps and [s.model_dump() for s in said.steps]
+def _steps(view: DirectedJob, payload: OrderIn) -> list[dict] | None:
+    return payload.steps and [s.model_dump() for s in payload.steps]
 
 
 router = stage_router(REMEDIES, view_of, queries.remedies_out, RemediesOut, OrderIn, _steps)
@@ -39,7 +39,7 @@ def get_remedy_catalogue(request: HttpRequest):
     return bridge.catalogue()
 
 
-@router.get("/after/{part_id}", response={200: AfterwardsOut, 404: Problem}, operation_id="get_afterwards")
+@router.get("/after/{part_id}", response={200: AfterRemediesOut, 404: Problem}, operation_id="get_afterwards")
 def get_afterwards(request: HttpRequest, part_id: UUID):
     """What remedies come to in the best directions."""
     return queries.afterwards_out(view_of(request.user, part_id))
@@ -47,12 +47,12 @@ def get_afterwards(request: HttpRequest, part_id: UUID):
 
 @router.post(
     "/after/{part_id}",
-    response={202: AfterwardsOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
+    response={202: AfterRemediesOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
     operation_id="work_afterwards_out",
 )
 def work_afterwards_out(request: HttpRequest, part_id: UUID):
     """Works remedies out in the best directions and ranks them by what is left."""
-    order(AFTER_REMEDIES, request.user, view_of(request.user, part_id))
+    calculate(AFTER_REMEDIES, request.user, view_of(request.user, part_id))
     return Status(202, queries.afterwards_out(view_of(request.user, part_id)))
 
 

@@ -6,11 +6,11 @@ from threading import Lock
 
 import numpy as np
 
-from hewel.keeping import Kept
-from hewel.watching import told_on_the_way
+from hewel.single_flight import SingleFlightCache
+from hewel.watching import with_progress
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.adapting import Adapted, Bench, adapted, reworked
-from hewel_engine.advice.afterwards import MOST, Afterwards, explained, ranked_after
+from hewel_engine.advice.afterwards import MOST, RemediedDirection, explained, ranked_after
 from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.costs import Holds, least_of, printed
 from hewel_engine.advice.outs import other_direction
@@ -42,8 +42,8 @@ __all__ = ["ENGINE_VERSION", "KEYS", "MOST", "InputError", "direction_words", "u
 BENCHES = 2
 """Parts kept ready for single remedies to be looked at."""
 MOST_FACETS = 200_000
-"""Of a part that is walked within a request."""
-_benches: Kept[Bench] = Kept(BENCHES)
+"""Of a part that is checked within a request."""
+_benches: SingleFlightCache[Bench] = SingleFlightCache(BENCHES)
 _at_work = Lock()
 """One remedy is made at a time: what is worked out of a bench on the way is kept on it."""
 
@@ -101,7 +101,7 @@ def look(name: str, facets: int, fetch: Callable[[], dict], up: list, process: d
     if facets > MOST_FACETS:
         raise InputError(
             "too_large",
-            f"A part of {facets:,} facets is not walked while you wait.",
+            f"A part of {facets:,} facets is not checked while you wait.",
             "Work the remedies out with these numbers instead.",
         )
 
@@ -147,9 +147,9 @@ def propose(
     solid: bytes, view: bytes, bores: list | None, up: list, process: dict, steps: list | None, protected: list,
     loads: dict | None, title: str, free: dict, service: dict, supports: bool = True, exact: bytes | None = None,
 ) -> Iterator[tuple]:  # fmt: skip
-    """Events of working remedies out: ``told`` (dict), ``view`` and ``file`` (bytes) of the changed part, ``exact``
-    (bytes) where the part has an exact solid, then ``told`` once more with what that does not hold, and with the least
-    reserve before and after, where there are loads. ``protected``: facets to be left alone; without ``supports``
+    """Events of working remedies out: ``result`` (dict), ``view`` and ``file`` (bytes) of the changed part, ``exact``
+    (bytes) where the part has an exact solid, then ``result`` once more with what that does not hold, and with the
+    least reserve before and after, where there are loads. ``protected``: facets to be left alone; without ``supports``
     neither posts nor pillars. ``free``: see ``bounds_of``; ``service``: what a reserve is divided by, see ``held_by``.
     """
     yield ("doing", 0, 100, "preparing the part")
@@ -160,34 +160,36 @@ def propose(
     bounds = bounds_of(mesh, faces, known, free, holds)
 
     def work(watch) -> Adapted:
-        told = lambda what, done, total: watch(what, done / max(total, 1))
+        result = lambda what, done, total: watch(what, done / max(total, 1))
         if steps is None:
-            return adapted(mesh, up, process, known, protected=keep, supports=supports, watch=told, bounds=bounds)
+            return adapted(mesh, up, process, known, protected=keep, supports=supports, watch=result, bounds=bounds)
         chosen = [s for s in steps if s["on"]]
-        return reworked(mesh, up, process, known, chosen, protected=keep, supports=supports, watch=told, bounds=bounds)
+        return reworked(
+            mesh, up, process, known, chosen, protected=keep, supports=supports, watch=result, bounds=bounds
+        )
 
-    found = yield from told_on_the_way(work, 2, 60 if loads else 90)
-    yield ("doing", 65 if loads else 94, 100, "reckoning its time")
-    told = _told(found, process)
+    found = yield from with_progress(work, 2, 60 if loads else 90)
+    yield ("doing", 65 if loads else 94, 100, "calculating its time")
+    result = _solved(found, process)
     if steps is None and found.left:
         yield ("doing", 66, 100, "looking for a better direction")
         better = other_direction(mesh, up, process, known, found.before.truth.needing_area, holds)
-        told["better"] = better and better.as_dict()
+        result["better"] = better and better.as_dict()
     yield ("result", "view", pack_view(found.mesh, find_faces(found.mesh), found.marks.astype(np.int16)))
     yield ("result", "file", write_3mf(found.mesh, title))
-    yield ("result", "told", told)
+    yield ("result", "result", result)
     if exact and found.applied:
         yield ("doing", 66, 100, "changing the exact solid")
-        told |= yield from exactly_too(exact, title, found.made)
-        yield ("result", "told", told)
+        result |= yield from exactly_too(exact, title, found.made)
+        yield ("result", "result", result)
     if holds:
         for number, (name, part) in enumerate((("before", mesh), ("after", found.mesh))):
-            yield ("doing", 70 + 15 * number, 100, f"reckoning the least reserve {name}")
+            yield ("doing", 70 + 15 * number, 100, f"calculating the least reserve {name}")
             solved = holds.before if part is mesh else holds.solve(part)
-            told[name]["reserve"] = solved and least_of(solved, process, up, holds.factor)
-        if told["before"]["reserve"] is None:
-            told["unreckoned"] = "The reserve was not reckoned: the loads find no rest. The requirements say why."
-        yield ("result", "told", told)
+            result[name]["reserve"] = solved and least_of(solved, process, up, holds.factor)
+        if result["before"]["reserve"] is None:
+            result["uncalculated"] = "The reserve was not calculated: the loads find no rest. The requirements say why."
+        yield ("result", "result", result)
 
 
 def exactly_too(exact: bytes, title: str, made: Made) -> Iterator[tuple]:
@@ -217,7 +219,7 @@ def afterwards(
         found = adapted(
             mesh, unit(up), settings, known, protected=np.array(protected, int), supports=supports, bounds=bounds
         )
-        rows.append(Afterwards.of(up, found, holds).as_dict())
+        rows.append(RemediedDirection.of(up, found, holds).as_dict())
         yield ("result", "rows", list(rows))
 
 
@@ -229,13 +231,13 @@ def held_by(mesh: Mesh, faces: Faces, loads: dict | None, process: Process, serv
         return None
     around = Circumstances(**service["around"])
 
-    def on(cubes: int) -> Callable[[Mesh], Stressed | None]:
+    def on(voxel_count: int) -> Callable[[Mesh], Stressed | None]:
         def solve(part: Mesh) -> Stressed | None:
             its_faces = faces if part is mesh else find_faces(part)
             there = loads if part is mesh else loads_again(loads, mesh, faces, part, its_faces)
             try:
                 given = there and read_loads(there, len(part.faces))
-                return given and stressed(part, its_faces, given, process, around, cubes)
+                return given and stressed(part, its_faces, given, process, around, voxel_count)
             except InputError:
                 return None
 
@@ -246,20 +248,20 @@ def held_by(mesh: Mesh, faces: Faces, loads: dict | None, process: Process, serv
 
 def placed(candidates: list[dict], rows: list[dict]) -> list[dict]:
     """The rows with their rank among all candidates once remedies are counted, and why, best first."""
-    found = [Afterwards.read(row) for row in rows]
+    found = [RemediedDirection.read(row) for row in rows]
     known = [Candidate(np.array(c["up"]), c["source"], c) for c in candidates]
     out = []
     for candidate, place in zip(known, ranked_after(known, found), strict=True):
         own = next((f for f in found if same_direction(f.up, candidate.up)), None)
         if own:
             before = candidate.measures
-            told = {"rank": before["rank"], "rank_after": place, "words": explained(before, own)}
-            told["reserve"] = own.reserve(before)
-            out.append(own.as_dict() | told | {"up_words": direction_words(candidate.up), "up": before["up"]})
+            result = {"rank": before["rank"], "rank_after": place, "words": explained(before, own)}
+            result["reserve"] = own.reserve(before)
+            out.append(own.as_dict() | result | {"up_words": direction_words(candidate.up), "up": before["up"]})
     return sorted(out, key=lambda row: row["rank_after"])
 
 
-def _told(found: Adapted, process: Process) -> dict:
+def _solved(found: Adapted, process: Process) -> dict:
     stands = lambda part, cost: {
         "overhang_area_mm2": part.truth.overhang_area,
         "support_volume_mm3": part.truth.support_volume,
@@ -284,7 +286,7 @@ def _told(found: Adapted, process: Process) -> dict:
         "unfit": [{"key": s["key"], "kind": s["kind"], "why": why} for s, why in found.unfit],
         "before": stands(found.before, printed(found.before)),
         "after": stands(found.after, cost),
-        "unreckoned": None,
+        "uncalculated": None,
         "better": None,
         "log": {
             "first_mm": layers.first,

@@ -6,7 +6,7 @@ from stages.models import Result
 
 
 class Proposal(Result):
-    told = models.JSONField(null=True)
+    result = models.JSONField(null=True)
     """What was done, what is left, how the part stood before and stands after."""
     view = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
     """The changed part for drawing; the feature of a facet is the remedy that made it."""
@@ -21,7 +21,7 @@ class Proposal(Result):
         return self.inputs["steps"]
 
 
-class Afterwards(Result):
+class AfterRemedies(Result):
     """What the remedies of the best directions of a part come to."""
 
     rows = models.JSONField(default=list)

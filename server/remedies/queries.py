@@ -17,7 +17,7 @@ from studies.view import DirectedJob
 
 NOTHING_YET = {
     "applied": [], "left": [], "unfit": [], "questions": [], "changed": None, "before": None, "after": None,
-    "unreckoned": None, "better": None, "log": None, "uncarried": None, "inexact": None,
+    "uncalculated": None, "better": None, "log": None, "uncarried": None, "inexact": None,
 }  # fmt: skip
 
 
@@ -25,33 +25,33 @@ def steps_of(proposal: Proposal) -> list[dict]:
     """The recipe that a proposal stands for: as it was asked for, or what was found to fit."""
     if proposal.steps is not None:
         return proposal.steps
-    return [step_of(row) for row in (proposal.told or {"applied": []})["applied"]]
+    return [step_of(row) for row in (proposal.result or {"applied": []})["applied"]]
 
 
 def afterwards_out(view: DirectedJob) -> dict:
     """What remedies come to in the best directions, ranked among all candidates with that."""
     made = view.result(AFTER_REMEDIES)
     if made is None:
-        return {"work": None, "stale": False, "rows": []}
+        return {"work": None, "stale_because": [], "rows": []}
     candidates = studies.with_duties(view, view.study)
     rows = bridge.placed(candidates, made.rows) if candidates else []
-    return {"work": made.work, "stale": bool(view.changed(AFTER_REMEDIES, made)), "rows": rows}
+    return {"work": made.work, "stale_because": view.changed(AFTER_REMEDIES, made), "rows": rows}
 
 
 def _proposal(view: DirectedJob, proposal: Proposal, family: list) -> dict:
-    told = proposal.told
+    result = proposal.result
     taken = next((p for p in family if p.recipe and p.recipe.get("proposal") == str(proposal.id)), None)
     return {
         "id": proposal.id,
         "up": proposal.up,
         "up_words": bridge.direction_words(bridge.unit(proposal.up)),
         "work": proposal.work,
-        "stale": bool(view.changed(REMEDIES, proposal)),
+        "stale_because": view.changed(REMEDIES, proposal),
         "steps": steps_of(proposal),
         "view": proposal.view_id,
         "taken": taken and taken.id,
         **NOTHING_YET,
-        **(told or {}),
+        **(result or {}),
     }
 
 
@@ -69,10 +69,10 @@ def remedies_out(view: DirectedJob) -> dict:
 
 def _revision(view: DirectedJob, here: bool) -> dict:
     """One row of the tree: what the part is made from, and its figures as far as they are known."""
-    part, up, walk = view.part, view.up, overhangs.current_walk(view)
-    truth = walk.truth if walk and walk.truth else None
+    part, up, analysis = view.part, view.up, overhangs.current_walk(view)
+    truth = analysis.truth if analysis and analysis.truth else None
     held = strength.reserves_for(view, [up]) if up else None
-    log = overhangs.log_out(walk, 1) if walk and walk.told else None
+    log = overhangs.log_out(analysis, 1) if analysis and analysis.complete else None
     return {
         "id": part.id,
         "name": part.name,
@@ -94,9 +94,9 @@ def _revision(view: DirectedJob, here: bool) -> dict:
 
 def changes_text(proposal: Proposal) -> str:
     """The changes in words, for the person who owns the CAD model."""
-    if proposal.told is None:
+    if proposal.result is None:
         raise Refused("not_ready", "The remedies are still being worked out.", "Ask again in a moment.")
-    part, told = proposal.part, NOTHING_YET | proposal.told
+    part, result = proposal.part, NOTHING_YET | proposal.result
     lines = [
         f"{part.name}, revision {part.revision}: changes so that it prints without generated support",
         f"Build direction: {bridge.direction_words(bridge.unit(proposal.up))}, as a vector of the model "
@@ -105,18 +105,18 @@ def changes_text(proposal: Proposal) -> str:
         f"lines of {proposal.process['width']:g} mm. Lengths in mm, places in the model's own coordinates.",
         "",
     ]
-    for number, row in enumerate(told["applied"], start=1):
+    for number, row in enumerate(result["applied"], start=1):
         lines += [
             f"{number}. At {_place(row)}, {row['z_mm']:.2f} mm above the plate:",
             f"   {row['words']}",
             f"   Adds {row['volume_added_mm3']:.1f} mm³, takes {row['volume_removed_mm3']:.1f} mm³ away.",
         ]
-    if not told["applied"]:
+    if not result["applied"]:
         lines.append("Nothing is changed.")
-    if told["uncarried"]:
+    if result["uncarried"]:
         lines += ["", "Not in the STEP file, to be drawn by hand:"]
-        lines += [f"   {row['name']}: {row['why']}" for row in told["uncarried"]]
-    for row in told["left"]:
+        lines += [f"   {row['name']}: {row['why']}" for row in result["uncarried"]]
+    for row in result["left"]:
         lines += [
             "",
             f"Left as it is: {row['kind'].replace('_', ' ')} at {_place(row)}.",

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from overhangs.schemas import Kind
 from parts.schemas import Uncarried
+from stages.schemas import ResultOut
 from work.api import WorkOut
 
 Where = Kind | Literal["plate", "wall", "boss", "bore", "corner", "body", "flat"]
@@ -151,12 +152,10 @@ class BetterDirection(Schema):
     words: str
 
 
-class ProposalOut(Schema):
+class ProposalOut(ResultOut):
     id: UUID
     up: list[float]
     up_words: str
-    work: WorkOut
-    stale: bool
     steps: list[Step]
     view: str | None
     taken: UUID | None
@@ -169,7 +168,7 @@ class ProposalOut(Schema):
     unfit: list[UnfitOut]
     before: StandsOut | None
     after: StandsOut | None
-    unreckoned: str | None
+    uncalculated: str | None
     """Why a reserve is not told."""
     better: BetterDirection | None = None
     log: LayersOut | None
@@ -236,7 +235,7 @@ class AfterRow(Schema):
     """What makes the difference."""
 
 
-class AfterwardsOut(Schema):
+class AfterRemediesOut(Schema):
     work: WorkOut | None
-    stale: bool
+    stale_because: list[str]
     rows: list[AfterRow]

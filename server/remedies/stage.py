@@ -4,7 +4,7 @@ from hewel.refusal import Refused, unusable
 from needs import queries as needs
 from parts.queries import stored_exact
 from remedies import bridge
-from remedies.models import Afterwards, Proposal
+from remedies.models import AfterRemedies, Proposal
 from stages.stage import Stage
 from strength.job import divided_by, loads_in_service
 from studies.queries import with_duties
@@ -111,13 +111,13 @@ def _swept(view: DirectedJob, ups: list) -> None:
         raise Refused("no_direction", "No candidate has been sliced yet.", "Ask again when the first are there.", 409)
 
 
-def _given_afterwards(made: Afterwards, work: Work) -> dict:
+def _given_afterwards(made: AfterRemedies, work: Work) -> dict:
     return {"free": with_bodies(made.inputs["free"])}
 
 
 AFTER_REMEDIES = Stage(
     key="after_remedies",
-    model=Afterwards,
+    model=AfterRemedies,
     kind="afterwards",
     function="remedies.bridge.afterwards",
     inputs=lambda view, ups: {"ups": _best(view) if ups is None else ups} | _bounds(view),

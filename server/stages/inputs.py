@@ -49,7 +49,7 @@ INPUTS: dict[str, Input] = {
     "supports": Input("support policy"),
     "free": Input("spaces that stay free"),
     "steps": Input("recipe"),
-    "said": Input("what was asked for"),
+    "request": Input("what was asked for"),
     "clearance": Input("fit"),
 }
 """The process is apart: each of its numbers is told."""
@@ -64,9 +64,9 @@ def changed(before: dict, now: dict) -> list[str]:
     """The inputs that differ, in words; what the earlier result did not know yet is left aside. While directions are
     studied none is known: that alone is no change.
     """
-    told = []
+    words = []
     for name in now.keys() & before.keys() - ({"up"} if now.get("up") is None else set()):
         known = INPUTS[name]
         if known.differs(known.counts(before[name]), known.counts(now[name])):
-            told.append(known.words)
-    return sorted(told, key=[i.words for i in INPUTS.values()].index)
+            words.append(known.words)
+    return sorted(words, key=[i.words for i in INPUTS.values()].index)

@@ -19,3 +19,15 @@ def into_one_column(app: str, columns: dict[str, list[str]]) -> list:
         *(migrations.RemoveField(model, name) for model, names in columns.items() for name in names),
         *(migrations.AlterField(model, "part", part()) for model in columns),
     ]
+
+
+def renamed_input(app: str, model: str, before: str, after: str) -> migrations.RunPython:
+    """The operation that calls one of a model's inputs otherwise."""
+
+    def renamed(apps, schema_editor):
+        rows = apps.get_model(app, model).objects
+        for row in rows.only("id", "inputs").iterator():
+            inputs = {after if name == before else name: value for name, value in row.inputs.items()}
+            rows.filter(id=row.id).update(inputs=inputs)
+
+    return migrations.RunPython(renamed, migrations.RunPython.noop)

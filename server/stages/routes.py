@@ -7,9 +7,9 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
 
-from hewel.answers import BYTES, for_good
 from hewel.refusal import Problem, Refused
-from stages.stage import Stage, order, result_of
+from hewel.responses import BYTES, for_good
+from stages.stage import Stage, calculate, result_of
 from store import actions as store
 
 
@@ -19,11 +19,11 @@ def stage_router(
     out: Callable[[Any], dict],
     schema: type[Schema],
     asked: type[Schema] | None = None,
-    understood: Callable[[Any, Any], Any] = lambda view, said: said,
+    understood: Callable[[Any, Any], Any] = lambda view, payload: payload,
     drawn: tuple[str, ...] = ("view",),
 ) -> Router:
     """``view_of`` (user, part id) reads a job, ``out`` tells what is known of it as ``schema``. Where a person asks for
-    something, it has the form ``asked``, and ``understood`` (view, said) makes of it what the stage's inputs take.
+    something, it has the form ``asked``, and ``understood`` (view, payload) makes of it what the stage's inputs take.
     ``drawn``: the content that the page draws; a printable file has an address of its own, behind the gate.
     """
     router = Router(tags=[stage.key])
@@ -32,23 +32,23 @@ def stage_router(
     def get(request: HttpRequest, part_id: UUID):
         return out(view_of(request.user, part_id))
 
-    def ordered(request: HttpRequest, part_id: UUID, said: Any = None) -> Status:
+    def ordered(request: HttpRequest, part_id: UUID, payload: Any = None) -> Status:
         view = view_of(request.user, part_id)
-        order(stage, request.user, view, None if said is None else understood(view, said))
+        calculate(stage, request.user, view, None if payload is None else understood(view, payload))
         return Status(202, out(view_of(request.user, part_id)))
 
     answers = {202: schema, 403: Problem, 404: Problem, 409: Problem, 422: Problem}
     if asked is None:
 
-        @router.post("/of/{part_id}", response=answers, operation_id=f"order_{stage.key}")
+        @router.post("/of/{part_id}", response=answers, operation_id=f"calculate_{stage.key}")
         def post(request: HttpRequest, part_id: UUID):
             return ordered(request, part_id)
 
     else:
 
-        @router.post("/of/{part_id}", response=answers, operation_id=f"order_{stage.key}")
-        def post_asked(request: HttpRequest, part_id: UUID, said: asked):  # type: ignore[valid-type]
-            return ordered(request, part_id, said)
+        @router.post("/of/{part_id}", response=answers, operation_id=f"calculate_{stage.key}")
+        def post_asked(request: HttpRequest, part_id: UUID, payload: asked):  # type: ignore[valid-type]
+            return ordered(request, part_id, payload)
 
     @router.get("/{result_id}/content/{what}/{digest}", operation_id=f"get_{stage.key}_content", openapi_extra=BYTES)
     def content(request: HttpRequest, result_id: UUID, what: str, digest: str):

@@ -100,8 +100,8 @@ class Stage:
         now = self.inputs(view, result.inputs[self.asked]) if self.asked else view.inputs(self)
         if result.digest == digest_of(self, view.part, view.process, now):
             return []
-        told = changed(result.inputs, now) + differing(result.process, view.process)
-        return told or (["direction"] if result.up != now.get("up") else ["engine"])
+        differences = changed(result.inputs, now) + differing(result.process, view.process)
+        return differences or (["direction"] if result.up != now.get("up") else ["engine"])
 
 
 def digest_of(stage: Stage, part: Any, process: dict, inputs: dict) -> str:
@@ -110,7 +110,7 @@ def digest_of(stage: Stage, part: Any, process: dict, inputs: dict) -> str:
 
 
 @transaction.atomic
-def order(stage: Stage, user: Any, view: JobView, asked: Any = None, more: dict | None = None) -> Any:
+def calculate(stage: Stage, user: Any, view: JobView, asked: Any = None, more: dict | None = None) -> Any:
     """A result of a stage for the job as it is; one that is known for the same keeps its answer. ``more``: further
     arguments of its work; ``later`` among them says that nobody waits for it.
     """

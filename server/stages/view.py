@@ -54,8 +54,8 @@ class JobView:
     @cached_property
     def farm_process(self) -> dict:
         """The process with the origins of its numbers, see ``Farm.process``."""
-        said = self.job["process"]
-        return self.together.once(("process", repr(sorted(said.items()))), lambda: self.farm.process(said))
+        given = self.job["process"]
+        return self.together.once(("process", repr(sorted(given.items()))), lambda: self.farm.process(given))
 
     @property
     def process(self) -> dict:

@@ -1,4 +1,4 @@
-"""Strength: checking, the net of reserves, one direction's cases, layers, field and reckoning."""
+"""Strength: checking, the net of reserves, one direction's cases, layers, field and calculation."""
 
 from uuid import UUID
 
@@ -6,14 +6,14 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
 from ninja import Router, Status
 
-from hewel.answers import BYTES, download, for_good
 from hewel.refusal import Problem, Refused
+from hewel.responses import BYTES, download, for_good
 from parts import queries as parts
 from stages.stage import result_of
 from stages.view import JobView
 from store import actions as store
 from strength import actions, printing, queries
-from strength.schemas import CheckIn, NetOut, StandLog, StandOut, StrengthOut, UpIn
+from strength.schemas import CheckIn, DirectionAnalysisOut, DirectionLog, NetOut, StrengthOut, UpIn
 from strength.stage import STRENGTH
 
 router = Router(tags=["strength"])
@@ -33,9 +33,9 @@ def get_strength(request: HttpRequest, part_id: UUID):
     response={202: StrengthOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
     operation_id="check_strength",
 )
-def check_strength(request: HttpRequest, part_id: UUID, said: CheckIn):
+def check_strength(request: HttpRequest, part_id: UUID, payload: CheckIn):
     """Checks the job's loads, unless that has been done; ``ups`` are told in full."""
-    actions.order_check(request.user, _view(request.user, part_id), said.ups, said.coarse)
+    actions.calculate_strength(request.user, _view(request.user, part_id), payload.ups, payload.coarse)
     return Status(202, queries.strength_out(_view(request.user, part_id)))
 
 
@@ -43,91 +43,101 @@ def check_strength(request: HttpRequest, part_id: UUID, said: CheckIn):
 def get_reserve_net(request: HttpRequest, check_id: UUID):
     check = result_of(STRENGTH, request.user, check_id)
     if check.net_id is None:
-        raise Refused("not_checked", "The first answer is still being reckoned.", "Ask again in a moment.", 404)
+        raise Refused("not_checked", "The first answer is still being calculated.", "Ask again in a moment.", 404)
     return queries.net_out(check)
 
 
 @router.post(
-    "/{check_id}/stands",
-    response={202: StandOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
+    "/{check_id}/directions",
+    response={202: DirectionAnalysisOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
     operation_id="solve_direction",
 )
-def solve_direction(request: HttpRequest, check_id: UUID, said: UpIn):
+def solve_direction(request: HttpRequest, check_id: UUID, payload: UpIn):
     """Solves one more direction with its own layers."""
-    stand = actions.order_stand(request.user, result_of(STRENGTH, request.user, check_id), said.up, said.again)
-    return Status(202, _stand_out(request.user, stand.id))
+    analysis = actions.calculate_direction(
+        request.user, result_of(STRENGTH, request.user, check_id), payload.up, payload.again
+    )
+    return Status(202, _analysis_out(request.user, analysis.id))
 
 
-@router.get("/stands/{stand_id}", response={200: StandOut, 404: Problem}, operation_id="get_stand")
-def get_stand(request: HttpRequest, stand_id: UUID):
-    return _stand_out(request.user, stand_id)
+@router.get(
+    "/directions/{analysis_id}",
+    response={200: DirectionAnalysisOut, 404: Problem},
+    operation_id="get_direction_analysis",
+)
+def get_direction_analysis(request: HttpRequest, analysis_id: UUID):
+    return _analysis_out(request.user, analysis_id)
 
 
-def _stand_out(user, stand_id: UUID) -> dict:
-    stand = queries.stand_of(user, stand_id)
-    return queries.stand_out(JobView(stand.of.part), stand)
+def _analysis_out(user, analysis_id: UUID) -> dict:
+    analysis = queries.direction_of(user, analysis_id)
+    return queries.direction_out(JobView(analysis.of.part), analysis)
 
 
-def _told(user, stand_id):
-    stand = queries.stand_of(user, stand_id)
-    if queries.told_of(stand) is None:
-        raise Refused("not_checked", "This direction is still being reckoned.", "Ask again in a moment.", 404)
-    return stand
+def _solved(user, analysis_id):
+    analysis = queries.direction_of(user, analysis_id)
+    if queries.solution_of(analysis) is None:
+        raise Refused("not_checked", "This direction is still being calculated.", "Ask again in a moment.", 404)
+    return analysis
 
 
-@router.get("/stands/{stand_id}/log", response={200: StandLog, 404: Problem}, operation_id="get_stand_log")
-def get_stand_log(request: HttpRequest, stand_id: UUID):
+@router.get(
+    "/directions/{analysis_id}/log", response={200: DirectionLog, 404: Problem}, operation_id="get_direction_log"
+)
+def get_direction_log(request: HttpRequest, analysis_id: UUID):
     """Demand and capacity of every layer, case by case."""
-    return queries.log_out(_told(request.user, stand_id))
+    return queries.log_out(_solved(request.user, analysis_id))
 
 
 @router.post(
-    "/stands/{stand_id}/explore",
-    response={202: StandOut, 403: Problem, 404: Problem},
+    "/directions/{analysis_id}/explore",
+    response={202: DirectionAnalysisOut, 403: Problem, 404: Problem},
     operation_id="explore_infill",
 )
-def explore_infill(request: HttpRequest, stand_id: UUID):
+def explore_infill(request: HttpRequest, analysis_id: UUID):
     """Perimeters against infill on this part, standing so."""
-    actions.order_exploration(request.user, queries.stand_of(request.user, stand_id))
-    return Status(202, _stand_out(request.user, stand_id))
+    actions.calculate_infill(request.user, queries.direction_of(request.user, analysis_id))
+    return Status(202, _analysis_out(request.user, analysis_id))
 
 
 @router.post(
-    "/stands/{stand_id}/field", response={202: StandOut, 403: Problem, 404: Problem}, operation_id="order_stress_field"
+    "/directions/{analysis_id}/field",
+    response={202: DirectionAnalysisOut, 403: Problem, 404: Problem},
+    operation_id="calculate_stress_field",
 )
-def order_stress_field(request: HttpRequest, stand_id: UUID):
+def calculate_stress_field(request: HttpRequest, analysis_id: UUID):
     """Has the stress field written for other viewers."""
-    actions.order_field(request.user, queries.stand_of(request.user, stand_id))
-    return Status(202, _stand_out(request.user, stand_id))
+    actions.calculate_field(request.user, queries.direction_of(request.user, analysis_id))
+    return Status(202, _analysis_out(request.user, analysis_id))
 
 
 def _file(data: bytes, kind: str, name: str) -> HttpResponse:
     return download(data, kind, name)
 
 
-@router.get("/stands/{stand_id}/field", operation_id="get_stress_field", openapi_extra=BYTES)
-def get_stress_field(request: HttpRequest, stand_id: UUID):
+@router.get("/directions/{analysis_id}/field", operation_id="get_stress_field", openapi_extra=BYTES)
+def get_stress_field(request: HttpRequest, analysis_id: UUID):
     """The stress field as a VTK unstructured grid."""
-    stand = queries.stand_of(request.user, stand_id)
-    if stand.field is None:
+    analysis = queries.direction_of(request.user, analysis_id)
+    if analysis.field is None:
         raise Refused("not_written", "The stress field is not written yet.", "Order it first, then fetch it.", 404)
-    return _file(store.get(stand.field), "model/vnd.vtu", f"{slugify(stand.of.part.name) or 'part'}-stress.vtu")
+    return _file(store.get(analysis.field), "model/vnd.vtu", f"{slugify(analysis.of.part.name) or 'part'}-stress.vtu")
 
 
-@router.get("/stands/{stand_id}/volume/{digest}", operation_id="get_stress_volume", openapi_extra=BYTES)
-def get_stress_volume(request: HttpRequest, stand_id: UUID, digest: str):
+@router.get("/directions/{analysis_id}/volume/{digest}", operation_id="get_stress_volume", openapi_extra=BYTES)
+def get_stress_volume(request: HttpRequest, analysis_id: UUID, digest: str):
     """The share of the strength used all over the part, for drawing."""
-    stand = queries.stand_of(request.user, stand_id)
-    if stand.volume_id is None or stand.volume_id != digest:
+    analysis = queries.direction_of(request.user, analysis_id)
+    if analysis.volume_id is None or analysis.volume_id != digest:
         raise Refused("not_found", "This direction has no such field.", "Reload the page.", 404)
-    return for_good(store.get(stand.volume))
+    return for_good(store.get(analysis.volume))
 
 
-@router.get("/stands/{stand_id}/reckoning", operation_id="print_reckoning", openapi_extra=BYTES)
-def print_reckoning(request: HttpRequest, stand_id: UUID):
-    """The reckoning of one direction as a page that a colleague can follow by hand."""
-    stand = _told(request.user, stand_id)
-    answer = HttpResponse(printing.reckoning(stand), content_type="application/pdf")
-    name = slugify(stand.of.part.name) or "part"
+@router.get("/directions/{analysis_id}/calculation", operation_id="print_calculation", openapi_extra=BYTES)
+def print_calculation(request: HttpRequest, analysis_id: UUID):
+    """The calculation of one direction as a page that a colleague can follow by hand."""
+    analysis = _solved(request.user, analysis_id)
+    answer = HttpResponse(printing.calculation(analysis), content_type="application/pdf")
+    name = slugify(analysis.of.part.name) or "part"
     answer["Content-Disposition"] = f'inline; filename="{name}-strength.pdf"'
     return answer

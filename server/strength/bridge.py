@@ -1,4 +1,4 @@
-"""The only file of this app that calls the engine. ``check``, ``stand``, ``explore`` and ``viewer_field`` run in a
+"""The only file of this app that calls the engine. ``check``, ``analysis``, ``explore`` and ``viewer_field`` run in a
 process of their own; the rest reads what they left and answers at once.
 """
 
@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
-from hewel.watching import told_on_the_way
+from hewel.watching import with_progress
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import direction_words, same_direction, unit
@@ -30,24 +30,24 @@ from hewel_engine.strength.fixes import fixes
 from hewel_engine.strength.guess import compared
 from hewel_engine.strength.reserves import (
     Reserve,
-    Standing,
+    SectionedPart,
     allowed,
     band_of,
     kept_back,
     reserve_of,
     reserves,
-    standing,
+    sectioned,
 )
+from hewel_engine.strength.serialization import Movement, all_directions, field_of, packed, serialized, unpacked
 from hewel_engine.strength.stock import Service, beside
 from hewel_engine.strength.stressing import COARSE, Stressed, in_service, stressed
-from hewel_engine.strength.telling import Movement, all_directions, field_of, packed, told_in, unpacked
+from hewel_engine.strength.submodels import looked_closely
 from hewel_engine.strength.volume import volume_of
-from hewel_engine.strength.windows import looked_closely
 
 __all__ = ["ENGINE_VERSION", "REQUIRED", "InputError", "direction_words", "same_direction", "unit"]
 
 VIEWED = 60_000
-"""Cubes of the field for other viewers: a file of some ten megabytes."""
+"""Voxels of the field for other viewers: a file of some ten megabytes."""
 
 
 class _Given:
@@ -59,27 +59,27 @@ class _Given:
         self.loads: LoadSet = read_loads(loads, len(self.mesh.faces))
         self.process = Process(**process)
         self.around = Circumstances(bond=bond)
-        self.stands: dict[tuple, Standing] = {}
+        self.stands: dict[tuple, SectionedPart] = {}
         self.movements = [Movement(tuple(m["point"]), tuple(m["direction"])) for m in movements]
 
-    def solve(self, watch, cubes: int, up: np.ndarray | None = None) -> Stressed:
-        return stressed(self.mesh, self.faces, self.loads, self.process, self.around, cubes, up, watch=watch)
+    def solve(self, watch, voxel_count: int, up: np.ndarray | None = None) -> Stressed:
+        return stressed(self.mesh, self.faces, self.loads, self.process, self.around, voxel_count, up, watch=watch)
 
     def closer(self, watch, found: Stressed, ups: list, bores: list) -> Stressed:
         return looked_closely(found, self.mesh, self.faces, self.loads, self.process, ups, bores, watch=watch)
 
-    def told(self, found: Stressed, up: np.ndarray) -> dict:
+    def result(self, found: Stressed, up: np.ndarray) -> dict:
         if tuple(up) not in self.stands:
-            self.stands[tuple(up)] = standing(self.mesh, up, self.process)
-        return told_in(found, self.process, self.stands[tuple(up)], list(self.loads.holds), self.movements)
+            self.stands[tuple(up)] = sectioned(self.mesh, up, self.process)
+        return serialized(found, self.process, self.stands[tuple(up)], list(self.loads.holds), self.movements)
 
 
 def check(
     solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
-    movements: list, cubes: int, ups: list, full: bool = True,
+    movements: list, voxel_count: int, ups: list, full: bool = True,
 ) -> Iterator[tuple]:  # fmt: skip
     """Events of a check: for the coarse grid, the fine one, and the fine one with its loaded bores read closely,
-    results ``net`` (bytes), ``stand`` (up, what is told of it) for each of ``ups``, and ``level``; where it is not
+    results ``net`` (bytes), ``analysis`` (up, what is told of it) for each of ``ups``, and ``level``; where it is not
     ``full``, for the coarse one alone. Raises ``bad_loads``.
     """
     yield ("doing", 0, 100, "preparing the part")
@@ -91,35 +91,35 @@ def check(
         rows = all_directions(found, given.process, swept)
         yield ("result", "net", _net(swept, rows, len(found.model.lattice)))
         for up in asked:
-            yield ("result", "stand", {"up": up.tolist(), "told": given.told(found, up)})
+            yield ("result", "stand", {"up": up.tolist(), "result": given.result(found, up)})
         yield ("result", "level", level)
 
-    coarse = yield from told_on_the_way(lambda watch: given.solve(watch, min(COARSE, cubes)), 0, 8 if full else 90)
+    coarse = yield from with_progress(lambda watch: given.solve(watch, min(COARSE, voxel_count)), 0, 8 if full else 90)
     yield from results(coarse, "coarse")
     if not full:
         return
-    fine = yield from told_on_the_way(lambda watch: given.solve(watch, cubes), 10, 45)
+    fine = yield from with_progress(lambda watch: given.solve(watch, voxel_count), 10, 45)
     yield from results(fine, "coarse")
     # Only bores: the worst places are looked at where each direction is solved with its own layers.
     known = bores_of(given.mesh, RayScene(given.mesh), solid, view, bores)
-    fine = yield from told_on_the_way(lambda watch: given.closer(watch, fine, [], known), 60, 35)
+    fine = yield from with_progress(lambda watch: given.closer(watch, fine, [], known), 60, 35)
     yield ("doing", 96, 100, "reading every direction")
     yield from results(fine, "full")
 
 
-def _net(ups: np.ndarray, rows: list, cubes: int) -> bytes:
+def _net(ups: np.ndarray, rows: list, voxel_count: int) -> bytes:
     figures = lambda a: [float(f"{v:.5g}") for v in a]
-    told = {
+    result = {
         "ups": np.round(ups, 6).tolist(),
-        "cubes": cubes,
-        "cases": [{"reserve": figures(reserve), "felt": packed(felt)} for reserve, felt in rows],
+        "cubes": voxel_count,
+        "cases": [{"reserve": figures(reserve), "felt": packed(critical_points)} for reserve, critical_points in rows],
     }
-    return json.dumps(told, separators=(",", ":")).encode()
+    return json.dumps(result, separators=(",", ":")).encode()
 
 
-def stand(
+def one_direction(
     solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
-    movements: list, cubes: int, up: list, services: list, around: dict, factor: float,
+    movements: list, voxel_count: int, up: list, services: list, around: dict, factor: float,
 ) -> Iterator[tuple]:  # fmt: skip
     """Events of one direction with its own layers: results ``layered`` (what is told of it) and ``volume`` (bytes),
     first as the grid gives them, then with bores and worst places read closely; and ``fixes`` where its least reserve
@@ -128,13 +128,13 @@ def stand(
     yield ("doing", 0, 100, "preparing the part")
     given = _Given(solid, view, loads, process, bond, movements)
     up = unit(up)
-    found = yield from told_on_the_way(lambda watch: given.solve(watch, cubes, up), 2, 45)
-    yield ("result", "layered", given.told(found, up))
+    found = yield from with_progress(lambda watch: given.solve(watch, voxel_count, up), 2, 45)
+    yield ("result", "layered", given.result(found, up))
     yield ("result", "volume", pack_field(*volume_of(found, given.process.stock, up)))
     known = bores_of(given.mesh, RayScene(given.mesh), solid, view, bores)
-    found = yield from told_on_the_way(lambda watch: given.closer(watch, found, [up], known), 50, 30)
+    found = yield from with_progress(lambda watch: given.closer(watch, found, [up], known), 50, 30)
     yield ("doing", 82, 100, "reading every layer")
-    yield ("result", "layered", given.told(found, up))
+    yield ("result", "layered", given.result(found, up))
     yield ("result", "volume", pack_field(*volume_of(found, given.process.stock, up)))
     served, service = _loads_in_service(given.loads, services), Circumstances(**around)
     found = in_service(found, served, given.process.stock, service)
@@ -142,14 +142,14 @@ def stand(
     rows = []
     if least < 1:
         swept, _ = swept_directions(given.mesh, np.array(flat_normals, float).reshape(-1, 3))
-        rows = yield from told_on_the_way(
+        rows = yield from with_progress(
             lambda watch: _fixed(watch, given, found, served, up, swept, service, factor), 86, 14
         )
     yield ("result", "fixes", rows)
 
 
 def _fixed(watch, given: _Given, found, loads, up, swept, service, factor) -> list[dict]:
-    watch("reckoning what would mend it", 0.0)
+    watch("calculating what would mend it", 0.0)
     got = fixes(found, given.faces, loads, given.process, up, swept, service, factor)
     return [f.as_dict() for f in got]
 
@@ -164,7 +164,7 @@ def _loads_in_service(loads: LoadSet, services: list) -> LoadSet:
 
 def explore(
     solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
-    movements: list, cubes: int, up: list, services: list, around: dict, factor: float,
+    movements: list, voxel_count: int, up: list, services: list, around: dict, factor: float,
 ) -> Iterator[tuple]:  # fmt: skip
     """Perimeters against infill, pair by pair: result ``pair`` for each, knock-downs and factor counted in."""
     given = _Given(solid, view, loads, process, bond, movements)
@@ -181,12 +181,12 @@ def explore(
 
 def viewer_field(
     solid: bytes, view: bytes, bores: list | None, flat_normals: list, loads: dict, process: dict, bond: float | None,
-    movements: list, cubes: int, up: list, services: list, around: dict, factor: float,
+    movements: list, voxel_count: int, up: list, services: list, around: dict, factor: float,
 ) -> Iterator[tuple]:  # fmt: skip
     """Result ``field``: the stress of a middling grid with the layers of ``up``, as a VTK file."""
     given = _Given(solid, view, loads, process, bond, movements)
     up = unit(up)
-    found = yield from told_on_the_way(lambda watch: given.solve(watch, min(VIEWED, cubes), up), 0, 90)
+    found = yield from with_progress(lambda watch: given.solve(watch, min(VIEWED, voxel_count), up), 0, 90)
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "field.vtu"
         write_vtu(file, found, given.process.stock, up)
@@ -212,19 +212,20 @@ def _lines(rows: list[dict]) -> list[Factor]:
     return [Factor(**row) for row in rows]
 
 
-def read(told: dict, process: dict, lines: list[list[dict]], factor: float) -> list[dict]:
+def read(result: dict, process: dict, lines: list[list[dict]], factor: float) -> list[dict]:
     """Every case of what is told of a direction with its knock-downs and the required factor: reserve with its band,
-    mode, place, sentence. The band holds the ranges of the strengths and what finer cubes may still change;
+    mode, place, sentence. The band holds the ranges of the strengths and what finer voxels may still change;
     ``doubtful`` where the latter alone may bring it below 1.
     """
-    stock, up, plate = Process(**process).stock, np.array(told["up"]), told["plate_mm"]
-    less, more = band_of(told.get("cubes", 0), told["change"])
+    stock, up, plate = Process(**process).stock, np.array(result["up"]), result["plate_mm"]
+    less, more = band_of(result.get("cubes", 0), result["change"])
     out = []
-    for case, own in zip(told["cases"], lines, strict=True):
-        felt, factors = unpacked(case["felt"]), _lines(own)
+    for case, own in zip(result["cases"], lines, strict=True):
+        critical_points, factors = unpacked(case["felt"]), _lines(own)
         kept = kept_back(factors, factor)
         value, low, high = (
-            reserve_of(felt, up, plate, allowed(stock, factors, bound), kept) for bound in ("value", "low", "high")
+            reserve_of(critical_points, up, plate, allowed(stock, factors, bound), kept)
+            for bound in ("value", "low", "high")
         )
         out.append(
             value.as_dict()
@@ -238,16 +239,16 @@ def read(told: dict, process: dict, lines: list[list[dict]], factor: float) -> l
     return out
 
 
-def by_hand(told: dict, process: dict, lines: list[list[dict]], factor: float) -> list[dict]:
+def by_hand(result: dict, process: dict, lines: list[list[dict]], factor: float) -> list[dict]:
     """The steps of every case from the stress at its worst point to the reserve, so that each can be followed by hand;
     and what passes through the section there.
     """
-    stock, up = Process(**process).stock, np.array(told["up"])
+    stock, up = Process(**process).stock, np.array(result["up"])
     out = []
-    for case, own, row in zip(told["cases"], lines, read(told, process, lines, factor), strict=True):
-        felt, factors = unpacked(case["felt"]), _lines(own)
-        k = int(np.argmin(np.linalg.norm(felt.places - row["at_mm"], axis=1)))
-        stress, lie = felt.stress[k : k + 1], felt.lie.within(np.array([k]))
+    for case, own, row in zip(result["cases"], lines, read(result, process, lines, factor), strict=True):
+        critical_points, factors = unpacked(case["felt"]), _lines(own)
+        k = int(np.argmin(np.linalg.norm(critical_points.places - row["at_mm"], axis=1)))
+        stress, lie = critical_points.stress[k : k + 1], critical_points.lie.within(np.array([k]))
         strength = allowed(stock, factors)
         used, on = indices(stress, up, strength, lie), on_layers(stress, up)
         level = int(np.argmin(np.abs(np.array(case["sections"]["z_mm"]) - row["z_mm"]))) if case["sections"] else None
@@ -282,17 +283,17 @@ def expected(guess: dict, case: dict, diagonal: float) -> dict:
     return {"way": got.way, "place": got.place, "away_mm": got.away}
 
 
-def stock(told: dict, process: dict, services: list, around: dict, factor: float, records: list[dict]) -> list[dict]:
+def stock(result: dict, process: dict, services: list, around: dict, factor: float, records: list[dict]) -> list[dict]:
     """The stocked materials side by side: ``records`` (name, grade, own readings), then the generic grades."""
-    used, up = Process(**process).stock, np.array(told["up"])
+    used, up = Process(**process).stock, np.array(result["up"])
     shelf = [(r["name"], MATERIALS[r["grade"]].with_own(r["own"])) for r in records]
     shelf += [(None, m) for m in MATERIALS.values()]
     if all(m.readings != used.readings for _, m in shelf):
         shelf.append((None, used))
     named = [Material(m.key, name or m.name, m.readings) for name, m in shelf]
     rows = beside(
-        [unpacked(c["felt"]) for c in told["cases"]], [Service(*s) for s in services], used, told["mass_g"], named, up,
-        told["plate_mm"], Circumstances(**around), factor,
+        [unpacked(c["felt"]) for c in result["cases"]], [Service(*s) for s in services], used, result["mass_g"],
+        named, up, result["plate_mm"], Circumstances(**around), factor,
     )  # fmt: skip
     same = {m.name for m in named if m.readings == used.readings}
     own = {r["name"] for r in records}
@@ -303,13 +304,13 @@ def reserves_in(
     net: bytes, process: dict, bond: float | None, ups: list, banded: bool
 ) -> tuple[dict[str, np.ndarray], float]:
     """(cases, d) reserve without knock-downs and factor of every case for directions ``ups``: ``value``, and where it
-    is to be ``banded`` ``low`` and ``high``, see ``read``; and the factor that finer cubes may still put on it.
+    is to be ``banded`` ``low`` and ``high``, see ``read``; and the factor that finer voxels may still put on it.
     """
-    told = json.loads(net)
+    result = json.loads(net)
     weld = knock_downs(Process(**process).stock, "static", None, Circumstances(bond=bond))
-    cases = [unpacked(c["felt"]) for c in told["cases"]]
+    cases = [unpacked(c["felt"]) for c in result["cases"]]
     stock, ups = Process(**process).stock, np.array(ups, float).reshape(-1, 3)
-    less, more = band_of(told.get("cubes", 0), None)
+    less, more = band_of(result.get("cubes", 0), None)
     bounds = {"value": 1.0} | ({"low": less, "high": more} if banded else {})
     found = {bound: by * field_of(cases, stock, [weld] * len(cases), ups, bound) for bound, by in bounds.items()}
     return found, less

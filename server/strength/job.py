@@ -9,23 +9,23 @@ def loads_of(job: dict) -> tuple[dict, list[dict]]:
     """The loads file to be solved, and the cases and combinations (rows of the job) in its order. Of the natures only
     shock is in the file: it multiplies the load.
     """
-    said = needs.loads_file(job)
+    given = needs.loads_file(job)
     rows = {c["name"]: c for c in job["loads"]["cases"]}
     sums = {c["name"]: c for c in job["loads"]["combinations"]}
-    cases = [rows[c["name"]] for c in said["cases"]] + [sums[c["name"]] for c in said["combinations"]]
-    for case in said["cases"]:
+    cases = [rows[c["name"]] for c in given["cases"]] + [sums[c["name"]] for c in given["combinations"]]
+    for case in given["cases"]:
         case.pop("cycles", None)
         if case["nature"] != "shock":
             case["nature"] = "static"
-    return said, cases
+    return given, cases
 
 
 def loads_in_service(job: dict) -> dict | None:
     """The loads file with the nature of every case, so that a reserve read from it is the one that is told here; None
     where nothing is written.
     """
-    said = needs.loads_file(job)
-    return said if said["cases"] or said["fixed"] else None
+    given = needs.loads_file(job)
+    return given if given["cases"] or given["fixed"] else None
 
 
 def movements_of(job: dict) -> list[dict]:
@@ -34,26 +34,26 @@ def movements_of(job: dict) -> list[dict]:
 
 def service_of(job: dict) -> dict:
     """What the part meets in use, and where each of it is said."""
-    said = job["service"]
+    given = job["service"]
     warmest = [
         (r["number"]["n"], r["statement"])
         for r in job["requirements"]["rows"]
         if r["kind"] == "environment" and r["number"] and r["number"]["unit"] == "°C"
     ]
     temperature, source = None, None
-    if said["temperature"]:
-        temperature, source = said["temperature"]["n"], "typed here"
+    if given["temperature"]:
+        temperature, source = given["temperature"]["n"], "typed here"
     elif warmest:
         temperature, source = max(warmest)
     use = {"ordinary": "none", "functional": "functional", "injury": "injury"}[job["need"]["use"]]
     return {
         "temperature_c": temperature,
         "temperature_source": source,
-        "wet": said["wet"],
-        "bond": said["bond"],
-        "untested": said["untested"],
-        "factor": said["factor"] or bridge.REQUIRED[use],
-        "factor_source": "typed here" if said["factor"] else f"for what a failure does: {job['need']['use']}",
+        "wet": given["wet"],
+        "bond": given["bond"],
+        "untested": given["untested"],
+        "factor": given["factor"] or bridge.REQUIRED[use],
+        "factor_source": "typed here" if given["factor"] else f"for what a failure does: {job['need']['use']}",
     }
 
 

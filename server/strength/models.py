@@ -7,7 +7,7 @@ from django.db import models
 from stages.models import Result
 
 
-class Check(Result):
+class StrengthAnalysis(Result):
     """The stress of a part under its loads. No knock-down on all strengths and no required factor is in it, and nothing
     that people settle: those are put on when it is read.
     """
@@ -37,11 +37,11 @@ class Check(Result):
         return self.inputs["bond"]
 
 
-class Stand(models.Model):
+class DirectionAnalysis(models.Model):
     """One build direction of a check: read from the solution for all directions, then solved with its own layers."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    of = models.ForeignKey(Check, on_delete=models.CASCADE, related_name="stands")
+    of = models.ForeignKey(StrengthAnalysis, on_delete=models.CASCADE, related_name="directions")
     up = models.JSONField()
     work = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
     screened = models.JSONField(null=True)
@@ -50,7 +50,7 @@ class Stand(models.Model):
     """The share of the strength used all over the part, for drawing."""
     fixes = models.JSONField(null=True)
     fixes_for = models.CharField(max_length=64, blank=True)
-    """Digest of the knock-downs and factors that the fixes were reckoned with; the same below."""
+    """Digest of the knock-downs and factors that the fixes were calculated with; the same below."""
     explored = models.JSONField(default=list)
     """Perimeters against infill, pair by pair."""
     explored_for = models.CharField(max_length=64, blank=True)

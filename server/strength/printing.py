@@ -1,4 +1,4 @@
-"""The reckoning of one direction on paper: every step from the load to the reserve, to be followed by hand."""
+"""The calculation of one direction on paper: every step from the load to the reserve, to be followed by hand."""
 
 from django.utils import timezone
 
@@ -7,35 +7,35 @@ from needs import queries as needs
 from stages.view import JobView
 from strength import bridge, queries
 from strength.job import service_of
-from strength.models import Stand
+from strength.models import DirectionAnalysis
 from strength.stage import STRENGTH
 
 
-def reckoning(stand: Stand) -> bytes:
+def calculation(analysis: DirectionAnalysis) -> bytes:
     """A PDF of a few A4 pages."""
-    check, told = stand.of, queries.told_of(stand)
+    check, result = analysis.of, queries.solution_of(analysis)
     job = check.part.job
     service = service_of(job)
     lines, _ = queries.lines_of(check, service)
-    cases = queries.cases_out(stand)
-    steps = bridge.by_hand(told, check.process, lines, service["factor"])
+    cases = queries.cases_out(analysis)
+    steps = bridge.by_hand(result, check.process, lines, service["factor"])
     loads = {c["name"]: c for c in needs.loads_file(job)["cases"]}
     return pdf(
-        "reckoning.html",
+        "calculation.html",
         {
             "part": check.part,
-            "up": stand.up,
-            "up_words": bridge.direction_words(bridge.unit(stand.up)),
+            "up": analysis.up,
+            "up_words": bridge.direction_words(bridge.unit(analysis.up)),
             "process": check.process,
             "service": service,
             "strengths": bridge.strengths_of(check.process),
-            "told": told,
+            "result": result,
             "held": [{"name": h["on"].get("name", ""), "how": h["how"]} for h in check.loads["fixed"]],
             "cases": [
                 {"row": row, "steps": own, "loads": _said(loads.get(row["name"]))}
                 for row, own in zip(cases, steps, strict=True)
             ],
-            "perforated": told["perforated"],
+            "perforated": result["perforated"],
             "cautions": needs.cautions(job),
             "stale": JobView(check.part).changed(STRENGTH, check),
             "when": timezone.now(),

@@ -6,6 +6,7 @@ from uuid import UUID
 from ninja import Schema
 from pydantic import Field
 
+from stages.schemas import ResultOut
 from work.api import WorkOut
 
 Mode = Literal["interlayer_tension", "interlayer_shear", "interlayer_mixed", "in_layer", "compression"]
@@ -54,8 +55,8 @@ class FastenerOut(Schema):
 
 
 class CaseOut(Schema):
-    """One case in one direction. ``reserve`` None where nothing is felt; ``low`` to ``high`` is its band, ``doubtful``
-    whether finer cubes may bring it below 1.
+    """One case in one direction. ``reserve`` None where no load acts; ``low`` to ``high`` is its band, ``doubtful``
+    whether finer voxels may bring it below 1.
     """
 
     id: str
@@ -169,7 +170,7 @@ class BriefOut(Schema):
     fielding: WorkOut | None
 
 
-class ToldOut(Schema):
+class SolutionOut(Schema):
     own_layers: bool
     voxel_mm: float
     excluded_mm: list[float]
@@ -191,8 +192,8 @@ class ToldOut(Schema):
     explored_stale: bool
 
 
-class StandOut(BriefOut):
-    told: ToldOut | None
+class DirectionAnalysisOut(BriefOut):
+    result: SolutionOut | None
     """None until something is known of it."""
 
 
@@ -201,25 +202,23 @@ class CaseName(Schema):
     name: str
 
 
-class CheckOut(Schema):
+class StrengthAnalysisOut(ResultOut):
     id: UUID
-    work: WorkOut
     level: Literal["nothing", "coarse", "full"]
     coarse: bool
     """Only the first answer was ordered."""
-    stale_because: list[str]
     net: str | None
     """Changes whenever the reserves of the net do."""
     cases: list[CaseName]
     strengths: list[StrengthReading]
-    stands: list[BriefOut]
+    directions: list[BriefOut]
 
 
 class StrengthOut(Schema):
     """What is known of a part's strength; no check while nobody has ordered one."""
 
     service: ServiceOut
-    check: CheckOut | None
+    check: StrengthAnalysisOut | None
 
 
 class CheckIn(Schema):
@@ -232,7 +231,7 @@ class CheckIn(Schema):
 class UpIn(Schema):
     up: list[float] = Field(min_length=3, max_length=3)
     again: bool = False
-    """Reckon anew what would mend it."""
+    """Calculate anew what would mend it."""
 
 
 class NetOut(Schema):
@@ -253,7 +252,7 @@ class CaseLog(Schema):
     capacity_mpa: float
 
 
-class StandLog(Schema):
+class DirectionLog(Schema):
     """Columns over the layers; layer k is cut at ``first_mm`` + k·``layer_mm`` above the plate."""
 
     layer_mm: float

@@ -10,7 +10,7 @@ from stages.stage import Stage, put
 from stages.view import JobView
 from strength import bridge
 from strength.job import around, loads_of, movements_of, service_digest, service_of, services_of
-from strength.models import Check, Stand
+from strength.models import DirectionAnalysis, StrengthAnalysis
 from work.actions import owned_attempt
 from work.computations import Computation
 from work.models import Work
@@ -22,33 +22,33 @@ def _rests_on(view: JobView, _: None) -> dict:
 
 
 def _ready(view: JobView, _: None) -> None:
-    said, _cases = loads_of(view.job)
-    if not said["cases"]:
+    given, _cases = loads_of(view.job)
+    if not given["cases"]:
         raise Refused("no_loads", "No load is written down.", "Write the loads and what holds the part first.", 422)
-    if not said["fixed"]:
+    if not given["fixed"]:
         raise Refused("no_loads", "Nothing is held.", "Point at the face that holds the part, and hold it.", 422)
 
 
 def _of_the_part(part) -> dict:
-    return {"flat_normals": [f["normal"] for f in part.facts["flats"]], "cubes": settings.STRENGTH_CUBES}
+    return {"flat_normals": [f["normal"] for f in part.facts["flats"]], "voxel_count": settings.STRENGTH_CUBES}
 
 
-def _given(check: Check, work: Work) -> dict:
+def _given(check: StrengthAnalysis, work: Work) -> dict:
     return _of_the_part(check.part) | {"ups": work.arguments["ups"], "full": not work.arguments["coarse"]}
 
 
-def _keep(check: Check, name: str, value) -> bool:
+def _keep(check: StrengthAnalysis, name: str, value) -> bool:
     if name != "stand":
         return False
-    known = [s for s in check.stands.all() if bridge.same_direction(s.up, value["up"])]
-    stand = known[0] if known else Stand.objects.create(of=check, up=value["up"])
-    Stand.objects.filter(id=stand.id).update(screened=value["told"])
+    known = [s for s in check.directions.all() if bridge.same_direction(s.up, value["up"])]
+    analysis = known[0] if known else DirectionAnalysis.objects.create(of=check, up=value["up"])
+    DirectionAnalysis.objects.filter(id=analysis.id).update(screened=value["result"])
     return True
 
 
 STRENGTH = Stage(
     key="strength",
-    model=Check,
+    model=StrengthAnalysis,
     kind="check",
     function="strength.bridge.check",
     inputs=_rests_on,
@@ -63,12 +63,12 @@ STRENGTH = Stage(
 )
 
 
-def _given_of_stand(work: Work) -> dict:
-    """What a task of one direction is given; the circumstances it reckons with are kept with its work."""
-    stand = Stand.objects.select_related("of__part__solid", "of__part__view", "of__part__sheet").get(
+def _arguments_of_direction(work: Work) -> dict:
+    """What a task of one direction is given; the circumstances it calculates with are kept with its work."""
+    analysis = DirectionAnalysis.objects.select_related("of__part__solid", "of__part__view", "of__part__sheet").get(
         id=work.arguments["stand"]
     )
-    check = stand.of
+    check = analysis.of
     job = check.part.job
     service = service_of(job)
     work.arguments["service"] = service_digest(job, check.cases)
@@ -78,41 +78,41 @@ def _given_of_stand(work: Work) -> dict:
         **_of_the_part(check.part),
         **check.inputs,
         "process": check.process,
-        "up": stand.up,
+        "up": analysis.up,
         "services": json.loads(json.dumps(services_of(job, check.cases))),
         "around": around(service),
         "factor": service["factor"],
     }
 
 
-def _keep_of_stand(work: Work, name: str, value) -> None:
+def _keep_of_direction(work: Work, name: str, value) -> None:
     """One result of a direction."""
     with owned_attempt(work):
-        stand = Stand.objects.select_for_update().get(id=work.arguments["stand"])
+        analysis = DirectionAnalysis.objects.select_for_update().get(id=work.arguments["stand"])
         if name == "pair":
-            stand.explored = [*stand.explored, value]
-            stand.save(update_fields=["explored"])
+            analysis.explored = [*analysis.explored, value]
+            analysis.save(update_fields=["explored"])
             return
         if name == "fixes":
-            stand.fixes_for = work.arguments["service"]
-            stand.save(update_fields=["fixes_for"])
-        put(stand, name, value)
+            analysis.fixes_for = work.arguments["service"]
+            analysis.save(update_fields=["fixes_for"])
+        put(analysis, name, value)
 
 
-def _of_stand(kind: str, function: str, priority: int) -> Computation:
+def _of_direction(kind: str, function: str, priority: int) -> Computation:
     return Computation(
         kind=kind,
         function=f"strength.bridge.{function}",
-        arguments=_given_of_stand,
+        arguments=_arguments_of_direction,
         priority=priority,
-        keep=_keep_of_stand,
+        keep=_keep_of_direction,
         outcome=lambda work: {"stand": work.arguments["stand"]},
     )
 
 
 COMPUTATIONS = (
     STRENGTH.computation,
-    _of_stand("stand", "stand", 6),
-    _of_stand("explore", "explore", 3),
-    _of_stand("field", "viewer_field", 3),
+    _of_direction("stand", "one_direction", 6),
+    _of_direction("explore", "explore", 3),
+    _of_direction("field", "viewer_field", 3),
 )

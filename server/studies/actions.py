@@ -9,7 +9,7 @@ from farm.queries import process_of
 from hewel.refusal import Refused, unusable
 from needs.queries import inputs
 from sheets import actions as sheets
-from stages.stage import order
+from stages.stage import calculate
 from stages.view import JobView
 from studies import bridge
 from studies.models import Choice, Study
@@ -19,13 +19,13 @@ from work.models import Work
 
 
 @transaction.atomic
-def order_study(user, part, base: int, settings: dict) -> Study:
+def calculate_study(user, part, base: int, settings: dict) -> Study:
     """Puts another process on the job, and a study for it; one that was made before keeps its answer."""
     require(user, "edit")
-    said = validated(ProcessIn, settings, "process").model_dump(mode="json")
-    process_of(user.workshop, said)  # refuses what no record or bound allows
-    part.sheet = sheets.amend(user, part.sheet_id, base, {"process": said}, "process")
-    return order(DIRECTIONS, user, JobView(part))
+    given = validated(ProcessIn, settings, "process").model_dump(mode="json")
+    process_of(user.workshop, given)  # refuses what no record or bound allows
+    part.sheet = sheets.amend(user, part.sheet_id, base, {"process": given}, "process")
+    return calculate(DIRECTIONS, user, JobView(part))
 
 
 @transaction.atomic
@@ -72,6 +72,6 @@ def choose(user, study: Study, base: int, up: list[float], reason: str) -> Choic
         rests_on=inputs(study.part, study.process),
         by=user,
     )
-    said = {"id": choice.id, "up": choice.up, "reason": reason}
-    sheets.amend(user, study.part.sheet_id, base, {"choice": said, "carried": None}, "direction chosen")
+    given = {"id": choice.id, "up": choice.up, "reason": reason}
+    sheets.amend(user, study.part.sheet_id, base, {"choice": given, "carried": None}, "direction chosen")
     return choice

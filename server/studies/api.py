@@ -6,8 +6,8 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
 from ninja import Query, Router, Status
 
-from hewel.answers import BYTES
 from hewel.refusal import Problem, Refused
+from hewel.responses import BYTES
 from parts import queries as parts
 from parts.job import Weights
 from stages.stage import result_of
@@ -24,11 +24,11 @@ router = Router(tags=["studies"])
 @router.post(
     "/of/{part_id}",
     response={202: StudyOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
-    operation_id="order_study",
+    operation_id="calculate_study",
 )
-def order_study(request: HttpRequest, part_id: UUID, order: OrderIn):
+def calculate_study(request: HttpRequest, part_id: UUID, order: OrderIn):
     part = parts.part_of(request.user, part_id)
-    study = actions.order_study(request.user, part, order.base, order.model_dump(exclude={"base"}))
+    study = actions.calculate_study(request.user, part, order.base, order.model_dump(exclude={"base"}))
     return Status(202, queries.study_out(result_of(DIRECTIONS, request.user, study.id)))
 
 

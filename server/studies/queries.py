@@ -72,7 +72,7 @@ def study_out(study: Study) -> dict:
         "digest": study.digest,
         "swept": study.sweep_id,
         "candidates": with_duties(view, study),
-        "stale": bool(view.changed(DIRECTIONS, study)),
+        "stale_because": view.changed(DIRECTIONS, study),
         "work": study.work,
         "choices": [choice_out(view, c) for c in study.choices.select_related("by", "study")],
     }

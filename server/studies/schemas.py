@@ -8,7 +8,7 @@ from pydantic import Field
 
 from farm.forms import ProcessIn
 from hewel.refusal import Edition
-from work.api import WorkOut
+from stages.schemas import ResultOut
 
 
 class Candidate(Schema):
@@ -69,16 +69,14 @@ class ChoiceOut(Schema):
     at: datetime
 
 
-class StudyOut(Schema):
+class StudyOut(ResultOut):
     id: UUID
     part: UUID
     process: Numbers
     digest: str
     swept: str | None
     """The digest of the sweep, coarse or full; None before there is one."""
-    stale: bool
     candidates: list[Candidate]
-    work: WorkOut
     choices: list[ChoiceOut]
 
 

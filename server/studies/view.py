@@ -25,12 +25,12 @@ class DirectedJob(JobView):
 
     @property
     def choice(self) -> Choice | None:
-        said = self.job["choice"]
-        return said and self.together.once("choices", self._choices)[said["id"]]
+        given = self.job["choice"]
+        return given and self.together.once("choices", self._choices)[given["id"]]
 
     def _choices(self) -> dict[int, Choice]:
-        said = [v.job["choice"]["id"] for v in self.together.views if v.job["choice"]]
-        return {c.id: c for c in Choice.objects.filter(id__in=said).select_related("by", "study")}
+        given = [v.job["choice"]["id"] for v in self.together.views if v.job["choice"]]
+        return {c.id: c for c in Choice.objects.filter(id__in=given).select_related("by", "study")}
 
     @cached_property
     def direction(self) -> Direction | None:

@@ -16,9 +16,9 @@ from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.io.stl import write_stl
 from hewel_engine.processes import Process
 from parts import bridge as parts_bridge
-from parts.actions import complete_part, create_part, order_intake
+from parts.actions import complete_part, create_part, enqueue_intake
 from parts.models import Part
-from stages.stage import Stage, order
+from stages.stage import Stage, calculate
 from studies import bridge as studies_bridge
 from studies.models import Study
 from studies.stage import DIRECTIONS
@@ -99,7 +99,7 @@ def stage_of(client, part, key: str) -> dict:
 
 def directions_of(user, part, later=False) -> Study:
     """The study of a part, ordered."""
-    return order(DIRECTIONS, user, DirectedJob(part), more={"later": True} if later else None)
+    return calculate(DIRECTIONS, user, DirectedJob(part), more={"later": True} if later else None)
 
 
 def run_here(work: Work, **other) -> list[tuple]:
@@ -127,7 +127,7 @@ def keep_here(work: Work, events: list[tuple]) -> None:
 def computed(stage: Stage, user, part, asked=None):
     """A result of a stage, ordered and computed here and now."""
     part = Part.objects.get(id=part.id)
-    result = order(stage, user, DirectedJob(part), asked)
+    result = calculate(stage, user, DirectedJob(part), asked)
     if result.work.state != Work.State.DONE:
         run_here(result.work)
     return stage.model.objects.get(id=result.id)
@@ -135,7 +135,7 @@ def computed(stage: Stage, user, part, asked=None):
 
 @pytest.fixture
 def part(engineer, pieces):
-    work = order_intake(engineer, SimpleUploadedFile("plate.stl", stl_bytes()), "Gauge plate", "auto")
+    work = enqueue_intake(engineer, SimpleUploadedFile("plate.stl", stl_bytes()), "Gauge plate", "auto")
     part = create_part(work, pieces)
     complete_part(work, part, pieces["features"])
     return part

@@ -59,9 +59,9 @@ def given_out(client, part) -> bytes:
 def test_remedies_go_back_to_cad(client, block, engineer):
     assert given_out(client, block) == BLOCK, "what came in is its own exact solid"
     proposal = test_remedies.worked_out(engineer, block)
-    told = test_remedies.look(client, block)["proposal"]
-    assert [r["key"] for r in told["applied"]] == ["capped_teardrop"] * 2
-    assert told["uncarried"] == [] and told["inexact"] is None
+    result = test_remedies.look(client, block)["proposal"]
+    assert [r["key"] for r in result["applied"]] == ["capped_teardrop"] * 2
+    assert result["uncarried"] == [] and result["inexact"] is None
     revision = taken(client, proposal)
     shown = client.get(f"/api/parts/{revision.id}").json()
     assert shown["exact"] and shown["uncarried"] == [] and shown["file_format"] == "3mf"
@@ -82,8 +82,8 @@ def test_a_revision_of_a_revision_goes_on_from_the_exact_solid(client, block, en
 
 def test_pieces_go_back_to_cad_one_by_one(client, block, engineer):
     division = test_pieces.worked_out(engineer, block, way="split", point=[20, 15, 7], normal=[0, 0, 1])
-    told = test_pieces.look(client, block)["division"]
-    assert [p["uncarried"] for p in told["pieces"]] == [[]] * len(told["pieces"]) and told["inexact"] is None
+    result = test_pieces.look(client, block)["division"]
+    assert [p["uncarried"] for p in result["pieces"]] == [[]] * len(result["pieces"]) and result["inexact"] is None
     for piece in test_pieces.taken(client, division):
         exact = take_in(given_out(client, piece))
         assert exact.mesh.volume == pytest.approx(piece.facts["volume_mm3"], rel=4e-3)
@@ -96,9 +96,9 @@ def test_a_piece_that_cannot_be_said_in_planes_is_told(client, block, engineer, 
 
     monkeypatch.setattr(pieces_bridge, "divided_by_plane", unsaid)
     test_pieces.worked_out(engineer, block, way="split", point=[20, 15, 7], normal=[0, 0, 1])
-    told = test_pieces.look(client, block)["division"]
-    assert {p["uncarried"] for p in told["pieces"] if p["uncarried"] is not None} == set()
-    assert "cannot be said in planes" in told["inexact"] and told["done"]
+    result = test_pieces.look(client, block)["division"]
+    assert {p["uncarried"] for p in result["pieces"] if p["uncarried"] is not None} == set()
+    assert "cannot be said in planes" in result["inexact"] and result["done"]
 
 
 def test_what_did_not_come_as_step_has_none(client, part, study):
@@ -113,11 +113,11 @@ def test_what_is_missing_is_named_and_a_failure_costs_nothing_else(client, block
 
     monkeypatch.setattr(bridge, "carried_over", fails)
     proposal = test_remedies.worked_out(engineer, block)
-    told = test_remedies.look(client, block)["proposal"]
-    assert told["uncarried"] is None and "library broke off" in told["inexact"] and told["after"]["wanting"] == 0
+    result = test_remedies.look(client, block)["proposal"]
+    assert result["uncarried"] is None and "library broke off" in result["inexact"] and result["after"]["wanting"] == 0
     revision = taken(client, proposal)
     assert client.get(f"/api/parts/{revision.id}/file?kind=step").status_code == 409
-    proposal.told |= {"uncarried": [{"name": "capped teardrop", "why": "It follows a curve.", "piece": None}]}
+    proposal.result |= {"uncarried": [{"name": "capped teardrop", "why": "It follows a curve.", "piece": None}]}
     proposal.save()
     words = client.get(f"/api/remedies/{proposal.id}/changes").content.decode()
     assert "Not in the STEP file" in words and "capped teardrop: It follows a curve." in words

@@ -35,18 +35,18 @@ def test_a_record_keeps_origin_range_and_what_was_typed(client):
         "high": None,
         "note": "",
         "typed": None,
-        "said": False,
+        "given": False,
     }
     assert [m["in_service"] for m in row["record"]["machines"]] == [True, False]
 
 
 def test_a_material_falls_back_to_its_grade(client):
-    said = {
+    given = {
         "name": "Reed ASA",
         "grade": "asa",
         "values": {"z_t": {"typed": "19 MPa", "origin": "coupon", "low": "17", "high": "21", "note": "5 bars"}},
     }
-    row = post(client, "material", said).json()
+    row = post(client, "material", given).json()
     assert row["values"]["z_t"]["value"] == 19 and row["values"]["z_t"]["low"] == 17
     assert row["values"]["x_t"]["value"] == 40 and row["values"]["x_t"]["origin"] == "handbook"
 
@@ -250,12 +250,12 @@ def test_a_changed_record_makes_stale_what_was_studied_with_it(client, part, stu
     machine, _, profile, _ = stock(client)
     chosen = {"base": 1, "machine": machine["id"], "profile": profile["id"]}
     first = client.post(f"/api/studies/of/{part.id}", chosen, content_type="application/json").json()
-    assert not first["stale"]
+    assert not first["stale_because"]
     put(client, profile, {"name": "Sturdy", "values": {"layer": {"typed": "0.25"}}})
-    assert client.get(f"/api/studies/{first['id']}").json()["stale"]
+    assert client.get(f"/api/studies/{first['id']}").json()["stale_because"]
     put(client, machine, MACHINE | {"note": "moved to the window"})
     client.post(f"/api/sheets/{profile['id']}/take-back", {"number": 2}, content_type="application/json")
-    assert not client.get(f"/api/studies/{first['id']}").json()["stale"], "undone, and a note changes no number"
+    assert not client.get(f"/api/studies/{first['id']}").json()["stale_because"], "undone, and a note changes no number"
 
 
 def test_a_record_in_the_bin_still_serves_the_job_that_rests_on_it(client, part, study):

@@ -6,9 +6,9 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from test_needs import Job, case, face, force
 from test_strength import BASE, HOLD, KNOCK, PUSH, TOP, load
 
-from parts.actions import complete_part, create_part, order_intake
+from parts.actions import complete_part, create_part, enqueue_intake
 from stages.view import JobView
-from strength.actions import order_check
+from strength.actions import calculate_strength
 from work.models import Work
 
 
@@ -19,7 +19,9 @@ def job(client, part, study):
 
 def answers(part) -> list[tuple[str, bool]]:
     """State of every check's work, oldest first, and whether it is only the first answer."""
-    return [(c.work.state, bool(c.work.arguments.get("coarse"))) for c in part.check_results.order_by("created")]
+    return [
+        (c.work.state, bool(c.work.arguments.get("coarse"))) for c in part.strengthanalysis_results.order_by("created")
+    ]
 
 
 def test_writing_loads_and_what_holds_orders_it(job, part, engineer):
@@ -32,8 +34,10 @@ def test_writing_loads_and_what_holds_orders_it(job, part, engineer):
     assert job.put(need={"quantity": 12}).status_code == 200
     assert answers(part) == [("waiting", True)], "what changes no load orders nothing"
     part.refresh_from_db()
-    made = order_check(engineer, JobView(part), [[0, 0, 1]])
-    assert made == part.check_results.get() and not made.work.arguments["coarse"], "a full check takes its place"
+    made = calculate_strength(engineer, JobView(part), [[0, 0, 1]])
+    assert made == part.strengthanalysis_results.get() and not made.work.arguments["coarse"], (
+        "a full check takes its place"
+    )
 
 
 def test_one_for_loads_that_were_written_over_is_called_off(job, part, client):
@@ -52,7 +56,7 @@ def test_one_for_loads_that_were_written_over_is_called_off(job, part, client):
 def test_a_revision_that_carries_its_loads_has_it_from_the_start(job, part, engineer, pieces):
     load(job)
     part.refresh_from_db()
-    work = order_intake(engineer, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto", part)
+    work = enqueue_intake(engineer, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto", part)
     fresh = create_part(work, pieces | {"regions": part.job["regions"]["rows"]})
     assert answers(fresh) == [], "its faces are still being looked for"
     complete_part(work, fresh, pieces["features"])

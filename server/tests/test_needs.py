@@ -115,8 +115,8 @@ def test_regions_say_what_they_catch(job):
 def test_nonsense_is_refused_and_nothing_is_lost(job, sections, words):
     before = loaded(job)
     answer = job.put(**sections)
-    said = answer.json()
-    assert answer.status_code == 422 and words in said["message"] and said["hint"], said
+    given = answer.json()
+    assert answer.status_code == 422 and words in given["message"] and given["hint"], given
     assert job.get()["job"] == before["job"]
 
 
@@ -370,15 +370,15 @@ def test_faces_go_out_as_facets_and_are_known_again(job, part):
 
 
 @pytest.mark.parametrize(
-    "said, words",
+    "given, words",
     [
         ({"cases": [{"name": "a", "loads": [{"force_n": [0, 0, 1]}]}]}, "no face"),
         ({"fixed": [{"box": [[90, 0, 0], [91, 1, 1]]}]}, "catches nothing"),
     ],
 )
-def test_a_bad_loads_file_changes_nothing(job, part, said, words):
+def test_a_bad_loads_file_changes_nothing(job, part, given, words):
     before = loaded(job)
-    body = {"base": before["version"], "loads": said}
+    body = {"base": before["version"], "loads": given}
     answer = job.client.put(f"/api/needs/{part.id}/loads", body, content_type="application/json")
     assert answer.status_code == 422 and words in answer.json()["message"]
     assert job.get()["job"] == before["job"]
@@ -443,8 +443,8 @@ def test_a_revision_takes_over_what_the_part_must_do(job, part, study, pieces, e
     confirmed = Job(job.client, fresh)
     lost = confirmed.post("settle")
     assert lost.status_code == 409 and "is gone" in lost.json()["message"], "what is declared again is looked at again"
-    said = {"base": confirmed.get()["version"], "up": [0, 0, 1], "reason": got["carried"]["reason"]}
-    assert job.client.post(f"/api/studies/{own.id}/choice", said, content_type="application/json").status_code == 201
+    given = {"base": confirmed.get()["version"], "up": [0, 0, 1], "reason": got["carried"]["reason"]}
+    assert job.client.post(f"/api/studies/{own.id}/choice", given, content_type="application/json").status_code == 201
     after = confirmed.get()
     assert after["carried"] is None and after["choice"]["reason"] == "plate down, for its grip"
     names = [r["name"] for r in got["job"]["regions"]["rows"]]
@@ -479,8 +479,8 @@ def test_the_demo_s_fork_is_in_balance(job, part, engineer):
     events = parts_bridge.intake(fork.data, "auto", process_of(part.workshop, part.job["process"])["numbers"])
     made = create_part(order, {name: value for _, name, value in (e for e in events if e[0] == "result")})
     directions_of(engineer, made)
-    said = job.client.get(f"/api/needs/{made.id}").json()
-    assert said["troubles"] == [] and [c["free"] for c in said["cases"]] == [[], []]
-    assert said["cases"][0]["force_n"][2] == pytest.approx(31, abs=2), "less its own weight"
-    bore = next(r for r in said["regions"] if r["id"] == "axle")
+    given = job.client.get(f"/api/needs/{made.id}").json()
+    assert given["troubles"] == [] and [c["free"] for c in given["cases"]] == [[], []]
+    assert given["cases"][0]["force_n"][2] == pytest.approx(31, abs=2), "less its own weight"
+    bore = next(r for r in given["regions"] if r["id"] == "axle")
     assert bore["area_mm2"] == pytest.approx(2 * 7 * 3.1416 * 8, rel=0.01), "both cheeks"

@@ -171,10 +171,10 @@ def test_the_first_drawing_is_given_out_until_night(client, part, study, pieces)
 def test_a_scaled_variant_is_a_revision_whose_checks_start_anew(client, part, study):
     answer = client.post(f"/api/parts/{part.id}/scaled", {"factor": 1.5}, content_type="application/json")
     assert answer.status_code == 202, answer.content
-    order = Work.objects.get(id=answer.json()["id"]).arguments
-    assert order["revises"] == str(part.id) and order["name"] == f"{part.name}, × 1.5"
-    assert order["recipe"] == {"of": str(part.id), "up": None, "steps": [], "scale": 1.5}
-    mesh = take_in(store.get(Blob.objects.get(digest=order["source"])), "mm").mesh
+    arguments = Work.objects.get(id=answer.json()["id"]).arguments
+    assert arguments["revises"] == str(part.id) and arguments["name"] == f"{part.name}, × 1.5"
+    assert arguments["recipe"] == {"of": str(part.id), "up": None, "steps": [], "scale": 1.5}
+    mesh = take_in(store.get(Blob.objects.get(digest=arguments["source"])), "mm").mesh
     assert mesh.volume == pytest.approx(part.facts["volume_mm3"] * 1.5**3, rel=1e-6)
 
 

@@ -32,8 +32,8 @@ def test_invited_welcomed_joined_and_signed_in(client, token):
     joined = send(guest, "post", f"/api/session/join/{token}", JOINING).json()
     assert joined == {"username": "wim.sluys", "name": "Wim Sluys", "workshop": "Alder Reach", "role": "technician"}
     assert guest.get("/api/session").json() == joined
-    told = client.get("/api/people").json()
-    assert [i["state"] for i in told["invitations"]] == ["joined"] and len(told["people"]) == 2
+    result = client.get("/api/people").json()
+    assert [i["state"] for i in result["invitations"]] == ["joined"] and len(result["people"]) == 2
     assert User.objects.get(username="wim.sluys").password.startswith("argon2")
     assert {"invited", "joined"} <= set(Entry.objects.values_list("action", flat=True))
     assert token not in str(list(Invitation.objects.values())) + str(list(Entry.objects.values()))

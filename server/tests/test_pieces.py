@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from conftest import client_of, computed, directions_of, person
 from test_needs import Job
-from test_overhangs import choose, walked
+from test_overhangs import checked, choose
 
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import find_faces
@@ -18,7 +18,7 @@ from parts.models import Part
 from pieces.models import Division
 from pieces.schemas import DivideIn
 from pieces.stage import PIECES
-from stages.stage import order
+from stages.stage import calculate
 from store import actions as store
 from studies.view import DirectedJob
 from work.models import Work
@@ -26,8 +26,8 @@ from work.models import Work
 MIDDLE = {"way": "split", "point": [0, 0, 12], "normal": [0, 0, 1]}
 
 
-def worked_out(user, part, **said) -> Division:
-    return computed(PIECES, user, part, DivideIn(**said).model_dump())
+def worked_out(user, part, **given) -> Division:
+    return computed(PIECES, user, part, DivideIn(**given).model_dump())
 
 
 def look(client, part) -> dict:
@@ -68,14 +68,14 @@ def hollow(part, study) -> Part:
 
 def test_a_box_is_split_and_both_halves_become_parts(client, hollow, engineer):
     division = worked_out(engineer, hollow, **MIDDLE)
-    told = look(client, hollow)["division"]
-    assert told["why"] is None and told["done"] and not told["stale"] and told["made"] == []
-    assert [(p["name"], p["count"]) for p in told["pieces"]] == [
+    result = look(client, hollow)["division"]
+    assert result["why"] is None and result["done"] and not result["stale_because"] and result["made"] == []
+    assert [(p["name"], p["count"]) for p in result["pieces"]] == [
         ("half below", 1), ("half above", 1), ("peg 1", 1), ("peg 2", 1),
     ]  # fmt: skip
-    assert not any(p["needs_support"] for p in told["pieces"])
-    assert all(s["diameter_mm"] - s["peg_mm"] == pytest.approx(2 * told["clearance_mm"]) for s in told["seats"])
-    view = client.get(f"/api/pieces/{division.id}/content/view/{told['view']}")
+    assert not any(p["needs_support"] for p in result["pieces"])
+    assert all(s["diameter_mm"] - s["peg_mm"] == pytest.approx(2 * result["clearance_mm"]) for s in result["seats"])
+    view = client.get(f"/api/pieces/{division.id}/content/view/{result['view']}")
     assert view.content[:4] == b"HWV2"
     address = f"/api/pieces/{division.id}/file"
     viewer = person("looker", hollow.workshop.name)
@@ -89,11 +89,11 @@ def test_a_box_is_split_and_both_halves_become_parts(client, hollow, engineer):
     assert job.put(need=need).status_code == 200
     together = take_in(client.get(address).content, "auto")
     assert together.mesh.closed
-    assert together.mesh.volume == pytest.approx(sum(p["count"] * p["volume_mm3"] for p in told["pieces"]), rel=1e-6)
+    assert together.mesh.volume == pytest.approx(sum(p["count"] * p["volume_mm3"] for p in result["pieces"]), rel=1e-6)
     halves = taken(client, division)
     assert [p.name for p in halves][:2] == ["Gauge plate, half below", "Gauge plate, half above"]
-    assert DirectedJob(halves[0]).up == told["pieces"][0]["up"]
-    assert not walked(halves[0], engineer).truth["needs_support"]
+    assert DirectedJob(halves[0]).up == result["pieces"][0]["up"]
+    assert not checked(halves[0], engineer).truth["needs_support"]
     made = look(client, hollow)["division"]["made"]
     assert [m["name"] for m in made] == ["half below", "half above", "peg 1", "peg 2"] and made[0]["wanting"] == 0
     inside = look(client, halves[1])
@@ -113,9 +113,9 @@ def test_the_fit_of_the_farm_counts_and_what_is_typed_comes_before_it(client, ho
     assert worked_out(engineer, hollow, **MIDDLE).clearance == 0.1
     assert worked_out(engineer, hollow, **MIDDLE, fit="sliding").clearance == 0.18
     typed = worked_out(engineer, hollow, **MIDDLE, clearance=0.25)
-    assert typed.told["seats"][0]["diameter_mm"] - typed.told["seats"][0]["peg_mm"] == pytest.approx(0.5)
+    assert typed.result["seats"][0]["diameter_mm"] - typed.result["seats"][0]["peg_mm"] == pytest.approx(0.5)
     first = Division.objects.order_by("created").first()
-    assert order(PIECES, engineer, DirectedJob(hollow), DivideIn(**MIDDLE).model_dump()) != first, (
+    assert calculate(PIECES, engineer, DirectedJob(hollow), DivideIn(**MIDDLE).model_dump()) != first, (
         "the newest is what is shown"
     )
 
@@ -127,7 +127,7 @@ def test_another_process_makes_pieces_stale(client, hollow, engineer):
         f"/api/studies/of/{hollow.id}", {"base": job.get()["version"], "limit": 60}, content_type="application/json"
     )
     assert answer.status_code == 202, answer.content
-    assert look(client, hollow)["division"]["stale"]
+    assert look(client, hollow)["division"]["stale_because"]
 
 
 def test_a_plate_is_put_in_at_a_pause_and_its_finding_says_so(client, hollow, engineer, study):
@@ -135,30 +135,30 @@ def test_a_plate_is_put_in_at_a_pause_and_its_finding_says_so(client, hollow, en
     choose(client, job, study, [0.0, 0.0, 1.0])
     hollow.refresh_from_db()
     division = worked_out(engineer, hollow, way="embed")
-    told = look(client, hollow)["division"]
-    (pause,) = told["pauses"]
+    result = look(client, hollow)["division"]
+    (pause,) = result["pauses"]
     assert (pause["height_mm"], pause["layer"]) == (pytest.approx(21.0), 105)
-    assert any("cold piece" in w for w in told["warnings"])
+    assert any("cold piece" in w for w in result["warnings"])
     text = client.get(f"/api/pieces/{division.id}/list").content.decode()
     assert "after layer 105, 21.00 mm up" in text and "a person must be there" in text and "1 × plate" in text
     body = taken(client, division)[0]
-    assert body.name == "Gauge plate, body" and body.recipe["pauses"] == told["pauses"]
-    walk = walked(body, engineer)
-    assert not walk.truth["needs_support"]
-    rows = client.get(f"/api/overhangs/of/{body.id}").json()["walk"]["rows"]
+    assert body.name == "Gauge plate, body" and body.recipe["pauses"] == result["pauses"]
+    analysis = checked(body, engineer)
+    assert not analysis.truth["needs_support"]
+    rows = client.get(f"/api/overhangs/of/{body.id}").json()["analysis"]["rows"]
     carried = [r for r in rows if any("put in at the pause" in b for b in r["because"])]
     assert len(carried) == 1 and carried[0]["verdict"] == "doubtful"
 
 
 def test_a_feature_apart_tells_its_joint(client, part, engineer, study):
     """The wall that stands out of the plate."""
-    said = {"way": "separate", "point": [10, 0, 3], "normal": [0, 0, 1], "how": "press", "fit": "press"}
-    division = worked_out(engineer, part, **said)
-    told = look(client, part)["division"]
-    assert told["why"] and "too thin for a pocket" in told["why"], "the plate is 6 mm thick"
+    given = {"way": "separate", "point": [10, 0, 3], "normal": [0, 0, 1], "how": "press", "fit": "press"}
+    division = worked_out(engineer, part, **given)
+    result = look(client, part)["division"]
+    assert result["why"] and "too thin for a pocket" in result["why"], "the plate is 6 mm thick"
     assert client.post(f"/api/pieces/{division.id}/take").status_code == 409
-    told = worked_out(engineer, part, **said | {"point": [0, 0, -1], "depth": 1.0}).told
-    assert told["why"] or told["numbers"]["shear_mm2"] > 0
+    result = worked_out(engineer, part, **given | {"point": [0, 0, -1], "depth": 1.0}).result
+    assert result["why"] or result["numbers"]["shear_mm2"] > 0
 
 
 @pytest.fixture
@@ -178,18 +178,18 @@ def slider(part, study) -> Part:
 def test_a_body_printed_in_place_is_swept(client, slider, engineer, travel, holds):
     choose(client, Job(client, slider), slider.study_results.get(), [0.0, 0.0, 1.0])
     slider.refresh_from_db()
-    said = {"way": "in_place", "pick": [0, -12, 10], "normal": [0, 1, 0], "travel": travel, "fit": "in_place"}
-    division = worked_out(engineer, slider, **said)
-    told = look(client, slider)["division"]
-    assert told["sweep"]["needed_mm"] == 0.3 and told["sweep"]["holds"] == holds
-    assert ("runs free" in told["words"]) == holds
-    assert [p["name"] for p in told["pieces"]] == ["body 1", "body 2, moves"]
-    assert told["sweep"]["drawn"][0] == pytest.approx(0.4, abs=1e-4)
+    given = {"way": "in_place", "pick": [0, -12, 10], "normal": [0, 1, 0], "travel": travel, "fit": "in_place"}
+    division = worked_out(engineer, slider, **given)
+    result = look(client, slider)["division"]
+    assert result["sweep"]["needed_mm"] == 0.3 and result["sweep"]["holds"] == holds
+    assert ("runs free" in result["words"]) == holds
+    assert [p["name"] for p in result["pieces"]] == ["body 1", "body 2, moves"]
+    assert result["sweep"]["drawn"][0] == pytest.approx(0.4, abs=1e-4)
     assert client.post(f"/api/pieces/{division.id}/take").status_code == 409
 
 
 @pytest.mark.parametrize(
-    ("said", "code"),
+    ("given", "code"),
     [
         ({"way": "split"}, 422),
         ({"way": "split", "point": [0, 0, 0], "normal": [0, 0, 0]}, 422),
@@ -199,15 +199,15 @@ def test_a_body_printed_in_place_is_swept(client, slider, engineer, travel, hold
         ({"way": "split", "point": [0, 0, 0], "normal": [0, 0, 1], "fit": "loose"}, 422),
     ],
 )
-def test_what_cannot_be_asked_for_is_refused(client, part, said, code):
-    answer = client.post(f"/api/pieces/of/{part.id}", said, content_type="application/json")
+def test_what_cannot_be_asked_for_is_refused(client, part, given, code):
+    answer = client.post(f"/api/pieces/of/{part.id}", given, content_type="application/json")
     assert answer.status_code == code, answer.content
 
 
 def test_a_plane_beside_the_part_says_why(client, part, engineer, study):
-    told = worked_out(engineer, part, way="split", point=[0, 0, 500], normal=[0, 0, 1]).told
-    assert "misses the part" in told["why"]
-    assert client.get(f"/api/pieces/of/{part.id}").json()["division"]["why"] == told["why"]
+    result = worked_out(engineer, part, way="split", point=[0, 0, 500], normal=[0, 0, 1]).result
+    assert "misses the part" in result["why"]
+    assert client.get(f"/api/pieces/of/{part.id}").json()["division"]["why"] == result["why"]
 
 
 def test_who_may_not_edit_may_look(part, engineer):

@@ -43,8 +43,8 @@ def test_no_request_breaks_the_server(engineer, things, verb, path):
         answer = client.generic(verb.upper(), url, body, content_type="application/json", QUERY_STRING=_encoded(query))
         assert answer.status_code < 500
         if answer.status_code >= 400 and answer["Content-Type"].startswith("application/json"):
-            said = answer.json()
-            assert said.get("message") or said.get("detail"), said
+            told = answer.json()
+            assert told.get("message") or told.get("detail"), told
         if path == "/api/session" and verb == "delete":
             client.force_login(engineer)
 

@@ -57,9 +57,9 @@ def test_two_people_in_different_places_lose_nothing(client, colleague, part):
 def test_two_people_in_the_same_place_are_shown_both(client, colleague, part):
     put(client, part, "title", 1, {"name": "Plate A"})
     answer = put(client_of(colleague), part, "title", 1, {"name": "Plate B"})
-    said = answer.json()
-    assert answer.status_code == 409 and said["code"] == "changed_meanwhile" and "Ines" in said["message"]
-    assert said["clashes"] == [
+    given = answer.json()
+    assert answer.status_code == 409 and given["code"] == "changed_meanwhile" and "Ines" in given["message"]
+    assert given["clashes"] == [
         {"place": "title · name", "before": "Gauge plate", "theirs": "Plate A", "yours": "Plate B"}
     ]
     assert client.get(f"/api/parts/{part.id}").json()["name"] == "Plate A"

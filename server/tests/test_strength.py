@@ -17,9 +17,9 @@ from stages.view import JobView
 from store import actions as store
 from store.models import Blob
 from strength import bridge, queries
-from strength.actions import order_check
-from strength.models import Check, Stand
-from strength.stage import _keep_of_stand
+from strength.actions import calculate_strength
+from strength.models import DirectionAnalysis, StrengthAnalysis
+from strength.stage import _keep_of_direction
 from work.computations import computations
 from work.models import Work
 
@@ -78,15 +78,15 @@ def run(monkeypatch, work: Work) -> list[tuple]:
     return events
 
 
-def solved(monkeypatch, engineer, part, ups=(UP,), own=False) -> Check:
+def solved(monkeypatch, engineer, part, ups=(UP,), own=False) -> StrengthAnalysis:
     part.refresh_from_db()
     part.sheet.refresh_from_db()
-    check = order_check(engineer, JobView(part), list(ups))
+    check = calculate_strength(engineer, JobView(part), list(ups))
     if check.level != "full":
         run(monkeypatch, check.work)
-    for stand in check.stands.all() if own else ():
-        run(monkeypatch, stand.work)
-    return Check.objects.get(id=check.id)
+    for analysis in check.directions.all() if own else ():
+        run(monkeypatch, analysis.work)
+    return StrengthAnalysis.objects.get(id=check.id)
 
 
 @pytest.fixture
@@ -103,9 +103,9 @@ def look(client, part) -> dict:
     return client.get(f"/api/strength/of/{part.id}").json()
 
 
-def stand_of(client, part, up=UP) -> dict:
-    brief = next(s for s in look(client, part)["check"]["stands"] if np.dot(s["up"], up) > 0.999)
-    return client.get(f"/api/strength/stands/{brief['id']}").json()
+def direction_of(client, part, up=UP) -> dict:
+    brief = next(s for s in look(client, part)["check"]["directions"] if np.dot(s["up"], up) > 0.999)
+    return client.get(f"/api/strength/directions/{brief['id']}").json()
 
 
 def test_before_anything_is_loaded(client, part, study):
@@ -119,12 +119,15 @@ def test_a_check_is_ordered_once_and_told_in_steps(client, job, part, monkeypatc
     load(job)
     send = lambda: client.post(f"/api/strength/of/{part.id}", {"ups": [UP]}, content_type="application/json").json()
     first, again = send(), send()
-    assert first["check"]["id"] == again["check"]["id"] and Check.objects.count() == 1 == Stand.objects.count()
+    assert (
+        first["check"]["id"] == again["check"]["id"]
+        and StrengthAnalysis.objects.count() == 1 == DirectionAnalysis.objects.count()
+    )
     assert first["check"]["level"] == "nothing" and stage(client, part)["line"] == "being checked"
-    check = Check.objects.get()
+    check = StrengthAnalysis.objects.get()
     events = run(monkeypatch, check.work)
-    told = [e[1] for e in events if e[0] == "result"]
-    assert told == ["net", "stand", "level"] * 3, "coarse, fine, and closer"
+    result = [e[1] for e in events if e[0] == "result"]
+    assert result == ["net", "stand", "level"] * 3, "coarse, fine, and closer"
     assert [e[2] for e in events if e[:2] == ("result", "level")] == ["coarse", "coarse", "full"]
     done = [e[1] for e in events if e[0] == "doing"]
     assert done == sorted(done) and max(done) < 100
@@ -142,20 +145,20 @@ def test_a_first_answer_for_all_directions_becomes_the_full_check(client, job, p
         f"/api/strength/of/{part.id}", {"ups": []} | more, content_type="application/json"
     )
     assert send(coarse=True).json()["check"]["coarse"]
-    check = Check.objects.get()
+    check = StrengthAnalysis.objects.get()
     run(monkeypatch, check.work)
     part.refresh_from_db()
     part.sheet.refresh_from_db()
     first = look(client, part)["check"]
-    assert first["level"] == "coarse" and first["net"] and first["stands"] == []
+    assert first["level"] == "coarse" and first["net"] and first["directions"] == []
     (row,) = queries.reserves_for(JobView(part), [UP])
     assert row["low"] < 0.6 * row["reserve"] < row["reserve"] < row["high"] and row["case"] in ("push", "knock")
-    told = client.get(f"/api/studies/{study.id}").json()["candidates"]
-    assert all(c["reserve_low"] < c["reserve"] < c["reserve_high"] for c in told)
+    result = client.get(f"/api/studies/{study.id}").json()["candidates"]
+    assert all(c["reserve_low"] < c["reserve"] < c["reserve_high"] for c in result)
 
-    weak = min(told, key=lambda c: c["reserve"])
-    said = {"base": job.get()["version"], "up": weak["up"], "reason": "it stands well"}
-    assert client.post(f"/api/studies/{study.id}/choice", said, content_type="application/json").status_code == 201
+    weak = min(result, key=lambda c: c["reserve"])
+    given = {"base": job.get()["version"], "up": weak["up"], "reason": "it stands well"}
+    assert client.post(f"/api/studies/{study.id}/choice", given, content_type="application/json").status_code == 201
     now = stage(client, part)
     assert now["state"] == "fails" and now["line"] == f"fails, about {weak['reserve']:.2f}, coarse"
 
@@ -164,30 +167,30 @@ def test_a_first_answer_for_all_directions_becomes_the_full_check(client, job, p
     assert full["id"] == first["id"] and not full["coarse"] and Work.objects.filter(kind="check").count() == 2
     Work.objects.filter(id=check.work_id).update(state=Work.State.RUNNING)
     computations()["check"].keep(check.work, "level", "full")
-    assert Check.objects.get().level == "coarse", "what comes late from the first answer changes nothing"
+    assert StrengthAnalysis.objects.get().level == "coarse", "what comes late from the first answer changes nothing"
 
 
 def test_directions_are_compared_on_like_sums_and_never_against_a_verdict(job, part, engineer, monkeypatch):
     load(job)
-    stand = solved(monkeypatch, engineer, part, own=True).stands.get()
+    analysis = solved(monkeypatch, engineer, part, own=True).directions.get()
     part.refresh_from_db()
     part.sheet.refresh_from_db()
     by_net, own = (
         queries.reserves_for(JobView(part), [UP])[0]["reserve"],
-        queries.worst_of(queries.cases_out(stand))["reserve"],
+        queries.worst_of(queries.cases_out(analysis))["reserve"],
     )
     assert by_net < 1 and own < 1 and by_net != pytest.approx(own, rel=1e-3), "both fail: the one that can be compared"
-    for case_ in stand.layered["cases"]:
+    for case_ in analysis.layered["cases"]:
         case_["felt"]["stress"] = [[v / 1e3 for v in row] for row in case_["felt"]["stress"]]
-    stand.save()
-    told = queries.reserves_for(JobView(part), [UP, SIDE])
-    assert told[0]["reserve"] == pytest.approx(1e3 * own, rel=1e-3), "its own layers turn the verdict"
-    assert told[1]["reserve"] < 1
+    analysis.save()
+    result = queries.reserves_for(JobView(part), [UP, SIDE])
+    assert result[0]["reserve"] == pytest.approx(1e3 * own, rel=1e-3), "its own layers turn the verdict"
+    assert result[1]["reserve"] < 1
 
 
 def test_reserve_mode_place_and_sentence(client, part, check):
-    told = stand_of(client, part)["told"]
-    push, knock = told["cases"]
+    result = direction_of(client, part)["result"]
+    push, knock = result["cases"]
     # The wall, 6 × 30 mm, pushed at its top 21 mm above its root: M·c/I over Z_t, and what a sharp corner adds.
     hand = 400 * 21 * 3 / (30 * 6**3 / 12) / 28
     assert push["mode"] == "interlayer_tension" and push["z_mm"] == pytest.approx(6.5, abs=1.5)
@@ -202,15 +205,15 @@ def test_reserve_mode_place_and_sentence(client, part, check):
     # A knock of a quarter, doubled by shock: half the push, to the other side, where the plate is shorter.
     assert knock["reserve"] == pytest.approx(2 * push["reserve"], rel=0.3)
     assert {line["key"]: line["on"] for line in knock["lines"]} == {"shock": "load", "scatter": "all"}
-    assert told["worst"] == 0 and told["own_layers"] is False and push["screened"] is None
+    assert result["worst"] == 0 and result["own_layers"] is False and push["screened"] is None
 
 
 def test_what_is_put_on_afterwards_needs_no_new_check(client, job, part, check):
-    before = stand_of(client, part)["told"]["cases"][0]
+    before = direction_of(client, part)["result"]["cases"][0]
     assert job.put(service={"temperature": "50 °C", "factor": 3.0}).status_code == 200
     got = look(client, part)
     assert got["check"]["stale_because"] == [] and got["service"]["temperature_c"] == 50
-    after = stand_of(client, part)["told"]["cases"][0]
+    after = direction_of(client, part)["result"]["cases"][0]
     heat = next(line for line in after["lines"] if line["key"] == "heat")
     assert heat["value"] == pytest.approx((78 - 50) / 55) and heat["words"] == "50 °C, softens at 78 °C"
     assert after["reserve"] == pytest.approx(before["reserve"] * heat["value"] * 1.5 / 3.0, rel=1e-6)
@@ -218,10 +221,12 @@ def test_what_is_put_on_afterwards_needs_no_new_check(client, job, part, check):
     answer = job.put(loads=job.get()["job"]["loads"] | {"cases": [cyclic, KNOCK]})
     assert answer.status_code == 200, answer.content
     assert look(client, part)["check"]["stale_because"] == [], "how often a load comes changes no stress"
-    worn = stand_of(client, part)["told"]["cases"][0]
+    worn = direction_of(client, part)["result"]["cases"][0]
     assert worn["reserve"] == pytest.approx(0.25 * after["reserve"], rel=1e-6)
     assert job.put(service={}).status_code == 200
-    assert stand_of(client, part)["told"]["cases"][0]["reserve"] == pytest.approx(0.25 * before["reserve"], rel=1e-6)
+    assert direction_of(client, part)["result"]["cases"][0]["reserve"] == pytest.approx(
+        0.25 * before["reserve"], rel=1e-6
+    )
 
 
 def test_the_warmest_requirement_is_the_temperature(client, job, part, check):
@@ -246,14 +251,14 @@ def test_the_required_factor_follows_what_a_failure_does(client, job, part, chec
 def test_what_makes_a_check_stale_and_what_does_not(client, job, part, check):
     def old():
         """The check itself, without the first answer that is on its way for what was written since."""
-        part.check_results.exclude(id=check.id).delete()
+        part.strengthanalysis_results.exclude(id=check.id).delete()
         return look(client, part)
 
     renamed = job.get()["job"]["loads"]
     renamed["cases"][0]["name"] = "push of the gate"
     job.put(loads=renamed)
     assert look(client, part)["check"]["stale_because"] == []
-    assert stand_of(client, part)["told"]["cases"][0]["name"] == "push of the gate"
+    assert direction_of(client, part)["result"]["cases"][0]["name"] == "push of the gate"
     harder = job.get()["job"]["loads"]
     harder["cases"][0]["factor"] = 2.0
     answer = job.put(loads=harder)
@@ -271,14 +276,14 @@ def test_what_makes_a_check_stale_and_what_does_not(client, job, part, check):
 
 
 def test_the_guess_the_movement_and_the_notes(client, part, check):
-    told = stand_of(client, part)["told"]
-    (guess,) = told["guesses"]
+    result = direction_of(client, part)["result"]
+    (guess,) = result["guesses"]
     assert guess["way"] is True and guess["place"] is True and guess["away_mm"] < 2
-    (moved,) = told["movements"]
+    (moved,) = result["movements"]
     assert moved["case"] == "push" and moved["permitted_mm"] == 0.2
     solid = 400 * 21**3 / (3 * 2000 * 30 * 6**3 / 12)  # F·L³/(3EI) of a solid wall; over a sparse core it shears more
     assert solid < moved["moved_mm"] < 5 * solid
-    assert "averaged_edges" in {n["code"] for n in told["notes"]}, "at the wall's sharp root"
+    assert "averaged_edges" in {n["code"] for n in result["notes"]}, "at the wall's sharp root"
 
 
 def test_the_net_and_the_candidates_know_the_reserve(client, job, part, study, check):
@@ -286,7 +291,9 @@ def test_the_net_and_the_candidates_know_the_reserve(client, job, part, study, c
     assert len(net["ups"]) == len(net["least"]) > 2500 and len(net["cases"]) == 2
     assert net["least"] == pytest.approx(np.minimum(*net["cases"]).tolist(), rel=1e-3)
     upright = int(np.argmax(np.array(net["ups"]) @ UP))
-    assert net["cases"][0][upright] == pytest.approx(stand_of(client, part)["told"]["cases"][0]["reserve"], rel=1e-3)
+    assert net["cases"][0][upright] == pytest.approx(
+        direction_of(client, part)["result"]["cases"][0]["reserve"], rel=1e-3
+    )
     got = client.get(f"/api/studies/{study.id}").json()
     of = lambda up: next(c for c in got["candidates"] if np.dot(c["up"], up) > 0.999)
     assert of(UP)["reserve"] == pytest.approx(net["least"][upright], rel=1e-3) and of(UP)["weakest_case"] == "push"
@@ -316,38 +323,38 @@ def test_own_layers_beside_the_screening(client, job, part, study, engineer, mon
     load(job)
     choose(client, job, study, UP)
     solved(monkeypatch, engineer, part, own=True)
-    stand = stand_of(client, part)
-    told = stand["told"]
-    assert stand["own_layers"] and told["own_layers"] and stand["volume"]
-    push = told["cases"][0]
+    analysis = direction_of(client, part)
+    result = analysis["result"]
+    assert analysis["own_layers"] and result["own_layers"] and analysis["volume"]
+    push = result["cases"][0]
     assert push["screened"] and push["reserve"] == pytest.approx(push["screened"], rel=0.35)
     now = stage(client, part)
     assert now["state"] == "fails" and now["line"] == f"fails, reserve {push['reserve']:.2f}"
-    assert told["change"] is not None and {"peak_settled", "peak_open"} & {n["code"] for n in told["notes"]}
-    data = client.get(f"/api/strength/stands/{stand['id']}/volume/{stand['volume']}").content
+    assert result["change"] is not None and {"peak_settled", "peak_open"} & {n["code"] for n in result["notes"]}
+    data = client.get(f"/api/strength/directions/{analysis['id']}/volume/{analysis['volume']}").content
     assert data[:4] == b"HWF1" and np.frombuffer(data, "<u4", 4, 4)[3] == 2
-    keys = {f["key"] for f in told["fixes"]}
-    assert {"turn", "perimeters"} <= keys and not told["fixes_stale"]
-    turn = next(f for f in told["fixes"] if f["key"] == "turn")
+    keys = {f["key"] for f in result["fixes"]}
+    assert {"turn", "perimeters"} <= keys and not result["fixes_stale"]
+    turn = next(f for f in result["fixes"] if f["key"] == "turn")
     assert turn["reserve"] > 1.2 * push["reserve"]
     job.put(service={"factor": 5.0})
-    assert stand_of(client, part)["told"]["fixes_stale"]
+    assert direction_of(client, part)["result"]["fixes_stale"]
     again = {"up": UP, "again": True}
     check = look(client, part)["check"]
-    client.post(f"/api/strength/{check['id']}/stands", again, content_type="application/json")
-    assert stand_of(client, part)["work"]["state"] == "waiting"
+    client.post(f"/api/strength/{check['id']}/directions", again, content_type="application/json")
+    assert direction_of(client, part)["work"]["state"] == "waiting"
     job.put(service={"factor": 1.0, "untested": False}, loads=job.get()["job"]["loads"])
     assert stage(client, part)["line"].startswith(("reserve", "fails", "may fail"))
 
 
 def test_the_layers_demand_and_capacity(client, part, check):
-    stand = stand_of(client, part)
-    log = client.get(f"/api/strength/stands/{stand['id']}/log").json()
+    analysis = direction_of(client, part)
+    log = client.get(f"/api/strength/directions/{analysis['id']}/log").json()
     assert len(log["area_mm2"]) == 135 and [c["name"] for c in log["cases"]] == ["push", "knock"]
-    push, told = log["cases"][0], stand["told"]["cases"][0]
-    assert push["capacity_mpa"] == pytest.approx(28 * told["kept"], rel=1e-3)
-    assert push["capacity_mpa"] / max(push["demand_mpa"]) == pytest.approx(told["reserve"], rel=1e-3)
-    assert push["demand_mpa"][int(told["z_mm"] / 0.2)] == max(push["demand_mpa"])
+    push, result = log["cases"][0], analysis["result"]["cases"][0]
+    assert push["capacity_mpa"] == pytest.approx(28 * result["kept"], rel=1e-3)
+    assert push["capacity_mpa"] / max(push["demand_mpa"]) == pytest.approx(result["reserve"], rel=1e-3)
+    assert push["demand_mpa"][int(result["z_mm"] / 0.2)] == max(push["demand_mpa"])
     middle = 80  # 16 mm up: the section of the wall, M·c/I
     assert push["section_mpa"][middle] == pytest.approx(400 * (27 - 16.1) * 3 / (30 * 6**3 / 12), rel=0.35)
 
@@ -357,50 +364,50 @@ def test_the_stock_side_by_side(client, part, engineer, check):
 
     own = {"name": "Grey coil", "grade": "asa", "values": {"z_t": {"typed": 30, "origin": "coupon"}}}
     begin(engineer, "material", own)
-    rows = stand_of(client, part)["told"]["stock"]
+    rows = direction_of(client, part)["result"]["stock"]
     assert [r["reserve"] for r in rows] == sorted((r["reserve"] for r in rows), reverse=True)
     by = {r["name"]: r for r in rows}
     assert by["PETG"]["used"] and not by["ABS"]["used"] and by["Grey coil"]["own"]
-    assert by["PETG"]["reserve"] == pytest.approx(stand_of(client, part)["told"]["cases"][0]["reserve"], rel=1e-4)
+    assert by["PETG"]["reserve"] == pytest.approx(direction_of(client, part)["result"]["cases"][0]["reserve"], rel=1e-4)
     assert by["Grey coil"]["reserve"] > by["ASA"]["reserve"]
 
 
 def test_perimeters_against_infill(client, job, part, study, engineer, check, monkeypatch):
     monkeypatch.setattr(bridge, "PERIMETERS", (2, 4))
     monkeypatch.setattr(bridge, "INFILLS", (0.1, 1.0))
-    stand = Stand.objects.get()
-    url = f"/api/strength/stands/{stand.id}/explore"
+    analysis = DirectionAnalysis.objects.get()
+    url = f"/api/strength/directions/{analysis.id}/explore"
     assert client.post(url).json()["exploring"]["state"] == "waiting"
-    stand.refresh_from_db()
-    run(monkeypatch, stand.exploring)
-    told = stand_of(client, part)["told"]
-    got = {(p["perimeters"], p["infill"]): p for p in told["explored"]}
-    assert set(got) == {(2, 0.1), (2, 1.0), (4, 0.1), (4, 1.0)} and not told["explored_stale"]
+    analysis.refresh_from_db()
+    run(monkeypatch, analysis.exploring)
+    result = direction_of(client, part)["result"]
+    got = {(p["perimeters"], p["infill"]): p for p in result["explored"]}
+    assert set(got) == {(2, 0.1), (2, 1.0), (4, 0.1), (4, 1.0)} and not result["explored_stale"]
     assert got[4, 0.1]["reserve"] > got[2, 0.1]["reserve"] and got[4, 0.1]["mass_g"] > got[2, 0.1]["mass_g"]
     assert got[2, 1.0]["mass_g"] == pytest.approx(got[4, 1.0]["mass_g"])
     job.put(service={"temperature": "40 °C"})
-    assert stand_of(client, part)["told"]["explored_stale"]
+    assert direction_of(client, part)["result"]["explored_stale"]
 
 
 def test_the_field_for_other_viewers(client, part, check, monkeypatch):
-    stand = Stand.objects.get()
-    assert client.get(f"/api/strength/stands/{stand.id}/field").status_code == 404
-    client.post(f"/api/strength/stands/{stand.id}/field")
-    stand.refresh_from_db()
-    run(monkeypatch, stand.fielding)
-    answer = client.get(f"/api/strength/stands/{stand.id}/field")
+    analysis = DirectionAnalysis.objects.get()
+    assert client.get(f"/api/strength/directions/{analysis.id}/field").status_code == 404
+    client.post(f"/api/strength/directions/{analysis.id}/field")
+    analysis.refresh_from_db()
+    run(monkeypatch, analysis.fielding)
+    answer = client.get(f"/api/strength/directions/{analysis.id}/field")
     assert answer["Content-Disposition"].endswith('-stress.vtu"') and b"UnstructuredGrid" in answer.content[:400]
 
 
-def test_the_reckoning_on_paper(client, job, part, check):
-    stand = Stand.objects.get()
+def test_the_calculation_on_paper(client, job, part, check):
+    analysis = DirectionAnalysis.objects.get()
     job.put(need={"use": "injury"}, service={"temperature": "40 °C"})
-    answer = client.get(f"/api/strength/stands/{stand.id}/reckoning")
+    answer = client.get(f"/api/strength/directions/{analysis.id}/calculation")
     assert answer.status_code == 200 and answer.content[:5] == b"%PDF-"
     # Each step on it follows from the one before.
     lines, _ = queries.lines_of(check, queries.service_of(part.job))
     for steps, row in zip(
-        bridge.by_hand(stand.screened, check.process, lines, 1.0), queries.cases_out(stand), strict=True
+        bridge.by_hand(analysis.screened, check.process, lines, 1.0), queries.cases_out(analysis), strict=True
     ):
         xx, yy, zz, xy, yz, zx = steps["stress"]
         traction = np.array([[xx, xy, zx], [xy, yy, yz], [zx, yz, zz]]) @ row["up"]
@@ -421,8 +428,8 @@ def test_who_may_not_write_may_look(client, job, part, engineer, check):
     assert other.get(f"/api/strength/of/{part.id}").status_code == 200
     body = {"ups": [UP]}
     assert other.post(f"/api/strength/of/{part.id}", body, content_type="application/json").status_code == 403
-    stand = Stand.objects.get()
-    assert other.post(f"/api/strength/stands/{stand.id}/explore").status_code == 403
+    analysis = DirectionAnalysis.objects.get()
+    assert other.post(f"/api/strength/directions/{analysis.id}/explore").status_code == 403
 
 
 @pytest.mark.parametrize("ups", [[[0, 0, 0]], [[1e9, 0]], []])
@@ -439,33 +446,33 @@ def test_a_part_that_nothing_keeps_from_turning_is_refused_in_words(client, job,
     job.put(loads=loose)
     part.refresh_from_db()
     part.sheet.refresh_from_db()
-    check = order_check(engineer, JobView(part), [UP])
-    with pytest.raises(bridge.InputError) as told:
+    check = calculate_strength(engineer, JobView(part), [UP])
+    with pytest.raises(bridge.InputError) as result:
         list(bridge.check(**computations()["check"].arguments(check.work)))
-    assert "slides along x" in told.value.message
+    assert "slides along x" in result.value.message
 
 
 def test_checks_and_what_they_keep_end_with_the_part(client, job, part, study, engineer, monkeypatch):
     load(job)
     check = solved(monkeypatch, engineer, part, own=True)
-    kept = [check.net_id, *check.stands.values_list("volume_id", flat=True)]
+    kept = [check.net_id, *check.directions.values_list("volume_id", flat=True)]
     assert all(kept)
     client.delete(f"/api/sheets/{part.sheet_id}")
     assert client.get(f"/api/strength/of/{part.id}").status_code == 404
     assert client.get(f"/api/strength/{check.id}/net").status_code == 404
     assert throw_away(timezone.now() + timedelta(days=31)) == 1
-    assert not Check.objects.exists() and not Blob.objects.filter(digest__in=kept).exists()
+    assert not StrengthAnalysis.objects.exists() and not Blob.objects.filter(digest__in=kept).exists()
     assert store.put(b"x")
 
 
 def test_what_is_replaced_goes_and_what_others_point_to_stays(part, check):
-    stand = Stand.objects.get()
-    Work.objects.filter(id=stand.work_id).update(state=Work.State.RUNNING)
-    stand.work.refresh_from_db()
-    stand.work.arguments["service"] = ""
+    analysis = DirectionAnalysis.objects.get()
+    Work.objects.filter(id=analysis.work_id).update(state=Work.State.RUNNING)
+    analysis.work.refresh_from_db()
+    analysis.work.arguments["service"] = ""
     for data in (b"coarse", b"fine"):
-        _keep_of_stand(stand.work, "volume", data)
-    kept = Stand.objects.get().volume_id
+        _keep_of_direction(analysis.work, "volume", data)
+    kept = DirectionAnalysis.objects.get().volume_id
     assert (
         store.put(b"fine").digest == kept and not Blob.objects.filter(size=len(b"coarse")).exclude(digest=kept).exists()
     )

@@ -123,8 +123,8 @@ def test_the_comparison_prints_on_one_page(client, part, study):
     assert answer.status_code == 200 and answer["Content-Type"] == "application/pdf"
     (page,) = PdfReader(BytesIO(answer.content)).pages
     text = " ".join(page.extract_text().split())
-    for said in ("Gauge plate", reason, "Side by side", "height 5", "limit 45°", "Alder Reach"):
-        assert said in text, said
+    for given in ("Gauge plate", reason, "Side by side", "height 5", "limit 45°", "Alder Reach"):
+        assert given in text, given
     fonts = {str(f.get_object()["/BaseFont"]) for f in page["/Resources"]["/Font"].values()}
     assert any("Archivo" in f for f in fonts) and any("Figures" in f for f in fonts), fonts
 

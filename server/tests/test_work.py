@@ -16,7 +16,7 @@ from django.db import connection, transaction
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from parts.actions import create_part, order_intake
+from parts.actions import create_part, enqueue_intake
 from parts.models import Part
 from store import actions as store
 from store.models import Blob, Chunk
@@ -41,8 +41,8 @@ def ordered(user) -> Work:
 
 
 def stand_in(function, **more) -> Computation:
-    said = {"arguments": lambda w: {}, "outcome": lambda w: {"ok": 1}} | more
-    return Computation(kind="test", function=f"slow_bridge.{function}", priority=0, **said)
+    given = {"arguments": lambda w: {}, "outcome": lambda w: {"ok": 1}} | more
+    return Computation(kind="test", function=f"slow_bridge.{function}", priority=0, **given)
 
 
 def carry(work, function, **arguments):
@@ -54,12 +54,12 @@ def carry(work, function, **arguments):
 
 
 def test_from_file_to_candidates_in_processes_of_their_own(ines):
-    order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
-    compute(work_id=str(order.id))
-    order.refresh_from_db()
-    assert order.state == "done", order.problem
+    work = enqueue_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
+    compute(work_id=str(work.id))
+    work.refresh_from_db()
+    assert work.state == "done", work.problem
     part, study = Part.objects.get(), Study.objects.get()
-    assert order.result == {"part": str(part.id), "study": str(study.id)} and part.name == "plate"
+    assert work.result == {"part": str(part.id), "study": str(study.id)} and part.name == "plate"
     compute(work_id=str(study.work_id))
     study.refresh_from_db()
     assert study.sweep_id and len(study.candidates) >= 6 and study.candidates[0]["tipping_deg"] > 5
@@ -72,10 +72,10 @@ def test_from_file_to_candidates_in_processes_of_their_own(ines):
 
 
 def test_a_bad_file_leaves_nothing_but_its_refusal(ines):
-    order = order_intake(ines, SimpleUploadedFile("bad.stl", b" " * 80 + b"\xff\xff\xff\x7f" + b"x" * 500), "", "auto")
-    compute(work_id=str(order.id))
-    order.refresh_from_db()
-    assert order.state == "refused" and order.problem["code"] == "truncated"
+    work = enqueue_intake(ines, SimpleUploadedFile("bad.stl", b" " * 80 + b"\xff\xff\xff\x7f" + b"x" * 500), "", "auto")
+    compute(work_id=str(work.id))
+    work.refresh_from_db()
+    assert work.state == "refused" and work.problem["code"] == "truncated"
     assert (Part.objects.count(), Blob.objects.count(), Chunk.objects.count()) == (0, 0, 0)
 
 
@@ -105,13 +105,13 @@ def test_a_process_that_dies_is_no_verdict_until_it_died_three_times(ines):
 
 
 def test_content_that_is_damaged_in_the_store_fails_the_task_in_words(ines):
-    order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
+    work = enqueue_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
     Chunk.objects.update(data=b"other content")
     with pytest.raises(ValueError, match="damaged"):
-        compute(work_id=str(order.id))
-    order.refresh_from_db()
-    assert order.state == "failed"
-    assert "fault of ours" in order.problem["message"]
+        compute(work_id=str(work.id))
+    work.refresh_from_db()
+    assert work.state == "failed"
+    assert "fault of ours" in work.problem["message"]
 
 
 def test_cancelling_before_it_begins(ines):
@@ -149,26 +149,26 @@ def left_behind(work: Work, job: str = "doing") -> None:
 
 
 def test_work_left_behind_is_taken_up_again_but_not_for_ever(ines):
-    order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
+    work = enqueue_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
     assert requeue_stalled() == 0
-    jobs = {order.job}
+    jobs = {work.job}
     for attempt in (2, 3):
-        left_behind(order)
+        left_behind(work)
         assert requeue_stalled() == 1
-        order.refresh_from_db()
-        assert (order.state, order.attempt) == ("waiting", attempt)
-        jobs.add(order.job)
+        work.refresh_from_db()
+        assert (work.state, work.attempt) == ("waiting", attempt)
+        jobs.add(work.job)
     assert len(jobs) == 3
-    left_behind(order)
+    left_behind(work)
     assert requeue_stalled() == 0
-    order.refresh_from_db()
-    assert order.state == "failed"
-    assert order.problem["hint"]
+    work.refresh_from_db()
+    assert work.state == "failed"
+    assert work.problem["hint"]
 
 
 def test_work_that_waits_its_turn_is_left_alone(ines):
-    order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
-    Work.objects.filter(id=order.id).update(seen=timezone.now() - timedelta(hours=1))
+    work = enqueue_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "", "auto")
+    Work.objects.filter(id=work.id).update(seen=timezone.now() - timedelta(hours=1))
     assert requeue_stalled() == 0
 
 
@@ -191,18 +191,18 @@ def worker(env, log):
 
 
 def test_a_second_worker_takes_up_what_a_killed_one_had_in_hand(ines, pieces, tmp_path):
-    order = order_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "Plate", "auto")
+    work = enqueue_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "Plate", "auto")
     with transaction.atomic():
-        study = directions_of(ines, create_part(order, pieces))
+        study = directions_of(ines, create_part(work, pieces))
     with connection.cursor() as cursor:  # only the study is in the queue
-        cursor.execute("delete from procrastinate_jobs where id = %s", [order.job])
+        cursor.execute("delete from procrastinate_jobs where id = %s", [work.job])
     db = connection.settings_dict
     words = {"host": "HOST", "port": "PORT", "user": "USER", "password": "PASSWORD", "dbname": "NAME"}
     env = os.environ | {
         "HEWEL_DATABASE": " ".join(f"{k}={db[v]}" for k, v in words.items()),
         "HEWEL_WORK_STALE": "2",
     }
-    Work.objects.filter(id=order.id).update(state="done")
+    Work.objects.filter(id=work.id).update(state="done")
 
     def until(condition, seconds=60):
         for _ in range(seconds * 20):
@@ -238,7 +238,7 @@ def test_a_second_worker_takes_up_what_a_killed_one_had_in_hand(ines, pieces, tm
 
 def test_a_child_that_is_killed_is_noticed():
     with Child(1 << 30) as child:
-        child.order("slow_bridge", "turn", {"seconds": 60})
+        child.run("slow_bridge", "turn", {"seconds": 60})
         events = child.events(0.1)
         assert next(e for e in events if e)[0] == "doing"
         child.process.kill()
@@ -249,7 +249,7 @@ def test_one_that_has_ended_before_it_is_told_what_to_do_is_noticed():
     with Child(1 << 30) as child:
         child.process.kill()
         child.process.join()
-        child.order("slow_bridge", "turn", {"seconds": 60})
+        child.run("slow_bridge", "turn", {"seconds": 60})
         assert next(e for e in child.events(0.1) if e)[0] == "lost"
 
 

@@ -12,11 +12,11 @@ from pieces.stage import PIECES
 from remedies.models import Proposal
 from remedies.stage import REMEDIES
 from sheets import actions as sheets
-from stages.stage import order
+from stages.stage import calculate
 from store import actions as store
-from strength.actions import order_check
+from strength.actions import calculate_strength
 from studies.view import DirectedJob
-from walls.models import Gauging
+from walls.models import WallAnalysis
 from walls.stage import WALLS
 
 
@@ -70,38 +70,38 @@ def things_of(engineer, part, study) -> dict:
     """Values for the parameters of paths; all of the engineer's workshop."""
     invitation, _ = invite(engineer, "viewer", "Wim")
     sheets.amend(engineer, part.sheet_id, 1, {"desk": {"weights": None, "pins": [[0, 0, 1]]}}, "comparison desk")
-    walk = order(OVERHANGS, engineer, DirectedJob(part))
-    walk.facets, walk.truth = part.view, TRUTH
-    walk.save()
+    overhangs = calculate(OVERHANGS, engineer, DirectedJob(part))
+    overhangs.facets, overhangs.truth = part.view, TRUTH
+    overhangs.save()
     part.sheet = sheets.amend(engineer, part.sheet_id, 2, LOADED, "loads")
-    check = order_check(engineer, DirectedJob(part), [[0.0, 0.0, 1.0]])
+    check = calculate_strength(engineer, DirectedJob(part), [[0.0, 0.0, 1.0]])
     check.net, check.cases, check.level = store.put(NET), [], "full"
     check.inputs |= {"loads": {"fixed": [], "cases": [], "combinations": []}}
     check.save()
-    stand = check.stands.get()
-    stand.screened, stand.volume, stand.field = TOLD, part.view, part.view
-    stand.save()
-    proposal = order(REMEDIES, engineer, DirectedJob(part))
-    Proposal.objects.filter(id=proposal.id).update(view=part.view, file=part.view, told={"applied": []})
+    direction = check.directions.get()
+    direction.screened, direction.volume, direction.field = TOLD, part.view, part.view
+    direction.save()
+    proposal = calculate(REMEDIES, engineer, DirectedJob(part))
+    Proposal.objects.filter(id=proposal.id).update(view=part.view, file=part.view, result={"applied": []})
     split = DivideIn(way="split", point=[0, 0, 0], normal=[0, 0, 1]).model_dump()
-    division = order(PIECES, engineer, DirectedJob(part), split)
-    told = {"why": None, "words": "", "pieces": [], "seats": [], "pauses": [], "warnings": []}
-    Division.objects.filter(id=division.id).update(view=part.view, file=part.view, told=told)
-    gauging = order(WALLS, engineer, DirectedJob(part))
-    Gauging.objects.filter(id=gauging.id).update(
-        view=part.view, told={"zones": []}, inputs=gauging.inputs | {"up": [0, 0, 1]},
+    division = calculate(PIECES, engineer, DirectedJob(part), split)
+    result = {"why": None, "words": "", "pieces": [], "seats": [], "pauses": [], "warnings": []}
+    Division.objects.filter(id=division.id).update(view=part.view, file=part.view, result=result)
+    walls = calculate(WALLS, engineer, DirectedJob(part))
+    WallAnalysis.objects.filter(id=walls.id).update(
+        view=part.view, result={"zones": []}, inputs=walls.inputs | {"up": [0, 0, 1]},
         layers={"layer_mm": 0.2, "slit_mm2": [0.0], "bare_mm2": [0.0], "worst_layer": 0},
     )  # fmt: skip
     return {
         "result_id": {
-            "walls": gauging.id,
-            "overhangs": walk.id,
+            "walls": walls.id,
+            "overhangs": overhangs.id,
             "remedies": proposal.id,
             "pieces": division.id,
         },
         "number": 0,
         "check_id": check.id,
-        "stand_id": stand.id,
+        "analysis_id": direction.id,
         "part_id": part.id,
         "study_id": study.id,
         "work_id": study.work_id,

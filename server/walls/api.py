@@ -9,7 +9,7 @@ from stages.routes import stage_router
 from stages.stage import result_of
 from studies.view import view_of
 from walls import queries
-from walls.schemas import LinesOut, ReckonedOut, ReckonIn, WallsOut
+from walls.schemas import LinesOut, SizeIn, SizeOut, WallsOut
 from walls.stage import WALLS
 
 router = stage_router(WALLS, view_of, queries.walls_out, WallsOut)
@@ -21,7 +21,7 @@ def get_layer_lines(request: HttpRequest, result_id: UUID, number: int):
     return queries.lines_of(result_of(WALLS, request.user, result_id), number)
 
 
-@router.post("/of/{part_id}/size", response={200: ReckonedOut, 404: Problem, 422: Problem}, operation_id="reckon_size")
-def reckon_size(request: HttpRequest, part_id: UUID, asked: ReckonIn):
-    """An arm, a panel or a boss sized by reckoning, for the job's process and direction. Changes nothing."""
-    return queries.reckoned(view_of(request.user, part_id), asked.dict())
+@router.post("/of/{part_id}/size", response={200: SizeOut, 404: Problem, 422: Problem}, operation_id="calculate_size")
+def calculate_size(request: HttpRequest, part_id: UUID, asked: SizeIn):
+    """An arm, a panel or a boss sized by calculation, for the job's process and direction. Changes nothing."""
+    return queries.sized(view_of(request.user, part_id), asked.dict())

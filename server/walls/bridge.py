@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 
-from hewel.keeping import Kept
+from hewel.single_flight import SingleFlightCache
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.sizing import places
 from hewel_engine.advice.widths import advised, burden_of
@@ -18,9 +18,9 @@ from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_so
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Circumstances
-from hewel_engine.strength.carrying import touched_by
-from hewel_engine.strength.sizing import Bent, reckoned_boss
-from hewel_engine.strength.sizing import reckoned as reckoned_bent
+from hewel_engine.strength.loaded_bodies import touched_by
+from hewel_engine.strength.sizing import Bent, sized_boss
+from hewel_engine.strength.sizing import sized as sized_bent
 from hewel_engine.strength.stressing import COARSE, Stressed, stressed
 from hewel_engine.walls.drawn import drawn, layers_drawn
 from hewel_engine.walls.lines import Comb, Plates
@@ -38,7 +38,7 @@ MOST_ZONES = 200
 def gauge(
     solid: bytes, view: bytes, bores: list | None, up: list | None, process: dict, loads: dict | None, service: dict
 ) -> Iterator[tuple]:
-    """Events of measuring the walls; results ``view`` (bytes) and ``told`` (dict), and ``layers`` (dict) where it is
+    """Events of measuring the walls; results ``view`` (bytes) and ``result`` (dict), and ``layers`` (dict) where it is
     known how the part stands. ``loads``: a loads file; ``service``: the circumstances (``around``) and the required
     ``factor`` that a reserve is divided by.
     """
@@ -55,9 +55,9 @@ def gauge(
         number[zone.facets] = i
     yield ("doing", 2, 6, "drawing them")
     yield ("result", "view", pack_view(found.mesh, find_faces(found.mesh), number))
-    told = walls.as_dict(found)
-    told["untold"] = len(walls.zones) - len(zones)
-    told["comb"] = {
+    result = walls.as_dict(found)
+    result["untold"] = len(walls.zones) - len(zones)
+    result["comb"] = {
         "widths_mm": comb.widths.tolist(),
         "gaps_mm": [list(g) for g in comb.gaps],
         "least_mm": comb.least,
@@ -67,12 +67,12 @@ def gauge(
     yield ("doing", 3, 6, "looking at bosses, holes and corners")
     known = bores_of(mesh, RayScene(mesh), solid, view, bores)
     stack = None if up is None else LayerStack(mesh, stands, settings.layer)
-    told["places"] = places(mesh, stack, settings, known, found)
-    yield ("doing", 4, 6, "reckoning what the walls carry")
+    result["places"] = places(mesh, stack, settings, known, found)
+    yield ("doing", 4, 6, "calculating what the walls carry")
     touched, solved = _loaded(mesh, unpack_faces(view, mesh), loads, settings, stands, service)
-    burden = burden_of(found, known, told["places"], touched, solved, settings, stands, service["factor"])
-    told["zones"] = [z.as_dict() | advised(z, comb, settings, burden).as_dict() for z in zones]
-    yield ("result", "told", told)
+    burden = burden_of(found, known, result["places"], touched, solved, settings, stands, service["factor"])
+    result["zones"] = [z.as_dict() | advised(z, comb, settings, burden).as_dict() for z in zones]
+    yield ("result", "result", result)
     if stack:
         yield ("doing", 5, 6, "drawing the lines of every layer")
         yield ("result", "layers", layers_drawn(stack, settings).as_dict() | {"layer_mm": settings.layer})
@@ -97,7 +97,7 @@ def _loaded(
         return np.zeros(0, np.int64), None
 
 
-_stacks: Kept[LayerStack] = Kept(2)
+_stacks: SingleFlightCache[LayerStack] = SingleFlightCache(2)
 
 
 def lines(digest: str, solid: Callable[[], bytes], up: list, process: dict, number: int) -> dict:
@@ -122,17 +122,17 @@ def lines(digest: str, solid: Callable[[], bytes], up: list, process: dict, numb
     }
 
 
-def reckoned(asked: dict, up: list, process: dict, around: dict) -> dict:
-    """A piece sized by reckoning in the circumstances of the job, see ``strength.sizing``. Raises InputError
+def sized(asked: dict, up: list, process: dict, around: dict) -> dict:
+    """A piece sized by calculation in the circumstances of the job, see ``strength.sizing``. Raises InputError
     ``bad_options``.
     """
     settings, stands, service = Process(**process), unit(up), Circumstances(**around)
     if asked["kind"] == "boss":
         return {
             "bent": None,
-            "boss": reckoned_boss(asked["load_n"], asked["hole_mm"], stands, asked["factor"], settings, service),
+            "boss": sized_boss(asked["load_n"], asked["hole_mm"], stands, asked["factor"], settings, service),
         }
     piece = Bent(asked["kind"], asked["span_mm"], asked["width_mm"], asked["load_n"], asked["sag_mm"])
     along, normal = unit(asked["along"]), asked["normal"] and unit(asked["normal"])
-    told = reckoned_bent(piece, asked["thickness_mm"], along, stands, asked["factor"], settings, service, normal)
-    return {"bent": told, "boss": None}
+    result = sized_bent(piece, asked["thickness_mm"], along, stands, asked["factor"], settings, service, normal)
+    return {"bent": result, "boss": None}

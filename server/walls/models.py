@@ -5,10 +5,10 @@ from django.db import models
 from stages.models import Result
 
 
-class Gauging(Result):
+class WallAnalysis(Result):
     """One measuring of a part's walls, and of what its layers draw in the direction it stands in."""
 
-    told = models.JSONField(null=True)
+    result = models.JSONField(null=True)
     """Thinnest place, histogram, comb, zones, and what else wants sizing."""
     layers = models.JSONField(null=True)
     """What the nozzle leaves in every layer, by columns; null while no direction is known."""

@@ -6,7 +6,7 @@ from store import actions as store
 from strength import job as strength
 from studies.view import DirectedJob
 from walls import bridge
-from walls.models import Gauging
+from walls.models import WallAnalysis
 from walls.stage import WALLS
 
 NOTHING_YET = {
@@ -15,20 +15,20 @@ NOTHING_YET = {
 }  # fmt: skip
 
 
-def lines_of(gauging: Gauging, number: int) -> dict:
+def lines_of(analysis: WallAnalysis, number: int) -> dict:
     """What the nozzle draws of one layer. Raises Refused where there is no such layer."""
-    count = len(gauging.layers["slit_mm2"]) if gauging.layers else 0
+    count = len(analysis.layers["slit_mm2"]) if analysis.layers else 0
     if not 0 <= number < count:
         raise Refused("not_found", "There is no such layer here.", "Reload the page.", 404)
-    solid = gauging.part.solid
-    return bridge.lines(solid.digest, lambda: store.get(solid), gauging.up, gauging.process, number)
+    solid = analysis.part.solid
+    return bridge.lines(solid.digest, lambda: store.get(solid), analysis.up, analysis.process, number)
 
 
-def reckoned(view: DirectedJob, asked: dict) -> dict:
-    """A piece of the part sized by reckoning. Raises Refused."""
+def sized(view: DirectedJob, asked: dict) -> dict:
+    """A piece of the part sized by calculation. Raises Refused."""
     try:
         service = strength.around(strength.service_of(view.job))
-        return bridge.reckoned(asked, view.up or [0, 0, 1], view.process, service)
+        return bridge.sized(asked, view.up or [0, 0, 1], view.process, service)
     except bridge.InputError as error:
         raise Refused(error.code, error.message, error.hint, 422) from None
 
@@ -37,9 +37,9 @@ FILLED = ("sound", "heavy")
 """Kinds of walls that lines and infill fill."""
 
 
-def headline(told: dict) -> list[dict]:
+def headline(result: dict) -> list[dict]:
     """What the list of walls comes to, one phrase for each part of it; empty where nothing is to be done."""
-    zones, places = told["zones"], len(told["places"])
+    zones, places = result["zones"], len(result["places"])
     wrong = [z for z in zones if z["kind"] not in FILLED]
     thinner = sum(z["kind"] == "heavy" and any(b["advised"] for b in z["better"]) for z in zones)
     weak = sum(z["because"] == "weak" for z in zones)
@@ -55,40 +55,38 @@ def headline(told: dict) -> list[dict]:
 
 def walls_out(view: DirectedJob) -> dict:
     """The gauging that answers for the job as it is; where there is none, the newest, which then is stale."""
-    gauging = view.result(WALLS)
-    if gauging is None:
-        return {"gauging": None}
-    changed = view.changed(WALLS, gauging)
-    told = NOTHING_YET | (gauging.told or {})
+    analysis = view.result(WALLS)
+    if analysis is None:
+        return {"analysis": None}
+    result = NOTHING_YET | (analysis.result or {})
     return {
-        "gauging": {
-            "id": gauging.id,
-            "work": gauging.work,
-            "stale": bool(changed),
-            "changed": changed,
-            "done": gauging.told is not None,
-            "view": gauging.view_id,
-            "process": gauging.process,
-            "up": gauging.up,
-            "layers": gauging.layers,
-            "headline": headline(told),
-            **told,
+        "analysis": {
+            "id": analysis.id,
+            "work": analysis.work,
+            "stale_because": view.changed(WALLS, analysis),
+            "done": analysis.result is not None,
+            "view": analysis.view_id,
+            "process": analysis.process,
+            "up": analysis.up,
+            "layers": analysis.layers,
+            "headline": headline(result),
+            **result,
         }
     }
 
 
 def state(view: DirectedJob) -> State:
-    gauging = view.result(WALLS)
-    if gauging is None:
+    analysis = view.result(WALLS)
+    if analysis is None:
         return {"state": "empty", "line": "not measured", "busy": False}
-    told, busy = NOTHING_YET | (gauging.told or {}), gauging.work.open
-    if gauging.told is None:
+    result, busy = NOTHING_YET | (analysis.result or {}), analysis.work.open
+    if analysis.result is None:
         line = "being measured" if busy else "not measured"
     else:
-        line = next((row["words"] for row in headline(told)), "nothing to change")
-    if view.changed(WALLS, gauging):
+        line = next((row["words"] for row in headline(result)), "nothing to change")
+    if view.changed(WALLS, analysis):
         return {"state": "stale", "line": line, "busy": busy}
-    asks = any(z["kind"] not in FILLED or z["because"] == "weak" for z in told["zones"])
-    asks = asks or any(p["kind"] == "boss" for p in told["places"])
-    settled = gauging.told is not None and not asks
+    asks = any(z["kind"] not in FILLED or z["because"] == "weak" for z in result["zones"])
+    asks = asks or any(p["kind"] == "boss" for p in result["places"])
+    settled = analysis.result is not None and not asks
     return {"state": "settled" if settled else "open", "line": line, "busy": busy}

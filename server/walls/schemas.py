@@ -6,7 +6,7 @@ from uuid import UUID
 from ninja import Schema
 from pydantic import Field
 
-from work.api import WorkOut
+from stages.schemas import ResultOut
 
 
 class BetterOut(Schema):
@@ -111,12 +111,8 @@ class HeadlineOut(Schema):
     grave: bool
 
 
-class GaugingOut(Schema):
+class WallAnalysisOut(ResultOut):
     id: UUID
-    work: WorkOut
-    stale: bool
-    changed: list[str]
-    """What has changed since, in words, where it is stale."""
     done: bool
     headline: list[HeadlineOut]
     view: str | None
@@ -156,7 +152,7 @@ class LinesOut(Schema):
 Mm = Annotated[float, Field(ge=0.001, le=10_000)]
 
 
-class ReckonIn(Schema):
+class SizeIn(Schema):
     """An arm held at one end, a panel held at two sides, or a boss round a hole, under a load in N."""
 
     kind: Literal["arm", "panel", "boss"]
@@ -221,10 +217,10 @@ class BossOut(Schema):
     """Depth of a screw cut in plastic: two diameters."""
 
 
-class ReckonedOut(Schema):
+class SizeOut(Schema):
     bent: BentOut | None
     boss: BossOut | None
 
 
 class WallsOut(Schema):
-    gauging: GaugingOut | None
+    analysis: WallAnalysisOut | None

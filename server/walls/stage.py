@@ -3,7 +3,7 @@
 from stages.stage import Stage
 from strength.job import divided_by, loads_in_service
 from studies.view import DirectedJob
-from walls.models import Gauging
+from walls.models import WallAnalysis
 
 
 def _rests_on(view: DirectedJob, _: None) -> dict:
@@ -16,7 +16,7 @@ def _rests_on(view: DirectedJob, _: None) -> dict:
 
 WALLS = Stage(
     key="walls",
-    model=Gauging,
+    model=WallAnalysis,
     kind="gauge",
     function="walls.bridge.gauge",
     inputs=_rests_on,

@@ -18,7 +18,7 @@ from accounts.roles import require
 from audit.actions import record
 from hewel.refusal import Refused, not_found
 from work.child import Child
-from work.computations import Computation, computations
+from work.computations import Computation, computations, follow_ups
 from work.models import Work
 
 log = logging.getLogger(__name__)
@@ -120,7 +120,7 @@ def run_in_child_process(work_id: str, computation: Computation) -> None:
     try:
         with Child(settings.TASK_MEMORY) as child:
             with _alive(work):
-                child.order(*computation.function.rsplit(".", 1), computation.arguments(work))
+                child.run(*computation.function.rsplit(".", 1), computation.arguments(work))
             for event in child.events(LOOK_UP):
                 _take_in(work, event, computation)
     except _Cancelled:
@@ -136,6 +136,9 @@ def run_in_child_process(work_id: str, computation: Computation) -> None:
         work.refresh_from_db()
         if not work.open:
             computation.ended(work)
+        if work.state == Work.State.DONE:
+            for follow_up in follow_ups(computation.kind):
+                follow_up(work)
 
 
 def _take_in(work: Work, event: tuple | None, computation: Computation) -> None:
@@ -218,9 +221,9 @@ def _defect() -> dict:
 
 
 def _look_up(work: Work, event: tuple | None) -> None:
-    told = {} if event is None else dict(zip(("done", "total", "doing"), event[1:], strict=True))
+    progress = {} if event is None else dict(zip(("done", "total", "doing"), event[1:], strict=True))
     row = Work.objects.filter(id=work.id, attempt=work.attempt, state=Work.State.RUNNING)
-    if not row.update(seen=timezone.now(), **told):
+    if not row.update(seen=timezone.now(), **progress):
         raise _Overtaken
     if row.filter(cancel_asked=True).exists():
         raise _Cancelled

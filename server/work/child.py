@@ -79,7 +79,7 @@ class Child:
         self.process.join()
         self.pipe.close()
 
-    def order(self, module: str, function: str, arguments: dict) -> None:
+    def run(self, module: str, function: str, arguments: dict) -> None:
         """What it is to do; of a large part that takes a while. A child that has ended says so among its events."""
         with suppress(BrokenPipeError, ConnectionResetError):
             self.pipe.send((module, function, arguments))

@@ -41,6 +41,14 @@ class Computation:
     """Called when the work has ended, however."""
 
 
+def follow_ups(kind: str) -> list[Callable[[Work], object]]:
+    """What is to be ordered once work of a kind is done: the apps' FOLLOW_UPS by kind, in the same modules. So an app
+    that stands above another one can go on from what that one found.
+    """
+    rows = [getattr(import_module(module), "FOLLOW_UPS", {}) for module in settings.COMPUTATIONS]
+    return [row[kind] for row in rows if kind in row]
+
+
 @cache
 def computations() -> dict[str, Computation]:
     """Every kind, by its name."""

@@ -1,1 +1,1 @@
-"""What would fix it: joins findings, edits and reckonings into proposals."""
+"""What would fix it: joins findings, edits and calculations into proposals."""

@@ -6,10 +6,10 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from hewel_engine.advice.bounds import Bounds
+from hewel_engine.advice.placed_part import PlacedPart, reach_of
 from hewel_engine.advice.plate import at_the_plate
 from hewel_engine.advice.proposals import ways_for
 from hewel_engine.advice.sizing import sized, wanting
-from hewel_engine.advice.standing import Standing, reach_of
 from hewel_engine.advice.workbench import Applied, Question, Workbench, named, original, place_of
 from hewel_engine.edits.exact import Made
 from hewel_engine.edits.remedies import AT_THE_PLATE, BY_KEY, SIZED, checked
@@ -52,8 +52,8 @@ class Adapted:
     """``mesh`` in the part's own frame; how it stood ``before`` and stands ``after``."""
 
     mesh: Mesh
-    before: Standing
-    after: Standing
+    before: PlacedPart
+    after: PlacedPart
     applied: list[Applied]
     left: list[Left]
     marks: np.ndarray
@@ -92,7 +92,7 @@ def adapted(
     """
     watch("preparing the solid", 0, ROUNDS + 1)
     work = Workbench.of(mesh, up, process, bores, protected, supports, bounds or Bounds())
-    before = work.here
+    before = work.placed
     for number in range(ROUNDS):
         watch(f"remedies, round {number + 1}", number + 1, ROUNDS + 1)
         if not work.look_round(keys):
@@ -102,7 +102,7 @@ def adapted(
         why = _at_the_plate(work, {"key": key}, {})
         unfit += [({"key": key, "kind": "plate"}, why)] if why else []
     for key in (k for k in SIZED if keys and k in keys):
-        for centre in wanting(work.here, key):
+        for centre in wanting(work.placed, key):
             step = {"key": key, "kind": SIZED[key], "centre_mm": work.pose.in_part(centre).tolist()}
             why = _sized(work, step, {})
             unfit += [(step, why)] if why else []
@@ -127,7 +127,7 @@ def reworked(
     """
     watch("preparing the solid", 0, len(steps) + 1)
     work = Workbench.of(mesh, up, process, bores, protected, supports, bounds or Bounds())
-    before, unfit = work.here, []
+    before, unfit = work.placed, []
     for number, step in enumerate(steps):
         watch(f"{named(step['key'])}, {number + 1} of {len(steps)}", number + 1, len(steps) + 1)
         why = _step(work, step)
@@ -140,14 +140,14 @@ def reworked(
 class Bench:
     """A part standing in a direction, ready to have single remedies looked at."""
 
-    here: Standing
+    placed: PlacedPart
     pose: Pose
     bounds: Bounds
 
     @classmethod
     def of(cls, mesh: Mesh, up: Array, process: Process, bores: list[Bore], bounds: Bounds | None = None) -> "Bench":
         """Raises InputError ``not_closed``."""
-        return cls(*Standing.stood(mesh, up, process, bores), bounds or Bounds())
+        return cls(*PlacedPart.stood(mesh, up, process, bores), bounds or Bounds())
 
     def looked_at(self, step: dict) -> tuple[Tool, Array, Array]:
         """What one step of a recipe would do to the part as it stands, unproved: its tool, and the triangles
@@ -155,30 +155,30 @@ class Bench:
 
         Raises Impossible, or InputError ``bad_options`` for a number that cannot be.
         """
-        given = checked(step["key"], step.get("set") or {}, self.here.process)
+        given = checked(step["key"], step.get("set") or {}, self.placed.process)
         if step["key"] in AT_THE_PLATE:
-            tool = at_the_plate(self.here, step["key"], given)
+            tool = at_the_plate(self.placed, step["key"], given)
         elif step["key"] in SIZED:
             centre = self.pose.over_plate(np.array(step["centre_mm"], float))
-            tool = next(sized(self.here, step["key"], centre, given))
+            tool = next(sized(self.placed, step["key"], centre, given))
         else:
-            number = _meant(self.here, self.pose, step)
+            number = _meant(self.placed, self.pose, step)
             if number is None:
                 raise Impossible("It is for something that only shows once the steps before it are done.")
-            region = self.here.truth.regions[number]
-            clear = self.bounds.clear(self.here, self.pose)
-            way = next(ways_for(self.here, region, clear, self.bounds.full, (step["key"],), given=given), None)
+            region = self.placed.truth.regions[number]
+            clear = self.bounds.clear(self.placed, self.pose)
+            way = next(ways_for(self.placed, region, clear, self.bounds.full, (step["key"],), given=given), None)
             if way is None:
                 raise Impossible("It does not fit this region.")
             tool = way.make()
-        seen = [mesh_of(body) for body in (tool.add - self.here.solid, tool.remove ^ self.here.solid)]
+        seen = [mesh_of(body) for body in (tool.add - self.placed.solid, tool.remove ^ self.placed.solid)]
         return tool, *(self.pose.lying_back(m).triangles if len(m.faces) else np.zeros((0, 3, 3)) for m in seen)
 
 
 def _step(work: Workbench, step: dict) -> str | None:
     """Does one step of a recipe; why not, where it cannot be done."""
     try:
-        given = checked(step["key"], step.get("set") or {}, work.here.process)
+        given = checked(step["key"], step.get("set") or {}, work.placed.process)
     except InputError as no:
         return no.message
     if step["key"] in AT_THE_PLATE:
@@ -187,35 +187,35 @@ def _step(work: Workbench, step: dict) -> str | None:
         return _sized(work, step, given)
     if BY_KEY[step["key"]].support and not work.supports:
         return "The job wants no supports, designed ones neither."
-    number = _meant(work.here, work.pose, step)
+    number = _meant(work.placed, work.pose, step)
     if number is None:
         return f"No {step['kind'].replace('_', ' ')} is found there any more."
-    region = work.here.truth.regions[number]
+    region = work.placed.truth.regions[number]
     work.refused.pop(place_of(region), None)
     made = work.first_way(region, (step["key"],), given, bool(step.get("may_fill")))
     if made is None:
-        said = list(work.refused[place_of(region)].values())
-        return said[-1] if said else "It does not fit this region."
+        reasons = list(work.refused[place_of(region)].values())
+        return reasons[-1] if reasons else "It does not fit this region."
     no = work.try_together([(number, region, original(made[0]), made[1])])
     return no and no.why
 
 
-def _meant(here: Standing, pose: Pose, step: dict) -> int | None:
+def _meant(placed: PlacedPart, pose: Pose, step: dict) -> int | None:
     """The number of the region that a step is for; None where none of its kind is found there."""
     centre = pose.over_plate(np.array(step["centre_mm"], float))
     near = [
         (float(np.linalg.norm(r.centre - centre)), n)
-        for n, r in enumerate(here.truth.regions)
+        for n, r in enumerate(placed.truth.regions)
         if r.kind == step["kind"]
     ]
     away, number = min(near, default=(np.inf, 0))
-    return number if near and away <= reach_of(here.truth.regions[number]) else None
+    return number if near and away <= reach_of(placed.truth.regions[number]) else None
 
 
 def _at_the_plate(work: Workbench, step: dict, given: dict[str, float]) -> str | None:
     """Does a remedy for how the part stands; why not, where it cannot be done."""
     try:
-        tool = at_the_plate(work.here, step["key"], given)
+        tool = at_the_plate(work.placed, step["key"], given)
         work.clear.check(tool, work.solid, False, bool(step.get("may_fill")))
         if work.touches(tool):
             return "It would change a face that must stay as it is."
@@ -230,7 +230,7 @@ def _sized(work: Workbench, step: dict, given: dict[str, float]) -> str | None:
     why = None
     centre = work.pose.over_plate(np.array(step["centre_mm"], float))
     try:
-        for tool in sized(work.here, step["key"], centre, given):
+        for tool in sized(work.placed, step["key"], centre, given):
             try:
                 tool = original(work.fitting(tool, bool(step.get("may_fill"))))
             except Impossible as no:
@@ -245,18 +245,18 @@ def _sized(work: Workbench, step: dict, given: dict[str, float]) -> str | None:
     return why
 
 
-def _outcome(work: Workbench, before: Standing) -> Adapted:
-    here = work.here
-    left = [Left(r, work.pose.in_part(r.centre), _why(work, r)) for r in here.truth.regions if r.needs_support]
-    marks = np.zeros(len(here.mesh.faces), np.int64)
+def _outcome(work: Workbench, before: PlacedPart) -> Adapted:
+    placed = work.placed
+    left = [Left(r, work.pose.in_part(r.centre), _why(work, r)) for r in placed.truth.regions if r.needs_support]
+    marks = np.zeros(len(placed.mesh.faces), np.int64)
     if work.applied:
         by = made_by(work.solid)
         for number, done in enumerate(work.applied, start=1):
             marks[np.isin(by, [done.tool.add.original_id(), done.tool.remove.original_id()])] = number
-    open_ = {place_of(r) for r in here.truth.regions if r.needs_support}
+    open_ = {place_of(r) for r in placed.truth.regions if r.needs_support}
     asked = [q for (place, _), q in work.questions.items() if place in open_]
-    mesh = work.pose.lying_back(here.mesh)
-    return Adapted(mesh, before, here, work.applied, left, marks, questions=asked)
+    mesh = work.pose.lying_back(placed.mesh)
+    return Adapted(mesh, before, placed, work.applied, left, marks, questions=asked)
 
 
 def _why(work: Workbench, region: Overhang) -> list[str]:

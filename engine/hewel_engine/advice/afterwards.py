@@ -26,7 +26,7 @@ MOST = 12
 
 
 @dataclass(frozen=True, eq=False)
-class Afterwards:
+class RemediedDirection:
     """One direction once its remedies are done. Areas mm², volumes mm³, g, s."""
 
     up: Array
@@ -49,7 +49,9 @@ class Afterwards:
     """By what the least reserve is multiplied; None where no loads say."""
 
     @classmethod
-    def of(cls, up: Array, found: Adapted, holds: Holds | None = None, seconds: float | None = None) -> "Afterwards":
+    def of(
+        cls, up: Array, found: Adapted, holds: Holds | None = None, seconds: float | None = None
+    ) -> "RemediedDirection":
         """``seconds`` of one copy, where they are known already."""
         wanting = [r for r in found.after.truth.regions if r.needs_support]
         keys = Counter(a.tool.key for a in found.applied)
@@ -84,7 +86,7 @@ class Afterwards:
         }
 
     @classmethod
-    def read(cls, row: dict) -> "Afterwards":
+    def read(cls, row: dict) -> "RemediedDirection":
         """What ``as_dict`` told."""
         area, volume = row["needing_area_mm2"], row["support_volume_mm3"]
         rest = (row["grams"], row["mass_g"], row["seconds"], row["remedies"], row["by_hand"], row["left"])
@@ -124,16 +126,16 @@ def worked_out(
     protected: np.ndarray | None = None,
     most: int = MOST,
     bounds: Bounds | None = None,
-) -> Iterator[Afterwards]:
+) -> Iterator[RemediedDirection]:
     """Remedies done in one direction after the other, for the candidates that are worth it; closed parts only."""
     bounds = bounds or Bounds()
     for i in worth_working_out([c.measures for c in candidates], most):
         c = candidates[i]
         found = adapted(mesh, c.up, process, bores, None, protected, supports, bounds=bounds)
-        yield Afterwards.of(c.up, found, bounds.holds, None if found.applied else c.measures.get("time_s"))
+        yield RemediedDirection.of(c.up, found, bounds.holds, None if found.applied else c.measures.get("time_s"))
 
 
-def ranked_after(candidates: list[Candidate], found: list[Afterwards]) -> list[int]:
+def ranked_after(candidates: list[Candidate], found: list[RemediedDirection]) -> list[int]:
     """The rank of every candidate, 1 best, by the plain ranking's rule once remedies count: what stands and holds,
     then what needs least support; among those that want the same, the one whose shape changes less and that takes less
     plastic, both in tenths of the part, then the one with less handwork, then the stabler one. A candidate whose
@@ -154,12 +156,12 @@ def ranked_after(candidates: list[Candidate], found: list[Afterwards]) -> list[i
     return ranks
 
 
-def explained(before: dict, after: Afterwards) -> str:
+def explained(before: dict, after: RemediedDirection) -> str:
     """Why a direction stands where it stands, in words."""
     count = sum(after.remedies.values())
     if count == 0:
         return "nothing wants a remedy" if after.needing_area == 0 else "no remedy fits: " + ", ".join(after.left[:3])
-    told = ", ".join(
+    result = ", ".join(
         f"{n} × {k.replace('_', ' ')}" if n > 1 else k.replace("_", " ") for k, n in after.remedies.items()
     )
     hung = f"{before['needing_area_mm2']:.0f} → {after.needing_area:.0f} mm² that need support"
@@ -170,4 +172,4 @@ def explained(before: dict, after: Afterwards) -> str:
     held = after.reserve(before)
     if held is not None and abs(held - before["reserve"]) >= 0.005:
         hand += f"; reserve {before['reserve']:.2f} → {held:.2f}"
-    return f"{told}: {hung}; {cost}{hand}"
+    return f"{result}: {hung}; {cost}{hand}"

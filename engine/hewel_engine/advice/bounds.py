@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from hewel_engine.advice.costs import Holds
-from hewel_engine.advice.guarding import Clear, pins_of
-from hewel_engine.advice.standing import Standing, over_plate
+from hewel_engine.advice.placed_part import PlacedPart, over_plate
+from hewel_engine.advice.protected import Clear, pins_of
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.sections import Pose
 from hewel_engine.spaces.free import Space
@@ -26,10 +26,10 @@ class Bounds:
     fits: tuple[Bore, ...] = ()
     full: bool = False
 
-    def clear(self, here: Standing, pose: Pose) -> Clear:
+    def clear(self, placed: PlacedPart, pose: Pose) -> Clear:
         """What stays free, where the part stands."""
         spaces = [s for s in self.spaces if not (self.full and s.likely)]
-        return Clear(pins_of(here), tuple(s.placed(pose.there) for s in spaces))
+        return Clear(pins_of(placed), tuple(s.placed(pose.there) for s in spaces))
 
     def fitted(self, pose: Pose) -> list[Bore]:
         return over_plate(self.fits, pose)

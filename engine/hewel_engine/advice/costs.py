@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
-from hewel_engine.advice.standing import Standing
+from hewel_engine.advice.placed_part import PlacedPart
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.printing.paths import layer_paths, seconds_of
 from hewel_engine.processes import Process
@@ -20,7 +20,7 @@ class Printed:
     grams: float
 
 
-def printed(part: Standing) -> Printed:
+def printed(part: PlacedPart) -> Printed:
     """From the lines of every layer; a line of length ℓ is ℓ·h·s of plastic."""
     process = part.process
     paths = layer_paths(part.stack, process)
@@ -77,7 +77,7 @@ class Holds:
 
     def lost(self, changed: Mesh, up: Array) -> tuple[float, float] | None:
         """The least reserve before and after, where it falls by more than LOSS or below 1; None where it does not."""
-        told = None
+        words = None
         for before, solve in ((lambda: self.before, self.solve), (lambda: self.before_closer, self.closer)):
             if solve is None:
                 break
@@ -85,8 +85,8 @@ class Holds:
             has = self._least(solve(changed), up) if had is not None else None
             if had is None or (has is not None and not _loses(had, has)):
                 return None
-            told = had, has or 0.0
-        return told
+            words = had, has or 0.0
+        return words
 
 
 def _loses(before: float, after: float) -> bool:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from manifold3d import Manifold
 
-from hewel_engine.advice.standing import Standing, same_region
+from hewel_engine.advice.placed_part import PlacedPart, same_region
 from hewel_engine.edits.exact import Made
 from hewel_engine.edits.inserts import embed
 from hewel_engine.edits.solids import made_by, mesh_of, solid_of, sound
@@ -86,7 +86,7 @@ class Pause:
 
 
 @dataclass(frozen=True, eq=False)
-class Division:
+class DividedPart:
     """What became of the part; ``words`` for whoever puts it together."""
 
     way: str
@@ -110,7 +110,7 @@ class Division:
         }
 
 
-def divided_by_plane(mesh: Mesh, point: Array, normal: Array, process: Process, joint: Joint) -> Division:
+def divided_by_plane(mesh: Mesh, point: Array, normal: Array, process: Process, joint: Joint) -> DividedPart:
     """Two halves and the pegs between them. Raises Impossible, InputError ``not_closed``."""
     normal = unit(normal)
     solid = solid_of(mesh)
@@ -134,13 +134,13 @@ def divided_by_plane(mesh: Mesh, point: Array, normal: Array, process: Process, 
     else:
         words += ", without pegs."
     numbers = {"clearance_mm": joint.clearance, "pegs": float(len(made.seats)), "end_gap_mm": joint.end_gap}
-    return Division("split", words, numbers, pieces, warnings, seats=[s.as_dict() for s in made.seats])
+    return DividedPart("split", words, numbers, pieces, warnings, seats=[s.as_dict() for s in made.seats])
 
 
 def with_a_feature_apart(
     mesh: Mesh, point: Array, normal: Array, process: Process, clearance: float, how: str = "glued",
     depth: float | None = None, pick: Array | None = None,
-) -> Division:  # fmt: skip
+) -> DividedPart:  # fmt: skip
     """The body, and the feature beyond the plane with a tenon. Raises Impossible, InputError ``not_closed``."""
     normal = unit(normal)
     made = separate(solid_of(mesh), point, normal, process, clearance, how, depth, pick)
@@ -153,25 +153,25 @@ def with_a_feature_apart(
         _piece("feature", made.feature, process, ways, exactly[1]),
     ]
     _proved(pieces)
-    return Division("separate", made.words, made.numbers, pieces, made.warnings)
+    return DividedPart("separate", made.words, made.numbers, pieces, made.warnings)
 
 
 def with_a_plate_put_in(
     mesh: Mesh, up: Array, process: Process, bores: list[Bore], clearance: float, centre: Array | None = None,
     thickness: float | None = None, seat: float | None = None,
-) -> Division:  # fmt: skip
+) -> DividedPart:  # fmt: skip
     """The body, printed with a pause, and the plate that then carries what would hang: under the level ceiling nearest
     to ``centre`` (part frame), or the first that needs support. Raises Impossible, InputError ``not_closed``.
     """
-    here, pose = Standing.stood(mesh, up, process, bores)
-    under = _ceiling(here, None if centre is None else pose.over_plate(np.asarray(centre, float)))
-    made = embed(under, here.solid, here.rays, process, clearance, thickness, seat)
+    placed, pose = PlacedPart.stood(mesh, up, process, bores)
+    under = _ceiling(placed, None if centre is None else pose.over_plate(np.asarray(centre, float)))
+    made = embed(under, placed.solid, placed.rays, process, clearance, thickness, seat)
     left = _left_over(made.body, made.plate, process)
-    known = [r for r in here.truth.regions if r.needs_support]
+    known = [r for r in placed.truth.regions if r.needs_support]
     fresh = [r for r in left if not any(same_region(r, k) for k in known)]
     if fresh:
-        told = ", ".join(f"{r.kind.replace('_', ' ')} {r.low:.1f} mm up" for r in fresh)
-        raise Impossible(f"With the plate in, something else would need support: {told}.")
+        new = ", ".join(f"{r.kind.replace('_', ' ')} {r.low:.1f} mm up" for r in fresh)
+        raise Impossible(f"With the plate in, something else would need support: {new}.")
     back = lambda solid: pose.lying_back(mesh_of(solid))
     body, plate = back(made.body), back(made.plate)
     down = -np.asarray(up, float)
@@ -181,15 +181,15 @@ def with_a_plate_put_in(
         _piece_of("plate", plate, process, [up, down], exactly[1]),
     ]
     pause = Pause(made.pause, made.layer, "lay the plate in, its tab in the notch; nothing may stand proud")
-    return Division("embed", made.words, made.numbers, pieces, made.warnings, [pause])
+    return DividedPart("embed", made.words, made.numbers, pieces, made.warnings, [pause])
 
 
-def _ceiling(here: Standing, near: Array | None) -> Underside:
+def _ceiling(placed: PlacedPart, near: Array | None) -> Underside:
     found = [
         (0.0 if near is None else float(np.linalg.norm(r.centre - near)), n, piece)
-        for n, r in enumerate(here.truth.regions)
+        for n, r in enumerate(placed.truth.regions)
         if r.kind in ("bridge", "ledge") and (near is not None or r.needs_support)
-        for piece in here.undersides(r)
+        for piece in placed.undersides(r)
     ]
     if not found:
         raise Impossible("No ceiling needs support in this direction, so there is nothing for a plate to carry.")
@@ -200,9 +200,11 @@ def _left_over(body: Manifold, plate: Manifold, process: Process) -> list[Overha
     """What would still need support while the body is printed on over the plate; the plate itself is put in."""
     body, plate = body.as_original(), plate.as_original()
     whole = body + plate
-    here = Standing.after(whole, process)
-    area = here.mesh.areas * (made_by(whole) != plate.original_id())  # rounding may leave facets without area beside it
-    return [r for r in here.truth.regions if r.needs_support and area[r.facets].sum() > SLIVER * r.area]
+    placed = PlacedPart.after(whole, process)
+    area = placed.mesh.areas * (
+        made_by(whole) != plate.original_id()
+    )  # rounding may leave facets without area beside it
+    return [r for r in placed.truth.regions if r.needs_support and area[r.facets].sum() > SLIVER * r.area]
 
 
 def _loose(pieces: list[Piece]) -> list[str]:

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from manifold3d import Manifold, OpType
 
-from hewel_engine.advice.standing import Standing, same_region
+from hewel_engine.advice.placed_part import PlacedPart, same_region
 from hewel_engine.edits.fans import OVERLAP, column
 from hewel_engine.edits.hollows import LEAST_ROOM, Shell, hollow, ribbed, roofed, rooms_of
 from hewel_engine.edits.tools import Impossible, Tool
@@ -15,21 +15,21 @@ ROUNDS = 3
 """How often what hangs into a room is carried down to its floor; it may show what hung above it."""
 
 
-def hollow_tool(here: Standing, given: dict[str, float]) -> Tool:
+def hollow_tool(placed: PlacedPart, given: dict[str, float]) -> Tool:
     """Hollows the part: under a roof over each room, under one over its lowest ceiling, or with ribs a clean bridge
     apart, whichever takes out most and leaves nothing that hangs; one of them where a pitch is ``given``. The wall is
     of whole lines where none is given. Raises Impossible.
     """
-    process = here.process
+    process = placed.process
     wall = given.get("wall_mm", usual_wall(process))
     shell = Shell(wall, given.get("floor_mm", wall), given.get("pitch_mm", 0.0), given.get("hole_mm", 0.0))
-    ways, why = _ways(here, shell, "pitch_mm" in given)
+    ways, why = _ways(placed, shell, "pitch_mm" in given)
     best: Tool | None = None
     for each, rooms in sorted(ways, key=lambda way: -_volume(way[1])):
         if best and _volume(rooms) <= best.numbers["taken_mm3"]:
             break  # what is carried down only makes it less
         try:
-            tool = hollow(_nothing_hangs(here, rooms), each, process)
+            tool = hollow(_nothing_hangs(placed, rooms), each, process)
         except Impossible as no:
             why = why or no
             continue
@@ -45,15 +45,17 @@ def usual_wall(process: Process) -> float:
     return float(min(Comb.of(process).good, key=lambda w: abs(w - USUAL)))
 
 
-def _ways(here: Standing, shell: Shell, told: bool) -> tuple[list[tuple[Shell, list[Manifold]]], Impossible | None]:
+def _ways(
+    placed: PlacedPart, shell: Shell, result: bool
+) -> tuple[list[tuple[Shell, list[Manifold]]], Impossible | None]:
     """(the shell, its rooms) for every way of carrying the roof that is open, and why the first that is not is not.
     Raises Impossible where nothing is worth taking out.
     """
-    process, rooms = here.process, rooms_of(here.mesh, shell)
+    process, rooms = placed.process, rooms_of(placed.mesh, shell)
     between = replace(shell, pitch=shell.pitch or process.clean_bridge)
     tries = [] if shell.pitch > 0 else [(shell, lambda: roofed(rooms, process, False)),
                                         (shell, lambda: roofed(rooms, process, True))]  # fmt: skip
-    if not told or shell.pitch > 0:
+    if not result or shell.pitch > 0:
         tries.append((between, lambda: ribbed(rooms, between)))
     found, why = [], None
     for each, make in tries:
@@ -68,13 +70,13 @@ def _volume(rooms: list[Manifold]) -> float:
     return sum(room.volume() for room in rooms)
 
 
-def _nothing_hangs(here: Standing, rooms: list[Manifold]) -> list[Manifold]:
+def _nothing_hangs(placed: PlacedPart, rooms: list[Manifold]) -> list[Manifold]:
     """The rooms without what lies under material that would hang in them. Raises Impossible where some still would."""
     room = Manifold.batch_boolean(rooms, OpType.Add)
-    before = [r for r in here.truth.regions if r.needs_support]
+    before = [r for r in placed.truth.regions if r.needs_support]
     hangs = []
     for _ in range(ROUNDS + 1):
-        after = Standing.after(here.solid - room, here.process)
+        after = PlacedPart.after(placed.solid - room, placed.process)
         hangs = [r for r in after.truth.regions if r.needs_support and not any(same_region(r, old) for old in before)]
         if not hangs:
             return [part for part in room.decompose() if part.volume() > LEAST_ROOM]

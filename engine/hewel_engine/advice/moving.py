@@ -6,7 +6,7 @@ import numpy as np
 from manifold3d import Manifold, OpType
 from scipy.spatial import cKDTree
 
-from hewel_engine.advice.standing import Standing
+from hewel_engine.advice.placed_part import PlacedPart
 from hewel_engine.edits.fans import OVERLAP, curtain
 from hewel_engine.edits.solids import solid_of
 from hewel_engine.edits.tools import Impossible
@@ -55,15 +55,15 @@ class Swept:
         at = 100 * self.shares[self.worst]
         least, drawn = self.drooped[self.worst], self.drawn[self.worst]
         far = "more than " if least >= SEARCH - 1e-6 else ""
-        told = (
+        words = (
             f"Clearance of {far}{least:.2f} mm at the worst, {at:.0f} % along its travel, after droop ({drawn:.2f} mm "
             f"as drawn); {self.needed:.2f} mm are wanted: "
         )
         if self.holds:
-            return told + "it runs free."
+            return words + "it runs free."
         if self.drawn.min() >= self.needed - EXACT:
-            return told + "what hangs droops into the gap. Bring level ceilings to a ridge or a chamfer."
-        return told + "widen the gap, or shorten the travel."
+            return words + "what hangs droops into the gap. Bring level ceilings to a ridge or a chamfer."
+        return words + "widen the gap, or shorten the travel."
 
 
 def separate_bodies(mesh: Mesh) -> list[Mesh]:
@@ -83,7 +83,7 @@ def swept(
     if travel.length == 0 or not np.isfinite(travel.length):
         raise Impossible("The travel has no length.")
     number = _nearest(bodies, moving)
-    here, pose = Standing.stood(mesh, up, process, bores)
+    placed, pose = PlacedPart.stood(mesh, up, process, bores)
     drawn = [solid_of(b) for b in bodies]
     hung = [_drooped(b, s, up, process, pose) for b, s in zip(bodies, drawn, strict=True)]
     rest = [i for i in range(len(bodies)) if i != number]
@@ -101,7 +101,7 @@ def swept(
     places = _where(hung[number].transform(worst), around_hung)
     ceilings = [
         {"kind": r.kind, "z_mm": r.low, "area_mm2": r.area, "span_mm": r.span, "reach_mm": r.reach}
-        for r in here.truth.regions
+        for r in placed.truth.regions
         if r.area > 1 and r.over_part and r.drop < needed + process.droop + 1
     ]
     return Swept(bodies, number, shares, before, after, needed, places, ceilings)

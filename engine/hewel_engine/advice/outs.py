@@ -7,7 +7,7 @@ import numpy as np
 
 from hewel_engine.advice.adapting import Adapted
 from hewel_engine.advice.costs import Holds
-from hewel_engine.advice.dividing import Division, divided_by_plane
+from hewel_engine.advice.dividing import DividedPart, divided_by_plane
 from hewel_engine.edits.splits import Joint
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
@@ -82,7 +82,9 @@ def _directions(up: Array) -> Iterator[Array]:
             yield axis
 
 
-def in_pieces(mesh: Mesh, found: Adapted, up: Array, process: Process, clearance: float, pegs: int) -> Division | None:
+def in_pieces(
+    mesh: Mesh, found: Adapted, up: Array, process: Process, clearance: float, pegs: int
+) -> DividedPart | None:
     """The part cut in two so that no piece needs support: at the height of what is left, or through its middle along
     the build direction; None where no such cut is found.
     """

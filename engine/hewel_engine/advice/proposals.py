@@ -8,8 +8,8 @@ import shapely
 import shapely.affinity
 
 from hewel_engine.advice.combs import Comb
-from hewel_engine.advice.guarding import Clear
-from hewel_engine.advice.standing import UP, Standing
+from hewel_engine.advice.placed_part import UP, PlacedPart
+from hewel_engine.advice.protected import Clear
 from hewel_engine.edits.blocks import block
 from hewel_engine.edits.bores import membrane, stepped_bridging, teardrop
 from hewel_engine.edits.closing import stepped_closing
@@ -95,13 +95,13 @@ class Way:
 
 
 def ways_for(
-    here: Standing, region: Overhang, clear: Clear, full: bool, keys: tuple[str, ...] | None = None,
+    placed: PlacedPart, region: Overhang, clear: Clear, full: bool, keys: tuple[str, ...] | None = None,
     supports: bool = True, given: dict[str, float] | None = None,
 ) -> Iterator[Way]:  # fmt: skip
     """The ways of remedying a region, in order; with ``keys`` only those, and none that is a support where ``supports``
     are not wanted. ``given``: numbers that a person set, checked before. Making one may raise Impossible.
     """
-    hole = _hole_in(here, region)
+    hole = _hole_in(placed, region)
     table = FULL if full else GENTLE
     wanted = [*table[region.kind], *(ASKED_FOR.get(region.kind, ()) if keys else ())]
     if keys:
@@ -115,7 +115,7 @@ def ways_for(
             continue
         most = SMALL_SHARE if name.startswith(SMALL) else np.inf
         wide = name.startswith(WIDE)
-        make = lambda key=key, wide=wide: _made(_Ask(key, here, region, hole, clear, full, given or {}, wide))
+        make = lambda key=key, wide=wide: _made(_Ask(key, placed, region, hole, clear, full, given or {}, wide))
         yield Way(key, name, make, most)
 
 
@@ -124,7 +124,7 @@ class _Ask:
     """What one remedy is asked for."""
 
     key: str
-    here: Standing
+    placed: PlacedPart
     region: Overhang
     hole: _Hole | None
     clear: Clear
@@ -139,7 +139,7 @@ class _Ask:
 
 
 def _made(ask: _Ask) -> Tool:
-    process, numbers = leaning(ask.here.process, ask.given)
+    process, numbers = leaning(ask.placed.process, ask.given)
     tool = MAKERS[ask.key](ask, process, numbers)
     return replace(tool, used={LEAN.name: process.limit} | tool.used) if LEAN in BY_KEY[ask.key].parameters else tool
 
@@ -151,12 +151,12 @@ Numbers = dict[str, float]
 def _teardrop(ask: _Ask, process: Process, numbers: Numbers) -> Tool:
     if ask.key == "teardrop" and not ask.full and "cap" not in numbers:
         numbers = {"apex_radius": APEX_LINES * process.width} | numbers
-    here, bore, full = ask.here, ask.here.bores[ask.region.bore], ask.key == "teardrop"
-    return teardrop(bore, here.mesh, here.rays, process, **numbers, share=ask.share, full=full)
+    placed, bore, full = ask.placed, ask.placed.bores[ask.region.bore], ask.key == "teardrop"
+    return teardrop(bore, placed.mesh, placed.rays, process, **numbers, share=ask.share, full=full)
 
 
 def _sprue(ask: _Ask, process: Process, numbers: Numbers) -> Tool:
-    return post(*_first_layer(ask.here, ask.region), ask.here.rays, process, **numbers)
+    return post(*_first_layer(ask.placed, ask.region), ask.placed.rays, process, **numbers)
 
 
 def _hole(ask: _Ask) -> _Hole:
@@ -179,7 +179,7 @@ def _under(make: Callable[[_Ask, Underside, Process, Numbers], Tool]) -> Callabl
     """A maker for a region of one for each piece of its surface."""
 
     def made(ask: _Ask, process: Process, numbers: Numbers) -> Tool:
-        pieces = ask.here.undersides(ask.region)
+        pieces = ask.placed.undersides(ask.region)
         if not pieces:
             raise Impossible("It has no surface of its own that could be changed.")
         return _one([make(ask, piece, process, numbers) for piece in pieces])
@@ -192,16 +192,16 @@ def _gusset(ask: _Ask, piece: Underside, process: Process, numbers: Numbers) -> 
 
 
 def _block(ask: _Ask, piece: Underside, process: Process, numbers: Numbers) -> Tool:
-    return block(piece, ask.here.solid, ask.here.rays, process, **numbers)
+    return block(piece, ask.placed.solid, ask.placed.rays, process, **numbers)
 
 
 def _carved(make: Callable[..., Tool]) -> Callable[[_Ask, Underside, Process, Numbers], Tool]:
     """What takes away above a piece, as long as enough of a wall is left."""
-    return lambda ask, piece, process, numbers: make(piece, ask.here.rays, process, **numbers, share=ask.share)
+    return lambda ask, piece, process, numbers: make(piece, ask.placed.rays, process, **numbers, share=ask.share)
 
 
 def _built(make: Callable[..., Tool]) -> Callable[[_Ask, Underside, Process, Numbers], Tool]:
-    return lambda ask, piece, process, numbers: make(piece, ask.here.rays, process, **numbers)
+    return lambda ask, piece, process, numbers: make(piece, ask.placed.rays, process, **numbers)
 
 
 def _rounded(make: Callable[..., Tool]) -> Callable[[_Ask, Underside, Process, Numbers], Tool]:
@@ -229,7 +229,7 @@ def _comb(ask: _Ask, piece: Underside, process: Process, numbers: Numbers) -> To
         if not ask.given and tool.add.volume() > SLIM * whole.volume():
             raise Impossible("It is so narrow that webs would fill as much as a gusset.")
     else:
-        tool = fins(piece, lines, ask.here.solid, ask.here.rays, process, thick)
+        tool = fins(piece, lines, ask.placed.solid, ask.placed.rays, process, thick)
     return replace(tool, used={**tool.used, "pitch_mm": float(pitch)})
 
 
@@ -263,20 +263,20 @@ def _one(made: list[Tool]) -> Tool:
     return replace(largest, add=add, remove=remove)
 
 
-def _first_layer(here: Standing, region: Overhang) -> tuple[Array, shapely.Polygon]:
+def _first_layer(placed: PlacedPart, region: Overhang) -> tuple[Array, shapely.Polygon]:
     """Where a region that begins in mid-air begins, and what of it the first layer draws."""
-    stack = here.stack
+    stack = placed.stack
     k = min(max(int(np.ceil(region.low / stack.pitch - 0.5 + 1e-9)), 0), stack.count - 1)
     drawn = as_polygons(stack.plan(k))
-    here_ = shapely.Point(region.centre[:2] - here.middle)
+    here_ = shapely.Point(region.centre[:2] - placed.middle)
     parts = list(drawn.geoms) if hasattr(drawn, "geoms") else [drawn]
-    plan = shapely.affinity.translate(min(parts, key=here_.distance), *here.middle)
+    plan = shapely.affinity.translate(min(parts, key=here_.distance), *placed.middle)
     spot = plan.representative_point()
     return np.array([spot.x, spot.y, region.low]), plan
 
 
-def _hole_in(here: Standing, region: Overhang) -> _Hole | None:
-    for under in here.undersides(region):
+def _hole_in(placed: PlacedPart, region: Overhang) -> _Hole | None:
+    for under in placed.undersides(region):
         plan = under.plan
         if under.high - under.low > 1e-3 or plan.geom_type != "Polygon" or len(plan.interiors) != 1:
             continue
@@ -285,7 +285,7 @@ def _hole_in(here: Standing, region: Overhang) -> _Hole | None:
         if len(rim) < 8 or not on_a_circle(stray, radius):
             continue
         beside = centre + (rim - centre) * (1 + 0.05 / radius)
-        start = np.c_[beside, np.full(len(rim), under.low + here.rays.step)]
-        deep = float(here.rays.distances(start, UP).min())
+        start = np.c_[beside, np.full(len(rim), under.low + placed.rays.step)]
+        deep = float(placed.rays.distances(start, UP).min())
         return _Hole(centre, radius, shapely.Polygon(plan.exterior), under.low, deep)
     return None

@@ -8,7 +8,7 @@ from math import ceil
 import numpy as np
 
 from hewel_engine.advice.hollowing import hollow_tool, usual_wall
-from hewel_engine.advice.standing import Standing
+from hewel_engine.advice.placed_part import PlacedPart
 from hewel_engine.advice.walling import wall_tools, wrong_walls
 from hewel_engine.edits.collars import collar
 from hewel_engine.edits.columns import Foot, column
@@ -40,24 +40,24 @@ def places(mesh: Mesh, stack: LayerStack | None, process: Process, bores: list[B
     that stand on infill, holes with little round them, sharp internal corners, a body that could be a shell. What
     depends on how it stands is told where its ``stack`` of layers is given.
     """
-    told = []
+    result = []
     if stack is not None:
         pose = Pose.of(stack)
         standing = pose.standing(mesh)
         for post in posts_of(stack, process, standing.box.mean(axis=0)[:2]):
-            told.append({"kind": "boss", "key": "column", "centre_mm": pose.in_part(post.centre).tolist(),
+            result.append({"kind": "boss", "key": "column", "centre_mm": pose.in_part(post.centre).tolist(),
                          "size_mm": post.width, "height_mm": post.height, "share": post.share, "pull_n": post.pull,
                          "weld_n": post.weld})  # fmt: skip
     for hole in thin_holes(found, bores, Comb.of(process)):
         bore = bores[hole.bore]
-        told.append({"kind": "bore", "key": "collar", "centre_mm": bore.centre.tolist(), "size_mm": bore.diameter,
+        result.append({"kind": "bore", "key": "collar", "centre_mm": bore.centre.tolist(), "size_mm": bore.diameter,
                      "wall_mm": hole.wall, "wanted_mm": hole.wanted})  # fmt: skip
     for corner in corners_of(mesh):
-        told.append({"kind": "corner", "key": "rounded_corner", "centre_mm": corner.centre.tolist(),
+        result.append({"kind": "corner", "key": "rounded_corner", "centre_mm": corner.centre.tolist(),
                      "size_mm": corner.length, "turn_deg": corner.turn})  # fmt: skip
     if stack is not None and process.infill < 1:
-        told += _body(standing, pose, process)
-    return told
+        result += _body(standing, pose, process)
+    return result
 
 
 def _body(standing: Mesh, pose: Pose, process: Process) -> list[dict]:
@@ -77,12 +77,12 @@ def _body(standing: Mesh, pose: Pose, process: Process) -> list[dict]:
     dense = 1e-3 * process.stock.density
     grams, gained = inside * process.infill * dense, (core * (1 - process.infill) - inside) * dense
     centre = pose.in_part(standing.box.mean(axis=0)).tolist()
-    told = {"kind": "body", "key": "hollow", "centre_mm": centre, "size_mm": wall}
-    told |= {"inside_mm3": inside, "grams": grams, "gained_g": gained}
+    result = {"kind": "body", "key": "hollow", "centre_mm": centre, "size_mm": wall}
+    result |= {"inside_mm3": inside, "grams": grams, "gained_g": gained}
     share, lines = carrying_infill(process), perimeters_of(wall, process)
     if lines > process.perimeters or share < process.infill:
-        told |= {"perimeters": lines, "infill": share, "filled_g": gained + inside * share * dense}
-    return [told]
+        result |= {"perimeters": lines, "infill": share, "filled_g": gained + inside * share * dense}
+    return [result]
 
 
 def perimeters_of(wall: float, process: Process) -> int:
@@ -97,72 +97,73 @@ def carrying_infill(process: Process) -> float:
     return ceil(100 * process.inner_width / process.clean_bridge - 1e-9) / 100
 
 
-def sized(here: Standing, key: str, centre: Array, given: dict[str, float]) -> Iterator[Tool]:
+def sized(placed: PlacedPart, key: str, centre: Array, given: dict[str, float]) -> Iterator[Tool]:
     """The ways of doing one step at ``centre`` (3,) over the plate, best first. Raises Impossible."""
     made = {
-        "wall": lambda: wall_tools(here, centre, given.get("thickness_mm")),
-        "hollow": lambda: [hollow_tool(here, given)],
-        "column": lambda: [_column(here, centre, given)],
-        "collar": lambda: [_collar(here, centre, given)],
-        "rounded_corner": lambda: [_rounded(here, centre, given)],
-        "ribs": lambda: [_ribs(here, centre, given)],
+        "wall": lambda: wall_tools(placed, centre, given.get("thickness_mm")),
+        "hollow": lambda: [hollow_tool(placed, given)],
+        "column": lambda: [_column(placed, centre, given)],
+        "collar": lambda: [_collar(placed, centre, given)],
+        "rounded_corner": lambda: [_rounded(placed, centre, given)],
+        "ribs": lambda: [_ribs(placed, centre, given)],
     }[key]()
     yield from made
 
 
-def wanting(here: Standing, key: str) -> list[Array]:
+def wanting(placed: PlacedPart, key: str) -> list[Array]:
     """Where (3,) a part wants a step, over the plate; a hollow and ribs are only done when they are asked for."""
     if key == "wall":
-        return wrong_walls(here)
+        return wrong_walls(placed)
     if key == "column":
-        return [p.centre for p in posts_of(here.stack, here.process, here.middle)]
+        return [p.centre for p in posts_of(placed.stack, placed.process, placed.middle)]
     if key == "collar":
         return [
-            here.bores[h.bore].centre for h in thin_holes(thickness_of(here.mesh), here.bores, Comb.of(here.process))
+            placed.bores[h.bore].centre
+            for h in thin_holes(thickness_of(placed.mesh), placed.bores, Comb.of(placed.process))
         ]
     if key == "rounded_corner":
-        return [c.centre for c in corners_of(here.mesh)]
-    return [here.mesh.box.mean(axis=0)] if key == "hollow" else []
+        return [c.centre for c in corners_of(placed.mesh)]
+    return [placed.mesh.box.mean(axis=0)] if key == "hollow" else []
 
 
-def _column(here: Standing, centre: Array, given: dict[str, float]) -> Tool:
-    posts = posts_of(here.stack, here.process, here.middle)
+def _column(placed: PlacedPart, centre: Array, given: dict[str, float]) -> Tool:
+    posts = posts_of(placed.stack, placed.process, placed.middle)
     post = _nearest(posts, lambda p: p.centre, centre, "boss over infill", NEAR)
-    wall = given.get("wall_mm", Comb.of(here.process).width(here.process.perimeters))
+    wall = given.get("wall_mm", Comb.of(placed.process).width(placed.process.perimeters))
     root = given.get("root_mm", max(CORNER, wall / 4))
-    foot = Foot(post.plan, post.foot, here.stack, here.middle)
-    return column(foot, here.process, wall, root, given.get("aslant_deg"))
+    foot = Foot(post.plan, post.foot, placed.stack, placed.middle)
+    return column(foot, placed.process, wall, root, given.get("aslant_deg"))
 
 
-def _collar(here: Standing, centre: Array, given: dict[str, float]) -> Tool:
-    bore = _nearest(here.bores, lambda b: b.centre, centre, "hole", NEAR)
-    comb = Comb.of(here.process)
-    thin = thin_holes(thickness_of(here.mesh), [bore], comb)
+def _collar(placed: PlacedPart, centre: Array, given: dict[str, float]) -> Tool:
+    bore = _nearest(placed.bores, lambda b: b.centre, centre, "hole", NEAR)
+    comb = Comb.of(placed.process)
+    thin = thin_holes(thickness_of(placed.mesh), [bore], comb)
     now = thin[0].wall if thin else wanted_wall(bore.diameter, comb)
     return collar(bore, given.get("wall_mm", wanted_wall(bore.diameter, comb)), now)
 
 
-def _rounded(here: Standing, centre: Array, given: dict[str, float]) -> Tool:
-    corner = _nearest(corners_of(here.mesh), lambda c: c.centre, centre, "sharp internal corner", NEAR)
-    return rounded_corner(here.mesh, corner, given.get("radius_mm", CORNER))
+def _rounded(placed: PlacedPart, centre: Array, given: dict[str, float]) -> Tool:
+    corner = _nearest(corners_of(placed.mesh), lambda c: c.centre, centre, "sharp internal corner", NEAR)
+    return rounded_corner(placed.mesh, corner, given.get("radius_mm", CORNER))
 
 
-def _ribs(here: Standing, centre: Array, given: dict[str, float]) -> Tool:
-    flats = find_flats(here.mesh, 25.0)
-    flat = _nearest(flats, lambda f: f.centre, centre, "flat face", max(NEAR, 0.1 * here.mesh.diagonal))
+def _ribs(placed: PlacedPart, centre: Array, given: dict[str, float]) -> Tool:
+    flats = find_flats(placed.mesh, 25.0)
+    flat = _nearest(flats, lambda f: f.centre, centre, "flat face", max(NEAR, 0.1 * placed.mesh.diagonal))
     if flat.normal[2] < DOWN:
         # A place within the wall means either of its faces, so the one that can carry ribs; on a face, that face.
         within = lambda f: (flat.centre - centre) @ flat.normal > 0.25 * (flat.centre - f.centre) @ flat.normal
         facing = filter(within, _behind(flat, flats))
         flat = min(facing, key=lambda f: np.linalg.norm(f.centre - centre), default=flat)
-    comb = Comb.of(here.process)
+    comb = Comb.of(placed.process)
     thick = given.get("thickness_mm", comb.width(2))
     height, pitch = given.get("height_mm", 5 * thick), given.get("pitch_mm", 10 * thick)
-    made = ribs(here.mesh, flat, here.process, thick, height, pitch, given.get("turn_deg", 0.0))
+    made = ribs(placed.mesh, flat, placed.process, thick, height, pitch, given.get("turn_deg", 0.0))
     if given.get("sides_count", 1.0) < 1.5:
         return made
-    other = _nearest(_behind(flat, flats), lambda f: f.centre, flat.centre, "face behind it", here.mesh.diagonal)
-    also = ribs(here.mesh, other, here.process, thick, height, pitch, given.get("turn_deg", 0.0))
+    other = _nearest(_behind(flat, flats), lambda f: f.centre, flat.centre, "face behind it", placed.mesh.diagonal)
+    also = ribs(placed.mesh, other, placed.process, thick, height, pitch, given.get("turn_deg", 0.0))
     words = f"{made.words} And the same on the other side."
     return replace(made, add=made.add + also.add, words=words, used=made.used | {"sides_count": 2.0})
 

@@ -11,9 +11,9 @@ import numpy as np
 from manifold3d import Manifold
 
 from hewel_engine.advice.bounds import Bounds
-from hewel_engine.advice.guarding import Clear, Filled, guarded, touches
+from hewel_engine.advice.placed_part import PlacedPart, reach_of, same_region
 from hewel_engine.advice.proposals import variants, ways_for
-from hewel_engine.advice.standing import Standing, reach_of, same_region
+from hewel_engine.advice.protected import Clear, Filled, guarded, touches
 from hewel_engine.edits.exact import Edit
 from hewel_engine.edits.remedies import BY_KEY, SIZED
 from hewel_engine.edits.solids import bodies, dusted, mesh_of, sound
@@ -35,7 +35,7 @@ REST = 0.5
 looked at again as a region of its own.
 """
 MOST_LOOKS = 40
-"""Times that a part is walked again before what is left is left."""
+"""Times that a part is checked again before what is left is left."""
 NEAR = 1.0
 """mm beside a region within which what is left of it lies."""
 LOWERED = 1e-6
@@ -127,7 +127,7 @@ class Workbench:
     """The part on the bench: the solid as it is, and what must not be lost of it."""
 
     solid: Manifold
-    here: Standing
+    placed: PlacedPart
     pose: Pose
     bounds: Bounds
     clear: Clear
@@ -142,17 +142,17 @@ class Workbench:
     """By place: why each way was not taken."""
     questions: dict[tuple, Question] = field(default_factory=dict)
     looks: int = 0
-    """How often the part was walked again."""
+    """How often the part was checked again."""
 
     @classmethod
     def of(
         cls, mesh: Mesh, up: Array, process: Process, bores: list[Bore], protected: np.ndarray | None, supports: bool,
         bounds: Bounds,
     ) -> "Workbench":  # fmt: skip
-        here, pose = Standing.stood(mesh, up, process, bores)
-        clear = bounds.clear(here, pose)
-        solid = here.solid.as_original()
-        return cls(solid, here, pose, bounds, clear, guarded(here.mesh, protected), supports, solid.volume())
+        placed, pose = PlacedPart.stood(mesh, up, process, bores)
+        clear = bounds.clear(placed, pose)
+        solid = placed.solid.as_original()
+        return cls(solid, placed, pose, bounds, clear, guarded(placed.mesh, protected), supports, solid.volume())
 
     @property
     def changed(self) -> float:
@@ -164,8 +164,8 @@ class Workbench:
     def look_round(self, keys: tuple[str, ...] | None) -> bool:
         """Tries every region that wants something once; whether there was anything to try."""
         found: list[Row] = []
-        for number in self.here.wanting(self.bounds.full, self.bounds.fitted(self.pose)):
-            region = self.here.truth.regions[number]
+        for number in self.placed.wanting(self.bounds.full, self.bounds.fitted(self.pose)):
+            region = self.placed.truth.regions[number]
             made = self.first_way(region, keys)
             if made:
                 found.append((number, region, original(made[0]), made[1]))
@@ -182,10 +182,10 @@ class Workbench:
         at_fault = {0: no.why} if len(rows) == 1 else no.at_fault
         for i, why in at_fault.items():
             _, region, tool, name = rows[i]
-            said = self.refused.setdefault(place_of(region), {})
+            reasons = self.refused.setdefault(place_of(region), {})
             # Too much of one may be a smaller one; what did not hold does not hold as another variant either.
             for other in (name,) if no.too_much else (name, *variants(tool.key)):
-                said[other] = f"{named(tool.key)}: {why}"
+                reasons[other] = f"{named(tool.key)}: {why}"
         rest = [row for i, row in enumerate(rows) if i not in at_fault]
         if at_fault:
             self._proved(rest)
@@ -210,11 +210,11 @@ class Workbench:
             return no
         low = 0.0 if solid.is_empty() else solid.bounding_box()[2]
         self.looks += 1
-        after = Standing.after(solid.translate((0, 0, -low)) if low > LOWERED else solid, self.here.process)
+        after = PlacedPart.after(solid.translate((0, 0, -low)) if low > LOWERED else solid, self.placed.process)
         no = self._rejection(rows, made, solid, after)
         if no is None:
             self.applied += made
-            self.solid, self.here = solid, after
+            self.solid, self.placed = solid, after
             if low > LOWERED:
                 self._lower(low)
         return no
@@ -235,9 +235,9 @@ class Workbench:
         )
         return Refusal(why, {most: why}, too_much=True)
 
-    def _rejection(self, rows: list[Row], made: list[Applied], solid: Manifold, after: Standing) -> Refusal | None:
+    def _rejection(self, rows: list[Row], made: list[Applied], solid: Manifold, after: PlacedPart) -> Refusal | None:
         """What is wrong with the result; None where it is better."""
-        before = self.here
+        before = self.placed
         if not after.mesh.closed:
             return Refusal("It would leave a surface that is not closed.")
         separate = sum(len(tool.add.decompose()) for _, _, tool, _ in rows if tool.key == "block")
@@ -251,9 +251,9 @@ class Workbench:
             )
         return self._still_hangs(rows, after) or self._weaker(made, solid)
 
-    def _still_hangs(self, rows: list[Row], after: Standing) -> Refusal | None:
+    def _still_hangs(self, rows: list[Row], after: PlacedPart) -> Refusal | None:
         """What needs support that did not before, and remedies that leave more than REST of what they were for."""
-        old = [r for r in self.here.truth.regions if r.needs_support]
+        old = [r for r in self.placed.truth.regions if r.needs_support]
         treated = {id(region): i for i, (_, region, _, _) in enumerate(rows) if region is not None}
         left, found = np.zeros(len(rows)), {}
         anywhere = None
@@ -266,18 +266,18 @@ class Workbench:
             row = treated[id(same)] if same is not None else self._rest_of(rows, region)
             if row is None:
                 near = [i for i, (_, _, tool, _) in enumerate(rows) if _reaches(tool, region)]
-                told = f"It would make a new finding: {named(region.kind)} {region.low:.1f} mm up."
+                why = f"It would make a new finding: {named(region.kind)} {region.low:.1f} mm up."
                 if 0 < len(near) < len(rows):
-                    found |= {i: told for i in near if i not in found}
+                    found |= {i: why for i in near if i not in found}
                 else:
-                    anywhere = anywhere or told
+                    anywhere = anywhere or why
                 continue
             left[row] += region.area
         may = [
             REST * region.area if region is not None and BY_KEY[tool.key].thin else 0.0 for _, region, tool, _ in rows
         ]
-        told = "What it was for would still need support."
-        found |= {i: told for i in range(len(rows)) if left[i] > may[i] + 1e-9 and i not in found}
+        why = "What it was for would still need support."
+        found |= {i: why for i in range(len(rows)) if left[i] > may[i] + 1e-9 and i not in found}
         if found or anywhere:
             return Refusal(anywhere or next(iter(found.values())), found)
         return None
@@ -289,7 +289,7 @@ class Workbench:
         for i, (_, whole, tool, _) in enumerate(rows):
             if whole is None or not len(whole.facets) or not BY_KEY[tool.key].thin:
                 continue
-            spots = self.here.mesh.triangles[whole.facets].reshape(-1, 3)
+            spots = self.placed.mesh.triangles[whole.facets].reshape(-1, 3)
             low, high = spots.min(axis=0) - NEAR, spots.max(axis=0) + NEAR
             low[2] -= NEAR
             high[2] += reach_of(whole)
@@ -319,12 +319,12 @@ class Workbench:
         self, region: Overhang, keys: tuple[str, ...] | None, given: dict[str, float] | None = None, asked: bool = False
     ) -> tuple[Tool, str] | None:
         """The first remedy of a region that can be made and was not taken back before, and the name of its way."""
-        said = self.refused.setdefault(place_of(region), {})
+        reasons = self.refused.setdefault(place_of(region), {})
         if self.looks >= MOST_LOOKS and not keys:
-            said.setdefault("", f"The part was walked {self.looks} times; other remedies were not tried here.")
+            reasons.setdefault("", f"The part was checked {self.looks} times; other remedies were not tried here.")
             return None
-        for way in ways_for(self.here, region, self.clear, self.bounds.full, keys, self.supports, given):
-            if way.name in said:
+        for way in ways_for(self.placed, region, self.clear, self.bounds.full, keys, self.supports, given):
+            if way.name in reasons:
                 continue
             try:
                 tool = way.make()
@@ -332,10 +332,10 @@ class Workbench:
                     continue
                 return self.fitting(tool, asked), way.name
             except Filled as no:
-                said[way.name] = f"{named(way.key)}: {no}"
+                reasons[way.name] = f"{named(way.key)}: {no}"
                 self._ask(region, way.key, no)
             except Impossible as no:
-                said[way.name] = f"{named(way.key)}: {no}"
+                reasons[way.name] = f"{named(way.key)}: {no}"
         return None
 
     def fitting(self, tool: Tool, asked: bool = False) -> Tool:
@@ -372,7 +372,7 @@ class Workbench:
             kind, centre = place
             low = float(centre[2])
         else:
-            kind, low, centre = "plate", 0.0, np.array([*self.here.middle, 0.0])
+            kind, low, centre = "plate", 0.0, np.array([*self.placed.middle, 0.0])
         return Applied(tool, number, kind, low, added, removed, self.pose.in_part(centre), self.pose)
 
 

@@ -10,7 +10,7 @@ from hewel_engine.advice.costs import Holds, least_of
 from hewel_engine.advice.dividing import (
     UNSAID,
     WAYS,
-    Division,
+    DividedPart,
     divided_by_plane,
     one_mesh,
     side_by_side,
@@ -18,7 +18,7 @@ from hewel_engine.advice.dividing import (
     with_a_plate_put_in,
 )
 from hewel_engine.advice.outs import in_pieces, other_direction
-from hewel_engine.advice.standing import Standing
+from hewel_engine.advice.placed_part import PlacedPart
 from hewel_engine.cli.options import direction, plane, written
 from hewel_engine.edits.exact import Made
 from hewel_engine.edits.remedies import KEYS
@@ -47,8 +47,8 @@ def adapt(intake: Intake, args, process: Process) -> dict:
     if kind not in (None, "stl", "3mf", "step"):
         raise InputError("bad_options", f"{args.out} has no known kind of file.", "Name it .stl, .3mf or .step.")
     if kind == "step" and intake.exact is None:
-        told = "Only what came in as STEP has an exact solid that could go out as STEP."
-        raise InputError("bad_options", told, "Name the file .stl or .3mf.")
+        words = "Only what came in as STEP has an exact solid that could go out as STEP."
+        raise InputError("bad_options", words, "Name the file .stl or .3mf.")
     named = args.apply not in ("all", "full")
     keys = tuple(k.strip() for k in args.apply.split(",") if k.strip()) if named else None
     unknown = [k for k in keys or () if k not in (*KEYS, *WAYS)]
@@ -65,8 +65,8 @@ def adapt(intake: Intake, args, process: Process) -> dict:
     if left and args.apply == "all" and args.policy != "allowed" and not args.whole:
         pieces = in_pieces(mesh, found, up, process, _fit(args), args.pegs)
         if pieces is not None:
-            told = {"up": up.tolist(), "before": _stands(found.before, _least_reserve_of(mesh, up, args, process))}
-            return _told_in_pieces(intake, told, pieces, args, process, kind)
+            result = {"up": up.tolist(), "before": _stands(found.before, _least_reserve_of(mesh, up, args, process))}
+            return _answer_in_pieces(intake, result, pieces, args, process, kind)
     better = other_direction(mesh, up, process, bores, wanted, bounds.holds) if left and not named else None
     name = Path(args.file).stem
     if kind == "step":
@@ -92,7 +92,7 @@ def _bounds(mesh: Mesh, bores: list[Bore], args, process: Process) -> Bounds:
         return Bounds(spaces=written, full=True)
     holds = None
     if args.read:
-        on = lambda cubes: lambda part: on_a_grid(part, args, process, cubes)
+        on = lambda voxel_count: lambda part: on_a_grid(part, args, process, voxel_count)
         holds = Holds(mesh, process, on(COARSE), on(CLOSER), args.factor or 1.0)
     return Bounds(args.most_change, (*written, *likely_spaces(mesh, bores)), holds)
 
@@ -123,9 +123,9 @@ def _divided(intake: Intake, up: np.ndarray, process: Process, bores: list, args
     if way == "separate" and not args.plane:
         raise InputError("bad_options", "Which feature comes off is not said.", "Give the cut with --plane.")
     point, normal = plane(args.plane) if args.plane else (mesh.box.mean(axis=0), up)
-    before = Standing.stood(mesh, up, process, bores)[0]
+    before = PlacedPart.stood(mesh, up, process, bores)[0]
     fit = _fit(args)
-    told = {"up": up.tolist(), "before": _stands(before, None)}
+    result = {"up": up.tolist(), "before": _stands(before, None)}
     try:
         if way == "split":
             found = divided_by_plane(mesh, point, normal, process, Joint(fit, count=args.pegs))
@@ -135,15 +135,17 @@ def _divided(intake: Intake, up: np.ndarray, process: Process, bores: list, args
             found = with_a_plate_put_in(mesh, up, process, bores, fit)
     except Impossible as no:
         left = {"kind": way, "why": [str(no)]}
-        return told | {"applied": [], "after": told["before"], "left": [left], "pieces": [], "pauses": []}
-    return _told_in_pieces(intake, told, found, args, process, kind)
+        return result | {"applied": [], "after": result["before"], "left": [left], "pieces": [], "pauses": []}
+    return _answer_in_pieces(intake, result, found, args, process, kind)
 
 
-def _told_in_pieces(intake: Intake, told: dict, found: Division, args, process: Process, kind: str | None) -> dict:
+def _answer_in_pieces(
+    intake: Intake, result: dict, found: DividedPart, args, process: Process, kind: str | None
+) -> dict:
     """What is told of a part that became several pieces, which are written where that is asked for."""
     mesh = intake.mesh
     if kind == "step":
-        told["uncarried"] = _put_out_exactly(intake, args, {p.name: p.made for p in found.pieces})
+        result["uncarried"] = _put_out_exactly(intake, args, {p.name: p.made for p in found.pieces})
     elif kind:
         _put_out(args, kind, side_by_side(found.pieces, process))
     rows = found.as_dict()
@@ -168,17 +170,17 @@ def _told_in_pieces(intake: Intake, told: dict, found: Division, args, process: 
         "seats": found.seats,
         **found.numbers,
     }
-    return told | {
+    return result | {
         "applied": [applied], "after": after, "left": [], "questions": [], "pieces": rows["pieces"],
         "pauses": rows["pauses"],
     }  # fmt: skip
 
 
-def _stands(part: Standing, reserve: float | None) -> dict:
+def _stands(part: PlacedPart, reserve: float | None) -> dict:
     truth = part.truth.as_dict()
     kept = ("overhang_area_mm2", "support_volume_mm3", "needs_support", "contact_area_mm2", "first_layer_mm2")
-    told = {name: truth[name] for name in kept}
-    return told | {"volume_mm3": part.mesh.volume, "watertight": part.mesh.closed, "reserve": reserve}
+    result = {name: truth[name] for name in kept}
+    return result | {"volume_mm3": part.mesh.volume, "watertight": part.mesh.closed, "reserve": reserve}
 
 
 def _least_reserve_of(mesh: Mesh, up: np.ndarray, args, process: Process) -> float | None:
@@ -187,7 +189,7 @@ def _least_reserve_of(mesh: Mesh, up: np.ndarray, args, process: Process) -> flo
     return least_of(on_a_grid(mesh, args, process, CLOSER), process, up, args.factor or 1.0)
 
 
-def on_a_grid(mesh: Mesh, args, process: Process, cubes: int | None = None) -> Stressed:
+def on_a_grid(mesh: Mesh, args, process: Process, voxel_count: int | None = None) -> Stressed:
     """The stress under the loads and circumstances that were asked for."""
     around = Circumstances(args.temperature, bond=args.bond, sustained=args.sustained, cyclic=args.cyclic)
-    return stressed(mesh, None, args.read, process, around, cubes=cubes, solid=args.solid)
+    return stressed(mesh, None, args.read, process, around, voxel_count=voxel_count, solid=args.solid)

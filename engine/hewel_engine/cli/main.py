@@ -37,9 +37,9 @@ from hewel_engine.overhangs.truth import truth_of
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
 from hewel_engine.spaces.likely import likely_spaces
-from hewel_engine.strength.reserves import field, reserves, sections_of, standing
+from hewel_engine.strength.reserves import field, reserves, sectioned, sections_of
 from hewel_engine.strength.stressing import COARSE, Stressed, bare
-from hewel_engine.strength.windows import looked_closely
+from hewel_engine.strength.submodels import looked_closely
 from hewel_engine.tolerances import MAX_BYTES
 from hewel_engine.walls.drawn import layers_drawn
 from hewel_engine.walls.lines import Comb, Plates
@@ -116,8 +116,8 @@ def overhangs(intake: Intake, args, process: Process) -> dict:
     if not args.up:
         intake.warnings.append(Note("up_assumed", "No direction was given: the file's own z was taken as up."))
     bores = facts_of(mesh, rays, intake.surfaces).bores or []
-    told = {"up": up.tolist(), "limit_deg": process.limit, "limit_from": "the vertical: a wall is 0°, a ceiling 90°"}
-    return told | truth_of(LayerStack(mesh, up, process.layer), process, bores, rays).as_dict()
+    answer = {"up": up.tolist(), "limit_deg": process.limit, "limit_from": "the vertical: a wall is 0°, a ceiling 90°"}
+    return answer | truth_of(LayerStack(mesh, up, process.layer), process, bores, rays).as_dict()
 
 
 SHOWN = 3
@@ -142,7 +142,7 @@ def strength(intake: Intake, args, process: Process) -> dict:
         "voxel_mm": found.size,
         "excluded_mm": {"held": found.zones[0], "loaded": found.zones[1]},
         "cases": cases,
-        "sections": sections_of(found, standing(mesh, ups[0], process, args.solid)),
+        "sections": sections_of(found, sectioned(mesh, ups[0], process, args.solid)),
     }
 
 
@@ -166,13 +166,13 @@ def walls(intake: Intake, args, process: Process) -> dict:
     walls = walls_of(found, comb, None if up is None else Plates.of(process, up))
     stack = None if up is None else LayerStack(mesh, up, process.layer)
     bores = facts_of(mesh, RayScene(mesh), intake.surfaces).bores or []
-    told = walls.as_dict(found) | {"places": places(mesh, stack, process, bores, found)}
-    burden = burden_of(found, bores, told["places"], np.zeros(0, int), None, process, up)
-    for zone, row in zip(walls.zones, told["zones"], strict=True):
+    answer = walls.as_dict(found) | {"places": places(mesh, stack, process, bores, found)}
+    burden = burden_of(found, bores, answer["places"], np.zeros(0, int), None, process, up)
+    for zone, row in zip(walls.zones, answer["zones"], strict=True):
         row["advice_mm"] = advised(zone, comb, process, burden).size(zone)
     if stack:
-        told["layers"] = layers_drawn(stack, process).as_dict()
-    return told
+        answer["layers"] = layers_drawn(stack, process).as_dict()
+    return answer
 
 
 VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {

@@ -56,14 +56,14 @@ def block(
     if not (prism(plan.buffer(0.8 * side), low + h / 2, high - h / 2) ^ solid).is_empty():
         raise Impossible("The walls lean into the opening, so a straight block would meet them.")
     way, face = _way_out(under, plan, solid, rays, low, high, h)
-    body, told = _labelled(prism(plan, low, high), way, face, high - low, process)
+    body, label = _labelled(prism(plan, low, high), way, face, high - low, process)
     words = f"Put a separate block {high - low:.2f} mm high into the opening: {air:.2f} mm of air above"
     words += (
         f" and below, {side:.2f} mm beside; it begins {low:.2f} mm above the plate"
         if floor > 1e-6
         else f", {side:.2f} mm beside"
     )
-    words += f". {told} It is taken out after printing."
+    words += f". {label} It is taken out after printing."
     numbers = {"height_mm": high - low, "gap_mm": air, "low_mm": low, "high_mm": high}
     return Tool("block", words, numbers, add=body, used={"gap_mm": air, "side_mm": side})
 

@@ -250,16 +250,16 @@ def _far_apart(spots: Array, count: int) -> Array:
 
 
 def _warned(joint: Joint, centres: Array, engagement: float, process: Process) -> list[str]:
-    said = []
+    warnings = []
     if len(centres) < joint.count:
-        said.append(f"There is room for {len(centres)} of {joint.count} pegs on this cut.")
+        warnings.append(f"There is room for {len(centres)} of {joint.count} pegs on this cut.")
     if len(centres) < 2:
-        said.append("With fewer than two pegs the halves can turn on each other: align them, or cut elsewhere.")
+        warnings.append("With fewer than two pegs the halves can turn on each other: align them, or cut elsewhere.")
     if engagement < LEAST_ENGAGEMENT:
-        said.append(f"A peg reaches {engagement:.2f} mm into a half; {LEAST_ENGAGEMENT:.0f} mm are the least.")
+        warnings.append(f"A peg reaches {engagement:.2f} mm into a half; {LEAST_ENGAGEMENT:.0f} mm are the least.")
     if joint.clearance <= 0:
-        said.append("Without clearance the pegs must be pressed in or eased by hand.")
-    return said
+        warnings.append("Without clearance the pegs must be pressed in or eased by hand.")
+    return warnings
 
 
 def _filled(body: Manifold, reach: float) -> tuple[Manifold, Manifold]:

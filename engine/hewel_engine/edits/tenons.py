@@ -52,8 +52,8 @@ def separate(
     """Cuts off what stands beyond the plane, on the side that ``normal`` looks to: the piece nearest to ``pick``, the
     smallest where none is given. ``how``: press, glued or eased, said in words; ``clearance`` mm per side.
 
-    The joint is reckoned by area: a pull along the tenon shears its sides, a moment peels shoulder and end, which glue
-    does not like. Raises Impossible where feature or body are too slender.
+    The joint is calculated by area: a pull along the tenon shears its sides, a moment peels shoulder and end, which
+    glue does not like. Raises Impossible where feature or body are too slender.
     """
     turn = upright(normal)
     at = np.asarray(point, float) + HAIR * turn[2]

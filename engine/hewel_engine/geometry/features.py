@@ -80,7 +80,7 @@ def rises(mesh: Mesh, pairs: np.ndarray) -> Array:
 def find_flats(mesh: Mesh, least_area: float | None = None, surfaces: Surfaces | None = None) -> list[Flat]:
     """Plane faces with at least ``least_area`` (default 1 % of the surface), largest first."""
     pairs, _, _, angle = edge_geometry(mesh)
-    plane = np.ones(len(mesh.faces), bool) if surfaces is None else surfaces.facets_of("plane") | ~surfaces.told
+    plane = np.ones(len(mesh.faces), bool) if surfaces is None else surfaces.facets_of("plane") | ~surfaces.named
     link = pairs[(angle < FLAT_EDGE) & plane[pairs].all(axis=1)]
     n, label = components(len(mesh.faces), link)
     area = np.bincount(label, np.where(plane, mesh.areas, 0.0), minlength=n)
@@ -184,7 +184,7 @@ def _rims(mesh: Mesh, rows, frame, centre, radius) -> list[_Rim]:
 def _pieces(mesh: Mesh, surfaces: Surfaces | None) -> list[_Piece]:
     pairs, cross, sine, angle = edge_geometry(mesh)
     smooth_pairs = pairs[angle < SMOOTH_EDGE]
-    taken = np.zeros(len(mesh.faces), bool) if surfaces is None else surfaces.told.copy()
+    taken = np.zeros(len(mesh.faces), bool) if surfaces is None else surfaces.named.copy()
     pieces = [] if surfaces is None else _named_pieces(mesh, surfaces)
     if taken.all():
         return pieces

@@ -24,7 +24,9 @@ def unit(vector) -> Array:
 
 
 SAME_DIRECTION = 0.1
-"""Degrees: directions no further apart are one. Nothing reckoned for the one would be shown otherwise for the other."""
+"""Degrees: directions no further apart are one. Nothing calculated for the one would be shown otherwise for the
+other.
+"""
 
 
 def same_direction(a, b) -> bool:

@@ -308,10 +308,10 @@ def hollow_notes(mesh: Mesh) -> list[Note]:
     if not inside:
         return []
     many = f"{len(inside)} closed hollows" if len(inside) > 1 else "A closed hollow"
-    told = (
+    words = (
         f"{many} of {sum(inside):.4g} mm³ inside: it counts as empty. Where it is a mistake, fill it and export again."
     )
-    return [Note("hollow", told)]
+    return [Note("hollow", words)]
 
 
 def united(mesh: Mesh) -> tuple[Mesh, list[Note]]:

@@ -28,11 +28,11 @@ class Surfaces:
 
     def facets_of(self, kind: str) -> np.ndarray:
         """(m,) bool: facets on a surface of this kind."""
-        told = np.array([s.kind == kind for s in self.list] + [False])
-        return told[self.of_facet]
+        named = np.array([s.kind == kind for s in self.list] + [False])
+        return named[self.of_facet]
 
     @property
-    def told(self) -> np.ndarray:
+    def named(self) -> np.ndarray:
         """(m,) bool: facets of which the file says what they lie on."""
         return self.of_facet >= 0
 

@@ -85,11 +85,11 @@ def carried_over(source: bytes, title: str, pieces: dict[str, Made]) -> Carried:
             ended = run_apart("exact_apart.py", *words, seconds=SECONDS, memory=memory)
         except subprocess.TimeoutExpired:
             raise _failed(f"it took more than {SECONDS} s") from None
-        if ended or not (place / "told.json").exists():
+        if ended or not (place / "result.json").exists():
             raise _failed(ENDED.get(ended, "the library broke off"))
-        told = json.loads((place / "told.json").read_text())
+        result = json.loads((place / "result.json").read_text())
         out = []
-        for number, ((name, made), edits, row) in enumerate(zip(pieces.items(), kept, told, strict=True)):
+        for number, ((name, made), edits, row) in enumerate(zip(pieces.items(), kept, result, strict=True)):
             left = [Uncarried(e.name, CURVED.format(e.faces)) for e in made.edits if e.follows_a_curve]
             left += [Uncarried(edits[r["edit"]].name, r["why"]) for r in row["left"]]
             out.append(Exact(name, (place / f"{number}.step").read_bytes(), row["volume_mm3"], left))

@@ -1,7 +1,7 @@
 """The process that changes one exact solid: ``SOURCE ORDER FOLDER MEMORY PARENT``.
 
 ORDER is a JSON file, see ``io.exact``; into FOLDER go a STEP file for each piece, one with all of them, and
-``told.json``. It ends 3 when memory ran out, 4 when SOURCE holds no solid. It is started as a script and imports
+``result.json``. It ends 3 when memory ran out, 4 when SOURCE holds no solid. It is started as a script and imports
 nothing of the engine.
 """
 
@@ -48,7 +48,7 @@ def main(source: str, order: str, folder: str, memory: str, parent: str) -> int:
     if not live_no_longer(int(parent), int(memory)):
         return 4
     try:
-        asked, told, everything = json.loads(Path(order).read_text()), [], []
+        asked, result, everything = json.loads(Path(order).read_text()), [], []
         whole = read(source)
         if not whole:
             return 4
@@ -56,9 +56,9 @@ def main(source: str, order: str, folder: str, memory: str, parent: str) -> int:
             made, left = changed(whole if piece["of_part"] else [], piece["edits"])
             write(made, piece["name"], Path(folder) / f"{number}.step")
             everything += made
-            told.append({"volume_mm3": volume(made), "left": left})
+            result.append({"volume_mm3": volume(made), "left": left})
         write(everything, asked["name"], Path(folder) / "all.step")
-        (Path(folder) / "told.json").write_text(json.dumps(told))
+        (Path(folder) / "result.json").write_text(json.dumps(result))
     except MemoryError:
         return 3
     return 0

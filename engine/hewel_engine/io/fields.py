@@ -20,8 +20,8 @@ ROUND = [0, 1, 3, 2, 4, 5, 7, 6]
 
 
 def write_vtu(path: Path, found: Stressed, material: Material, up: Array) -> None:
-    """Every case of ``found``, with the indices at its cubes' middles on the layers normal to ``up``. What is reckoned
-    on the surface and in windows is finer than this and not in it.
+    """Every case of ``found``, with the indices at its cubes' middles on the layers normal to ``up``. What is
+    calculated on the surface and in windows is finer than this and not in it.
     """
     model = found.model
     nodes = model.grid.origin + model.lattice.nodes[:, ::-1] * model.grid.size

@@ -35,8 +35,8 @@ def pack_solid(mesh: Mesh, surfaces: Surfaces | None = None) -> bytes:
     solid = _head(b"HWS1", mesh) + mesh.vertices.astype("<f8").tobytes() + mesh.faces.astype("<i4").tobytes()
     if surfaces is None:
         return solid
-    told = json.dumps([asdict(s) for s in surfaces.list]).encode()
-    return solid + surfaces.of_facet.astype("<i4").tobytes() + told
+    result = json.dumps([asdict(s) for s in surfaces.list]).encode()
+    return solid + surfaces.of_facet.astype("<i4").tobytes() + result
 
 
 def unpack_solid(data: bytes) -> Mesh:
@@ -54,8 +54,8 @@ def unpack_surfaces(data: bytes) -> Surfaces | None:
     start = 12 + 24 * int(n) + 12 * int(m)
     if len(data) == start:
         return None
-    told = json.loads(data[start + 4 * int(m) :])
-    rows = [Surface(t["kind"], tuple(t["origin"]), tuple(t["axis"]), t["radius"]) for t in told]
+    result = json.loads(data[start + 4 * int(m) :])
+    rows = [Surface(t["kind"], tuple(t["origin"]), tuple(t["axis"]), t["radius"]) for t in result]
     return Surfaces(rows, np.frombuffer(data, "<i4", int(m), start).astype(np.int32))
 
 
@@ -87,7 +87,7 @@ def pack_outlines(stack: LayerStack) -> bytes:
     return b"HWL1" + head.tobytes() + xy.astype("<f4").tobytes()
 
 
-def unpack_bores(view: bytes, told: list[dict]) -> list[Bore]:
+def unpack_bores(view: bytes, result: list[dict]) -> list[Bore]:
     """The bores of a part, from what its facts tell of them and the features of a packed view."""
     n, m = (int(x) for x in np.frombuffer(view, "<u4", 2, 4))
     kept_faces = 8 * m if view[:4] == b"HWV2" else 0
@@ -101,13 +101,13 @@ def unpack_bores(view: bytes, told: list[dict]) -> list[Bore]:
             b["through"],
             np.flatnonzero(feature == i),
         )
-        for i, b in enumerate(told, start=1)
+        for i, b in enumerate(result, start=1)
     ]
 
 
-def bores_of(mesh: Mesh, rays: RayScene, solid: bytes, view: bytes, told: list[dict] | None) -> list[Bore]:
-    """The bores of a stored part: as its facts tell them, or looked for where nobody has yet (``told`` None)."""
-    return find_bores(mesh, rays, unpack_surfaces(solid)) if told is None else unpack_bores(view, told)
+def bores_of(mesh: Mesh, rays: RayScene, solid: bytes, view: bytes, result: list[dict] | None) -> list[Bore]:
+    """The bores of a stored part: as its facts tell them, or looked for where nobody has yet (``result`` None)."""
+    return find_bores(mesh, rays, unpack_surfaces(solid)) if result is None else unpack_bores(view, result)
 
 
 def unpack_faces(view: bytes, mesh: Mesh) -> Faces:

@@ -60,14 +60,14 @@ def take_in(data: bytes, units: str = "auto") -> Intake:
             "Export it with a coarser tolerance.",
         )
     kind = sniff(data)
-    own_unit, surfaces, told = None, None, []
+    own_unit, surfaces, result = None, None, []
     if kind == "3mf":
         triangles, own_unit = read_3mf(data)
     elif kind == "step":
         triangles, surfaces = read_step(data)
         own_unit = 1.0
         if units != "auto":
-            told = [Note("unit_ignored", "A STEP file names its own unit; the one given was not used.")]
+            result = [Note("unit_ignored", "A STEP file names its own unit; the one given was not used.")]
             units = "auto"
     elif len(data) < 15:
         raise InputError("truncated", "The file is too short to hold a part.", "Copy or export it again.")
@@ -87,7 +87,7 @@ def take_in(data: bytes, units: str = "auto") -> Intake:
     if surfaces is not None:
         surfaces = surfaces.carried_over(triangles, mesh)
     return Intake(
-        mesh, kind, scale, told + notes + mended_notes + united_notes, surfaces, data if kind == "step" else None
+        mesh, kind, scale, result + notes + mended_notes + united_notes, surfaces, data if kind == "step" else None
     )
 
 

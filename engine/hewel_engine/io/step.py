@@ -97,11 +97,14 @@ def _from_glb(glb: bytes) -> tuple[Array, Surfaces]:
                 )
             world = (points @ place[:3, :3].T + place[:3, 3]) * MM
             triangles.append(world[corners])
-            told = part.get("extensions", {}).get(EXTENSION)
+            extension = part.get("extensions", {}).get(EXTENSION)
             label = np.full(len(corners), -1, np.int64)
-            if told:
-                label = _column(scene, blob, told["faceIndices"]).astype(np.int64)
-                known = [f for f in told.get("faces") or [] if f and "face_index" in f]  # some entries may be empty
+            if extension:
+                label = _column(scene, blob, extension["faceIndices"]).astype(np.int64)
+                # Some entries may be empty.
+                known = [
+                    f for f in extension.get("faces") or [] if f and "face_index" in f
+                ]  # some entries may be empty
                 order = {f["face_index"]: len(surfaces) + i for i, f in enumerate(known)}
                 surfaces += [_surface(f, place) for f in known]
                 label = np.array([order.get(int(i), -1) for i in range(label.max(initial=-1) + 1)] + [-1])[label]
@@ -151,11 +154,11 @@ def _column(scene: dict, blob: memoryview, accessor: int) -> np.ndarray:
 def _surface(face: dict, place: Array) -> Surface:
     """A face of the library's answer, in mm and in the file's frame."""
     kind = face.get("type")
-    told = face.get({"plane": "normal", "cylinder": "axis"}.get(kind, ""))
-    if told is None or face.get("origin") is None or not np.any(told):
+    along = face.get({"plane": "normal", "cylinder": "axis"}.get(kind, ""))
+    if along is None or face.get("origin") is None or not np.any(along):
         return Surface("other")
     turn = place[:3, :3]
-    axis = turn @ np.array(told, float)
+    axis = turn @ np.array(along, float)
     scale = float(np.cbrt(abs(np.linalg.det(turn))))
     origin = (turn @ np.array(face["origin"], float) + place[:3, 3]) * MM
     axis /= np.linalg.norm(axis)

@@ -247,7 +247,7 @@ def write_3mf(part: Mesh | list[tuple[str, Mesh]], title: str, metadata: dict[st
     bytes.
     """
     pieces = [(title, part)] if isinstance(part, Mesh) else part
-    told = {"Title": title, "Application": "Hewel", **(metadata or {})}
+    result = {"Title": title, "Application": "Hewel", **(metadata or {})}
     # The core specification knows these names; any other needs a namespace of its own.
     known = {"Title", "Designer", "Description", "Copyright", "LicenseTerms", "Rating", "CreationDate", "Application"}
     lines = [
@@ -255,7 +255,7 @@ def write_3mf(part: Mesh | list[tuple[str, Mesh]], title: str, metadata: dict[st
         f'<model unit="millimeter" xml:lang="en" xmlns="{CORE}" xmlns:hw="urn:hewel:metadata">',
         *(
             f"<metadata name={quoteattr(k if k in known else 'hw:' + k)}>{escape(v)}</metadata>"
-            for k, v in told.items()
+            for k, v in result.items()
         ),
         "<resources>",
     ]

@@ -127,27 +127,27 @@ def _vector(value, what: str) -> tuple[float, float, float]:
     return tuple(_number(v, what) for v in value)
 
 
-def _region(said, facet_count: int | None, what: str) -> Region:
-    if said is None:
+def _region(request, facet_count: int | None, what: str) -> Region:
+    if request is None:
         raise bad_loads(f"{what} acts on no face.", "Give it a region under “on”.")
-    said = _dict(said, f"The region of {what}")
+    request = _dict(request, f"The region of {what}")
     try:
-        return Region(checked_shape(said, facet_count), str(said.get("name", ""))[:80])
+        return Region(checked_shape(request, facet_count), str(request.get("name", ""))[:80])
     except InputError as error:
         raise bad_loads(f"{what}: {error.message}", error.hint) from None
 
 
-def _hold(said, facet_count) -> Hold:
-    said = _dict(said, "A held face")
-    plain = "on" not in said
-    on = _region(said if plain else said["on"], facet_count, "A held face")
-    axes = said.get("hold", "xyz")
+def _hold(request, facet_count) -> Hold:
+    request = _dict(request, "A held face")
+    plain = "on" not in request
+    on = _region(request if plain else request["on"], facet_count, "A held face")
+    axes = request.get("hold", "xyz")
     if not isinstance(axes, str) or not axes or set(axes) - set("xyz"):
         raise bad_loads(f"“hold” is {axes!r}.", "Name the axes held with the letters x, y and z.")
-    how = said.get("how", "fixed")
+    how = request.get("how", "fixed")
     if how not in HOWS:
         raise bad_loads(f"A face cannot be held {str(how)[:40]!r}.", f"Use one of: {', '.join(HOWS)}.")
-    washer = said.get("washer")
+    washer = request.get("washer")
     if how == "bolted":
         washer = _dict(washer, "The washer of a bolted face")
         outer = _number(washer.get("outer_mm"), "The washer's outer diameter")
@@ -161,47 +161,47 @@ def _hold(said, facet_count) -> Hold:
     return Hold(on, how, "".join(sorted(set(axes))), washer if how == "bolted" else None)
 
 
-def _load(said, facet_count, case: str) -> Load:
-    said = _dict(said, f"A load of “{case}”")
+def _load(request, facet_count, case: str) -> Load:
+    request = _dict(request, f"A load of “{case}”")
     kinds = {"force_n": "force", "moment_nmm": "moment", "pressure_mpa": "pressure", "acceleration_g": "acceleration"}
-    found = [k for k in kinds if k in said]
+    found = [k for k in kinds if k in request]
     if len(found) != 1:
         raise bad_loads(
             f"A load of “{case}” must be one of {', '.join(kinds)}.", "Write each load as an object of its own."
         )
     key = found[0]
     what = f"{kinds[key].capitalize()} of “{case}”"
-    on = None if key == "acceleration_g" else _region(said.get("on"), facet_count, what)
+    on = None if key == "acceleration_g" else _region(request.get("on"), facet_count, what)
     if key == "pressure_mpa":
-        return Load("pressure", on=on, pressure=_number(said[key], what))
-    return Load(kinds[key], _vector(said[key], what), on)
+        return Load("pressure", on=on, pressure=_number(request[key], what))
+    return Load(kinds[key], _vector(request[key], what), on)
 
 
-def _case(said, facet_count, place: int) -> Case:
-    said = _dict(said, f"Load case {place}")
-    name = str(said.get("name", f"case {place}"))[:80]
-    loads = tuple(_load(row, facet_count, name) for row in _list(said.get("loads", []), f"The loads of “{name}”"))
+def _case(request, facet_count, place: int) -> Case:
+    request = _dict(request, f"Load case {place}")
+    name = str(request.get("name", f"case {place}"))[:80]
+    loads = tuple(_load(row, facet_count, name) for row in _list(request.get("loads", []), f"The loads of “{name}”"))
     if not loads:
         raise bad_loads(f"Load case “{name}” has no load.", "Give it at least one.")
-    nature = said.get("nature", "static")
+    nature = request.get("nature", "static")
     if nature not in NATURES:
         raise bad_loads(f"“{name}” cannot be {str(nature)[:40]!r}.", f"Use one of: {', '.join(NATURES)}.")
-    cycles = said.get("cycles")
+    cycles = request.get("cycles")
     cycles = None if cycles is None else _number(cycles, f"The cycles of “{name}”")
-    return Case(name, loads, _number(said.get("factor", 1.0), f"The factor of “{name}”"), nature, cycles)
+    return Case(name, loads, _number(request.get("factor", 1.0), f"The factor of “{name}”"), nature, cycles)
 
 
-def read_loads(said, facet_count: int | None = None) -> LoadSet:
+def read_loads(request, facet_count: int | None = None) -> LoadSet:
     """A loads file as parsed JSON. Raises InputError ``bad_loads`` with the place and what to do."""
-    said = _dict(said, "The loads file")
-    holds = tuple(_hold(row, facet_count) for row in _list(said.get("fixed", []), "“fixed”"))
-    cases = tuple(_case(row, facet_count, i) for i, row in enumerate(_list(said.get("cases", []), "“cases”"), 1))
+    request = _dict(request, "The loads file")
+    holds = tuple(_hold(row, facet_count) for row in _list(request.get("fixed", []), "“fixed”"))
+    cases = tuple(_case(row, facet_count, i) for i, row in enumerate(_list(request.get("cases", []), "“cases”"), 1))
     names = [c.name for c in cases]
     twice = next((n for n in names if names.count(n) > 1), None)
     if twice is not None:
         raise bad_loads(f"Two load cases are called “{twice}”.", "Give every case a name of its own.")
     combinations = []
-    for row in _list(said.get("combinations", []), "“combinations”"):
+    for row in _list(request.get("combinations", []), "“combinations”"):
         row = _dict(row, "A combination")
         name = str(row.get("name", "combination"))[:80]
         parts = []
@@ -238,13 +238,13 @@ def write_loads(loads: LoadSet) -> dict:
         out = {"name": c.name, "factor": c.factor, "loads": [load(row) for row in c.loads], "nature": c.nature}
         return out if c.cycles is None else out | {"cycles": c.cycles}
 
-    told = {"fixed": [hold(h) for h in loads.holds], "cases": [case(c) for c in loads.cases]}
+    result = {"fixed": [hold(h) for h in loads.holds], "cases": [case(c) for c in loads.cases]}
     if loads.combinations:
-        told["combinations"] = [
+        result["combinations"] = [
             {"name": c.name, "parts": [{"case": name, "factor": share} for name, share in c.parts]}
             for c in loads.combinations
         ]
-    return told
+    return result
 
 
 def without_patches(loads: LoadSet, facets_of) -> LoadSet:

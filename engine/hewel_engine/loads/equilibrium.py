@@ -269,8 +269,8 @@ def balance(mesh: Mesh, faces: Faces | None, case: Case, holds: list[Hold], dens
     for i, hold in enumerate(holds):
         rows = foot.hold == i
         middle = np.average(foot.points[rows], axis=0, weights=foot.areas[rows])
-        told = Acting(foot.points[rows], answer[rows])
-        answers.append(Answer(hold, told.force(), told.moment(middle), middle))
+        result = Acting(foot.points[rows], answer[rows])
+        answers.append(Answer(hold, result.force(), result.moment(middle), middle))
     return Balance(force, moment, answers, free)
 
 

@@ -152,8 +152,8 @@ def _numbers(value, count: int | None, what: str) -> Array:
     except (TypeError, ValueError):
         out = np.zeros(0)
     if out.shape != (() if count is None else (count,)) or not np.isfinite(out).all() or np.abs(out).max() > 1e9:
-        told = "a number" if count is None else f"{count} numbers"
-        raise bad_loads(f"{what} must be {told}.", "Write lengths in mm, like 12.5.")
+        wanted = "a number" if count is None else f"{count} numbers"
+        raise bad_loads(f"{what} must be {wanted}.", "Write lengths in mm, like 12.5.")
     return out
 
 
@@ -172,20 +172,20 @@ def _positive(value, what: str) -> float:
     return v
 
 
-def checked_shape(said: dict, facet_count: int | None = None) -> dict:
+def checked_shape(request: dict, facet_count: int | None = None) -> dict:
     """A region in its full form, or InputError ``bad_loads``. One of
 
     ``box`` [[low], [high]] · ``plane`` {point, normal, tol} · ``cylinder`` {point, axis, radius, tol, from?, to?} with
     the ends measured along the axis from the point · ``facets`` [numbers] · ``patch`` {facet, wide}: the face round
     a facet. Lengths mm, part frame.
     """
-    kinds = [k for k in ("box", "plane", "cylinder", "facets", "patch") if isinstance(said, dict) and k in said]
+    kinds = [k for k in ("box", "plane", "cylinder", "facets", "patch") if isinstance(request, dict) and k in request]
     if len(kinds) != 1:
         raise bad_loads(
             "A region must be one of box, plane, cylinder, facets or patch.", "Point at a face of the part."
         )
     kind = kinds[0]
-    body = said[kind]
+    body = request[kind]
     if kind == "box":
         if not isinstance(body, list) or len(body) != 2:
             raise bad_loads("A box needs two corners.", "Write it as [[x0,y0,z0],[x1,y1,z1]].")
@@ -239,10 +239,10 @@ def catch(mesh: Mesh, faces: Faces | None, shape: dict, name: str = "") -> Patch
         found = _on_cylinder(mesh, body)
     if len(found.facets) == 0 or found.area < ENOUGH_AREA:
         low, high = mesh.box
-        told = f"“{name}” " if name else ""
+        label = f"“{name}” " if name else ""
         extent = " × ".join(f"{a:.4g} to {b:.4g}" for a, b in zip(low, high, strict=True))
         raise bad_loads(
-            f"The {kind} {told}catches nothing of the part.",
+            f"The {kind} {label}catches nothing of the part.",
             f"The part reaches from {extent} mm (x, y, z); move the region onto its surface.",
         )
     return found

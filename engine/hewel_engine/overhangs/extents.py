@@ -56,7 +56,7 @@ _known: dict[tuple, tuple[float | None, float]] = {}
 
 def measured(plan: CrossSection, hold: CrossSection, slack: float) -> tuple[float | None, float]:
     """Span (see ``bridge_span``) and reach (see ``ledge_reach``) of a region held by ``hold``. What was measured is
-    kept: a part is walked again after every remedy, and most of what hangs is as it was.
+    kept: a part is checked again after every remedy, and most of what hangs is as it was.
     """
     key = (*_print_of(plan), *_print_of(hold), slack)
     found = _known.get(key)

@@ -56,9 +56,9 @@ def bad_space(message: str) -> InputError:
     return InputError("bad_options", message, f"Write a space as one of {', '.join(KINDS)}, in mm of the part's frame.")
 
 
-def read_spaces(said, mesh: Mesh, faces: Faces | None = None) -> list[Space]:
+def read_spaces(request, mesh: Mesh, faces: Faces | None = None) -> list[Space]:
     """Spaces as a file or a job writes them. Raises InputError ``bad_options`` or ``bad_loads``, naming the row."""
-    rows = said.get("keep_clear") if isinstance(said, dict) else said
+    rows = request.get("keep_clear") if isinstance(request, dict) else request
     if not isinstance(rows, list):
         raise bad_space("The spaces that stay free must be a list.")
     return [space_of(row, mesh, faces, number) for number, row in enumerate(rows, start=1)]
@@ -77,13 +77,13 @@ def space_of(row: dict, mesh: Mesh, faces: Faces | None = None, number: int = 1)
     return Space(name, solid)
 
 
-def _box(said, mesh: Mesh, faces) -> Manifold:
-    low, high = np.array(checked_shape({"box": said})["box"])
+def _box(request, mesh: Mesh, faces) -> Manifold:
+    low, high = np.array(checked_shape({"box": request})["box"])
     return Manifold.cube(tuple(high - low)).translate(tuple(low)) if (high > low).all() else Manifold()
 
 
-def _cylinder(said, mesh: Mesh, faces) -> Manifold:
-    body = checked_shape({"cylinder": said})["cylinder"]
+def _cylinder(request, mesh: Mesh, faces) -> Manifold:
+    body = checked_shape({"cylinder": request})["cylinder"]
     axis, point = np.array(body["axis"]), np.array(body["point"])
     along = (mesh.vertices[mesh.used] - point) @ axis
     low = body.get("from", float(along.min()) - 1)
@@ -106,14 +106,14 @@ def _number(body: dict, key: str, start: float | None = None, least: float = 0.0
     return float(value)
 
 
-def _face(said, mesh: Mesh, faces, key: str) -> Patch:
-    if not isinstance(said, dict) or "on" not in said:
+def _face(request, mesh: Mesh, faces, key: str) -> Patch:
+    if not isinstance(request, dict) or "on" not in request:
         raise bad_space(f"“{key}” must name the face it is for, as “on”.")
-    return catch(mesh, faces, said["on"])
+    return catch(mesh, faces, request["on"])
 
 
-def _near(said, mesh: Mesh, faces) -> Manifold:
-    patch, away = _face(said, mesh, faces, "near"), _number(said, "distance", least=1e-3)
+def _near(request, mesh: Mesh, faces) -> Manifold:
+    patch, away = _face(request, mesh, faces, "near"), _number(request, "distance", least=1e-3)
     if len(patch.facets) > MOST_FACETS:
         raise bad_space(f"That face has more than {MOST_FACETS:,} facets; mark a smaller one, or write a box.")
     ball = Manifold.sphere(away / np.cos(np.pi / BALL), BALL)
@@ -122,10 +122,10 @@ def _near(said, mesh: Mesh, faces) -> Manifold:
     return Manifold.batch_boolean(grown, OpType.Add)
 
 
-def _front(said, mesh: Mesh, faces) -> Manifold:
-    patch, length = _face(said, mesh, faces, "front"), _number(said, "length", least=1e-3)
-    wider = _number(said, "wider", 0.0)
-    shape = checked_shape(said["on"])
+def _front(request, mesh: Mesh, faces) -> Manifold:
+    patch, length = _face(request, mesh, faces, "front"), _number(request, "length", least=1e-3)
+    wider = _number(request, "wider", 0.0)
+    shape = checked_shape(request["on"])
     if "cylinder" in shape:
         body = shape["cylinder"]
         axis, point = np.array(body["axis"]), np.array(body["point"])
@@ -144,10 +144,10 @@ def _back(turn: Array) -> Array:
     return np.c_[turn.T, np.zeros(3)]
 
 
-def _body(said, mesh: Mesh, faces) -> Manifold:
+def _body(request, mesh: Mesh, faces) -> Manifold:
     try:
-        vertices, corners = np.array(said["vertices"], float), np.array(said["faces"], np.int32)
-        way, turn = np.array(said.get("way", [0, 0, 0]), float), _turn(said.get("turn"))
+        vertices, corners = np.array(request["vertices"], float), np.array(request["faces"], np.int32)
+        way, turn = np.array(request.get("way", [0, 0, 0]), float), _turn(request.get("turn"))
         good = vertices.ndim == corners.ndim == 2 and vertices.shape[1] == corners.shape[1] == 3 and way.shape == (3,)
         good = good and np.isfinite(vertices).all() and np.isfinite(way).all() and len(corners) > 0
         good = good and corners.min() >= 0 and corners.max() < len(vertices)
@@ -163,11 +163,15 @@ def _body(said, mesh: Mesh, faces) -> Manifold:
     return swept(solid, Travel(way, float(np.linalg.norm(way))), PIECES) if way.any() else solid
 
 
-def _turn(said) -> Travel | None:
+def _turn(request) -> Travel | None:
     """Raises KeyError, TypeError, ValueError where it is none."""
-    if said is None:
+    if request is None:
         return None
-    about, axis, degrees = np.array(said["about"], float), np.array(said["axis"], float), float(said["degrees"])
+    about, axis, degrees = (
+        np.array(request["about"], float),
+        np.array(request["axis"], float),
+        float(request["degrees"]),
+    )
     if about.shape != (3,) or axis.shape != (3,) or not np.isfinite([*about, *axis, degrees]).all() or not axis.any():
         raise ValueError
     return Travel(axis, float(np.clip(degrees, -360, 360)), about)

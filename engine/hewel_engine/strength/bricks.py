@@ -1,9 +1,9 @@
 """The eight-node brick with incompatible modes, and the elastic laws it is made of.
 
-A cube of side 1 mm and a modulus of 1 MPa; a real one is E·size times as stiff. Stress and strain are written
-[xx, yy, zz, xy, yz, zx], shear strains as γ = 2ε. Corner a of a cube stands at x = a & 1, y = a >> 1 & 1, z = a >> 2.
+A voxel of side 1 mm and a modulus of 1 MPa; a real one is E·size times as stiff. Stress and strain are written
+[xx, yy, zz, xy, yz, zx], shear strains as γ = 2ε. Corner a of a voxel stands at x = a & 1, y = a >> 1 & 1, z = a >> 2.
 
-Source: Wilson, Taylor, Doherty, Ghaboussi (1973), incompatible displacement models; on a cube they pass the patch
+Source: Wilson, Taylor, Doherty, Ghaboussi (1973), incompatible displacement models; on a voxel they pass the patch
 test as they stand, since its Jacobian is constant. Valid for small strains.
 """
 
@@ -69,7 +69,7 @@ def _strains(slopes: Array) -> Array:
 
 
 def shapes(place: Array) -> Array:
-    """(…, 8) trilinear shape functions at ``place`` (…, 3) in the cube, 0 to 1 (they stay linear outside it)."""
+    """(…, 8) trilinear shape functions at ``place`` (…, 3) in the voxel, 0 to 1 (they stay linear outside it)."""
     p = np.asarray(place)[..., None, :]
     return np.where(CORNERS == 1, p, 1 - p).prod(axis=-1)
 
@@ -82,11 +82,11 @@ def slopes(place: Array) -> Array:
 
 
 MIDDLE = _strains(slopes(np.full(3, 0.5)))
-"""(6, 24): strains at the middle of a cube of side 1; the incompatible modes have none there."""
+"""(6, 24): strains at the middle of a voxel of side 1; the incompatible modes have none there."""
 
 
 def brick(law: Array, plain: bool = False) -> Array:
-    """(24, 24) stiffness of the cube; ``plain``: without the incompatible modes.
+    """(24, 24) stiffness of the voxel; ``plain``: without the incompatible modes.
 
     The modes 1 − ξ² of each direction and component are condensed: K_uu − K_ua K_aa⁻¹ K_au.
     """

@@ -165,16 +165,16 @@ class Indices:
 
 def indices(stress: Array, up: Array, strength: Strengths, lie: Lie | None = None) -> Indices:
     """Of stresses (k, 6) for one build direction; with how lines ``lie`` there, they are told apart."""
-    felt, s = on_layers(stress, up), strength
+    acting, s = on_layers(stress, up), strength
     along = s.x_t if lie is None else np.where(lie.crossed(up), s.x_crossed, s.x_t)
-    in_layer = np.maximum(np.maximum(felt.greatest, 0) / along, yielding(stress, s))
+    in_layer = np.maximum(np.maximum(acting.greatest, 0) / along, yielding(stress, s))
     if lie is not None:
         in_layer = np.maximum(in_layer, lie.across(stress, up) / s.x_a)
     return Indices(
-        np.maximum(felt.across, 0) / s.z_t,
-        felt.between / s.z_s,
+        np.maximum(acting.across, 0) / s.z_t,
+        acting.between / s.z_s,
         in_layer,
-        np.maximum(np.maximum(-felt.least, 0) / s.x_c, np.maximum(-felt.across, 0) / s.z_c),
+        np.maximum(np.maximum(-acting.least, 0) / s.x_c, np.maximum(-acting.across, 0) / s.z_c),
     )
 
 
@@ -281,9 +281,9 @@ def _inside_worst(s, bound, ups, x_t, x_c, z_c):
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def _lined_worst(s, n, felt, bound, ups, lined):
+def _lined_worst(s, n, acting, bound, ups, lined):
     """Greatest pull normal to the perimeters for every direction, and its point: stresses ``s`` (6, k), normals ``n``
-    (3, k) and what acts on their faces ``felt`` (4, k), S·n and n·S·n, by falling ``bound`` MPa.
+    (3, k) and what acts on their faces ``acting`` (4, k), S·n and n·S·n, by falling ``bound`` MPa.
     """
     worst, where = np.zeros(len(ups), np.float32), np.zeros(len(ups), np.int64)
     for d in range(len(ups)):
@@ -300,8 +300,8 @@ def _lined_worst(s, n, felt, bound, ups, lined):
                 s[0, p] * x * x + s[1, p] * y * y + s[2, p] * z * z
                 + np.float32(2) * (s[3, p] * x * y + s[4, p] * y * z + s[5, p] * z * x)
             )  # fmt: skip
-            beside = felt[0, p] * x + felt[1, p] * y + felt[2, p] * z
-            pull = (felt[3, p] - np.float32(2) * c * beside + c * c * across) / slope
+            beside = acting[0, p] * x + acting[1, p] * y + acting[2, p] * z
+            pull = (acting[3, p] - np.float32(2) * c * beside + c * c * across) / slope
             if pull > best:
                 best, at = pull, p
         worst[d], where[d] = best, at
@@ -340,12 +340,12 @@ def _skins_worst(s, n, bound, ups, level):
 
 @dataclass(frozen=True, eq=False)
 class Worst:
-    """Over all points, for every direction (d,): the greatest ``index`` of any kind, and the point ``parting`` where
-    the layers are nearest to parting. ``rows``: every point that is the worst of some kind in some direction.
+    """Over all points, for every direction (d,): the greatest ``index`` of any kind, and the point ``delaminating``
+    where the layers are nearest to parting. ``rows``: every point that is the worst of some kind in some direction.
     """
 
     index: Array
-    parting: np.ndarray
+    delaminating: np.ndarray
     rows: np.ndarray
 
 
@@ -416,8 +416,8 @@ def _across_lines(stress, normals, p, on, half, x_a: float) -> tuple[Array, np.n
     on, bound = _falling(on, p[:, 2])
     s, n = stress[on], normals[on]
     traction = np.einsum("kab,kb->ka", tensors(s), n)
-    felt = np.column_stack([traction, (traction * n).sum(axis=1)])
-    pulls, at = _lined_worst(_columns(s), _columns(n), _columns(felt), bound, half, np.float32(LINED**2))
+    acting = np.column_stack([traction, (traction * n).sum(axis=1)])
+    pulls, at = _lined_worst(_columns(s), _columns(n), _columns(acting), bound, half, np.float32(LINED**2))
     return pulls / x_a, on[at]
 
 

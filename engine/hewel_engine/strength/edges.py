@@ -2,7 +2,7 @@
 
 Near an edge where the material fills an angle ω > 180° stress grows as r^−α, α = 1 − λ with λ the least root of
 sin(λω) + λ·sin(ω) = 0 (Williams 1952, opening): 0.456 at a square corner. Its mean over a ball of radius R about the
-edge then grows as R^−α. Cubes that are too coarse for the material length are read over REACH of them and brought to
+edge then grows as R^−α. Voxels that are too coarse for the material length are read over REACH of them and brought to
 the length by (R/length)^α, so that the number does not depend on the grid.
 """
 
@@ -21,7 +21,7 @@ from hewel_engine.strength.model import Model
 from hewel_engine.tolerances import SMOOTH_EDGE
 
 REACH = 1.25
-"""Cubes about an edge whose mean is taken at least."""
+"""Voxels about an edge whose mean is taken at least."""
 FULL_TURN = 179.9
 """Degrees of turn from which on an edge is a crack."""
 

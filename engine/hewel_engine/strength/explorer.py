@@ -11,7 +11,7 @@ from hewel_engine.loads.cases import LoadSet
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.reserves import reserves
-from hewel_engine.strength.stressing import COARSE, check_cases, size_for, stressed, woven_for
+from hewel_engine.strength.stressing import COARSE, check_cases, fill_for, size_for, stressed
 
 PERIMETERS = tuple(range(2, 9))
 INFILLS = (0.0, 0.1, 0.2, 0.4, 0.6, 1.0)
@@ -19,7 +19,7 @@ INFILLS = (0.0, 0.1, 0.2, 0.4, 0.6, 1.0)
 
 @dataclass(frozen=True)
 class Filled:
-    """One pair: least ``reserve`` over the cases, None where nothing is felt, or where ``case`` says why there is none;
+    """One pair: least ``reserve`` over the cases, None where no load acts, or where ``case`` says why there is none;
     ``mass`` g of plastic.
     """
 
@@ -46,22 +46,22 @@ def explored(
     factor: float = 1.0,
     perimeters: tuple[int, ...] = PERIMETERS,
     infills: tuple[float, ...] = INFILLS,
-    cubes: int | None = None,
+    voxel_count: int | None = None,
 ) -> Iterator[Filled]:
     """Each pair solved with its own walls, skins and core in the layers normal to ``up``, on the coarse grid: good for
     comparing pairs, not for a last word. A hollow part (infill 0) keeps its shell only, and may have pieces that hang
-    together by too little to be reckoned: that is told of the pair. Raises ``bad_loads``.
+    together by too little to be calculated: that is told of the pair. Raises ``bad_loads``.
     """
     check_cases(mesh, faces, loads, process.stock.density)
     for lines in perimeters:
         for infill in infills:
             made = replace(process, perimeters=lines, infill=infill)
             try:
-                found = stressed(mesh, faces, loads, made, around, cubes or COARSE, up)
+                found = stressed(mesh, faces, loads, made, around, voxel_count or COARSE, up)
             except InputError as error:
-                voxels = filled(mesh, size_for(mesh, cubes or COARSE))
-                mass = float(woven_for(mesh, voxels, made, up, False).mass.sum(dtype=float))
+                voxels = filled(mesh, size_for(mesh, voxel_count or COARSE))
+                mass = float(fill_for(mesh, voxels, made, up, False).mass.sum(dtype=float))
                 yield Filled(lines, infill, None, error.message, 1e6 * mass)
                 continue
-            told = min(reserves(found, made.stock, up, factor), key=lambda r: r.reserve or 1e9)
-            yield Filled(lines, infill, told.reserve, told.name, 1e6 * found.mass)
+            worst = min(reserves(found, made.stock, up, factor), key=lambda r: r.reserve or 1e9)
+            yield Filled(lines, infill, worst.reserve, worst.name, 1e6 * found.mass)

@@ -107,9 +107,9 @@ def _perimeters(found, stack, faces, loads, process, around, factor, reserve, no
         made = replace(process, perimeters=pair.perimeters)
         seconds = print_seconds(stack, made) - now
         words = f"{more} more perimeter{'s' if more > 1 else ''}"
-        told = reserve * (pair.reserve or 0.0) / (base.reserve or 1.0)
-        out.append(Fix("perimeters", words, told, pair.mass - base.mass, seconds, {"perimeters": pair.perimeters}))
-        if told >= 1:
+        result = reserve * (pair.reserve or 0.0) / (base.reserve or 1.0)
+        out.append(Fix("perimeters", words, result, pair.mass - base.mass, seconds, {"perimeters": pair.perimeters}))
+        if result >= 1:
             break
     return out
 
@@ -123,7 +123,7 @@ def _carries(cut: Cut, least) -> bool:
 
 
 def _cut_at(found: Stressed, row: CaseStress, stack: LayerStack, process: Process, z: float) -> tuple:
-    on = read.standing(found.mesh, stack.up, process)
+    on = read.sectioned(found.mesh, stack.up, process)
     (cuts,) = ledgers(on.stack, on.sections, [read.acting_in(found, row)])
     cut = min(cuts, key=lambda c: abs(c.z - z), default=None)
     return (cut, on.sections[cut.layer]) if cut else (None, None)

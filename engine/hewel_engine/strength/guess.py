@@ -1,4 +1,4 @@
-"""What somebody expected before anything was reckoned, beside what was found."""
+"""What somebody expected before anything was calculated, beside what was found."""
 
 from dataclasses import dataclass
 from math import hypot

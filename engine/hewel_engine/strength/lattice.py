@@ -1,4 +1,4 @@
-"""Cubes that carry load, the nodes at their corners, and points tied to them.
+"""Voxels that carry load, the nodes at their corners, and points tied to them.
 
 Cells and nodes are numbered along x first, then y, then z. Vectors over nodes are (n, 3).
 """
@@ -13,7 +13,7 @@ from hewel_engine.geometry.voxels import Grid
 from hewel_engine.strength.bricks import CORNERS, shapes
 
 LEAST_SHARE = 0.05
-"""Cubes with less material than this are left out: they carry nothing and spoil the sum."""
+"""Voxels with less material than this are left out: they carry nothing and spoil the sum."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,7 +50,7 @@ def lattice_of(active: np.ndarray) -> Lattice:
 
 
 def pieces(share: np.ndarray) -> tuple[np.ndarray, int]:
-    """Number of the piece each cube belongs to, from 1 (0: left out), and how many there are. Cubes that share a face
+    """Number of the piece each voxel belongs to, from 1 (0: left out), and how many there are. Voxels that share a face
     are one piece; an edge or a corner is a hinge and joins nothing.
     """
     return ndimage.label(share >= LEAST_SHARE)
@@ -67,7 +67,7 @@ class Ties:
     cells: np.ndarray
     weights: Array
     away: Array
-    """(k,) how far a point is from its cell, in cubes."""
+    """(k,) how far a point is from its cell, in voxels."""
 
     def within(self, rows: np.ndarray) -> "Ties":
         return Ties(self.cells[rows], self.weights[rows], self.away[rows])

@@ -1,7 +1,8 @@
 """A part as a lattice that is held and loaded: what the sum for its stress is made of.
 
-Inside, lengths are in cubes and stiffness in E·size: a displacement of 1 is one cube, a force of 1 is E·size² newtons.
-A held face is a bed of springs on its true surface, so stiff that a cube's side of material gives HOLD times as much;
+Inside, lengths are in voxels and stiffness in E·size: a displacement of 1 is one voxel, a force of 1 is E·size²
+newtons.
+A held face is a bed of springs on its true surface, so stiff that a voxel's side of material gives HOLD times as much;
 the face need not lie on the lattice, and what each face answers is read off its springs.
 """
 
@@ -23,11 +24,11 @@ from hewel_engine.strength.operators import Bricks
 
 HOLD = 30.0
 FINEST = 0.7
-"""Pieces of held and loaded surface are this long in cubes at most, so that every cube feels its own part."""
+"""Pieces of held and loaded surface are this long in voxels at most, so that every voxel feels its own part."""
 AIR = 1e-4
-"""Stiffness of a cube's material, as a share of solid, below which it is none."""
+"""Stiffness of a voxel's material, as a share of solid, below which it is none."""
 BESIDE = 2.0
-"""Cubes that a loaded or held point may lie away from material that counts; farther, it stands on a sliver."""
+"""Voxels that a loaded or held point may lie away from material that counts; farther, it stands on a sliver."""
 GAUSS = np.array([[4, 1, 1], [1, 4, 1], [1, 1, 4]]) / 6
 """Three points of a triangle, equal in weight, exact to second order."""
 
@@ -71,7 +72,7 @@ class Free:
     weight: Array
 
     def unpushed(self, forces: Array) -> Array:
-        """``forces`` (n, 3) without what drives these motions: the cut of the part into cubes moves its weight by a
+        """``forces`` (n, 3) without what drives these motions: the cut of the part into voxels moves its weight by a
         hair, and a hair is enough where nothing holds. As an acceleration of the material, so that it shows nowhere.
         """
         driven = np.einsum("nda,nd->a", self.motion, forces)
@@ -135,7 +136,7 @@ class Model:
         return Bricks(self.lattice, brick(self.law), self.stiffness, own, owners)
 
     def answers(self, displacement: Array, working: np.ndarray | None = None) -> Array:
-        """(k, 3) N that the points of the footing give back at ``displacement`` (n, 3) in cubes."""
+        """(k, 3) N that the points of the footing give back at ``displacement`` (n, 3) in voxels."""
         foot = self.footing
         moved = foot.ties.at(self.lattice, displacement)
         stiff = HOLD * foot.areas / self.grid.size**2 * (1.0 if working is None else working)
@@ -223,7 +224,7 @@ def loading_of(
     return Loading(case, scale * nodal, np.concatenate(points), scale * np.concatenate(forces))
 
 
-def carrying(share: np.ndarray, stiffness: np.ndarray) -> np.ndarray:
+def stiff_share(share: np.ndarray, stiffness: np.ndarray) -> np.ndarray:
     """``share`` (z, y, x), 0 where there is only air: a core without infill."""
     return np.where(stiffness >= AIR * share, share, np.float32(0))
 
@@ -240,10 +241,10 @@ def model_of(
     modulus: float,
 ) -> Model:
     """The part's model. ``cases`` with the factor the load takes beside its own (shock); ``stiffness`` and ``mass``
-    (z, y, x): share of solid stiffness, and tonnes, of every cube. Loose bits that nothing loads are left out and
+    (z, y, x): share of solid stiffness, and tonnes, of every voxel. Loose bits that nothing loads are left out and
     noted. Raises ``bad_loads``.
     """
-    grid, share = voxels.grid, carrying(voxels.share, stiffness)
+    grid, share = voxels.grid, stiff_share(voxels.share, stiffness)
     if not holds:
         raise bad_loads("Nothing is held.", "Mark at least one face as held.")
     label, count = pieces(share)

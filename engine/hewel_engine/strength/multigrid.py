@@ -1,6 +1,6 @@
 """The cycle over coarser lattices that makes a stiffness quick to invert, and conjugate gradients round it.
 
-Coarser lattices join cubes two by two by two; their operators are exact projections of the finer ones (Galerkin), so
+Coarser lattices join voxels two by two by two; their operators are exact projections of the finer ones (Galerkin), so
 thin walls keep their stiffness. Smoothing is by Chebyshev polynomials of the block-diagonally scaled operator.
 
 Sources: Adams, Brezina, Hu, Tuminaro (2003) for the smoother; Briggs, Henson, McCormick, A Multigrid Tutorial.
@@ -59,7 +59,7 @@ def _dot(a, b):
 
 @njit(cache=True, nogil=True)
 def _joined(children, parent, which, stiffness, out):
-    """Adds to the parents' matrices ``out`` the bricks of their cubes, projected: ``children`` (8, 24, 24)."""
+    """Adds to the parents' matrices ``out`` the bricks of their voxels, projected: ``children`` (8, 24, 24)."""
     for e in range(len(parent)):
         p, c, s = parent[e], which[e], stiffness[e]
         for i in range(24):
@@ -306,7 +306,7 @@ def _own_ways(fine: Bricks, which) -> tuple:
 
 @dataclass(frozen=True)
 class Solved:
-    """``displacement`` (n, 3) in cubes for forces in E·size²; ``rounds`` it took; ``residual`` left, relative."""
+    """``displacement`` (n, 3) in voxels for forces in E·size²; ``rounds`` it took; ``residual`` left, relative."""
 
     displacement: Array
     rounds: int

@@ -1,6 +1,6 @@
-"""The stiffness of a lattice as an operator: how displacements turn into forces. Lengths in cubes, forces in E·size².
+"""The stiffness of a lattice as an operator: how displacements turn into forces. Lengths in voxels, forces in E·size².
 
-The fine operator is never written down: every cube is one brick times its stiffness. A coarse one is written as blocks
+The fine operator is never written down: every voxel is one brick times its stiffness. A coarse one is written as blocks
 between neighbouring nodes, half of them, since it is symmetric.
 """
 
@@ -13,12 +13,12 @@ from scipy.sparse import bsr_matrix
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.strength.lattice import Lattice
 
-WIDE = 64  # cubes handled at once: their numbers fit the first cache
+WIDE = 64  # voxels handled at once: their numbers fit the first cache
 
 
 @njit(cache=True, nogil=True, fastmath=True)
 def _bricks_times(brick, corners, stiffness, u, out):
-    """``out`` (n, 3) = K·``u`` for cubes that are one brick times their stiffness."""
+    """``out`` (n, 3) = K·``u`` for voxels that are one brick times their stiffness."""
     local, force = np.empty((24, WIDE), u.dtype), np.empty((24, WIDE), u.dtype)
     out[:] = 0
     for first in range(0, len(corners), WIDE):

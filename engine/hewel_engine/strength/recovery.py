@@ -1,6 +1,6 @@
-"""Stress where the part ends: from the middles of the cubes near by to points on the true surface.
+"""Stress where the part ends: from the middles of the voxels near by to points on the true surface.
 
-A linear patch by weighted least squares over the middles within REACH cubes that are at least half full, weight
+A linear patch by weighted least squares over the middles within REACH voxels that are at least half full, weight
 share·exp(−(r/(FALL·size))²), read at the point itself. The greatest stress of the raw middles never settles when the
 grid is refined; this one does.
 """
@@ -43,8 +43,8 @@ DEEP = (1.0, 2.0)
 
 
 def surface_points(mesh: Mesh, model: Model, width: float, shell: float, filled: np.ndarray) -> Points:
-    """Points all over the surface, about one for every half cube's side; points DEEP lines of ``width`` mm below it,
-    one for every cube's side; and the middles of the cells inside. ``shell`` mm are perimeters; cells (m,) are solid
+    """Points all over the surface, about one for every half voxel's side; points DEEP lines of ``width`` mm below it,
+    one for every voxel's side; and the middles of the cells inside. ``shell`` mm are perimeters; cells (m,) are solid
     filling where ``filled``.
     """
     grid, lattice = model.grid, model.lattice
@@ -69,8 +69,8 @@ def surface_points(mesh: Mesh, model: Model, width: float, shell: float, filled:
 
 
 def _one_each(grid: Grid, places: Array, normals: Array, parts: int) -> np.ndarray:
-    """Numbers of places: one for each part of a cube (``parts`` along its side) and each side the surface looks to, the
-    one nearest the middle of that part.
+    """Numbers of places: one for each part of a voxel (``parts`` along its side) and each side the surface looks to,
+    the one nearest the middle of that part.
     """
     spots, away = _spots(grid.places(places), normals, parts)
     first, number = distinct(spots)
@@ -79,7 +79,7 @@ def _one_each(grid: Grid, places: Array, normals: Array, parts: int) -> np.ndarr
 
 @njit(cache=True, nogil=True)
 def _spots(places, normals, parts):
-    """(k, 3) the part of a cube that each place (k, 3), in cubes, lies in, z with the side that its normal looks to;
+    """(k, 3) the part of a voxel that each place (k, 3), in voxels, lies in, z with the side that its normal looks to;
     and the square of how far (k,) it lies from its middle.
     """
     spots, away = np.empty(places.shape, np.int64), np.zeros(len(places))
@@ -107,7 +107,7 @@ def _nearest(number, away, count):
 
 
 def _in_cells(model: Model, places: Array, normals: Array, kinds: np.ndarray) -> tuple:
-    """What lies in the model's cells of ``places``, looked for a quarter of a cube inward; and those cells."""
+    """What lies in the model's cells of ``places``, looked for a quarter of a voxel inward; and those cells."""
     grid, lattice = model.grid, model.lattice
     inward = grid.places(places - 0.25 * grid.size * normals)
     at = np.clip(np.floor(inward).astype(int), 0, np.array(grid.shape[::-1]) - 1)
@@ -151,7 +151,7 @@ def _solve4(m, b, out):
 
 @njit(cache=True, nogil=True)
 def _patched(places, cell_at, share, values, reach, fall, half, fewest, out):
-    """``values`` (m, 6) at the cells' middles → ``out`` (k, 6) at ``places`` (k, 3), in cubes from the origin."""
+    """``values`` (m, 6) at the cells' middles → ``out`` (k, 6) at ``places`` (k, 3), in voxels from the origin."""
     nz, ny, nx = cell_at.shape
     m, b = np.empty((4, 4)), np.empty((4, 6))
     row = np.empty(4)

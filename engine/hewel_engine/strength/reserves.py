@@ -18,10 +18,10 @@ from hewel_engine.strength.statics import Cut, Section, ledgers, sections_along
 from hewel_engine.strength.stressing import CaseStress, Stressed
 
 FINER = 2.0
-"""Times finer, at least, that a point was read in a window than on the whole part's cubes."""
+"""Times finer, at least, that a point was read in a window than on the whole part's voxels."""
 BANDS = ((40_000, 0.4, 1.15), (100_000, 0.45, 1.15), (math.inf, 0.6, 1.4))
-"""By cubes of material: the least and the most that a least reserve became, of what it was there, once its worst places
-were read closely (see docs/refining.md); finer cubes find the peaks and the sparse core of thin walls."""
+"""By voxels of material: the least and the most that a least reserve became, of what it was there, once its worst
+places were read closely (see docs/refining.md); finer voxels find the peaks and the sparse core of thin walls."""
 SETTLED = 0.03
 """Share by which even a settled answer may be off."""
 MODE_WORDS = {
@@ -35,7 +35,7 @@ MODE_WORDS = {
 
 @dataclass(frozen=True)
 class Reserve:
-    """A case in one build direction. ``reserve`` None where nothing is felt; MPa, mm."""
+    """A case in one build direction. ``reserve`` None where no load acts; MPa, mm."""
 
     name: str
     up: tuple[float, float, float]
@@ -66,9 +66,9 @@ class Reserve:
 
 
 @dataclass(frozen=True, eq=False)
-class Felt:
-    """What a case makes felt: ``stress`` (k, 6) MPa at ``places`` (k, 3) mm of the part, where lines ``lie`` so;
-    ``deflection`` mm at most.
+class CriticalPoints:
+    """The points of a case that can decide it: ``stress`` (k, 6) MPa at ``places`` (k, 3) mm of the part, where lines
+    ``lie`` so; ``deflection`` mm at most.
     """
 
     name: str
@@ -77,15 +77,15 @@ class Felt:
     stress: Array
     deflection: float
 
-    def within(self, rows: np.ndarray) -> "Felt":
-        return Felt(self.name, self.places[rows], self.lie.within(rows), self.stress[rows], self.deflection)
+    def within(self, rows: np.ndarray) -> "CriticalPoints":
+        return CriticalPoints(self.name, self.places[rows], self.lie.within(rows), self.stress[rows], self.deflection)
 
 
-def felt(found: Stressed, row: CaseStress) -> Felt:
+def critical_points(found: Stressed, row: CaseStress) -> CriticalPoints:
     """A case at all points that count."""
     keep, at = found.kept, found.points
     most = float(np.linalg.norm(row.answered.displacement, axis=1).max())
-    return Felt(row.case.name, at.places[keep], at.lie.within(keep), row.stress[keep].astype(float), most)
+    return CriticalPoints(row.case.name, at.places[keep], at.lie.within(keep), row.stress[keep].astype(float), most)
 
 
 def allowed(material: Material, factors: list[Factor], bound: str = "value") -> Strengths:
@@ -98,12 +98,12 @@ def kept_back(factors: list[Factor], factor: float) -> float:
     return product(factors, "all") / factor
 
 
-def band_of(cubes: int, change: float | None) -> tuple[float, float]:
-    """What the least reserve of a grid of so many cubes may still become, as factors on it: by the last refinement's
+def band_of(voxel_count: int, change: float | None) -> tuple[float, float]:
+    """What the least reserve of a grid of so many voxels may still become, as factors on it: by the last refinement's
     ``change`` of the index and once more, downward; None where nothing was refined, see BANDS.
     """
     if change is None:
-        return next((low, high) for most, low, high in BANDS if cubes <= most)
+        return next((low, high) for most, low, high in BANDS if voxel_count <= most)
     step = 1 + max(change, SETTLED)
     return 1 / step if change <= 2 * SETTLED else 1 / step**2, step
 
@@ -119,12 +119,18 @@ def reserves(
     """Every case on the layers normal to ``up`` (3,)."""
     plate = plate_of(found, up)
     return [
-        reserve_of(felt(found, row), up, plate, allowed(material, row.factors, bound), kept_back(row.factors, factor))
+        reserve_of(
+            critical_points(found, row),
+            up,
+            plate,
+            allowed(material, row.factors, bound),
+            kept_back(row.factors, factor),
+        )
         for row in found.cases
     ]
 
 
-def reserve_of(case: Felt, up: Array, plate: float, strength: Strengths, kept: float = 1.0) -> Reserve:
+def reserve_of(case: CriticalPoints, up: Array, plate: float, strength: Strengths, kept: float = 1.0) -> Reserve:
     """A case on the layers normal to ``up``, with the part's lowest point at ``plate`` mm along it; ``kept`` is what
     multiplies 1/index.
     """
@@ -163,7 +169,7 @@ def least_everywhere(found: Stressed, material: Material, up: Array, factor: flo
     """Places (k, 3) mm that count, and at each the least reserve (k,) of all cases on the layers normal to ``up``."""
     least = np.full(int(found.kept.sum()), np.inf)
     for row in found.cases:
-        case = felt(found, row)
+        case = critical_points(found, row)
         used = indices(case.stress, up, allowed(material, row.factors), case.lie).worst
         least = np.minimum(least, kept_back(row.factors, factor) / np.maximum(used, 1e-9))
     return found.points.places[found.kept], least
@@ -173,7 +179,7 @@ def field(found: Stressed, material: Material, ups: Array, factor: float = 1.0) 
     """(cases, d) reserve of every case for every direction of ``ups`` (d, 3)."""
     out = []
     for row in found.cases:
-        case = felt(found, row)
+        case = critical_points(found, row)
         worst = worst_by_direction(case.stress, ups, allowed(material, row.factors), case.lie)
         out.append(kept_back(row.factors, factor) / np.maximum(worst.index, 1e-9))
     return np.array(out)
@@ -183,11 +189,11 @@ def demand(found: Stressed, row: CaseStress, material: Material, up: Array, laye
     """(layers,) greatest share of the allowed strength that anything in the layer uses: 1 is the limit, 0 where no
     point lies.
     """
-    case = felt(found, row)
+    case = critical_points(found, row)
     low, high = (e[0] for e in found.mesh.extents(np.asarray(up, float)[None]))
     count = max(1, int(np.ceil((high - low) / layer - 0.5 - 1e-9)))
     used = indices(case.stress, up, allowed(material, row.factors), case.lie).worst / kept_back(row.factors, factor)
-    # A point stands for its cube: it counts in every layer within half a cube's side, or thin layers would miss it.
+    # A point stands for its voxel: it counts in every layer within half a voxel's side, or thin layers would miss it.
     reach = np.where(found.points.cells[found.kept] < 0, 0.5 / FINER, 0.5) * found.size
     height = case.places @ up - low
     first, last = (np.clip(((height + s * reach) / layer).astype(int), 0, count - 1) for s in (-1, 1))
@@ -204,26 +210,26 @@ def _raised(first, last, values, out):
 
 
 @dataclass(frozen=True, eq=False)
-class Standing:
+class SectionedPart:
     """A part standing in one direction: its layers, and the section of each."""
 
     stack: LayerStack
     sections: list[Section | None]
 
 
-def standing(mesh: Mesh, up: Array, process: Process, solid: bool = False) -> Standing:
+def sectioned(mesh: Mesh, up: Array, process: Process, solid: bool = False) -> SectionedPart:
     """Where the part has a core, sections count the shell in full and the core by φ^m."""
     stack = LayerStack(mesh, np.asarray(up, float), process.layer)
     cores = None if solid or process.infill >= 1 else layer_cores(stack, process)
-    return Standing(stack, sections_along(stack, cores, process.infill**process.stiffness_power))
+    return SectionedPart(stack, sections_along(stack, cores, process.infill**process.stiffness_power))
 
 
-def cuts_of(found: Stressed, on: Standing) -> list[list[Cut]]:
+def cuts_of(found: Stressed, on: SectionedPart) -> list[list[Cut]]:
     """The section ledger of every case: statics of its loads and of what the held faces answer to them."""
     return ledgers(on.stack, on.sections, [acting_in(found, row) for row in found.cases])
 
 
-def sections_of(found: Stressed, on: Standing) -> list[dict]:
+def sections_of(found: Stressed, on: SectionedPart) -> list[dict]:
     """The same as rows with the names of the cases."""
     rows = zip(found.cases, cuts_of(found, on), strict=True)
     return [{"case": row.case.name} | cut.as_dict() for row, own in rows for cut in own]

@@ -1,4 +1,4 @@
-"""Sizes by reckoning: an arm, a panel, a ribbed panel, a boss, each solved for what is not known. mm, N, MPa.
+"""Sizes by calculation: an arm, a panel, a ribbed panel, a boss, each solved for what is not known. mm, N, MPa.
 
 Slender beams (Euler–Bernoulli), loads at rest, small deflections; an arm held stiffly at one end and pulled at the
 other, a panel as a strip held freely at two opposite sides under an even load, a boss pulled along its axis. Wide
@@ -235,7 +235,7 @@ def boss(pull: float, hole: float, may: Allowed, process: Process) -> tuple[floa
     return out, may.stress * pi * (out**2 - hole**2) / 4
 
 
-def reckoned(
+def sized(
     piece: Bent, thick: float, along: Array, up: Array, factor: float, process: Process,
     around: Circumstances = AS_TESTED, normal: Array | None = None,
 ) -> dict:  # fmt: skip
@@ -247,11 +247,11 @@ def reckoned(
     if piece.kind == "panel" and piece.sag is not None:
         pitch = rib_pitch(thick, pressure, piece.sag, may.stiffness)
     rows = ways(piece, may, process, thick)
-    told = {name: row.as_dict() if row else None for name, row in rows.items()}
+    result = {name: row.as_dict() if row else None for name, row in rows.items()}
     thin, apart = ribbing(piece.width, Comb.of(process))
     return may.as_dict() | {
         "most_load_n": most, "most_ends": ends, "rib_pitch_mm": pitch, "rib_mm": thin, "ribs_apart_mm": apart,
-        "ways": told,
+        "ways": result,
     }  # fmt: skip
 
 
@@ -259,7 +259,7 @@ ENGAGED = 2.0
 """Diameters of depth that a screw cut in plastic wants (handbook)."""
 
 
-def reckoned_boss(
+def sized_boss(
     pull: float, hole: float, up: Array, factor: float, process: Process, around: Circumstances = AS_TESTED
 ) -> dict:
     """A boss that stands up and is pulled up: its weld carries it."""

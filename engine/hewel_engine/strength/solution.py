@@ -56,13 +56,13 @@ def solve(model: Model, watch: Watch = quiet, accuracy: float = ACCURACY) -> lis
     shares = [0.0] * count
 
     def one(i: int) -> Answered:
-        def told(what: str, share: float) -> None:
+        def result(what: str, share: float) -> None:
             shares[i] = share
             watch(what, sum(shares) / count)
 
         mine = room.get()
         try:
-            return _case(model, whole, mine, model.loadings[i], told, accuracy)
+            return _case(model, whole, mine, model.loadings[i], result, accuracy)
         finally:
             room.put(mine)
 
@@ -76,10 +76,10 @@ def _case(model: Model, whole, cycle: Cycle, loading: Loading, watch: Watch, acc
         force = model.free.unpushed(force)
     goal = np.log(1 / accuracy)
 
-    def told(rounds: int, residual: float) -> None:
+    def result(rounds: int, residual: float) -> None:
         watch(loading.case.name, float(np.clip(np.log(1 / max(residual, 1e-300)) / goal, 0, 1)))
 
-    found = solved(whole, cycle, force, accuracy=accuracy, watch=told)
+    found = solved(whole, cycle, force, accuracy=accuracy, watch=result)
     rounds, working = found.rounds, np.ones(len(model.footing.areas), bool)
     if model.footing.pressed.any():
         for _ in range(LET_GO):
@@ -88,7 +88,7 @@ def _case(model: Model, whole, cycle: Cycle, loading: Loading, watch: Watch, acc
             if (now == working).all():
                 break
             working = now
-            found = solved(model.bricks(working), cycle, force, found.displacement, accuracy, watch=told)
+            found = solved(model.bricks(working), cycle, force, found.displacement, accuracy, watch=result)
             rounds += found.rounds
     if _runs_away(model, found):
         raise InputError(
@@ -99,7 +99,7 @@ def _case(model: Model, whole, cycle: Cycle, loading: Loading, watch: Watch, acc
     if found.residual > 100 * accuracy:
         raise InputError(
             "not_settled",
-            f"“{loading.case.name}”: the sum does not settle; walls are far thinner than the cubes of it.",
+            f"“{loading.case.name}”: the sum does not settle; walls are far thinner than the voxels of it.",
             "Check a shorter piece of the part, or thicken its walls.",
         )
     moved = model.free.at_rest(found.displacement) if model.free else found.displacement
@@ -115,7 +115,7 @@ def _runs_away(model: Model, found) -> bool:
 
 
 def strains(model: Model, displacement: Array) -> Array:
-    """(m, 6) strains at the middle of every cell, for displacements (n, 3) in cubes."""
+    """(m, 6) strains at the middle of every cell, for displacements (n, 3) in voxels."""
     out = np.zeros((len(model.lattice), 6))
     for a in range(8):
         out += displacement[model.lattice.corners[:, a]] @ MIDDLE[:, 3 * a : 3 * a + 3].T

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.materials import Material
 from hewel_engine.strength.allowables import Circumstances, knock_downs
-from hewel_engine.strength.reserves import Felt, allowed, kept_back, reserve_of
+from hewel_engine.strength.reserves import CriticalPoints, allowed, kept_back, reserve_of
 
 
 @dataclass(frozen=True)
@@ -51,7 +51,7 @@ class Service:
 
 
 def beside(
-    cases: list[Felt],
+    cases: list[CriticalPoints],
     services: list[Service],
     used: Material,
     mass: float,
@@ -66,13 +66,13 @@ def beside(
     """
     out = []
     for material in materials if cases else ():
-        told = []
+        result = []
         for case, service in zip(cases, services, strict=True):
             factors = knock_downs(material, service.nature, service.cycles, around)
-            told.append(reserve_of(case, up, plate, allowed(material, factors), kept_back(factors, factor)))
-        least = min(told, key=lambda r: math.inf if r.reserve is None else r.reserve)
+            result.append(reserve_of(case, up, plate, allowed(material, factors), kept_back(factors, factor)))
+        least = min(result, key=lambda r: math.inf if r.reserve is None else r.reserve)
         grams = mass * material.density / used.density
-        bend = max(r.deflection for r in told) * used.e_xy / material.e_xy
+        bend = max(r.deflection for r in result) * used.e_xy / material.e_xy
         margin = None if around.temperature is None else float(material.softening_c - around.temperature)
         out.append(
             Beside(

@@ -14,27 +14,27 @@ from hewel_engine.loads.equilibrium import balance
 from hewel_engine.loads.regions import bad_loads
 from hewel_engine.materials import Material
 from hewel_engine.processes import Process
-from hewel_engine.strength import fabric
+from hewel_engine.strength import material_field
 from hewel_engine.strength.allowables import Circumstances, Factor, knock_downs, product
 from hewel_engine.strength.bricks import isotropic, layered
-from hewel_engine.strength.carrying import carrying
 from hewel_engine.strength.edges import about_edges, reach_of, sharp_edges
 from hewel_engine.strength.lines import OUTLINE, PLAIN
+from hewel_engine.strength.loaded_bodies import loaded_bodies
 from hewel_engine.strength.model import Model, model_of
 from hewel_engine.strength.recovery import Points, at_points, surface_points
 from hewel_engine.strength.solution import Answered, Watch, quiet, solve, stresses
 
 COARSE, CLOSER, FINE = 20_000, 60_000, 250_000
-"""Cubes of material: of the first answer and of what only compares parts (on fewer, shells of two and of eight lines
+"""Voxels of material: of the first answer and of what only compares parts (on fewer, shells of two and of eight lines
 are not told apart); of comparing where the first says that something is lost; and of the full answer."""
 CUT = 1.5
-"""Times as many cubes that hold material as asked for, at most."""
+"""Times as many voxels that hold material as asked for, at most."""
 RESOLVED = 1.5
-"""Cubes through a wall below which its own bending is not told."""
+"""Voxels through a wall below which its own bending is not told."""
 MOST_ROOM = 120_000_000
-"""Cubes of the grid, empty ones too."""
+"""Voxels of the grid, empty ones too."""
 HELD_LINES, LOADED_LINES = 3.0, 1.0
-"""Zone left out round held and loaded faces, in line widths; never less than ZONE_CUBES cubes."""
+"""Zone left out round held and loaded faces, in line widths; never less than ZONE_CUBES voxels."""
 ZONE_CUBES = 2.0
 AS_TESTED = Circumstances()
 PRESSED_HARD = 0.25
@@ -79,32 +79,32 @@ class Stressed:
         return self.model.grid.size
 
 
-def size_for(mesh: Mesh, cubes: int) -> float:
-    """mm: the side of cubes of which about ``cubes`` hold material."""
-    size = (abs(mesh.volume) / cubes) ** (1 / 3)
+def size_for(mesh: Mesh, voxel_count: int) -> float:
+    """mm: the side of voxels of which about ``voxel_count`` hold material."""
+    size = (abs(mesh.volume) / voxel_count) ** (1 / 3)
     room = float(np.prod(np.maximum(mesh.box[1] - mesh.box[0], size)))
     return float(max(size, (room / MOST_ROOM) ** (1 / 3)))
 
 
-def _divided(mesh: Mesh, cubes: int) -> Voxels:
-    """The part in about so many cubes that hold any of it: of a thin shell most are cut by its faces, so they are made
+def _divided(mesh: Mesh, voxel_count: int) -> Voxels:
+    """The part in about so many voxels that hold any of it: of a thin shell most are cut by its faces, so they are made
     larger until no more than CUT times as many are left.
     """
-    voxels = filled(mesh, size_for(mesh, cubes))
+    voxels = filled(mesh, size_for(mesh, voxel_count))
     held = int((voxels.share > 0).sum())
-    if held > CUT * cubes:
-        voxels = filled(mesh, voxels.grid.size * (held / (CUT * cubes)) ** 0.5)
+    if held > CUT * voxel_count:
+        voxels = filled(mesh, voxels.grid.size * (held / (CUT * voxel_count)) ** 0.5)
     return voxels
 
 
 def _thin(mesh: Mesh, size: float) -> list[Note]:
-    """Says where the walls, 2·V/A thick on the whole, are too thin for the cubes."""
+    """Says where the walls, 2·V/A thick on the whole, are too thin for the voxels."""
     thick = 2 * abs(mesh.volume) / float(mesh.areas.sum())
     if thick >= RESOLVED * size:
         return []
-    said = f"Walls of about {thick:.2g} mm are thinner than {RESOLVED:g} cubes of {size:.2g} mm: "
+    words = f"Walls of about {thick:.2g} mm are thinner than {RESOLVED:g} voxels of {size:.2g} mm: "
     return [
-        Note("thin_walls", said + "what bends them may be missed. A shorter piece of the part is read more finely.")
+        Note("thin_walls", words + "what bends them may be missed. A shorter piece of the part is read more finely.")
     ]
 
 
@@ -119,7 +119,7 @@ def bare(loads: LoadSet) -> LoadSet:
 
 
 def check_cases(mesh: Mesh, faces: Faces | None, loads: LoadSet, density: float) -> None:
-    """Raises ``bad_loads`` that names a motion which nothing holds, or says that there is nothing to reckon."""
+    """Raises ``bad_loads`` that names a motion which nothing holds, or says that there is nothing to calculate."""
     if not loads.holds:
         raise bad_loads("Nothing is held.", "Mark at least one face as held.")
     if not loads.cases:
@@ -138,7 +138,7 @@ def stressed(
     loads: LoadSet,
     process: Process,
     around: Circumstances = AS_TESTED,
-    cubes: int | None = None,
+    voxel_count: int | None = None,
     up: Array | None = None,
     solid: bool = False,
     watch: Watch = quiet,
@@ -149,29 +149,29 @@ def stressed(
     """
     material = process.stock
     check_cases(mesh, faces, loads, material.density)
-    mesh = carrying(mesh, faces, loads)
+    mesh = loaded_bodies(mesh, faces, loads)
     watch("dividing the part", 0.0)
-    voxels = _divided(mesh, cubes or FINE)
-    woven = woven_for(mesh, voxels, process, up, solid)
+    voxels = _divided(mesh, voxel_count or FINE)
+    fill = fill_for(mesh, voxels, process, up, solid)
     poisson = material.poisson
     law = isotropic(poisson) if solid or up is None else layered(material.e_z / material.e_xy, poisson, up)
     lines = {c.name: knock_downs(material, c.nature, c.cycles, around) for c in cases_of(loads)}
     asked = [(case, product(lines[case.name], "load")) for case in cases_of(loads)]
-    model = model_of(mesh, faces, list(loads.holds), asked, voxels, woven.stiffness, woven.mass, law, material.e_xy)
+    model = model_of(mesh, faces, list(loads.holds), asked, voxels, fill.stiffness, fill.mass, law, material.e_xy)
     answers = solve(model, watch)
     watch("reading the stress", 1.0)
     zones = zones_of(process, model.grid.size)
-    points, kept, stress, averaged = read_stress(mesh, model, woven, answers, process, zones)
+    points, kept, stress, averaged = read_stress(mesh, model, fill, answers, process, zones)
     found = [
         CaseStress(row.loading.case, s, row, lines[row.loading.case.name], by)
         for row, s, (_, by) in zip(answers, stress, asked, strict=True)
     ]
     notes = list(model.notes)
     if averaged:
-        said = f"At sharp inner edges, where stress has no limit, it is the mean over {process.width:.2g} mm."
-        notes.append(Note("averaged_edges", said + " A root radius makes it a number."))
+        words = f"At sharp inner edges, where stress has no limit, it is the mean over {process.width:.2g} mm."
+        notes.append(Note("averaged_edges", words + " A root radius makes it a number."))
     notes += _thin(mesh, model.grid.size)
-    mass = float(woven.mass.sum(dtype=float))
+    mass = float(fill.mass.sum(dtype=float))
     return Stressed(mesh, model, points, kept, found, zones, up, mass, notes)
 
 
@@ -185,19 +185,19 @@ def in_service(found: Stressed, loads: LoadSet, material: Material, around: Circ
 
 
 def zones_of(process: Process, size: float) -> tuple[float, float]:
-    """mm left out round held and round loaded faces, on cubes of ``size`` mm."""
+    """mm left out round held and round loaded faces, on voxels of ``size`` mm."""
     return max(HELD_LINES * process.width, ZONE_CUBES * size), max(LOADED_LINES * process.width, ZONE_CUBES * size)
 
 
 def read_stress(
-    mesh: Mesh, model: Model, woven: fabric.Fabric, answers: list[Answered], process: Process, zones
+    mesh: Mesh, model: Model, fill: material_field.MaterialField, answers: list[Answered], process: Process, zones
 ) -> tuple[Points, np.ndarray, list[np.ndarray], bool]:
     """The points of a solved model, which of them count (k,), each case's stress (k, 6) MPa at them, and whether any
     of it is a mean at a sharp inner edge.
     """
     cells = tuple(model.lattice.cells.T)
-    points = surface_points(mesh, model, process.width, process.shell, woven.filled[cells])
-    relief = woven.relief[cells][points.cells]
+    points = surface_points(mesh, model, process.width, process.shell, fill.filled[cells])
+    relief = fill.relief[cells][points.cells]
     edges = sharp_edges(mesh, process.width)
     edge, spot = edges.near(points.places, reach_of(model, process.width))
     beside = edge[points.lie.kinds[edge] == OUTLINE]
@@ -213,11 +213,17 @@ def read_stress(
     return points, _kept(model, points, zones), found, len(edge) > 0
 
 
-def woven_for(mesh: Mesh, voxels: Voxels, process: Process, up: Array | None, solid: bool) -> fabric.Fabric:
-    """What fills the cubes: dense, with a shell all round, or as the layers normal to ``up`` lie."""
+def fill_for(
+    mesh: Mesh, voxels: Voxels, process: Process, up: Array | None, solid: bool
+) -> material_field.MaterialField:
+    """What fills the voxels: dense, with a shell all round, or as the layers normal to ``up`` lie."""
     if solid:
-        return fabric.solid(voxels, process)
-    return fabric.screening(mesh, voxels, process) if up is None else fabric.layered(mesh, voxels, process, up)
+        return material_field.solid(voxels, process)
+    return (
+        material_field.screening(mesh, voxels, process)
+        if up is None
+        else material_field.layered(mesh, voxels, process, up)
+    )
 
 
 def _kept(model: Model, points: Points, zones: tuple[float, float]) -> np.ndarray:

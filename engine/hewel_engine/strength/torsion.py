@@ -17,7 +17,7 @@ from scipy.sparse.linalg import spsolve
 from scipy.spatial import cKDTree
 
 from hewel_engine.geometry.mesh import Array
-from hewel_engine.strength.fabric import painted
+from hewel_engine.strength.material_field import painted
 
 SQUARES = 6_000
 """Of a section's material, about."""

@@ -1,4 +1,4 @@
-"""The share of the strength used all over the part, on a coarse grid: for drawing, not for reckoning."""
+"""The share of the strength used all over the part, on a coarse grid: for drawing, not for calculation."""
 
 import numpy as np
 from scipy import ndimage

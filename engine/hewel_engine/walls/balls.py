@@ -24,12 +24,12 @@ NOWHERE = 1e30
 @dataclass(frozen=True, eq=False)
 class Tree:
     """``boxes`` (2p, 12): least and most of the corners and of the normals in each node, its children at 2i and 2i + 1,
-    the p leaves last; ``told`` (n, 13), in the order of the leaves: corners, normal and plane n·x of each facet;
+    the p leaves last; ``result`` (n, 13), in the order of the leaves: corners, normal and plane n·x of each facet;
     ``order`` (n,) the facets they are.
     """
 
     boxes: Array
-    told: Array
+    result: Array
     order: np.ndarray
 
     @classmethod
@@ -41,13 +41,13 @@ class Tree:
         facing = np.minimum((normals + 1) * (FACING / 2), FACING - 1).astype(np.int64)
         order = np.lexsort((_woven(place), _woven(facing)))
         boxes = _boxes(np.c_[corners.min(axis=1), normals][order], np.c_[corners.max(axis=1), normals][order])
-        told = np.c_[corners.reshape(-1, 9), normals, (points * normals).sum(axis=1)][order]
-        return cls(boxes, told, order)
+        result = np.c_[corners.reshape(-1, 9), normals, (points * normals).sum(axis=1)][order]
+        return cls(boxes, result, order)
 
     def shrink(self, radius: Array, opposite: np.ndarray) -> None:
         """``smallest_balls`` of these facets among themselves; ``radius`` and ``opposite`` (n,) change in place."""
         r, met = radius[self.order], opposite[self.order]
-        smallest_balls(r, met, OPPOSED, self.boxes, self.told, self.order)
+        smallest_balls(r, met, OPPOSED, self.boxes, self.result, self.order)
         radius[self.order], opposite[self.order] = r, met
 
 
@@ -115,18 +115,18 @@ def _largest(q, px, py, pz, ux, uy, uz, most):
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def smallest_balls(radius, opposite, opposed, boxes, told, order):
-    """Shrinks, in place, each ball that touches facet ``told`` (n,) at its middle, ``radius`` (n,) large, until no
+def smallest_balls(radius, opposite, opposed, boxes, result, order):
+    """Shrinks, in place, each ball that touches facet ``result`` (n,) at its middle, ``radius`` (n,) large, until no
     facet that faces it (n·n ≤ ``opposed``) reaches into it; ``opposite`` becomes the facet it touches. Balls that touch
     one spot lie in one another, so what lies outside the first is outside all after it.
     """
     leaves = len(boxes) // 2
     stack = np.empty(64, np.int64)
-    for i in range(len(told)):
+    for i in range(len(result)):
         r = radius[i]
         if not r < 1e12 or r <= 0:
             continue
-        own = told[i]
+        own = result[i]
         px, py, pz = (own[0] + own[3] + own[6]) / 3, (own[1] + own[4] + own[7]) / 3, (own[2] + own[5] + own[8]) / 3
         ux, uy, uz = own[9], own[10], own[11]
         cx, cy, cz, near = px - r * ux, py - r * uy, pz - r * uz, (REACHED * r) ** 2
@@ -145,8 +145,8 @@ def smallest_balls(radius, opposite, opposed, boxes, told, order):
                     stack[depth] = first
                     depth += 1
                 continue
-            for at in range((node - leaves) * LEAF, min((node - leaves + 1) * LEAF, len(told))):
-                q = told[at]
+            for at in range((node - leaves) * LEAF, min((node - leaves + 1) * LEAF, len(result))):
+                q = result[at]
                 if ux * q[9] + uy * q[10] + uz * q[11] > opposed:
                     continue
                 less = _largest(q, px, py, pz, ux, uy, uz, r)

@@ -88,12 +88,12 @@ def _divided(mesh: Mesh) -> tuple[Mesh, np.ndarray]:
     sides = np.linalg.norm(mesh.triangles - np.roll(mesh.triangles, 1, axis=1), axis=2)
     if not mesh.closed or sides.max() <= length:
         return mesh, np.arange(count)
-    told = Mesh64(
+    result = Mesh64(
         vert_properties=np.array(mesh.vertices),
         tri_verts=np.ascontiguousarray(mesh.faces, np.uint64),
         face_id=np.arange(count, dtype=np.uint64),
     )
-    solid = Manifold(told)
+    solid = Manifold(result)
     if solid.status() != Error.NoError:
         return mesh, np.arange(count)
     out = solid.refine_to_length(length).to_mesh64()

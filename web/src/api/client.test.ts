@@ -6,9 +6,19 @@ import { ApiProblem, api } from "./client";
 
 /** The server: what was asked of it, and what it answers. The client takes the browser's own `fetch` when it is loaded. */
 const server = vi.hoisted(() => {
-  const server = { asked: [] as Request[], answer: (): Promise<Response> => Promise.reject(new Error("nothing is answered yet")) };
+  const server = {
+    asked: [] as Request[],
+    answer: (): Promise<Response> => Promise.reject(new Error("nothing is answered yet")),
+  };
   const Plain = Request;
-  vi.stubGlobal("Request", class extends Plain { constructor(at: string, said: RequestInit) { super(new URL(at, "http://hewel.test"), said); } });
+  vi.stubGlobal(
+    "Request",
+    class extends Plain {
+      constructor(at: string, draft: RequestInit) {
+        super(new URL(at, "http://hewel.test"), draft);
+      }
+    },
+  );
   vi.stubGlobal("fetch", (request: Request) => {
     server.asked.push(request);
     return server.answer();
@@ -18,8 +28,13 @@ const server = vi.hoisted(() => {
 const answers = (make: () => Response) => {
   server.answer = () => Promise.resolve(make());
 };
-const json = (status: number, body: unknown) => () => new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
-const refusal = (call: Promise<unknown>): Promise<ApiProblem> => call.then(() => expect.fail("it was not refused"), (e: unknown) => e as ApiProblem);
+const json = (status: number, body: unknown) => () =>
+  new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
+const refusal = (call: Promise<unknown>): Promise<ApiProblem> =>
+  call.then(
+    () => expect.fail("it was not refused"),
+    (e: unknown) => e as ApiProblem,
+  );
 
 beforeEach(() => {
   server.asked.length = 0;
@@ -42,9 +57,15 @@ describe("a call of the server", () => {
   it("is refused in the server's own words, with what clashed", async () => {
     const clashes = [{ path: "desk.height" }];
     answers(json(409, { code: "clash", message: "Somebody wrote there too.", hint: "Look at both.", clashes }));
-    const told = await refusal(api.parts());
-    expect(told).toBeInstanceOf(ApiProblem);
-    expect([told.status, told.code, told.message, told.hint, told.clashes]).toEqual([409, "clash", "Somebody wrote there too.", "Look at both.", clashes]);
+    const result = await refusal(api.parts());
+    expect(result).toBeInstanceOf(ApiProblem);
+    expect([result.status, result.code, result.message, result.hint, result.clashes]).toEqual([
+      409,
+      "clash",
+      "Somebody wrote there too.",
+      "Look at both.",
+      clashes,
+    ]);
   });
 
   it("says that one is signed out, that the server is in trouble, or that it does not answer", async () => {

@@ -11,7 +11,7 @@ export type Candidate = components["schemas"]["Candidate"];
 export type Choice = components["schemas"]["ChoiceOut"];
 export type Work = components["schemas"]["WorkOut"];
 export type Session = components["schemas"]["Session"];
-export type ProcessSaid = components["schemas"]["ProcessIn"];
+export type ProcessGiven = components["schemas"]["ProcessIn"];
 export type ProcessNow = components["schemas"]["ProcessOut"];
 export type Numbers = components["schemas"]["Numbers"];
 export type Duties = components["schemas"]["DutyFields"];
@@ -36,7 +36,7 @@ export type Kind = FarmRecord["kind"];
 /** Sections of a job as they are sent; numbers with units go as they were typed. */
 export type Sections = Record<string, Record<string, unknown>>;
 export type Overhangs = components["schemas"]["OverhangsOut"];
-export type Walk = components["schemas"]["WalkOut"];
+export type OverhangAnalysis = components["schemas"]["OverhangAnalysisOut"];
 export type Finding = components["schemas"]["FindingOut"];
 export type Gone = components["schemas"]["GoneRow"];
 export type Remedies = components["schemas"]["RemediesOut"];
@@ -53,19 +53,19 @@ export type Walls = components["schemas"]["WallsOut"];
 export type SizingPlace = components["schemas"]["PlaceOut"];
 export type LayerLines = components["schemas"]["LinesOut"];
 export type DrawnLayers = components["schemas"]["DrawnLayersOut"];
-export type ReckonAsked = components["schemas"]["ReckonIn"];
-export type Reckoned = components["schemas"]["ReckonedOut"];
-export type Gauging = components["schemas"]["GaugingOut"];
+export type SizeRequest = components["schemas"]["SizeIn"];
+export type SizeResult = components["schemas"]["SizeOut"];
+export type WallAnalysis = components["schemas"]["WallAnalysisOut"];
 export type WallZone = components["schemas"]["ZoneOut"];
-export type DivideSaid = components["schemas"]["DivideIn"];
+export type DivideRequest = components["schemas"]["DivideIn"];
 export type MadePiece = components["schemas"]["MadeOut"];
 export type LayerLog = components["schemas"]["LogOut"];
 export type Strength = components["schemas"]["StrengthOut"];
-export type Check = components["schemas"]["CheckOut"];
-export type Stand = components["schemas"]["StandOut"];
-export type StandTold = components["schemas"]["ToldOut"];
-export type CaseTold = components["schemas"]["CaseOut"];
-export type StandLog = components["schemas"]["StandLog"];
+export type Check = components["schemas"]["StrengthAnalysisOut"];
+export type DirectionAnalysis = components["schemas"]["DirectionAnalysisOut"];
+export type Solution = components["schemas"]["SolutionOut"];
+export type CaseResult = components["schemas"]["CaseOut"];
+export type DirectionLog = components["schemas"]["DirectionLog"];
 export type Fix = components["schemas"]["FixOut"];
 export type Pair = components["schemas"]["PairOut"];
 export type Stock = components["schemas"]["StockOut"];
@@ -147,7 +147,10 @@ export const api = {
 
   parts: () => take<PartRow[]>(client.GET("/api/parts")),
   part: (id: string) => take<Part>(client.GET("/api/parts/{part_id}", { params: { path: { part_id: id } } })),
-  stages: (part: string) => take<components["schemas"]["StageOut"][]>(client.GET("/api/stages/{part_id}", { params: { path: { part_id: part } } })),
+  stages: (part: string) =>
+    take<components["schemas"]["StageOut"][]>(
+      client.GET("/api/stages/{part_id}", { params: { path: { part_id: part } } }),
+    ),
   importPart: (file: File, name: string, units: string, revises: string) =>
     take<Work>(
       client.POST("/api/parts", {
@@ -171,12 +174,19 @@ export const api = {
 
   study: (id: string) => take<Study>(client.GET("/api/studies/{study_id}", { params: { path: { study_id: id } } })),
   sweep: (id: string, digest: string) =>
-    take<SweepOut>(client.GET("/api/studies/{study_id}/sweep", { params: { path: { study_id: id }, query: { digest } } })),
-  duties: (id: string) => take<Duties>(client.GET("/api/studies/{study_id}/duties", { params: { path: { study_id: id } } })),
-  orderStudy: (part: string, base: number, process: ProcessSaid) =>
-    take<Study>(client.POST("/api/studies/of/{part_id}", { params: { path: { part_id: part } }, body: { base, ...process } })),
+    take<SweepOut>(
+      client.GET("/api/studies/{study_id}/sweep", { params: { path: { study_id: id }, query: { digest } } }),
+    ),
+  duties: (id: string) =>
+    take<Duties>(client.GET("/api/studies/{study_id}/duties", { params: { path: { study_id: id } } })),
+  calculateStudy: (part: string, base: number, process: ProcessGiven) =>
+    take<Study>(
+      client.POST("/api/studies/of/{part_id}", { params: { path: { part_id: part } }, body: { base, ...process } }),
+    ),
   ranking: (id: string, weights: Weights) =>
-    take<Ranking>(client.GET("/api/studies/{study_id}/ranking", { params: { path: { study_id: id }, query: weights } })),
+    take<Ranking>(
+      client.GET("/api/studies/{study_id}/ranking", { params: { path: { study_id: id }, query: weights } }),
+    ),
   comparisonAddress: (study: string) => `/api/studies/${study}/comparison`,
   askDirection: (id: string, up: readonly number[]) =>
     take<Work>(
@@ -194,88 +204,170 @@ export const api = {
     ),
 
   writeJob: (part: string, base: number, sections: Sections) =>
-    take<Part>(client.PUT("/api/parts/{part_id}/job", { params: { path: { part_id: part } }, body: { base, sections } })),
+    take<Part>(
+      client.PUT("/api/parts/{part_id}/job", { params: { path: { part_id: part } }, body: { base, sections } }),
+    ),
 
-  spaces: (part: string) => take<Space[]>(client.GET("/api/needs/{part_id}/spaces", { params: { path: { part_id: part } } })),
+  spaces: (part: string) =>
+    take<Space[]>(client.GET("/api/needs/{part_id}/spaces", { params: { path: { part_id: part } } })),
   needs: (part: string) => take<Needs>(client.GET("/api/needs/{part_id}", { params: { path: { part_id: part } } })),
   point: (part: string, facet: number, wide: boolean) =>
-    take<Pointed>(client.POST("/api/needs/{part_id}/point", { params: { path: { part_id: part } }, body: { facet, wide } })),
+    take<Pointed>(
+      client.POST("/api/needs/{part_id}/point", { params: { path: { part_id: part } }, body: { facet, wide } }),
+    ),
   paint: async (part: string): Promise<Uint8Array> => {
     const answer = await fetch(`/api/needs/${part}/paint`);
     if (!answer.ok) throw problem(answer.status, null);
     return new Uint8Array(await answer.arrayBuffer());
   },
   boresIn: (part: string, [x, y, z]: readonly [number, number, number]) =>
-    take<components["schemas"]["BoreOut"][]>(client.GET("/api/needs/{part_id}/bores", { params: { path: { part_id: part }, query: { x, y, z } } })),
+    take<components["schemas"]["BoreOut"][]>(
+      client.GET("/api/needs/{part_id}/bores", { params: { path: { part_id: part }, query: { x, y, z } } }),
+    ),
   loadsAddress: (part: string, plain: boolean) => `/api/needs/${part}/loads${plain ? "?plain=true" : ""}`,
   takeLoads: (part: string, base: number, loads: Record<string, unknown>) =>
-    take<Needs>(client.PUT("/api/needs/{part_id}/loads", { params: { path: { part_id: part } }, body: { base, loads } })),
+    take<Needs>(
+      client.PUT("/api/needs/{part_id}/loads", { params: { path: { part_id: part } }, body: { base, loads } }),
+    ),
   acknowledge: (part: string, base: number) =>
-    take<Needs>(client.POST("/api/needs/{part_id}/acknowledge", { params: { path: { part_id: part } }, body: { base } })),
+    take<Needs>(
+      client.POST("/api/needs/{part_id}/acknowledge", { params: { path: { part_id: part } }, body: { base } }),
+    ),
   settle: (part: string, base: number) =>
     take<Needs>(client.POST("/api/needs/{part_id}/settle", { params: { path: { part_id: part } }, body: { base } })),
 
-  overhangs: (part: string) => take<Overhangs>(client.GET("/api/overhangs/of/{part_id}", { params: { path: { part_id: part } } })),
-  walkLayers: (part: string) => take<Overhangs>(client.POST("/api/overhangs/of/{part_id}", { params: { path: { part_id: part } } })),
-  layerLog: (walk: string, copies: number) =>
-    take<LayerLog>(client.GET("/api/overhangs/{result_id}/log", { params: { path: { result_id: walk }, query: { copies } } })),
-  layerBytes: async (walk: string, what: "outlines" | "facets", digest: string): Promise<ArrayBuffer> => {
-    const answer = await fetch(`/api/overhangs/${walk}/content/${what}/${digest}`);
+  overhangs: (part: string) =>
+    take<Overhangs>(client.GET("/api/overhangs/of/{part_id}", { params: { path: { part_id: part } } })),
+  checkLayers: (part: string) =>
+    take<Overhangs>(client.POST("/api/overhangs/of/{part_id}", { params: { path: { part_id: part } } })),
+  layerLog: (analysis: string, copies: number) =>
+    take<LayerLog>(
+      client.GET("/api/overhangs/{result_id}/log", { params: { path: { result_id: analysis }, query: { copies } } }),
+    ),
+  layerBytes: async (analysis: string, what: "outlines" | "facets", digest: string): Promise<ArrayBuffer> => {
+    const answer = await fetch(`/api/overhangs/${analysis}/content/${what}/${digest}`);
     if (!answer.ok) throw problem(answer.status, null);
     return answer.arrayBuffer();
   },
-  settleFindings: (walk: string, base: number, findings: number[], state: "accepted" | "not_applicable" | "open", reason: string) =>
+  settleFindings: (
+    analysis: string,
+    base: number,
+    findings: number[],
+    state: "accepted" | "not_applicable" | "open",
+    reason: string,
+  ) =>
     take<Overhangs>(
-      client.POST("/api/overhangs/{result_id}/settle", { params: { path: { result_id: walk } }, body: { base, findings, state, reason } }),
+      client.POST("/api/overhangs/{result_id}/settle", {
+        params: { path: { result_id: analysis } },
+        body: { base, findings, state, reason },
+      }),
     ),
 
   remedyCatalogue: () => take<components["schemas"]["RemedyOut"][]>(client.GET("/api/remedies")),
-  remedies: (part: string) => take<Remedies>(client.GET("/api/remedies/of/{part_id}", { params: { path: { part_id: part } } })),
-  workRemediesOut: (part: string, steps: readonly RecipeStep[] | null) =>
-    take<Remedies>(client.POST("/api/remedies/of/{part_id}", { params: { path: { part_id: part } }, body: { steps: steps && [...steps] } })),
-  afterwards: (part: string) => take<components["schemas"]["AfterwardsOut"]>(client.GET("/api/remedies/after/{part_id}", { params: { path: { part_id: part } } })),
-  workAfterwardsOut: (part: string) => take<components["schemas"]["AfterwardsOut"]>(client.POST("/api/remedies/after/{part_id}", { params: { path: { part_id: part } } })),
+  remedies: (part: string) =>
+    take<Remedies>(client.GET("/api/remedies/of/{part_id}", { params: { path: { part_id: part } } })),
+  calculateRemedies: (part: string, steps: readonly RecipeStep[] | null) =>
+    take<Remedies>(
+      client.POST("/api/remedies/of/{part_id}", {
+        params: { path: { part_id: part } },
+        body: { steps: steps && [...steps] },
+      }),
+    ),
+  afterwards: (part: string) =>
+    take<components["schemas"]["AfterRemediesOut"]>(
+      client.GET("/api/remedies/after/{part_id}", { params: { path: { part_id: part } } }),
+    ),
+  calculateAfterRemedies: (part: string) =>
+    take<components["schemas"]["AfterRemediesOut"]>(
+      client.POST("/api/remedies/after/{part_id}", { params: { path: { part_id: part } } }),
+    ),
   lookAtRemedy: (part: string, step: RecipeStep, signal?: AbortSignal) =>
-    take<RemedyLook>(client.POST("/api/remedies/of/{part_id}/look", { params: { path: { part_id: part } }, body: step, signal })),
-  takeRemedies: (proposal: string) => take<Work>(client.POST("/api/remedies/{result_id}/take", { params: { path: { result_id: proposal } } })),
+    take<RemedyLook>(
+      client.POST("/api/remedies/of/{part_id}/look", { params: { path: { part_id: part } }, body: step, signal }),
+    ),
+  takeRemedies: (proposal: string) =>
+    take<Work>(client.POST("/api/remedies/{result_id}/take", { params: { path: { result_id: proposal } } })),
   proposalView: (proposal: string, digest: string) => drawing(`/api/remedies/${proposal}/content/view/${digest}`),
-  sayUnit: (part: string, units: UnitWord) => take<{ work: Work | null }>(client.POST("/api/parts/{part_id}/unit", { params: { path: { part_id: part } }, body: { units } })),
-  scalePart: (part: string, factor: number) => take<Work>(client.POST("/api/parts/{part_id}/scaled", { params: { path: { part_id: part } }, body: { factor } })),
-  pieces: (part: string) => take<Pieces>(client.GET("/api/pieces/of/{part_id}", { params: { path: { part_id: part } } })),
-  workPiecesOut: (part: string, said: DivideSaid) => take<Pieces>(client.POST("/api/pieces/of/{part_id}", { params: { path: { part_id: part } }, body: said })),
-  takePieces: (division: string) => take<Work[]>(client.POST("/api/pieces/{result_id}/take", { params: { path: { result_id: division } } })),
+  sayUnit: (part: string, units: UnitWord) =>
+    take<{ work: Work | null }>(
+      client.POST("/api/parts/{part_id}/unit", { params: { path: { part_id: part } }, body: { units } }),
+    ),
+  scalePart: (part: string, factor: number) =>
+    take<Work>(client.POST("/api/parts/{part_id}/scaled", { params: { path: { part_id: part } }, body: { factor } })),
+  pieces: (part: string) =>
+    take<Pieces>(client.GET("/api/pieces/of/{part_id}", { params: { path: { part_id: part } } })),
+  calculatePieces: (part: string, draft: DivideRequest) =>
+    take<Pieces>(client.POST("/api/pieces/of/{part_id}", { params: { path: { part_id: part } }, body: draft })),
+  takePieces: (division: string) =>
+    take<Work[]>(client.POST("/api/pieces/{result_id}/take", { params: { path: { result_id: division } } })),
   divisionView: (division: string, digest: string) => drawing(`/api/pieces/${division}/content/view/${digest}`),
   pieceListAddress: (division: string) => `/api/pieces/${division}/list`,
   pieceFileAddress: (division: string) => `/api/pieces/${division}/file`,
   walls: (part: string) => take<Walls>(client.GET("/api/walls/of/{part_id}", { params: { path: { part_id: part } } })),
-  gaugeWalls: (part: string) => take<Walls>(client.POST("/api/walls/of/{part_id}", { params: { path: { part_id: part } } })),
-  layerLines: (gauging: string, number: number) => take<LayerLines>(client.GET("/api/walls/{result_id}/layer/{number}", { params: { path: { result_id: gauging, number } } })),
-  reckonSize: (part: string, asked: ReckonAsked, signal?: AbortSignal) => take<Reckoned>(client.POST("/api/walls/of/{part_id}/size", { params: { path: { part_id: part } }, body: asked, signal })),
-  wallsView: (gauging: string, digest: string) => drawing(`/api/walls/${gauging}/content/view/${digest}`),
+  measureWalls: (part: string) =>
+    take<Walls>(client.POST("/api/walls/of/{part_id}", { params: { path: { part_id: part } } })),
+  layerLines: (analysis: string, number: number) =>
+    take<LayerLines>(
+      client.GET("/api/walls/{result_id}/layer/{number}", { params: { path: { result_id: analysis, number } } }),
+    ),
+  calculateSize: (part: string, asked: SizeRequest, signal?: AbortSignal) =>
+    take<SizeResult>(
+      client.POST("/api/walls/of/{part_id}/size", { params: { path: { part_id: part } }, body: asked, signal }),
+    ),
+  wallsView: (analysis: string, digest: string) => drawing(`/api/walls/${analysis}/content/view/${digest}`),
   changesAddress: (proposal: string) => `/api/remedies/${proposal}/changes`,
 
-  strength: (part: string) => take<Strength>(client.GET("/api/strength/of/{part_id}", { params: { path: { part_id: part } } })),
+  strength: (part: string) =>
+    take<Strength>(client.GET("/api/strength/of/{part_id}", { params: { path: { part_id: part } } })),
   checkStrength: (part: string, ups: readonly (readonly number[])[], coarse = false) =>
-    take<Strength>(client.POST("/api/strength/of/{part_id}", { params: { path: { part_id: part } }, body: { ups: ups.map((u) => [...u]), coarse } })),
-  reserveNet: (check: string) => take<components["schemas"]["NetOut"]>(client.GET("/api/strength/{check_id}/net", { params: { path: { check_id: check } } })),
+    take<Strength>(
+      client.POST("/api/strength/of/{part_id}", {
+        params: { path: { part_id: part } },
+        body: { ups: ups.map((u) => [...u]), coarse },
+      }),
+    ),
+  reserveNet: (check: string) =>
+    take<components["schemas"]["NetOut"]>(
+      client.GET("/api/strength/{check_id}/net", { params: { path: { check_id: check } } }),
+    ),
   solveDirection: (check: string, up: readonly number[], again: boolean) =>
-    take<Stand>(client.POST("/api/strength/{check_id}/stands", { params: { path: { check_id: check } }, body: { up: [...up], again } })),
-  stand: (id: string) => take<Stand>(client.GET("/api/strength/stands/{stand_id}", { params: { path: { stand_id: id } } })),
-  standLog: (id: string) => take<StandLog>(client.GET("/api/strength/stands/{stand_id}/log", { params: { path: { stand_id: id } } })),
-  exploreInfill: (id: string) => take<Stand>(client.POST("/api/strength/stands/{stand_id}/explore", { params: { path: { stand_id: id } } })),
-  orderField: (id: string) => take<Stand>(client.POST("/api/strength/stands/{stand_id}/field", { params: { path: { stand_id: id } } })),
-  fieldAddress: (id: string) => `/api/strength/stands/${id}/field`,
-  reckoningAddress: (id: string) => `/api/strength/stands/${id}/reckoning`,
-  volume: async (stand: string, digest: string): Promise<ArrayBuffer> => {
-    const answer = await fetch(`/api/strength/stands/${stand}/volume/${digest}`);
+    take<DirectionAnalysis>(
+      client.POST("/api/strength/{check_id}/directions", {
+        params: { path: { check_id: check } },
+        body: { up: [...up], again },
+      }),
+    ),
+  analysis: (id: string) =>
+    take<DirectionAnalysis>(
+      client.GET("/api/strength/directions/{analysis_id}", { params: { path: { analysis_id: id } } }),
+    ),
+  directionLog: (id: string) =>
+    take<DirectionLog>(
+      client.GET("/api/strength/directions/{analysis_id}/log", { params: { path: { analysis_id: id } } }),
+    ),
+  exploreInfill: (id: string) =>
+    take<DirectionAnalysis>(
+      client.POST("/api/strength/directions/{analysis_id}/explore", { params: { path: { analysis_id: id } } }),
+    ),
+  calculateField: (id: string) =>
+    take<DirectionAnalysis>(
+      client.POST("/api/strength/directions/{analysis_id}/field", { params: { path: { analysis_id: id } } }),
+    ),
+  fieldAddress: (id: string) => `/api/strength/directions/${id}/field`,
+  calculationAddress: (id: string) => `/api/strength/directions/${id}/calculation`,
+  volume: async (analysis: string, digest: string): Promise<ArrayBuffer> => {
+    const answer = await fetch(`/api/strength/directions/${analysis}/volume/${digest}`);
     if (!answer.ok) throw problem(answer.status, null);
     return answer.arrayBuffer();
   },
 
   farm: () => take<Farm>(client.GET("/api/farm")),
-  beginRecord: (kind: Kind, record: RecordIn) => take<FarmRecord>(client.POST("/api/farm", { params: { query: { kind } }, body: record })),
+  beginRecord: (kind: Kind, record: RecordIn) =>
+    take<FarmRecord>(client.POST("/api/farm", { params: { query: { kind } }, body: record })),
   amendRecord: (id: string, base: number, record: RecordIn) =>
-    take<FarmRecord>(client.PUT("/api/farm/{record_id}", { params: { path: { record_id: id } }, body: { base, record } })),
+    take<FarmRecord>(
+      client.PUT("/api/farm/{record_id}", { params: { path: { record_id: id } }, body: { base, record } }),
+    ),
   tableAddress: (kind: Kind) => `/api/farm/table?kind=${kind}`,
   takeTable: (kind: Kind, file: File) =>
     take<components["schemas"]["TableOut"]>(
@@ -290,23 +382,36 @@ export const api = {
       }),
     ),
   bin: () => take<StruckRow[]>(client.GET("/api/parts/bin")),
-  history: (sheet: string) => take<History>(client.GET("/api/sheets/{sheet_id}/history", { params: { path: { sheet_id: sheet } } })),
+  history: (sheet: string) =>
+    take<History>(client.GET("/api/sheets/{sheet_id}/history", { params: { path: { sheet_id: sheet } } })),
   takeBack: (sheet: string, number: number) =>
-    take<History>(client.POST("/api/sheets/{sheet_id}/take-back", { params: { path: { sheet_id: sheet } }, body: { number } })),
-  strike: (sheet: string) => take<History>(client.DELETE("/api/sheets/{sheet_id}", { params: { path: { sheet_id: sheet } } })),
-  bringBack: (sheet: string) => take<History>(client.POST("/api/sheets/{sheet_id}/bring-back", { params: { path: { sheet_id: sheet } } })),
+    take<History>(
+      client.POST("/api/sheets/{sheet_id}/take-back", { params: { path: { sheet_id: sheet } }, body: { number } }),
+    ),
+  strike: (sheet: string) =>
+    take<History>(client.DELETE("/api/sheets/{sheet_id}", { params: { path: { sheet_id: sheet } } })),
+  bringBack: (sheet: string) =>
+    take<History>(client.POST("/api/sheets/{sheet_id}/bring-back", { params: { path: { sheet_id: sheet } } })),
 
   people: () => take<components["schemas"]["PeopleOut"]>(client.GET("/api/people")),
   log: () => take<components["schemas"]["LogRow"][]>(client.GET("/api/people/log")),
-  invite: (whom: string, role: Role) => take<components["schemas"]["Invited"]>(client.POST("/api/people/invitations", { body: { whom, role } })),
-  revoke: (id: number) => take<undefined>(client.DELETE("/api/people/invitations/{invitation_id}", { params: { path: { invitation_id: id } } })),
+  invite: (whom: string, role: Role) =>
+    take<components["schemas"]["Invited"]>(client.POST("/api/people/invitations", { body: { whom, role } })),
+  revoke: (id: number) =>
+    take<undefined>(
+      client.DELETE("/api/people/invitations/{invitation_id}", { params: { path: { invitation_id: id } } }),
+    ),
   changePerson: (id: number, role: Role, active: boolean) =>
-    take<undefined>(client.PUT("/api/people/{person_id}", { params: { path: { person_id: id } }, body: { role, active } })),
-  invitation: (token: string) => take<components["schemas"]["Welcome"]>(client.GET("/api/session/join/{token}", { params: { path: { token } } })),
+    take<undefined>(
+      client.PUT("/api/people/{person_id}", { params: { path: { person_id: id } }, body: { role, active } }),
+    ),
+  invitation: (token: string) =>
+    take<components["schemas"]["Welcome"]>(client.GET("/api/session/join/{token}", { params: { path: { token } } })),
   join: (token: string, username: string, name: string, password: string) =>
-    take<Session>(client.POST("/api/session/join/{token}", { params: { path: { token } }, body: { username, name, password } })),
+    take<Session>(
+      client.POST("/api/session/join/{token}", { params: { path: { token } }, body: { username, name, password } }),
+    ),
 
   work: (id: string) => take<Work>(client.GET("/api/work/{work_id}", { params: { path: { work_id: id } } })),
-  cancel: (id: string) =>
-    take<Work>(client.POST("/api/work/{work_id}/cancel", { params: { path: { work_id: id } } })),
+  cancel: (id: string) => take<Work>(client.POST("/api/work/{work_id}/cancel", { params: { path: { work_id: id } } })),
 };

@@ -9,7 +9,8 @@ import { ApiProblem, type Job, type Part, api } from "./client";
 import { useJobWriter, usePart } from "./queries";
 
 /** A job that holds one number: the height of its desk. */
-const edition = (version: number, height: number) => ({ id: "p", sheet: "s", version, job: { height }, facts: { bores: [] } }) as unknown as Part;
+const edition = (version: number, height: number) =>
+  ({ id: "p", sheet: "s", version, job: { height }, facts: { bores: [] } }) as unknown as Part;
 const heightOf = (job: Job) => (job as unknown as { height: number }).height;
 
 interface Call {
@@ -63,7 +64,8 @@ function Height({ part }: { part: Part }) {
     setDraft(height);
     void write(() => ({ desk: { height } })).then(() => setDraft((d) => (d === height ? null : d)));
   };
-  const raise = () => void write((job) => ({ desk: { height: heightOf(job) + 1 } })).catch((e: unknown) => faults.push(e));
+  const raise = () =>
+    void write((job) => ({ desk: { height: heightOf(job) + 1 } })).catch((e: unknown) => faults.push(e));
   return (
     <>
       <button onClick={() => set(7)}>seven</button>
@@ -111,7 +113,10 @@ describe("a write on the job", () => {
     await press("one more");
     expect(calls.map((c) => c.version)).toEqual([1]);
     await calls[0]?.answer(edition(2, 41));
-    expect(calls.map((c) => [c.version, c.height])).toEqual([[1, 1], [2, 42]]);
+    expect(calls.map((c) => [c.version, c.height])).toEqual([
+      [1, 1],
+      [2, 42],
+    ]);
   });
 
   it("keeps the browser from leaving while it is not answered", async () => {

@@ -1,16 +1,36 @@
 /** What the page knows of the server, kept fresh while something is being computed. */
 import { notifyManager, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useEffectEvent, useRef, useState } from "react";
 
 import { decodeOutlines } from "../domain/layers";
 import { isLoaded } from "../domain/needs";
 import { decodeFields } from "../domain/strength";
-import { ApiProblem, type Check, type Gauging, type Job, type Division, type Part, type Proposal, type Sections, type SweepOut, type Walk, type Weights, type Work, api, onWritten } from "./client";
+import {
+  ApiProblem,
+  type Check,
+  type WallAnalysis,
+  type Job,
+  type Division,
+  type Part,
+  type Proposal,
+  type Sections,
+  type SweepOut,
+  type OverhangAnalysis,
+  type Weights,
+  type Work,
+  api,
+  onWritten,
+} from "./client";
 
 export const isOpen = (work: Work | undefined): boolean => work?.state === "waiting" || work?.state === "running";
 
 export const useSession = () =>
-  useQuery({ queryKey: ["session"], queryFn: api.session, retry: (n, e) => !(e instanceof ApiProblem) && n < 2, staleTime: 60_000 });
+  useQuery({
+    queryKey: ["session"],
+    queryFn: api.session,
+    retry: (n, e) => !(e instanceof ApiProblem) && n < 2,
+    staleTime: 60_000,
+  });
 
 export const useParts = () => useQuery({ queryKey: ["parts"], queryFn: api.parts, refetchInterval: 5000 });
 
@@ -81,12 +101,11 @@ export function useWork(id: string | undefined, onTold: (work: Work) => void) {
   });
   const client = useQueryClient();
   const work = query.data;
-  const told = work !== undefined && work.id === id && (!isOpen(work) || work.result !== null);
+  const result = work !== undefined && work.id === id && (!isOpen(work) || work.result !== null);
+  const tell = useEffectEvent(() => work && onTold(work));
   useEffect(() => {
-    if (told) onTold(work);
-    // What is told is told once; `onTold` is made anew with every drawing of the page.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [told, id]);
+    if (result) tell();
+  }, [result, id]);
   return { work, refresh: () => client.invalidateQueries({ queryKey: ["work", id] }) };
 }
 
@@ -95,7 +114,12 @@ export const useBin = () => useQuery({ queryKey: ["bin"], queryFn: api.bin });
 export const useHistory = (sheet: string, wanted = true) =>
   useQuery({ queryKey: ["history", sheet], queryFn: () => api.history(sheet), enabled: wanted, staleTime: 0 });
 
-export const useRanking = (study: string, weights: Weights | null, candidates: number, swept: string | null | undefined) =>
+export const useRanking = (
+  study: string,
+  weights: Weights | null,
+  candidates: number,
+  swept: string | null | undefined,
+) =>
   useQuery({
     queryKey: ["ranking", study, weights, candidates, swept],
     queryFn: () => api.ranking(study, weights ?? ({} as Weights)),
@@ -105,7 +129,12 @@ export const useRanking = (study: string, weights: Weights | null, candidates: n
   });
 
 export const useNeeds = (part: Pick<Part, "id" | "version">) =>
-  useQuery({ queryKey: ["needs", part.id, part.version], queryFn: () => api.needs(part.id), placeholderData: (before) => before, staleTime: Infinity });
+  useQuery({
+    queryKey: ["needs", part.id, part.version],
+    queryFn: () => api.needs(part.id),
+    placeholderData: (before) => before,
+    staleTime: Infinity,
+  });
 
 /** The spaces that stay free, drawn; asked again when they, or the faces that they lie at, have changed. */
 export const useSpaces = (part: Pick<Part, "id" | "job">, wanted: boolean) =>
@@ -135,7 +164,11 @@ export const useDuties = (study: string, swept: string | null | undefined, versi
     staleTime: Infinity,
   });
 
-export const useBoresIn = (part: Pick<Part, "id" | "version" | "study">, up: readonly [number, number, number], wanted: boolean) =>
+export const useBoresIn = (
+  part: Pick<Part, "id" | "version" | "study">,
+  up: readonly [number, number, number],
+  wanted: boolean,
+) =>
   useQuery({
     queryKey: ["bores-in", part.id, part.version, part.study, up],
     queryFn: () => api.boresIn(part.id, up),
@@ -144,45 +177,52 @@ export const useBoresIn = (part: Pick<Part, "id" | "version" | "study">, up: rea
     staleTime: Infinity,
   });
 
-/** What hangs; looked at again while the layers are being walked. */
+/** What hangs; looked at again while the layers are being checked. */
 export const useOverhangs = (part: Pick<Part, "id" | "version" | "study">) =>
   useQuery({
     queryKey: ["overhangs", part.id, part.version, part.study],
     queryFn: () => api.overhangs(part.id),
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
-    refetchInterval: (q) => (isOpen(q.state.data?.walk?.work) ? 250 : q.state.data?.up === null ? 1500 : false),
+    refetchInterval: (q) => (isOpen(q.state.data?.analysis?.work) ? 250 : q.state.data?.up === null ? 1500 : false),
   });
 
 const OUTLINES = { what: "outlines", read: decodeOutlines } as const;
 const FACETS = { what: "facets", read: (data: ArrayBuffer) => new Int16Array(data) } as const;
 
-function useLayerBytes<T>(walk: string | undefined, digest: string | null | undefined, { what, read }: { what: "outlines" | "facets"; read: (data: ArrayBuffer) => T }) {
+function useLayerBytes<T>(
+  analysis: string | undefined,
+  digest: string | null | undefined,
+  { what, read }: { what: "outlines" | "facets"; read: (data: ArrayBuffer) => T },
+) {
   return useQuery({
-    queryKey: ["layer-bytes", walk, what, digest],
-    queryFn: async () => read(await api.layerBytes(walk ?? "", what, digest ?? "")),
-    enabled: !!walk && !!digest,
+    queryKey: ["layer-bytes", analysis, what, digest],
+    queryFn: async () => read(await api.layerBytes(analysis ?? "", what, digest ?? "")),
+    enabled: !!analysis && !!digest,
     staleTime: Infinity,
   });
 }
 
-export const useOutlines = (walk: Walk | null | undefined) => useLayerBytes(walk?.id, walk?.outlines, OUTLINES);
+export const useOutlines = (analysis: OverhangAnalysis | null | undefined) =>
+  useLayerBytes(analysis?.id, analysis?.outlines, OUTLINES);
 
 /** The finding of every facet by its number, 0 for none. */
-export const useFindingFacets = (walk: Walk | null | undefined) => useLayerBytes(walk?.id, walk?.facets, FACETS);
+export const useFindingFacets = (analysis: OverhangAnalysis | null | undefined) =>
+  useLayerBytes(analysis?.id, analysis?.facets, FACETS);
 
-export const useLayerLog = (walk: Walk | null | undefined, copies: number) =>
+export const useLayerLog = (analysis: OverhangAnalysis | null | undefined, copies: number) =>
   useQuery({
-    queryKey: ["layer-log", walk?.id, copies],
-    queryFn: () => api.layerLog(walk?.id ?? "", copies),
-    enabled: !!walk?.told,
-    placeholderData: (before, query) => (query?.queryKey[1] === walk?.id ? before : undefined),
+    queryKey: ["layer-log", analysis?.id, copies],
+    queryFn: () => api.layerLog(analysis?.id ?? "", copies),
+    enabled: !!analysis?.complete,
+    placeholderData: (before, query) => (query?.queryKey[1] === analysis?.id ? before : undefined),
     staleTime: Infinity,
   });
 
 /** What a remedy is called and asks of a hand, by its key. */
 export function useRemedyNames() {
   const { data } = useQuery({ queryKey: ["remedy-catalogue"], queryFn: api.remedyCatalogue, staleTime: Infinity });
-  return (key: string) => data?.find((remedy) => remedy.key === key) ?? { key, title: key.replaceAll("_", " "), hand: "", from_core: false };
+  return (key: string) =>
+    data?.find((remedy) => remedy.key === key) ?? { key, title: key.replaceAll("_", " "), hand: "", from_core: false };
 }
 
 /** Remedies worked out for a part, and its revisions; looked at again while they are being worked out. */
@@ -204,7 +244,7 @@ export const useProposalView = (proposal: Pick<Proposal, "id" | "view"> | null |
   });
 
 /** What remedies come to in the best directions; looked at again while they are being worked out. */
-export const useAfterwards = (part: Pick<Part, "id" | "version" | "study">) =>
+export const useAfterRemedies = (part: Pick<Part, "id" | "version" | "study">) =>
   useQuery({
     queryKey: ["afterwards", part.id, part.version, part.study],
     queryFn: () => api.afterwards(part.id),
@@ -237,39 +277,42 @@ export const useWalls = (part: Pick<Part, "id" | "version" | "study">) =>
     queryFn: () => api.walls(part.id),
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
     // How it stands may become known any moment while its directions are studied.
-    refetchInterval: (q) => (isOpen(q.state.data?.gauging?.work) ? 300 : q.state.data?.gauging?.up === null ? 2000 : false),
+    refetchInterval: (q) =>
+      isOpen(q.state.data?.analysis?.work) ? 300 : q.state.data?.analysis?.up === null ? 2000 : false,
   });
 
 /** The part with the zones of its walls. */
-export const useWallsView = (gauging: Pick<Gauging, "id" | "view"> | null) =>
+export const useWallsView = (analysis: Pick<WallAnalysis, "id" | "view"> | null) =>
   useQuery({
-    queryKey: ["walls-view", gauging?.view],
-    queryFn: () => api.wallsView(gauging?.id ?? "", gauging?.view ?? ""),
-    enabled: !!gauging?.view,
+    queryKey: ["walls-view", analysis?.view],
+    queryFn: () => api.wallsView(analysis?.id ?? "", analysis?.view ?? ""),
+    enabled: !!analysis?.view,
     staleTime: Infinity,
   });
 
 /** What the nozzle draws of one layer. */
-export const useLayerLines = (gauging: string | undefined, number: number | null) =>
+export const useLayerLines = (analysis: string | undefined, number: number | null) =>
   useQuery({
-    queryKey: ["layer-lines", gauging, number],
-    queryFn: () => api.layerLines(gauging ?? "", number ?? 0),
-    enabled: gauging !== undefined && number !== null,
-    placeholderData: (before, query) => (query?.queryKey[1] === gauging ? before : undefined),
+    queryKey: ["layer-lines", analysis, number],
+    queryFn: () => api.layerLines(analysis ?? "", number ?? 0),
+    enabled: analysis !== undefined && number !== null,
+    placeholderData: (before, query) => (query?.queryKey[1] === analysis ? before : undefined),
     staleTime: Infinity,
   });
 
-/** The check that answers for the job; looked at again while it, or one of its directions, is being reckoned. */
+/** The check that answers for the job; looked at again while it, or one of its directions, is being calculated. */
 /** From the moment loads and what holds are written, a first answer is on its way, a moment after the part has come in. */
 export const useStrength = (part: Part) =>
   useQuery({
-    queryKey: ["strength", part.id, part.version],
+    queryKey: ["strength", part.id, part.version, part.study],
     queryFn: () => api.strength(part.id),
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
     refetchInterval: (q) => {
       const check = q.state.data?.check;
       const onItsWay = q.state.data && !check && isLoaded(part) && part.facts.watertight;
-      return onItsWay || isOpen(check?.work) || check?.stands.some((s) => isOpen(s.work ?? undefined)) ? 350 : false;
+      return onItsWay || isOpen(check?.work) || check?.directions.some((s) => isOpen(s.work ?? undefined))
+        ? 350
+        : false;
     },
   });
 
@@ -284,42 +327,44 @@ export const useReserveNet = (check: Check | null | undefined) =>
   });
 
 /** One direction in full; anew with every edition of the job and whenever the check tells more of it. */
-export const useStand = (id: string | undefined, version: number, told: string) =>
+export const useDirectionAnalysis = (id: string | undefined, version: number, result: string) =>
   useQuery({
-    queryKey: ["stand", id, version, told],
-    queryFn: () => api.stand(id ?? ""),
+    queryKey: ["stand", id, version, result],
+    queryFn: () => api.analysis(id ?? ""),
     enabled: !!id,
     placeholderData: (before, query) => (query?.queryKey[1] === id ? before : undefined),
-    refetchInterval: (q) => (isOpen(q.state.data?.exploring ?? undefined) || isOpen(q.state.data?.fielding ?? undefined) ? 700 : false),
+    refetchInterval: (q) =>
+      isOpen(q.state.data?.exploring ?? undefined) || isOpen(q.state.data?.fielding ?? undefined) ? 700 : false,
   });
 
-export const useStandLog = (id: string | undefined, version: number, told: string, wanted: boolean) =>
+export const useDirectionLog = (id: string | undefined, version: number, result: string, wanted: boolean) =>
   useQuery({
-    queryKey: ["stand-log", id, version, told],
-    queryFn: () => api.standLog(id ?? ""),
+    queryKey: ["stand-log", id, version, result],
+    queryFn: () => api.directionLog(id ?? ""),
     enabled: !!id && wanted,
     placeholderData: (before, query) => (query?.queryKey[1] === id ? before : undefined),
     staleTime: Infinity,
   });
 
-export const useVolume = (stand: string | undefined, digest: string | null | undefined) =>
+export const useVolume = (analysis: string | undefined, digest: string | null | undefined) =>
   useQuery({
     queryKey: ["volume", digest],
-    queryFn: async () => decodeFields(await api.volume(stand ?? "", digest ?? "")),
-    enabled: !!stand && !!digest,
+    queryFn: async () => decodeFields(await api.volume(analysis ?? "", digest ?? "")),
+    enabled: !!analysis && !!digest,
     staleTime: Infinity,
   });
 
 export const useFarm = () => useQuery({ queryKey: ["farm"], queryFn: api.farm, staleTime: 0 });
 
 export const usePeople = () => useQuery({ queryKey: ["people"], queryFn: api.people });
-export const useLog = (wanted: boolean) => useQuery({ queryKey: ["log"], queryFn: api.log, enabled: wanted, staleTime: 0 });
+export const useLog = (wanted: boolean) =>
+  useQuery({ queryKey: ["log"], queryFn: api.log, enabled: wanted, staleTime: 0 });
 
 /** Sends something and keeps what the server refused, so that it can be shown; anything else is a fault. */
 export function useSend() {
   const [trouble, setTrouble] = useState<ApiProblem | null>(null);
   const [busy, setBusy] = useState(false);
-  const send = async <T>(call: () => Promise<T>): Promise<T | undefined> => {
+  const send = useCallback(async <T>(call: () => Promise<T>): Promise<T | undefined> => {
     setBusy(true);
     setTrouble(null);
     try {
@@ -331,23 +376,8 @@ export function useSend() {
     } finally {
       setBusy(false);
     }
-  };
+  }, []);
   return { send, busy, trouble, setTrouble };
-}
-
-/** Orders something once for each `missing` that comes up, without being asked; null while nothing is missing. Also by hand. */
-export function useOrdered(missing: string | null, order: () => Promise<void>): () => void {
-  const asked = useRef<string | null>(null);
-  const latest = useRef(order);
-  useEffect(() => {
-    latest.current = order;
-  });
-  useEffect(() => {
-    if (missing === null || asked.current === missing) return;
-    asked.current = missing;
-    void latest.current();
-  }, [missing]);
-  return () => void latest.current();
 }
 
 /** Everything that shows a job, read anew. */
@@ -355,7 +385,17 @@ export function useRefresh() {
   const client = useQueryClient();
   return (part: Pick<Part, "id" | "sheet">) =>
     Promise.all(
-      [["part", part.id], ["parts"], ["bin"], ["history", part.sheet], ["study"], ["stages", part.id], ["overhangs", part.id], ["strength", part.id], ["remedies", part.id]].map((queryKey) => client.invalidateQueries({ queryKey })),
+      [
+        ["part", part.id],
+        ["parts"],
+        ["bin"],
+        ["history", part.sheet],
+        ["study"],
+        ["stages", part.id],
+        ["overhangs", part.id],
+        ["strength", part.id],
+        ["remedies", part.id],
+      ].map((queryKey) => client.invalidateQueries({ queryKey })),
     );
 }
 
@@ -389,7 +429,7 @@ export function useJobWriter(part: Part) {
         await client.cancelQueries({ queryKey: ["part", part.id] }); // an answer from before the write must not come after it
         client.setQueryData(["part", part.id], after);
         // The page is told in a turn of its own; a draft let go before that would show what was there before the write.
-        await new Promise<void>((told) => notifyManager.schedule(() => told()));
+        await new Promise<void>((result) => notifyManager.schedule(() => result()));
         return true;
       } finally {
         if (--waiting.current === 0) void refresh(part);

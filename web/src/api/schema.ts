@@ -241,7 +241,7 @@ export interface paths {
         get: operations["get_overhangs"];
         put?: never;
         /** Post */
-        post: operations["order_overhangs"];
+        post: operations["calculate_overhangs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -562,7 +562,7 @@ export interface paths {
         get: operations["get_pieces"];
         put?: never;
         /** Post Asked */
-        post: operations["order_pieces"];
+        post: operations["calculate_pieces"];
         delete?: never;
         options?: never;
         head?: never;
@@ -704,7 +704,7 @@ export interface paths {
         get: operations["get_remedies"];
         put?: never;
         /** Post Asked */
-        post: operations["order_remedies"];
+        post: operations["calculate_remedies"];
         delete?: never;
         options?: never;
         head?: never;
@@ -849,7 +849,7 @@ export interface paths {
         post?: never;
         /**
          * Strike
-         * @description Into the bin, where it stays whole for 30 days.
+         * @description Move to the bin, where it stays whole for 30 days.
          */
         delete: operations["strike"];
         options?: never;
@@ -928,6 +928,127 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/strength/directions/{analysis_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Direction Analysis */
+        get: operations["get_direction_analysis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/directions/{analysis_id}/calculation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Calculation
+         * @description The calculation of one direction as a page that a colleague can follow by hand.
+         */
+        get: operations["print_calculation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/directions/{analysis_id}/explore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Explore Infill
+         * @description Perimeters against infill on this part, standing so.
+         */
+        post: operations["explore_infill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/directions/{analysis_id}/field": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stress Field
+         * @description The stress field as a VTK unstructured grid.
+         */
+        get: operations["get_stress_field"];
+        put?: never;
+        /**
+         * Calculate Stress Field
+         * @description Has the stress field written for other viewers.
+         */
+        post: operations["calculate_stress_field"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/directions/{analysis_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Direction Log
+         * @description Demand and capacity of every layer, case by case.
+         */
+        get: operations["get_direction_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strength/directions/{analysis_id}/volume/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stress Volume
+         * @description The share of the strength used all over the part, for drawing.
+         */
+        get: operations["get_stress_volume"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/strength/of/{part_id}": {
         parameters: {
             query?: never;
@@ -949,24 +1070,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/strength/stands/{stand_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Get Stand */
-        get: operations["get_stand"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/strength/stands/{stand_id}/explore": {
+    "/api/strength/{check_id}/directions": {
         parameters: {
             query?: never;
             header?: never;
@@ -976,94 +1080,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Explore Infill
-         * @description Perimeters against infill on this part, standing so.
+         * Solve Direction
+         * @description Solves one more direction with its own layers.
          */
-        post: operations["explore_infill"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/strength/stands/{stand_id}/field": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Stress Field
-         * @description The stress field as a VTK unstructured grid.
-         */
-        get: operations["get_stress_field"];
-        put?: never;
-        /**
-         * Order Stress Field
-         * @description Has the stress field written for other viewers.
-         */
-        post: operations["order_stress_field"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/strength/stands/{stand_id}/log": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Stand Log
-         * @description Demand and capacity of every layer, case by case.
-         */
-        get: operations["get_stand_log"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/strength/stands/{stand_id}/reckoning": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Print Reckoning
-         * @description The reckoning of one direction as a page that a colleague can follow by hand.
-         */
-        get: operations["print_reckoning"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/strength/stands/{stand_id}/volume/{digest}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Stress Volume
-         * @description The share of the strength used all over the part, for drawing.
-         */
-        get: operations["get_stress_volume"];
-        put?: never;
-        post?: never;
+        post: operations["solve_direction"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1087,26 +1107,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/strength/{check_id}/stands": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Solve Direction
-         * @description Solves one more direction with its own layers.
-         */
-        post: operations["solve_direction"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/studies/of/{part_id}": {
         parameters: {
             query?: never;
@@ -1116,8 +1116,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Order Study */
-        post: operations["order_study"];
+        /** Calculate Study */
+        post: operations["calculate_study"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1267,7 +1267,7 @@ export interface paths {
         get: operations["get_walls"];
         put?: never;
         /** Post */
-        post: operations["order_walls"];
+        post: operations["calculate_walls"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1284,10 +1284,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Reckon Size
-         * @description An arm, a panel or a boss sized by reckoning, for the job's process and direction. Changes nothing.
+         * Calculate Size
+         * @description An arm, a panel or a boss sized by calculation, for the job's process and direction. Changes nothing.
          */
-        post: operations["reckon_size"];
+        post: operations["calculate_size"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1381,6 +1381,14 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /** AfterRemediesOut */
+        AfterRemediesOut: {
+            /** Rows */
+            rows: components["schemas"]["AfterRow"][];
+            /** Stale Because */
+            stale_because: string[];
+            work: components["schemas"]["WorkOut"] | null;
+        };
         /**
          * AfterRow
          * @description One direction once its remedies are done, beside its plain rank.
@@ -1414,14 +1422,6 @@ export interface components {
             up_words: string;
             /** Words */
             words: string;
-        };
-        /** AfterwardsOut */
-        AfterwardsOut: {
-            /** Rows */
-            rows: components["schemas"]["AfterRow"][];
-            /** Stale */
-            stale: boolean;
-            work: components["schemas"]["WorkOut"] | null;
         };
         /**
          * AnswerOut
@@ -1521,7 +1521,7 @@ export interface components {
         };
         /**
          * BetterDirection
-         * @description A direction in which hardly any of what is left wants support; its least reserve where there are loads.
+         * @description A direction in which hardly any of what is left needs support; its least reserve where there are loads.
          */
         BetterDirection: {
             /** Needing Area Mm2 */
@@ -1736,8 +1736,8 @@ export interface components {
         };
         /**
          * CaseOut
-         * @description One case in one direction. ``reserve`` None where nothing is felt; ``low`` to ``high`` is its band, ``doubtful``
-         *     whether finer cubes may bring it below 1.
+         * @description One case in one direction. ``reserve`` None where no load acts; ``low`` to ``high`` is its band, ``doubtful``
+         *     whether finer voxels may bring it below 1.
          */
         CaseOut: {
             /** At Mm */
@@ -1834,32 +1834,6 @@ export interface components {
             coarse: boolean;
             /** Ups */
             ups: number[][];
-        };
-        /** CheckOut */
-        CheckOut: {
-            /** Cases */
-            cases: components["schemas"]["CaseName"][];
-            /** Coarse */
-            coarse: boolean;
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Level
-             * @enum {string}
-             */
-            level: "nothing" | "coarse" | "full";
-            /** Net */
-            net: string | null;
-            /** Stale Because */
-            stale_because: string[];
-            /** Stands */
-            stands: components["schemas"]["BriefOut"][];
-            /** Strengths */
-            strengths: components["schemas"]["StrengthReading"][];
-            work: components["schemas"]["WorkOut"];
         };
         /** ChoiceIn */
         ChoiceIn: {
@@ -1984,6 +1958,53 @@ export interface components {
             /** Up */
             up: number[];
         };
+        /** DirectionAnalysisOut */
+        DirectionAnalysisOut: {
+            /**
+             * Doubtful
+             * @default false
+             */
+            doubtful: boolean;
+            exploring: components["schemas"]["WorkOut"] | null;
+            /** Field */
+            field: string | null;
+            fielding: components["schemas"]["WorkOut"] | null;
+            /** High */
+            high?: number | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Low */
+            low?: number | null;
+            /** Own Layers */
+            own_layers: boolean;
+            /** Reserve */
+            reserve: number | null;
+            result: components["schemas"]["SolutionOut"] | null;
+            /** Up */
+            up: number[];
+            /** Up Words */
+            up_words: string;
+            /** Volume */
+            volume: string | null;
+            work: components["schemas"]["WorkOut"] | null;
+        };
+        /**
+         * DirectionLog
+         * @description Columns over the layers; layer k is cut at ``first_mm`` + k·``layer_mm`` above the plate.
+         */
+        DirectionLog: {
+            /** Area Mm2 */
+            area_mm2: number[];
+            /** Cases */
+            cases: components["schemas"]["CaseLog"][];
+            /** First Mm */
+            first_mm: number;
+            /** Layer Mm */
+            layer_mm: number;
+        };
         /**
          * DivideIn
          * @description How a part becomes several pieces; what is left out follows from the section.
@@ -2064,11 +2085,11 @@ export interface components {
             pauses: components["schemas"]["PauseOut"][];
             /** Pieces */
             pieces: components["schemas"]["PieceOut"][];
-            said: components["schemas"]["DivideIn"];
+            request: components["schemas"]["DivideIn"];
             /** Seats */
             seats: components["schemas"]["SeatOut"][];
-            /** Stale */
-            stale: boolean;
+            /** Stale Because */
+            stale_because: string[];
             sweep: components["schemas"]["ClearanceOut"] | null;
             /** View */
             view: string | null;
@@ -2354,46 +2375,6 @@ export interface components {
             /** Unit */
             unit: string;
         };
-        /** GaugingOut */
-        GaugingOut: {
-            /** Changed */
-            changed: string[];
-            comb: components["schemas"]["CombOut"] | null;
-            /** Done */
-            done: boolean;
-            /** Headline */
-            headline: components["schemas"]["HeadlineOut"][];
-            histogram: components["schemas"]["HistogramOut"] | null;
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            layers: components["schemas"]["DrawnLayersOut"] | null;
-            /** Lump Area Mm2 */
-            lump_area_mm2: number | null;
-            /** Min At Mm */
-            min_at_mm: number[] | null;
-            /** Min Thickness Mm */
-            min_thickness_mm: number | null;
-            /** Places */
-            places: components["schemas"]["PlaceOut"][];
-            /** Process */
-            process: {
-                [key: string]: unknown;
-            };
-            /** Stale */
-            stale: boolean;
-            /** Untold */
-            untold: number;
-            /** Up */
-            up: number[] | null;
-            /** View */
-            view: string | null;
-            work: components["schemas"]["WorkOut"];
-            /** Zones */
-            zones: components["schemas"]["ZoneOut"][];
-        };
         /**
          * GoneRow
          * @description A finding of before that is found no more, and what has changed since.
@@ -2618,7 +2599,7 @@ export interface components {
         };
         /**
          * LeftOut
-         * @description A region that still wants support, and why no remedy solved it.
+         * @description A region that still needs support, and why no remedy solved it.
          */
         LeftOut: {
             /** Area Mm2 */
@@ -2646,7 +2627,7 @@ export interface components {
         };
         /**
          * LiesOut
-         * @description How a flat wall lies: unit vectors along its longer side and square to it, part frame.
+         * @description How a flat wall lies: unit vectors along its longer side and normal to it, part frame.
          */
         LiesOut: {
             /** Along */
@@ -2995,16 +2976,43 @@ export interface components {
              */
             record: "machine" | "profile" | "capability" | "job" | "portable";
         };
+        /** OverhangAnalysisOut */
+        OverhangAnalysisOut: {
+            /** Complete */
+            complete: boolean;
+            /** Facets */
+            facets: string | null;
+            /** Gone */
+            gone: components["schemas"]["GoneRow"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Outlines */
+            outlines: string | null;
+            process: components["schemas"]["Numbers"];
+            /** Rows */
+            rows: components["schemas"]["FindingOut"][];
+            /** Stale Because */
+            stale_because: string[];
+            truth: components["schemas"]["TruthOut"] | null;
+            /** Up */
+            up: number[];
+            /** Up Words */
+            up_words: string;
+            work: components["schemas"]["WorkOut"];
+        };
         /**
          * OverhangsOut
-         * @description What is known of a part's layers; no walk while nobody has ordered one.
+         * @description What is known of a part's layers; no check while nobody has ordered one.
          */
         OverhangsOut: {
+            analysis: components["schemas"]["OverhangAnalysisOut"] | null;
             /** Chosen */
             chosen: boolean;
             /** Up */
             up: number[] | null;
-            walk: components["schemas"]["WalkOut"] | null;
         };
         /** PairOut */
         PairOut: {
@@ -3382,6 +3390,7 @@ export interface components {
          * @description The process of the job as the farm's records give it now.
          */
         ProcessOut: {
+            given: components["schemas"]["ProcessIn"];
             /** Names */
             names: {
                 [key: string]: string | null;
@@ -3396,7 +3405,6 @@ export interface components {
             origins: {
                 [key: string]: components["schemas"]["OriginOut"];
             };
-            said: components["schemas"]["ProcessIn"];
         };
         /** ProposalOut */
         ProposalOut: {
@@ -3422,18 +3430,18 @@ export interface components {
              * @default []
              */
             questions: components["schemas"]["QuestionOut"][];
-            /** Stale */
-            stale: boolean;
+            /** Stale Because */
+            stale_because: string[];
             /** Steps */
             steps: components["schemas"]["Step"][];
             /** Taken */
             taken: string | null;
+            /** Uncalculated */
+            uncalculated: string | null;
             /** Uncarried */
             uncarried: components["schemas"]["Uncarried"][] | null;
             /** Unfit */
             unfit: components["schemas"]["UnfitOut"][];
-            /** Unreckoned */
-            unreckoned: string | null;
             /** Up */
             up: number[];
             /** Up Words */
@@ -3500,6 +3508,8 @@ export interface components {
         };
         /** ReadingOut */
         ReadingOut: {
+            /** Given */
+            given: boolean;
             /** High */
             high: number | null;
             /** Low */
@@ -3511,8 +3521,6 @@ export interface components {
              * @enum {string}
              */
             origin: "handbook" | "maker" | "own" | "coupon";
-            /** Said */
-            said: boolean;
             /** Typed */
             typed: string | null;
             /** Value */
@@ -3532,59 +3540,6 @@ export interface components {
             steps: components["schemas"]["Step"][];
             /** Up */
             up: number[] | null;
-        };
-        /**
-         * ReckonIn
-         * @description An arm held at one end, a panel held at two sides, or a boss round a hole, under a load in N.
-         */
-        ReckonIn: {
-            /**
-             * Along
-             * @default [
-             *       1,
-             *       0,
-             *       0
-             *     ]
-             */
-            along: number[];
-            /** Factor */
-            factor: number;
-            /**
-             * Hole Mm
-             * @default 0
-             */
-            hole_mm: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "arm" | "panel" | "boss";
-            /** Load N */
-            load_n: number;
-            /** Normal */
-            normal?: number[] | null;
-            /** Sag Mm */
-            sag_mm?: number | null;
-            /**
-             * Span Mm
-             * @default 50
-             */
-            span_mm: number;
-            /**
-             * Thickness Mm
-             * @default 2
-             */
-            thickness_mm: number;
-            /**
-             * Width Mm
-             * @default 10
-             */
-            width_mm: number;
-        };
-        /** ReckonedOut */
-        ReckonedOut: {
-            bent: components["schemas"]["BentOut"] | null;
-            boss: components["schemas"]["BossOut"] | null;
         };
         /** RecordEdit */
         RecordEdit: {
@@ -3930,7 +3885,7 @@ export interface components {
         };
         /**
          * Settled
-         * @description The list was declared complete as it stood under ``digest``; written by the server alone.
+         * @description The list was marked complete as it stood under ``digest``; written by the server alone.
          */
         Settled: {
             /** At */
@@ -3978,6 +3933,59 @@ export interface components {
             unit: string;
         };
         /**
+         * SizeIn
+         * @description An arm held at one end, a panel held at two sides, or a boss round a hole, under a load in N.
+         */
+        SizeIn: {
+            /**
+             * Along
+             * @default [
+             *       1,
+             *       0,
+             *       0
+             *     ]
+             */
+            along: number[];
+            /** Factor */
+            factor: number;
+            /**
+             * Hole Mm
+             * @default 0
+             */
+            hole_mm: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "arm" | "panel" | "boss";
+            /** Load N */
+            load_n: number;
+            /** Normal */
+            normal?: number[] | null;
+            /** Sag Mm */
+            sag_mm?: number | null;
+            /**
+             * Span Mm
+             * @default 50
+             */
+            span_mm: number;
+            /**
+             * Thickness Mm
+             * @default 2
+             */
+            thickness_mm: number;
+            /**
+             * Width Mm
+             * @default 10
+             */
+            width_mm: number;
+        };
+        /** SizeOut */
+        SizeOut: {
+            bent: components["schemas"]["BentOut"] | null;
+            boss: components["schemas"]["BossOut"] | null;
+        };
+        /**
          * SizedOut
          * @description One way of making it. ``reserve`` has the required factor in it: 1 is enough.
          */
@@ -4001,6 +4009,41 @@ export interface components {
             stress_mpa: number;
             /** Words */
             words: string;
+        };
+        /** SolutionOut */
+        SolutionOut: {
+            /** Cases */
+            cases: components["schemas"]["CaseOut"][];
+            /** Change */
+            change: number | null;
+            /** Excluded Mm */
+            excluded_mm: number[];
+            /** Explored */
+            explored: components["schemas"]["PairOut"][];
+            /** Explored Stale */
+            explored_stale: boolean;
+            /** Fixes */
+            fixes: components["schemas"]["FixOut"][] | null;
+            /** Fixes Stale */
+            fixes_stale: boolean;
+            /** Guesses */
+            guesses: components["schemas"]["GuessOut"][];
+            /** Mass G */
+            mass_g: number;
+            /** Movements */
+            movements: components["schemas"]["MovementOut"][];
+            /** Notes */
+            notes: components["schemas"]["NoteOut"][];
+            /** Own Layers */
+            own_layers: boolean;
+            /** Perforated */
+            perforated: components["schemas"]["PerforatedOut"][];
+            /** Stock */
+            stock: components["schemas"]["StockOut"][];
+            /** Voxel Mm */
+            voxel_mm: number;
+            /** Worst */
+            worst: number | null;
         };
         /**
          * SpaceOut
@@ -4088,53 +4131,6 @@ export interface components {
             state: "settled" | "open" | "stale" | "empty" | "fails";
         };
         /**
-         * StandLog
-         * @description Columns over the layers; layer k is cut at ``first_mm`` + k·``layer_mm`` above the plate.
-         */
-        StandLog: {
-            /** Area Mm2 */
-            area_mm2: number[];
-            /** Cases */
-            cases: components["schemas"]["CaseLog"][];
-            /** First Mm */
-            first_mm: number;
-            /** Layer Mm */
-            layer_mm: number;
-        };
-        /** StandOut */
-        StandOut: {
-            /**
-             * Doubtful
-             * @default false
-             */
-            doubtful: boolean;
-            exploring: components["schemas"]["WorkOut"] | null;
-            /** Field */
-            field: string | null;
-            fielding: components["schemas"]["WorkOut"] | null;
-            /** High */
-            high?: number | null;
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Low */
-            low?: number | null;
-            /** Own Layers */
-            own_layers: boolean;
-            /** Reserve */
-            reserve: number | null;
-            told: components["schemas"]["ToldOut"] | null;
-            /** Up */
-            up: number[];
-            /** Up Words */
-            up_words: string;
-            /** Volume */
-            volume: string | null;
-            work: components["schemas"]["WorkOut"] | null;
-        };
-        /**
          * StandsOut
          * @description How the part stands, before or after.
          */
@@ -4219,12 +4215,38 @@ export interface components {
             /** Warps */
             warps: boolean;
         };
+        /** StrengthAnalysisOut */
+        StrengthAnalysisOut: {
+            /** Cases */
+            cases: components["schemas"]["CaseName"][];
+            /** Coarse */
+            coarse: boolean;
+            /** Directions */
+            directions: components["schemas"]["BriefOut"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "nothing" | "coarse" | "full";
+            /** Net */
+            net: string | null;
+            /** Stale Because */
+            stale_because: string[];
+            /** Strengths */
+            strengths: components["schemas"]["StrengthReading"][];
+            work: components["schemas"]["WorkOut"];
+        };
         /**
          * StrengthOut
          * @description What is known of a part's strength; no check while nobody has ordered one.
          */
         StrengthOut: {
-            check: components["schemas"]["CheckOut"] | null;
+            check: components["schemas"]["StrengthAnalysisOut"] | null;
             service: components["schemas"]["ServiceOut"];
         };
         /** StrengthReading */
@@ -4294,8 +4316,8 @@ export interface components {
              */
             part: string;
             process: components["schemas"]["Numbers"];
-            /** Stale */
-            stale: boolean;
+            /** Stale Because */
+            stale_because: string[];
             /** Swept */
             swept: string | null;
             work: components["schemas"]["WorkOut"];
@@ -4352,41 +4374,6 @@ export interface components {
             typed: string;
             /** Unit */
             unit: string;
-        };
-        /** ToldOut */
-        ToldOut: {
-            /** Cases */
-            cases: components["schemas"]["CaseOut"][];
-            /** Change */
-            change: number | null;
-            /** Excluded Mm */
-            excluded_mm: number[];
-            /** Explored */
-            explored: components["schemas"]["PairOut"][];
-            /** Explored Stale */
-            explored_stale: boolean;
-            /** Fixes */
-            fixes: components["schemas"]["FixOut"][] | null;
-            /** Fixes Stale */
-            fixes_stale: boolean;
-            /** Guesses */
-            guesses: components["schemas"]["GuessOut"][];
-            /** Mass G */
-            mass_g: number;
-            /** Movements */
-            movements: components["schemas"]["MovementOut"][];
-            /** Notes */
-            notes: components["schemas"]["NoteOut"][];
-            /** Own Layers */
-            own_layers: boolean;
-            /** Perforated */
-            perforated: components["schemas"]["PerforatedOut"][];
-            /** Stock */
-            stock: components["schemas"]["StockOut"][];
-            /** Voxel Mm */
-            voxel_mm: number;
-            /** Worst */
-            worst: number | null;
         };
         /**
          * TouchRow
@@ -4537,36 +4524,47 @@ export interface components {
             /** Up */
             up: number[];
         };
-        /** WalkOut */
-        WalkOut: {
-            /** Facets */
-            facets: string | null;
-            /** Gone */
-            gone: components["schemas"]["GoneRow"][];
+        /** WallAnalysisOut */
+        WallAnalysisOut: {
+            comb: components["schemas"]["CombOut"] | null;
+            /** Done */
+            done: boolean;
+            /** Headline */
+            headline: components["schemas"]["HeadlineOut"][];
+            histogram: components["schemas"]["HistogramOut"] | null;
             /**
              * Id
              * Format: uuid
              */
             id: string;
-            /** Outlines */
-            outlines: string | null;
-            process: components["schemas"]["Numbers"];
-            /** Rows */
-            rows: components["schemas"]["FindingOut"][];
+            layers: components["schemas"]["DrawnLayersOut"] | null;
+            /** Lump Area Mm2 */
+            lump_area_mm2: number | null;
+            /** Min At Mm */
+            min_at_mm: number[] | null;
+            /** Min Thickness Mm */
+            min_thickness_mm: number | null;
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
+            /** Process */
+            process: {
+                [key: string]: unknown;
+            };
             /** Stale Because */
             stale_because: string[];
-            /** Told */
-            told: boolean;
-            truth: components["schemas"]["TruthOut"] | null;
+            /** Untold */
+            untold: number;
             /** Up */
-            up: number[];
-            /** Up Words */
-            up_words: string;
+            up: number[] | null;
+            /** View */
+            view: string | null;
             work: components["schemas"]["WorkOut"];
+            /** Zones */
+            zones: components["schemas"]["ZoneOut"][];
         };
         /** WallsOut */
         WallsOut: {
-            gauging: components["schemas"]["GaugingOut"] | null;
+            analysis: components["schemas"]["WallAnalysisOut"] | null;
         };
         /** Warn */
         Warn: {
@@ -5348,7 +5346,7 @@ export interface operations {
             };
         };
     };
-    order_overhangs: {
+    calculate_overhangs: {
         parameters: {
             query?: never;
             header?: never;
@@ -6145,7 +6143,7 @@ export interface operations {
             };
         };
     };
-    order_pieces: {
+    calculate_pieces: {
         parameters: {
             query?: never;
             header?: never;
@@ -6361,7 +6359,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AfterwardsOut"];
+                    "application/json": components["schemas"]["AfterRemediesOut"];
                 };
             };
             /** @description Not Found */
@@ -6392,7 +6390,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AfterwardsOut"];
+                    "application/json": components["schemas"]["AfterRemediesOut"];
                 };
             };
             /** @description Forbidden */
@@ -6464,7 +6462,7 @@ export interface operations {
             };
         };
     };
-    order_remedies: {
+    calculate_remedies: {
         parameters: {
             query?: never;
             header?: never;
@@ -7060,6 +7058,215 @@ export interface operations {
             };
         };
     };
+    get_direction_analysis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                analysis_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DirectionAnalysisOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_calculation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                analysis_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    explore_infill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                analysis_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DirectionAnalysisOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_stress_field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                analysis_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    calculate_stress_field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                analysis_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DirectionAnalysisOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_direction_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                analysis_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DirectionLog"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_stress_volume: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                analysis_id: string;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
     get_strength: {
         parameters: {
             query?: never;
@@ -7153,246 +7360,6 @@ export interface operations {
             };
         };
     };
-    get_stand: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                stand_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StandOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    explore_infill: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                stand_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Accepted */
-            202: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StandOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_stress_field: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                stand_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The file's bytes */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/octet-stream": string;
-                };
-            };
-        };
-    };
-    order_stress_field: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                stand_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Accepted */
-            202: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StandOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_stand_log: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                stand_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StandLog"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    print_reckoning: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                stand_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The file's bytes */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/octet-stream": string;
-                };
-            };
-        };
-    };
-    get_stress_volume: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                stand_id: string;
-                digest: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The file's bytes */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/octet-stream": string;
-                };
-            };
-        };
-    };
-    get_reserve_net: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                check_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["NetOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     solve_direction: {
         parameters: {
             query?: never;
@@ -7414,7 +7381,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StandOut"];
+                    "application/json": components["schemas"]["DirectionAnalysisOut"];
                 };
             };
             /** @description Forbidden */
@@ -7455,7 +7422,38 @@ export interface operations {
             };
         };
     };
-    order_study: {
+    get_reserve_net: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NetOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calculate_study: {
         parameters: {
             query?: never;
             header?: never;
@@ -7830,7 +7828,7 @@ export interface operations {
             };
         };
     };
-    order_walls: {
+    calculate_walls: {
         parameters: {
             query?: never;
             header?: never;
@@ -7888,7 +7886,7 @@ export interface operations {
             };
         };
     };
-    reckon_size: {
+    calculate_size: {
         parameters: {
             query?: never;
             header?: never;
@@ -7899,7 +7897,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReckonIn"];
+                "application/json": components["schemas"]["SizeIn"];
             };
         };
         responses: {
@@ -7909,7 +7907,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReckonedOut"];
+                    "application/json": components["schemas"]["SizeOut"];
                 };
             };
             /** @description Not Found */

@@ -4,13 +4,15 @@ import { RouterProvider, createRootRoute, createRoute, createRouter, redirect } 
 
 import { ApiProblem } from "../api/client";
 import { useSession } from "../api/queries";
-import { People } from "../features/people/People";
 import { Farm } from "../features/farm/Farm";
+import { People } from "../features/people/People";
+import { Shelf } from "../features/shelf/Shelf";
 import { Join } from "../features/signin/Join";
 import { SignIn } from "../features/signin/SignIn";
-import { Shelf } from "../features/shelf/Shelf";
 import { Trouble } from "../ui/controls";
-import { DirectionPage, Frame, OverhangsPage, PiecesPage, PartPage, RequirementsPage, StrengthPage, WallsPage, Workspace } from "./Frame";
+import { Frame } from "./Frame";
+import { StagePage, Workspace } from "./Workspace";
+import { type StageKey, viewOf } from "./stages";
 
 const client: QueryClient = new QueryClient({
   queryCache: new QueryCache({
@@ -23,7 +25,10 @@ const client: QueryClient = new QueryClient({
   defaultOptions: { queries: { refetchOnWindowFocus: false, staleTime: 2000 } },
 });
 
-const root = createRootRoute({ component: Frame, notFoundComponent: () => <p className="p-5">There is nothing at this address.</p> });
+const root = createRootRoute({
+  component: Frame,
+  notFoundComponent: () => <p className="p-5">There is nothing at this address.</p>,
+});
 const shelf = createRoute({ getParentRoute: () => root, path: "/", component: Shelf });
 const people = createRoute({ getParentRoute: () => root, path: "/people", component: People });
 const farm = createRoute({ getParentRoute: () => root, path: "/farm", component: Farm });
@@ -35,14 +40,37 @@ const entry = createRoute({
     throw redirect({ to: "/parts/$partId/direction", params: params as { partId: string } });
   },
 });
-const facts = createRoute({ getParentRoute: () => workspace, path: "facts", component: PartPage });
-const requirements = createRoute({ getParentRoute: () => workspace, path: "requirements", component: RequirementsPage });
-const direction = createRoute({ getParentRoute: () => workspace, path: "direction", component: DirectionPage, validateSearch: (said: Record<string, unknown>): { up?: string } => (typeof said.up === "string" ? { up: said.up } : {}) });
-const pieces = createRoute({ getParentRoute: () => workspace, path: "pieces", component: PiecesPage });
-const overhangs = createRoute({ getParentRoute: () => workspace, path: "overhangs", component: OverhangsPage });
-const strength = createRoute({ getParentRoute: () => workspace, path: "strength", component: StrengthPage });
-const walls = createRoute({ getParentRoute: () => workspace, path: "walls", component: WallsPage });
-const router = createRouter({ routeTree: root.addChildren([shelf, people, farm, workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, walls, strength])]) });
+/** The route of a stage. */
+const stage = <Key extends StageKey>(key: Key) => {
+  const view = viewOf(key);
+  return createRoute({ getParentRoute: () => workspace, path: key, component: () => <StagePage view={view} /> });
+};
+const facts = stage("facts");
+const requirements = stage("requirements");
+const direction = createRoute({
+  getParentRoute: () => workspace,
+  path: "direction",
+  component: DirectionPage,
+  validateSearch: (search: Record<string, unknown>): { up?: string } =>
+    typeof search.up === "string" ? { up: search.up } : {},
+});
+const overhangs = stage("overhangs");
+const pieces = stage("pieces");
+const walls = stage("walls");
+const strength = stage("strength");
+const router = createRouter({
+  routeTree: root.addChildren([
+    shelf,
+    people,
+    farm,
+    workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, walls, strength]),
+  ]),
+});
+
+/** A link may lead to a direction of its own. */
+function DirectionPage() {
+  return <StagePage view={viewOf("direction")} asked={direction.useSearch().up} />;
+}
 
 declare module "@tanstack/react-router" {
   interface Register {
@@ -59,7 +87,10 @@ function Gate() {
   if (session.error)
     return (
       <div className="p-5">
-        <Trouble message={session.error.message} hint={session.error instanceof ApiProblem ? session.error.hint : "Reload the page."} />
+        <Trouble
+          message={session.error.message}
+          hint={session.error instanceof ApiProblem ? session.error.hint : "Reload the page."}
+        />
       </div>
     );
   return <SignIn />;

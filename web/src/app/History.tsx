@@ -21,17 +21,17 @@ export function JobHistory({ part }: { part: Part }) {
   const refresh = useRefresh();
   const { send, trouble, setTrouble } = useSend();
   const [open, setOpen] = useState(false);
-  const [said, setSaid] = useState("");
+  const [draft, setDraft] = useState("");
   const history = useHistory(part.sheet, open);
   useEffect(() => {
-    if (!said) return;
-    const timer = setTimeout(() => setSaid(""), 6000);
+    if (!draft) return;
+    const timer = setTimeout(() => setDraft(""), 6000);
     return () => clearTimeout(timer);
-  }, [said]);
+  }, [draft]);
 
   const back = async (number: number) => {
     const after = await send(() => api.takeBack(part.sheet, number));
-    if (after) setSaid(after.editions[0]?.words ?? "");
+    if (after) setDraft(after.editions[0]?.words ?? "");
     await refresh(part);
   };
   const last = async (undo: boolean) => {
@@ -39,7 +39,7 @@ export function JobHistory({ part }: { part: Part }) {
     const edit = now?.editions.find((e) => e.in_force && e.number > 1 && (e.takes_back === null) === undo);
     // What was done anew after an undo cannot be brought again by key; the history still offers it.
     if (edit && (undo || edit.number === now?.version)) await back(edit.number);
-    else setSaid(undo ? "There is nothing to undo." : "There is nothing to redo.");
+    else setDraft(undo ? "There is nothing to undo." : "There is nothing to redo.");
   };
   const latest = useRef(last);
   useEffect(() => {
@@ -67,7 +67,13 @@ export function JobHistory({ part }: { part: Part }) {
       <Popover.Root open={open} onOpenChange={setOpen}>
         <Popover.Trigger className="text-second underline hover:text-ink">history</Popover.Trigger>
         <Popover.Portal>
-          <Popover.Content onCloseAutoFocus={keepFocus} align="end" sideOffset={8} aria-label="History of this job" className="z-10 w-[420px] border-[1.4px] border-ink bg-raised p-4">
+          <Popover.Content
+            onCloseAutoFocus={keepFocus}
+            align="end"
+            sideOffset={8}
+            aria-label="History of this job"
+            className="z-10 w-[420px] border-[1.4px] border-ink bg-raised p-4"
+          >
             <p className="font-semibold">Every edit of this job</p>
             {history.isPending && <p className="text-second">Reading …</p>}
             <ol className="mt-2 max-h-80 overflow-y-auto" tabIndex={0} aria-label="Edits, newest first">
@@ -76,8 +82,12 @@ export function JobHistory({ part }: { part: Part }) {
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
-      {(said || trouble) && (
-        <div className="fixed bottom-4 left-[162px] z-20 max-w-[560px] border-[1.4px] border-ink bg-raised px-4 py-2" role="status" data-testid="told">
+      {(draft || trouble) && (
+        <div
+          className="fixed bottom-4 left-[162px] z-20 max-w-[560px] border-[1.4px] border-ink bg-raised px-4 py-2"
+          role="status"
+          data-testid="told"
+        >
           {trouble ? (
             <>
               <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />
@@ -87,7 +97,8 @@ export function JobHistory({ part }: { part: Part }) {
             </>
           ) : (
             <p>
-              {said.slice(0, 1).toUpperCase() + said.slice(1)} {said.startsWith("undid") && <span className="text-second">· U redoes it</span>}
+              {draft.slice(0, 1).toUpperCase() + draft.slice(1)}{" "}
+              {draft.startsWith("undid") && <span className="text-second">· U redoes it</span>}
             </p>
           )}
         </div>

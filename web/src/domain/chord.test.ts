@@ -9,10 +9,19 @@ const W = 0.45;
 /** A slab as thick as `t`, drawn by lines side by side; what they leave between is a slit or infill. */
 function slab(t: number, perimeters: number, core = false) {
   const lines = [];
-  for (let i = 0; i < perimeters && W / 2 + i * W < t / 2; i++) lines.push([box(W / 2 + i * W, -20 + W / 2 + i * W, t - W / 2 - i * W, 20 - W / 2 - i * W)]);
+  for (let i = 0; i < perimeters && W / 2 + i * W < t / 2; i++)
+    lines.push([box(W / 2 + i * W, -20 + W / 2 + i * W, t - W / 2 - i * W, 20 - W / 2 - i * W)]);
   const left = lines.length * W;
   const rest = t - 2 * left > 1e-9 ? [box(left, -20 + left, t - left, 20 - left)] : [];
-  return { outline: [box(0, -20, t, 20)], lines, core: core ? rest : [], slits: core ? [] : rest, bare: [], width_mm: W, inner_mm: W };
+  return {
+    outline: [box(0, -20, t, 20)],
+    lines,
+    core: core ? rest : [],
+    slits: core ? [] : rest,
+    bare: [],
+    width_mm: W,
+    inner_mm: W,
+  };
 }
 
 describe("what is drawn across a wall", () => {

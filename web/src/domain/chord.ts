@@ -45,7 +45,15 @@ export function chordAt(drawn: Drawn, at: Point): Chord | null {
       last = t;
     }
   });
-  return { from, to: [from[0] + inward[0] * thickness, from[1] + inward[1] * thickness], thickness, lines, infill: within(drawn.core), slit: within(drawn.slits), bare: within(drawn.bare) };
+  return {
+    from,
+    to: [from[0] + inward[0] * thickness, from[1] + inward[1] * thickness],
+    thickness,
+    lines,
+    infill: within(drawn.core),
+    slit: within(drawn.slits),
+    bare: within(drawn.bare),
+  };
 }
 
 /** Nearest point of the outline, and the unit way from it through `at`; along the face's normal where `at` is on it. */
@@ -62,7 +70,12 @@ function nearest(outline: Loops, at: Point): [Point, Point] | null {
     if (away >= best) continue;
     best = away;
     // Outlines run counter-clockwise, holes clockwise: material is on the left.
-    found = [foot, away > 1e-6 ? [(at[0] - foot[0]) / away, (at[1] - foot[1]) / away] : [-dy / Math.sqrt(long), dx / Math.sqrt(long)]];
+    found = [
+      foot,
+      away > 1e-6
+        ? [(at[0] - foot[0]) / away, (at[1] - foot[1]) / away]
+        : [-dy / Math.sqrt(long), dx / Math.sqrt(long)],
+    ];
   }
   return found;
 }

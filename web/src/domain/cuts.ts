@@ -33,6 +33,9 @@ export function reachAlong(points: ArrayLike<number>, way: Vec3): [number, numbe
 export function sheet(cut: Cut, centre: Vec3, size: number): Float32Array {
   const [side, up, n] = upright(cut.normal);
   const off = cut.at - dot(n, centre);
-  const corner = (a: number, b: number) => [0, 1, 2].map((k) => (centre[k] ?? 0) + off * (n[k] ?? 0) + size * (a * (side[k] ?? 0) + b * (up[k] ?? 0)));
-  return new Float32Array([corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, -1), corner(1, 1), corner(-1, 1)].flat());
+  const corner = (a: number, b: number) =>
+    [0, 1, 2].map((k) => (centre[k] ?? 0) + off * (n[k] ?? 0) + size * (a * (side[k] ?? 0) + b * (up[k] ?? 0)));
+  return new Float32Array(
+    [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, -1), corner(1, 1), corner(-1, 1)].flat(),
+  );
 }

@@ -5,7 +5,17 @@ import { clock, figure, hours, measure } from "./figures";
 import { COLUMNS, type Measures, verdict } from "./measures";
 import { axisWords, typedDirection } from "./needs";
 import { nearestRow, project, rasterField, rasterWeights, unproject } from "./net";
-import { type Vec3, cross, degreesBetween, directionWords, dot, sameDirection, unit, upright, writeDirection } from "./vectors";
+import {
+  type Vec3,
+  cross,
+  degreesBetween,
+  directionWords,
+  dot,
+  sameDirection,
+  unit,
+  upright,
+  writeDirection,
+} from "./vectors";
 
 const directions: Vec3[] = [];
 for (let i = 0; i < 400; i++) {
@@ -39,8 +49,15 @@ describe("the field on the net", () => {
   });
   it("leaves a constant constant and a smooth field smooth", () => {
     const weights = rasterWeights(packed, "upper", 24);
-    for (const v of rasterField(weights, directions.map(() => 7))) expect(v).toBeCloseTo(7, 4);
-    const height = rasterField(weights, directions.map((d) => d[2]));
+    for (const v of rasterField(
+      weights,
+      directions.map(() => 7),
+    ))
+      expect(v).toBeCloseTo(7, 4);
+    const height = rasterField(
+      weights,
+      directions.map((d) => d[2]),
+    );
     const middle = height[12 * 24 + 12] ?? 0;
     expect(middle).toBeGreaterThan(0.97);
     expect(Math.min(...height)).toBeGreaterThan(-0.1);
@@ -96,9 +113,9 @@ const sound: Measures = {
   height_mm: 53,
   tipping_deg: 55,
   scar_mm2: 10,
-    curl: 3,
-    finish_mm: 0.05,
-    drag_ratio: 27,
+  curl: 3,
+  finish_mm: 0.05,
+  drag_ratio: 27,
   time_s: 4133,
 };
 
@@ -115,7 +132,11 @@ describe("the verdict", () => {
   it("marks the same things in the table", () => {
     const marks = (m: Measures) => COLUMNS.filter((c) => c.fails?.(m)).map((c) => c.key);
     expect(marks(sound)).toEqual([]);
-    expect(marks({ ...sound, tipping_deg: 4.9, islands: 1, longest_bridge_mm: 20.5 })).toEqual(["islands", "longest_bridge_mm", "tipping_deg"]);
+    expect(marks({ ...sound, tipping_deg: 4.9, islands: 1, longest_bridge_mm: 20.5 })).toEqual([
+      "islands",
+      "longest_bridge_mm",
+      "tipping_deg",
+    ]);
   });
 });
 

@@ -32,11 +32,17 @@ describe("outlines", () => {
   it("give every hole to the least loop round it", () => {
     const bodies = bodiesOf(decodeOutlines(packed()).layer(2));
     expect(bodies.map((b) => b.map((l) => [...l]))).toEqual([[square(1)], [square(8), hole(4)]]);
-    expect(bodiesOf([Float32Array.from(square(1)), Float32Array.from(square(1, 9)), Float32Array.from(hole(0.5, 9))]).map((b) => b.length)).toEqual([1, 2]);
+    expect(
+      bodiesOf([Float32Array.from(square(1)), Float32Array.from(square(1, 9)), Float32Array.from(hole(0.5, 9))]).map(
+        (b) => b.length,
+      ),
+    ).toEqual([1, 2]);
   });
 });
 
 it("says the numbers of a remedy", () => {
-  expect(REMEDY_NUMBERS.teardrop?.({ key: "teardrop", apex_mm: 14.142, included_deg: 90 })).toBe("apex 14.14 mm above the axis, 90° between its roofs");
+  expect(REMEDY_NUMBERS.teardrop?.({ key: "teardrop", apex_mm: 14.142, included_deg: 90 })).toBe(
+    "apex 14.14 mm above the axis, 90° between its roofs",
+  );
   expect(REMEDY_NUMBERS.gusset?.({ key: "gusset", rise_mm: 12 })).toBe("12.00 mm high");
 });

@@ -9,7 +9,8 @@ export interface Outlines {
 
 /** Reads `HWL1`: letters; layers, loops, points; where layers' and loops begin, uint32; points float32; little endian. */
 export function decodeOutlines(data: ArrayBuffer): Outlines {
-  if (new TextDecoder().decode(data.slice(0, 4)) !== "HWL1") throw new Error("The server sent layers that this page cannot read.");
+  if (new TextDecoder().decode(data.slice(0, 4)) !== "HWL1")
+    throw new Error("The server sent layers that this page cannot read.");
   const [count = 0, loops = 0, points = 0] = new Uint32Array(data, 4, 3);
   const layers = new Uint32Array(data, 16, count + 1);
   const starts = new Uint32Array(data, 20 + 4 * count, loops + 1);
@@ -18,7 +19,8 @@ export function decodeOutlines(data: ArrayBuffer): Outlines {
     count,
     layer: (k) => {
       const out: Float32Array[] = [];
-      for (let i = layers[k] ?? 0; i < (layers[k + 1] ?? 0); i++) out.push(xy.subarray(2 * (starts[i] ?? 0), 2 * (starts[i + 1] ?? 0)));
+      for (let i = layers[k] ?? 0; i < (layers[k + 1] ?? 0); i++)
+        out.push(xy.subarray(2 * (starts[i] ?? 0), 2 * (starts[i + 1] ?? 0)));
       return out;
     },
   };
@@ -48,7 +50,8 @@ function holds(loop: Float32Array, x: number, y: number): boolean {
 export function bodiesOf(loops: readonly Float32Array[]): Float32Array[][] {
   const outer = loops.filter((l) => turned(l) > 0).sort((a, b) => turned(a) - turned(b));
   const bodies = outer.map((l) => [l]);
-  for (const hole of loops.filter((l) => turned(l) < 0)) bodies[outer.findIndex((l) => holds(l, hole[0] ?? 0, hole[1] ?? 0))]?.push(hole);
+  for (const hole of loops.filter((l) => turned(l) < 0))
+    bodies[outer.findIndex((l) => holds(l, hole[0] ?? 0, hole[1] ?? 0))]?.push(hole);
   return bodies;
 }
 
@@ -73,7 +76,8 @@ const mm = (remedy: Numbers, key: string, digits = 1) => `${figure(Number(remedy
 
 /** The numbers of a remedy in words; what it is called is in the engine's list of them. */
 export const REMEDY_NUMBERS: Readonly<Record<string, (r: Numbers) => string>> = {
-  teardrop: (r) => `apex ${mm(r, "apex_mm", 2)} above the axis, ${figure(Number(r.included_deg), 0)}° between its roofs`,
+  teardrop: (r) =>
+    `apex ${mm(r, "apex_mm", 2)} above the axis, ${figure(Number(r.included_deg), 0)}° between its roofs`,
   capped_teardrop: (r) => `flat of ${mm(r, "flat_mm", 2)}, ${mm(r, "cap_mm", 2)} above the axis`,
   round_chamfer: (r) => `from ${mm(r, "starts_mm", 2)} up, ${mm(r, "inward_mm", 2)} inward`,
   pointed_arch: (r) => `rises ${mm(r, "rise_mm", 2)}`,

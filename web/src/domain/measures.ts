@@ -3,12 +3,7 @@ import { figure, hours, measure } from "./figures";
 import { PLENTY, reserve } from "./strength";
 
 export type FieldKey =
-  | "finish_mm"
-  | "overhang_area_mm2"
-  | "support_volume_mm3"
-  | "scar_mm2"
-  | "worst_overhang_deg"
-  | "height_mm";
+  "finish_mm" | "overhang_area_mm2" | "support_volume_mm3" | "scar_mm2" | "worst_overhang_deg" | "height_mm";
 
 export interface Field {
   key: FieldKey;
@@ -20,7 +15,12 @@ export interface Field {
 /** What the sweep knows of every direction and what changes smoothly over the sphere, so that it can be contoured. */
 export const FIELDS: readonly Field[] = [
   { key: "overhang_area_mm2", tab: "overhang", unit: "mm²", sentence: "area of facets beyond the limit angle" },
-  { key: "support_volume_mm3", tab: "support", unit: "mm³", sentence: "space under them, down to the plate or the part" },
+  {
+    key: "support_volume_mm3",
+    tab: "support",
+    unit: "mm³",
+    sentence: "space under them, down to the plate or the part",
+  },
   { key: "scar_mm2", tab: "scar", unit: "mm²", sentence: "area that support would touch" },
   { key: "worst_overhang_deg", tab: "steepest", unit: "°", sentence: "steepest facet, from the vertical" },
   { key: "finish_mm", tab: "stair", unit: "mm", sentence: "mean height of the steps on sloping faces" },
@@ -36,7 +36,12 @@ export const DUTY_FIELDS: readonly (Omit<Field, "key"> & { key: DutyKey })[] = [
   { key: "bores_lying", tab: "bores", unit: "lying", sentence: "bores with a fit whose roof overhangs" },
 ];
 
-export const RESERVE = { key: "reserve", tab: "reserve", unit: "", sentence: "least reserve over all load cases, knock-downs and required factor in it" } as const;
+export const RESERVE = {
+  key: "reserve",
+  tab: "reserve",
+  unit: "",
+  sentence: "least reserve over all load cases, knock-downs and required factor in it",
+} as const;
 
 export interface Measures {
   reserve?: number | null;
@@ -94,18 +99,31 @@ const RESERVE_COLUMN: Column = {
 };
 
 /** Whether a direction holds the job's loads, in words; null where there are none. `coarse`: by the first answer only. */
-export function holding(m: Measures, loaded: boolean, coarse: boolean): { words: string; state: "fails" | "doubtful" | "holds" | "unknown" } | null {
+export function holding(
+  m: Measures,
+  loaded: boolean,
+  coarse: boolean,
+): { words: string; state: "fails" | "doubtful" | "holds" | "unknown" } | null {
   if (!loaded) return null;
   if (typeof m.reserve !== "number") return { words: "Strength not yet checked.", state: "unknown" };
-  const band = typeof m.reserve_low === "number" && typeof m.reserve_high === "number" ? ` (${reserve(m.reserve_low)}…${reserve(m.reserve_high)}${coarse ? ", coarse" : ""})` : "";
-  const said = `reserve ${reserve(m.reserve)}${band}`;
-  if (m.reserve < 1) return { words: `Fails under ${m.weakest_case ?? "its loads"}, ${said}.`, state: "fails" };
-  if (m.doubtful) return { words: `May fail under ${m.weakest_case ?? "its loads"}, ${said}.`, state: "doubtful" };
-  return { words: `Holds its loads, ${said}${m.reserve >= PLENTY ? "" : ` under ${m.weakest_case ?? ""}`}.`, state: "holds" };
+  const band =
+    typeof m.reserve_low === "number" && typeof m.reserve_high === "number"
+      ? ` (${reserve(m.reserve_low)}…${reserve(m.reserve_high)}${coarse ? ", coarse" : ""})`
+      : "";
+  const draft = `reserve ${reserve(m.reserve)}${band}`;
+  if (m.reserve < 1) return { words: `Fails under ${m.weakest_case ?? "its loads"}, ${draft}.`, state: "fails" };
+  if (m.doubtful) return { words: `May fail under ${m.weakest_case ?? "its loads"}, ${draft}.`, state: "doubtful" };
+  return {
+    words: `Holds its loads, ${draft}${m.reserve >= PLENTY ? "" : ` under ${m.weakest_case ?? ""}`}.`,
+    state: "holds",
+  };
 }
 
 /** The columns of the table: the reserve comes first where loads have been checked. */
-export const columnsFor = (all: readonly Measures[]): readonly Column[] => (all.some((m) => typeof m.reserve === "number") ? [RESERVE_COLUMN, ...COLUMNS.filter((c) => c.key !== "first_layer_mm2")] : COLUMNS);
+export const columnsFor = (all: readonly Measures[]): readonly Column[] =>
+  all.some((m) => typeof m.reserve === "number")
+    ? [RESERVE_COLUMN, ...COLUMNS.filter((c) => c.key !== "first_layer_mm2")]
+    : COLUMNS;
 
 export const COLUMNS: readonly Column[] = [
   {
@@ -116,7 +134,13 @@ export const COLUMNS: readonly Column[] = [
     write: (m) => measure(m.needing_area_mm2),
     doubtful: (m) => m.needing_area_mm2 > 0.5,
   },
-  { key: "overhang_area_mm2", head: "overhang", unit: "mm²", long: "overhang area", write: (m) => measure(m.overhang_area_mm2) },
+  {
+    key: "overhang_area_mm2",
+    head: "overhang",
+    unit: "mm²",
+    long: "overhang area",
+    write: (m) => measure(m.overhang_area_mm2),
+  },
   {
     key: "islands",
     head: "islands",
@@ -134,7 +158,13 @@ export const COLUMNS: readonly Column[] = [
     fails: (m) => (m.longest_bridge_mm ?? 0) > BRIDGE_ROUGH_MM,
     doubtful: (m) => (m.longest_bridge_mm ?? 0) > BRIDGE_CLEAN_MM,
   },
-  { key: "first_layer_mm2", head: "first layer", unit: "mm²", long: "area of the first layer", write: (m) => measure(m.first_layer_mm2) },
+  {
+    key: "first_layer_mm2",
+    head: "first layer",
+    unit: "mm²",
+    long: "area of the first layer",
+    write: (m) => measure(m.first_layer_mm2),
+  },
   { key: "height_mm", head: "height", unit: "mm", long: "height", write: (m) => figure(m.height_mm, 1) },
   {
     key: "tipping_deg",
@@ -168,12 +198,48 @@ const compared = (key: MeasureKey, better: Compared["better"]): Compared => {
 
 /** Measures that the table of candidates has no room for. */
 const MORE: readonly Column[] = [
-  { key: "support_volume_mm3", head: "support", unit: "mm³", long: "space under overhangs", write: (m) => measure(m.support_volume_mm3) },
-  { key: "scar_mm2", head: "scar", unit: "mm²", long: "area that support would touch", write: (m) => measure(m.scar_mm2) },
-  { key: "curl", head: "curl", unit: "mm²/MPa", long: "ranking number: how much it wants to lift at the ends", write: (m) => figure(m.curl, 0) },
-  { key: "finish_mm", head: "stair", unit: "mm", long: "mean height of the steps on sloping faces", write: (m) => figure(m.finish_mm, 3) },
-  { key: "protected_scar_mm2", head: "faces", unit: "mm²", long: "protected face that support would scar", write: (m) => measure(m.protected_scar_mm2) },
-  { key: "bores_lying", head: "bores", unit: "lying", long: "bores with a fit whose roof overhangs", write: (m) => (m.bores_lying === null || m.bores_lying === undefined ? "–" : String(m.bores_lying)) },
+  {
+    key: "support_volume_mm3",
+    head: "support",
+    unit: "mm³",
+    long: "space under overhangs",
+    write: (m) => measure(m.support_volume_mm3),
+  },
+  {
+    key: "scar_mm2",
+    head: "scar",
+    unit: "mm²",
+    long: "area that support would touch",
+    write: (m) => measure(m.scar_mm2),
+  },
+  {
+    key: "curl",
+    head: "curl",
+    unit: "mm²/MPa",
+    long: "ranking number: how much it wants to lift at the ends",
+    write: (m) => figure(m.curl, 0),
+  },
+  {
+    key: "finish_mm",
+    head: "stair",
+    unit: "mm",
+    long: "mean height of the steps on sloping faces",
+    write: (m) => figure(m.finish_mm, 3),
+  },
+  {
+    key: "protected_scar_mm2",
+    head: "faces",
+    unit: "mm²",
+    long: "protected face that support would scar",
+    write: (m) => measure(m.protected_scar_mm2),
+  },
+  {
+    key: "bores_lying",
+    head: "bores",
+    unit: "lying",
+    long: "bores with a fit whose roof overhangs",
+    write: (m) => (m.bores_lying === null || m.bores_lying === undefined ? "–" : String(m.bores_lying)),
+  },
 ];
 
 /** What is laid side by side, in the order of the handbook's questions: does it stand, what hangs, what does it cost. */
@@ -196,7 +262,9 @@ export const COMPARED: readonly Compared[] = [
 export const comparedFor = (all: readonly Measures[]): readonly Compared[] => [
   ...(all.some((m) => typeof m.reserve === "number") ? [compared("reserve", "more")] : []),
   ...COMPARED,
-  ...(["protected_scar_mm2", "bores_lying"] as const).filter((key) => all.some((m) => (m[key] ?? null) !== null)).map((key) => compared(key, "less")),
+  ...(["protected_scar_mm2", "bores_lying"] as const)
+    .filter((key) => all.some((m) => (m[key] ?? null) !== null))
+    .map((key) => compared(key, "less")),
 ];
 
 /** What weights can be put on; the server holds the rule. */

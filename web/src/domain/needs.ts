@@ -6,8 +6,9 @@ interface Loaded {
   job: { loads: { cases: readonly { loads: readonly unknown[] }[]; held: readonly unknown[] } };
 }
 
-/** Whether something pushes or pulls, and something holds: then strength can be reckoned. */
-export const isLoaded = (part: Loaded): boolean => part.job.loads.held.length > 0 && part.job.loads.cases.some((c) => c.loads.length > 0);
+/** Whether something pushes or pulls, and something holds: then strength can be calculated. */
+export const isLoaded = (part: Loaded): boolean =>
+  part.job.loads.held.length > 0 && part.job.loads.cases.some((c) => c.loads.length > 0);
 
 export const REQUIREMENT_KINDS = [
   ["load", "load"],

@@ -39,7 +39,11 @@ const SPREAD_DEG = 3;
 
 /** For every cell of an n × n raster over a disc (rim at the raster's edge plus a margin): rows and weights of the
  * nearest directions. Cells outside the rim take the rim's values, so that contours run cleanly into it. */
-export function rasterWeights(ups: Float32Array, disc: "upper" | "lower", n: number): { rows: Int32Array; weights: Float32Array } {
+export function rasterWeights(
+  ups: Float32Array,
+  disc: "upper" | "lower",
+  n: number,
+): { rows: Int32Array; weights: Float32Array } {
   const rows = new Int32Array(NEAR * n * n);
   const weights = new Float32Array(NEAR * n * n);
   const count = ups.length / 3;
@@ -85,10 +89,14 @@ export function rasterWeights(ups: Float32Array, disc: "upper" | "lower", n: num
 }
 
 /** The field on the raster that `rasterWeights` describes. */
-export function rasterField({ rows, weights }: { rows: Int32Array; weights: Float32Array }, values: readonly number[]): number[] {
+export function rasterField(
+  { rows, weights }: { rows: Int32Array; weights: Float32Array },
+  values: readonly number[],
+): number[] {
   const grid = new Array<number>(rows.length / NEAR).fill(0);
   for (let i = 0; i < grid.length; i++)
-    for (let k = NEAR * i; k < NEAR * (i + 1); k++) grid[i] = (grid[i] ?? 0) + (weights[k] ?? 0) * (values[rows[k] ?? 0] ?? 0);
+    for (let k = NEAR * i; k < NEAR * (i + 1); k++)
+      grid[i] = (grid[i] ?? 0) + (weights[k] ?? 0) * (values[rows[k] ?? 0] ?? 0);
   return grid;
 }
 

@@ -29,8 +29,21 @@ describe("a field over the part", () => {
 });
 
 const plain: Measures = {
-  needing_area_mm2: 0, overhang_area_mm2: 0, worst_overhang_deg: 0, support_volume_mm3: 0, islands: 0, longest_bridge_mm: 0, contact_area_mm2: 9, first_layer_mm2: 9,
-  height_mm: 9, tipping_deg: 40, drag_ratio: 9, scar_mm2: 0, curl: 1, finish_mm: 0.1, time_s: 60,
+  needing_area_mm2: 0,
+  overhang_area_mm2: 0,
+  worst_overhang_deg: 0,
+  support_volume_mm3: 0,
+  islands: 0,
+  longest_bridge_mm: 0,
+  contact_area_mm2: 9,
+  first_layer_mm2: 9,
+  height_mm: 9,
+  tipping_deg: 40,
+  drag_ratio: 9,
+  scar_mm2: 0,
+  curl: 1,
+  finish_mm: 0.1,
+  time_s: 60,
 };
 
 describe("reserves", () => {
@@ -48,12 +61,16 @@ describe("reserves", () => {
   });
 
   it("are part of the answer", () => {
-    const told = (more: Partial<Measures>, coarse = false) => holding({ ...plain, weakest_case: "gust", ...more }, true, coarse);
-    expect(told({ reserve: 0.8 })).toEqual({ words: "Fails under gust, reserve 0.80.", state: "fails" });
-    expect(told({ reserve: 1.4 })).toEqual({ words: "Holds its loads, reserve 1.40 under gust.", state: "holds" });
-    expect(told({ reserve: 5 })?.words).toBe("Holds its loads, reserve 5.00.");
-    expect(told({ reserve: 1.4, reserve_low: 0.6, reserve_high: 1.5, doubtful: true }, true)).toEqual({ words: "May fail under gust, reserve 1.40 (0.60…1.50, coarse).", state: "doubtful" });
-    expect(told({})?.words).toBe("Strength not yet checked.");
+    const result = (more: Partial<Measures>, coarse = false) =>
+      holding({ ...plain, weakest_case: "gust", ...more }, true, coarse);
+    expect(result({ reserve: 0.8 })).toEqual({ words: "Fails under gust, reserve 0.80.", state: "fails" });
+    expect(result({ reserve: 1.4 })).toEqual({ words: "Holds its loads, reserve 1.40 under gust.", state: "holds" });
+    expect(result({ reserve: 5 })?.words).toBe("Holds its loads, reserve 5.00.");
+    expect(result({ reserve: 1.4, reserve_low: 0.6, reserve_high: 1.5, doubtful: true }, true)).toEqual({
+      words: "May fail under gust, reserve 1.40 (0.60…1.50, coarse).",
+      state: "doubtful",
+    });
+    expect(result({})?.words).toBe("Strength not yet checked.");
     expect(holding(plain, false, false)).toBeNull();
   });
 });

@@ -39,7 +39,8 @@ export interface Field {
 
 /** Reads `HWF1`: letters; cells along x, y, z and cases, uint32; least corner and side, most of each case, float32; cells. */
 export function decodeFields(data: ArrayBuffer): Field[] {
-  if (new TextDecoder().decode(data.slice(0, 4)) !== "HWF1") throw new Error("The server sent a field that this page cannot read.");
+  if (new TextDecoder().decode(data.slice(0, 4)) !== "HWF1")
+    throw new Error("The server sent a field that this page cannot read.");
   const [x = 0, y = 0, z = 0, cases = 0] = new Uint32Array(data, 4, 4);
   const [lowX = 0, lowY = 0, lowZ = 0, size = 1] = new Float32Array(data, 20, 4);
   const most = new Float32Array(data, 36, cases);

@@ -30,7 +30,11 @@ export function upright(up: Vec3): [Vec3, Vec3, Vec3] {
 export function turned(v: Vec3, axis: Vec3, degrees: number): Vec3 {
   const a = (degrees * Math.PI) / 180;
   const [along, across] = [dot(v, axis) * (1 - Math.cos(a)), cross(axis, v)];
-  return unit([0, 1, 2].map((k) => (v[k] ?? 0) * Math.cos(a) + (across[k] ?? 0) * Math.sin(a) + (axis[k] ?? 0) * along) as unknown as Vec3);
+  return unit(
+    [0, 1, 2].map(
+      (k) => (v[k] ?? 0) * Math.cos(a) + (across[k] ?? 0) * Math.sin(a) + (axis[k] ?? 0) * along,
+    ) as unknown as Vec3,
+  );
 }
 
 export const degreesBetween = (a: Vec3, b: Vec3): number =>
@@ -39,7 +43,8 @@ export const degreesBetween = (a: Vec3, b: Vec3): number =>
 /** Directions no further apart than this are one, as the server has it. */
 const SAME_DEG = 0.1;
 
-export const sameDirection = (a: readonly number[], b: readonly number[]): boolean => degreesBetween(toVec3(a), toVec3(b)) <= SAME_DEG;
+export const sameDirection = (a: readonly number[], b: readonly number[]): boolean =>
+  degreesBetween(toVec3(a), toVec3(b)) <= SAME_DEG;
 
 /** A direction as it stands in an address; `typedDirection` reads it. */
 export const writeDirection = (up: readonly number[]): string => up.map((v) => v.toFixed(6)).join(",");

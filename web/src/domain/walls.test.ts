@@ -1,7 +1,19 @@
 import { describe, expect, it } from "vitest";
 
 import { pointer } from "./pointer";
-import { HELD_BACK, PLACES, WALL_NAMES, acrossWords, dyeOf, kindWords, leftIn, rebinned, stripEnd, wrongOnes, zonesBetween } from "./walls";
+import {
+  HELD_BACK,
+  PLACES,
+  WALL_NAMES,
+  acrossWords,
+  dyeOf,
+  kindWords,
+  leftIn,
+  rebinned,
+  stripEnd,
+  wrongOnes,
+  zonesBetween,
+} from "./walls";
 
 describe("walls in whole lines", () => {
   const zones = [
@@ -47,7 +59,9 @@ describe("walls in whole lines", () => {
     expect(body(-1.2)).toContain("1.2 g less");
     expect(body(1.2)).not.toContain("perimeters");
     const filled = { size_mm: 2.08, grams: 4.6, gained_g: 1.2, perimeters: 5, infill: 0.05, filled_g: -0.6 };
-    expect(PLACES.body?.words(filled)).toContain("Or 5 perimeters, 5 % infill, whose lines lie just a clean bridge apart and carry the roof: about 0.6 g less.");
+    expect(PLACES.body?.words(filled)).toContain(
+      "Or 5 perimeters, 5 % infill, whose lines lie just a clean bridge apart and carry the roof: about 0.6 g less.",
+    );
     expect(PLACES.boss?.words({ size_mm: 16, height_mm: 15, share: 0.95, weld_n: 5626 })).toContain("95 % of its foot");
   });
   it("marks a place with a closed body round it", () => {

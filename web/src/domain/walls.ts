@@ -2,6 +2,7 @@
 
 import type { Chord } from "./chord";
 import { figure, measure } from "./figures";
+import { CROWN, CROWN_LIT, LICHEN_LIT, PALE_LICHEN, SAND } from "./palette";
 
 export const WALL_KINDS = ["vanishing", "single_line", "gap", "sound", "heavy"] as const;
 export type WallKind = (typeof WALL_KINDS)[number];
@@ -24,41 +25,66 @@ export const WALL_WORDS: Readonly<Record<WallKind, string>> = {
 
 /** Why nothing thinner is advised, in words. */
 export const HELD_BACK: Readonly<Record<string, (reserve: string) => string>> = {
-  bar: () => "A bar or a block, no wall between two large faces: its depth is what carries, so nothing thinner is advised.",
-  loads: () => "It carries a hole, a boss, or what holds the part or presses on it. Give the loads, and a thickness is advised.",
-  beside: () => "All of it lies beside what holds the part or presses on it, where the sum says nothing: it is left as it is.",
-  carries: (reserve) => `It carries: reserve ${reserve} under the written loads, and a thinner one would not keep enough.`,
-  weak: (reserve) => `It does not hold as it is: reserve ${reserve} under the written loads. See Strength before its thickness.`,
+  bar: () =>
+    "A bar or a block, no wall between two large faces: its depth is what carries, so nothing thinner is advised.",
+  loads: () =>
+    "It carries a hole, a boss, or what holds the part or presses on it. Give the loads, and a thickness is advised.",
+  beside: () =>
+    "All of it lies beside what holds the part or presses on it, where the sum says nothing: it is left as it is.",
+  carries: (reserve) =>
+    `It carries: reserve ${reserve} under the written loads, and a thinner one would not keep enough.`,
+  weak: (reserve) =>
+    `It does not hold as it is: reserve ${reserve} under the written loads. See Strength before its thickness.`,
 };
 
 /** A wall's kind in a word or two; a plate that lies on its face is counted in layers. */
 export const kindWords = (zone: { kind: WallKind; layers?: number | null }): string =>
-  zone.layers && zone.kind === "sound" ? `${zone.layers} ${zone.layers === 1 ? "layer" : "layers"}, on its face` : WALL_NAMES[zone.kind];
+  zone.layers && zone.kind === "sound"
+    ? `${zone.layers} ${zone.layers === 1 ? "layer" : "layers"}, on its face`
+    : WALL_NAMES[zone.kind];
 
 /** Of the part: each kind, and the same lit. */
-export const WALL_DYES = ["#b3261e", "#b06a12", "#d9a032", "#8fae95", "#b9ad86", "#e0382e", "#d9821a", "#f5b92f", "#4f9a70", "#8a7a4c"] as const;
+export const WALL_DYES = [
+  CROWN,
+  "#b06a12",
+  "#d9a032",
+  PALE_LICHEN,
+  SAND,
+  CROWN_LIT,
+  "#d9821a",
+  "#f5b92f",
+  LICHEN_LIT,
+  "#8a7a4c",
+] as const;
 
 export const dyeOf = (kind: WallKind, lit: boolean): number => WALL_KINDS.indexOf(kind) + (lit ? WALL_KINDS.length : 0);
 
 /** The walls that neither lines nor infill fill. */
-export const wrongOnes = <Z extends { kind: WallKind }>(zones: readonly Z[]): Z[] => zones.filter((z) => z.kind !== "sound" && z.kind !== "heavy");
+export const wrongOnes = <Z extends { kind: WallKind }>(zones: readonly Z[]): Z[] =>
+  zones.filter((z) => z.kind !== "sound" && z.kind !== "heavy");
 
 type Numbers = Readonly<Record<string, unknown>>;
 const n = (place: Numbers, name: string): number => Number(place[name] ?? 0);
 
 /** “5 perimeters, 5 % infill”: the process that carries a lump's roof without hollowing it; null where it has it. */
 export const sparseFilling = (place: Numbers): string | null =>
-  place.infill === null || place.infill === undefined ? null : `${n(place, "perimeters")} perimeters, ${figure(100 * n(place, "infill"), 0)} % infill`;
+  place.infill === null || place.infill === undefined
+    ? null
+    : `${n(place, "perimeters")} perimeters, ${figure(100 * n(place, "infill"), 0)} % infill`;
 
 const byGrams = (grams: number): string => `about ${figure(Math.abs(grams), 1)} g ${grams > 0 ? "more" : "less"}`;
 
 function orSparse(place: Numbers): string {
   const filling = sparseFilling(place);
-  return filling ? ` Or ${filling}, whose lines lie just a clean bridge apart and carry the roof: ${byGrams(n(place, "filled_g"))}.` : "";
+  return filling
+    ? ` Or ${filling}, whose lines lie just a clean bridge apart and carry the roof: ${byGrams(n(place, "filled_g"))}.`
+    : "";
 }
 
 /** What is seen at a place that wants sizing, in words with its numbers; and what is done about it. */
-export const PLACES: Readonly<Record<string, { name: string; line: (p: Numbers) => string; words: (p: Numbers) => string; cure: string }>> = {
+export const PLACES: Readonly<
+  Record<string, { name: string; line: (p: Numbers) => string; words: (p: Numbers) => string; cure: string }>
+> = {
   boss: {
     name: "boss or post on infill",
     line: (p) => `pulls out at ${measure(n(p, "pull_n"))} N`,
@@ -69,19 +95,22 @@ export const PLACES: Readonly<Record<string, { name: string; line: (p: Numbers) 
   bore: {
     name: "thin round a hole",
     line: (p) => `${figure(n(p, "wall_mm"), 2)} mm of wall`,
-    words: (p) => `⌀ ${figure(n(p, "size_mm"), 2)} mm; a screw wants ${figure(n(p, "wanted_mm"), 2)} mm round it: half its diameter, four lines at least.`,
+    words: (p) =>
+      `⌀ ${figure(n(p, "size_mm"), 2)} mm; a screw wants ${figure(n(p, "wanted_mm"), 2)} mm round it: half its diameter, four lines at least.`,
     cure: "put a collar round it",
   },
   corner: {
     name: "sharp internal corner",
     line: (p) => `${figure(n(p, "size_mm"), 1)} mm long`,
-    words: (p) => `The faces turn by ${figure(n(p, "turn_deg"), 0)}°. Cracks start here; a radius of 1 mm at least, or a quarter of the wall, stops them.`,
+    words: (p) =>
+      `The faces turn by ${figure(n(p, "turn_deg"), 0)}°. Cracks start here; a radius of 1 mm at least, or a quarter of the wall, stops them.`,
     cure: "round it",
   },
   body: {
     name: "lump",
     line: (p) => `${measure(n(p, "inside_mm3") / 1000)} cm³ inside`,
-    words: (p) => `That much lies deeper than a wall of ${figure(n(p, "size_mm"), 2)} mm, filled with ${figure(n(p, "grams"), 1)} g of infill. As a shell it prints with walls alone: ${byGrams(n(p, "gained_g"))}, and what carries its roof.${orSparse(p)}`,
+    words: (p) =>
+      `That much lies deeper than a wall of ${figure(n(p, "size_mm"), 2)} mm, filled with ${figure(n(p, "grams"), 1)} g of infill. As a shell it prints with walls alone: ${byGrams(n(p, "gained_g"))}, and what carries its roof.${orSparse(p)}`,
     cure: "hollow it",
   },
 };
@@ -123,7 +152,9 @@ export function rebinned(edges: readonly number[], areas: readonly number[], end
 /** What a layer leaves, in words. */
 export function leftIn(slit: number, bare: number): string {
   if (slit < 0.05 && bare < 0.05) return "lines and infill fill it";
-  return [slit >= 0.05 && `${measure(slit)} mm² of slits`, bare >= 0.05 && `${measure(bare)} mm² where no line fits`].filter(Boolean).join(", ");
+  return [slit >= 0.05 && `${measure(slit)} mm² of slits`, bare >= 0.05 && `${measure(bare)} mm² where no line fits`]
+    .filter(Boolean)
+    .join(", ");
 }
 
 /** What lies across one place of a layer, in words. */

@@ -42,7 +42,10 @@ export function GaugeStrip({ edges, areas, comb, lit, onLight, at = null }: Prop
   const floor = Math.max(TOP + 30, size.height - FOOT);
   const x = (mm: number) => LEFT + (Math.min(mm, end) / end) * wide;
   const tall = (area: number) => (area > 0 ? Math.max(1.5, Math.sqrt(area / most) * (floor - TOP)) : 0);
-  const rangeOf = (i: number): [number, number] => [(i * end) / BARS, i === BARS - 1 ? Infinity : ((i + 1) * end) / BARS];
+  const rangeOf = (i: number): [number, number] => [
+    (i * end) / BARS,
+    i === BARS - 1 ? Infinity : ((i + 1) * end) / BARS,
+  ];
   const step = TICKS.find((s) => (s / end) * wide > 46) ?? 50;
   const current = lit ? bars.findIndex((_, i) => rangeOf(i)[0] >= lit[0] - 1e-9) : -1;
   const go = (by: number) => {
@@ -61,7 +64,9 @@ export function GaugeStrip({ edges, areas, comb, lit, onLight, at = null }: Prop
       role="slider"
       aria-label="Gauge strip: area of wall by thickness"
       aria-valuenow={current < 0 ? 0 : current + 1}
-      aria-valuetext={lit ? `${figure(lit[0], 2)} mm and up, ${measure(bars[current])} mm² of wall` : "no thickness is lit"}
+      aria-valuetext={
+        lit ? `${figure(lit[0], 2)} mm and up, ${measure(bars[current])} mm² of wall` : "no thickness is lit"
+      }
       data-testid="gauge-strip"
       onKeyDown={(e) => {
         if (e.key === "ArrowRight") go(1);
@@ -78,13 +83,36 @@ export function GaugeStrip({ edges, areas, comb, lit, onLight, at = null }: Prop
           </pattern>
         </defs>
         {comb.gaps_mm.map(([low = 0, high = 0], i) => (
-          <rect key={i} x={x(low)} width={Math.max(0, x(high) - x(low))} y={TOP} height={floor - TOP} fill="url(#slit)" opacity="0.5" data-testid="slit" />
+          <rect
+            key={i}
+            x={x(low)}
+            width={Math.max(0, x(high) - x(low))}
+            y={TOP}
+            height={floor - TOP}
+            fill="url(#slit)"
+            opacity="0.5"
+            data-testid="slit"
+          />
         ))}
         {bands.map(([low, high, words], i) => (
           <g key={words}>
-            {i < 2 && <rect x={x(low)} width={Math.max(0, x(high) - x(low))} y={TOP} height={floor - TOP} fill="var(--color-crown)" opacity={i === 0 ? 0.16 : 0.07} />}
+            {i < 2 && (
+              <rect
+                x={x(low)}
+                width={Math.max(0, x(high) - x(low))}
+                y={TOP}
+                height={floor - TOP}
+                fill="var(--color-crown)"
+                opacity={i === 0 ? 0.16 : 0.07}
+              />
+            )}
             {x(high) - x(low) > 46 && (
-              <text x={(x(low) + x(high)) / 2} y={TOP - 4} textAnchor="middle" className="narrow fill-second text-[11px]">
+              <text
+                x={(x(low) + x(high)) / 2}
+                y={TOP - 4}
+                textAnchor="middle"
+                className="narrow fill-second text-[11px]"
+              >
                 {words}
               </text>
             )}
@@ -105,17 +133,42 @@ export function GaugeStrip({ edges, areas, comb, lit, onLight, at = null }: Prop
           const [low, high] = rangeOf(i);
           const on = lit !== null && low < lit[1] && high > lit[0];
           return (
-            <g key={i} onClick={() => onLight(on && lit[0] === low ? null : [low, high])} className="cursor-pointer" data-bar={area > 0 ? i : undefined}>
+            <g
+              key={i}
+              onClick={() => onLight(on && lit[0] === low ? null : [low, high])}
+              className="cursor-pointer"
+              data-bar={area > 0 ? i : undefined}
+            >
               <title>{`${figure(low, 2)} to ${Number.isFinite(high) ? figure(high, 2) : "more"} mm: ${measure(area)} mm²`}</title>
               <rect x={LEFT + (i * wide) / BARS} width={wide / BARS} y={TOP} height={floor - TOP} fill="transparent" />
-              <rect x={LEFT + (i * wide) / BARS + 0.5} width={Math.max(1, wide / BARS - 1)} y={floor - tall(area)} height={tall(area)} fill={past(i) ? "none" : paint(on)} stroke={past(i) ? paint(on) : "none"} strokeWidth={past(i) ? 1.4 : 0} />
+              <rect
+                x={LEFT + (i * wide) / BARS + 0.5}
+                width={Math.max(1, wide / BARS - 1)}
+                y={floor - tall(area)}
+                height={tall(area)}
+                fill={past(i) ? "none" : paint(on)}
+                stroke={past(i) ? paint(on) : "none"}
+                strokeWidth={past(i) ? 1.4 : 0}
+              />
             </g>
           );
         })}
         {at !== null && at < end && <path d={`M ${x(at)} ${floor} l -5 8 h 10 z`} fill="var(--color-moss)" />}
-        {at !== null && at >= end && <path d={`M ${LEFT + wide + 10} ${floor + 5} l -8 -5 v 10 z`} fill="var(--color-moss)" data-testid="at-beyond" />}
+        {at !== null && at >= end && (
+          <path
+            d={`M ${LEFT + wide + 10} ${floor + 5} l -8 -5 v 10 z`}
+            fill="var(--color-moss)"
+            data-testid="at-beyond"
+          />
+        )}
         {beyond > 0 && (
-          <text x={LEFT + wide + 2} y={12} textAnchor="end" className="narrow fill-second text-[11px]" data-testid="beyond">
+          <text
+            x={LEFT + wide + 2}
+            y={12}
+            textAnchor="end"
+            className="narrow fill-second text-[11px]"
+            data-testid="beyond"
+          >
             {figure(end, step < 1 ? 2 : 1)} mm and more: {measure(beyond)} mm² ▸
           </text>
         )}
@@ -141,7 +194,14 @@ export function GaugeStrip({ edges, areas, comb, lit, onLight, at = null }: Prop
           {measure(most / 4)}
         </text>
         <line x1={LEFT - 5} x2={LEFT} y1={TOP} y2={TOP} stroke="var(--color-ink)" strokeWidth="0.8" />
-        <line x1={LEFT - 5} x2={LEFT} y1={(TOP + floor) / 2} y2={(TOP + floor) / 2} stroke="var(--color-ink)" strokeWidth="0.8" />
+        <line
+          x1={LEFT - 5}
+          x2={LEFT}
+          y1={(TOP + floor) / 2}
+          y2={(TOP + floor) / 2}
+          stroke="var(--color-ink)"
+          strokeWidth="0.8"
+        />
       </svg>
     </div>
   );

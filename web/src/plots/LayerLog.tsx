@@ -50,7 +50,7 @@ export interface LayerLogProps {
   onStretch?: (key: string) => void;
   label: string;
   /** What the layer looked at is, in words: for those who hear the page. */
-  said: string;
+  reading: string;
 }
 
 const NO_STRETCHES: readonly Stretch[] = [];
@@ -80,7 +80,14 @@ export function LayerLog(props: LayerLogProps) {
     const mm = height * (1 - (clientY - top - HEAD) / tall);
     return Math.max(0, Math.min(count - 1, Math.floor(mm / layer)));
   };
-  const keys: Record<string, number> = { ArrowUp: 1, ArrowDown: -1, PageUp: 10, PageDown: -10, Home: -Infinity, End: Infinity };
+  const keys: Record<string, number> = {
+    ArrowUp: 1,
+    ArrowDown: -1,
+    PageUp: 10,
+    PageDown: -10,
+    Home: -Infinity,
+    End: Infinity,
+  };
   const z = at === null ? null : first + at * layer;
   return (
     <div
@@ -92,7 +99,7 @@ export function LayerLog(props: LayerLogProps) {
       aria-valuemin={1}
       aria-valuemax={count}
       aria-valuenow={(at ?? 0) + 1}
-      aria-valuetext={props.said}
+      aria-valuetext={props.reading}
       tabIndex={0}
       data-testid="layer-log"
       onPointerMove={(e) => onAt(layerAt(e.clientY))}
@@ -121,11 +128,31 @@ export function LayerLog(props: LayerLogProps) {
           const wide = Math.max(2, (s.mm / (longest || 1)) * (SPANS - 10));
           const high = Math.max(4, y(s.low) - y(s.high));
           return (
-            <g key={s.key} data-stretch={s.key} className="cursor-pointer" onPointerDown={(e) => e.stopPropagation()} onClick={() => onStretch?.(s.key)}>
+            <g
+              key={s.key}
+              data-stretch={s.key}
+              className="cursor-pointer"
+              onPointerDown={(e) => e.stopPropagation()}
+              onClick={() => onStretch?.(s.key)}
+            >
               <title>{s.words}</title>
-              <rect x={spansAt + 2} y={Math.min(y(s.high), y(s.low) - high)} width={wide} height={high} fill={s.colour} stroke={s.lit ? "var(--color-ink)" : "none"} strokeWidth="1.6" />
+              <rect
+                x={spansAt + 2}
+                y={Math.min(y(s.high), y(s.low) - high)}
+                width={wide}
+                height={high}
+                fill={s.colour}
+                stroke={s.lit ? "var(--color-ink)" : "none"}
+                strokeWidth="1.6"
+              />
               {high >= 13 && (
-                <text x={spansAt + 2 + wide + (wide > WRITTEN ? -4 : 4)} y={(y(s.low) + y(s.high)) / 2 + 4} textAnchor={wide > WRITTEN ? "end" : "start"} className="figure fill-ink text-[11px] font-semibold [paint-order:stroke] [stroke-width:3px]" stroke="var(--color-paper)">
+                <text
+                  x={spansAt + 2 + wide + (wide > WRITTEN ? -4 : 4)}
+                  y={(y(s.low) + y(s.high)) / 2 + 4}
+                  textAnchor={wide > WRITTEN ? "end" : "start"}
+                  className="figure fill-ink text-[11px] font-semibold [paint-order:stroke] [stroke-width:3px]"
+                  stroke="var(--color-paper)"
+                >
                   {figure(s.mm, 1)}
                 </text>
               )}
@@ -138,8 +165,19 @@ export function LayerLog(props: LayerLogProps) {
           return (
             e && (
               <g key={`${e.low}-${e.words}-${i}`}>
-                <path d={`M${eventsAt + 5} ${y(e.low)} V${y(e.high)}`} stroke="var(--color-bark)" strokeWidth={e.high > e.low ? 2 : 0} />
-                <circle cx={eventsAt + 5} cy={y(e.low)} r="3" fill="var(--color-paper)" stroke="var(--color-ink)" strokeWidth="1.2" />
+                <path
+                  d={`M${eventsAt + 5} ${y(e.low)} V${y(e.high)}`}
+                  stroke="var(--color-bark)"
+                  strokeWidth={e.high > e.low ? 2 : 0}
+                />
+                <circle
+                  cx={eventsAt + 5}
+                  cy={y(e.low)}
+                  r="3"
+                  fill="var(--color-paper)"
+                  stroke="var(--color-ink)"
+                  strokeWidth="1.2"
+                />
                 <text x={eventsAt + 12} y={at + 3.5} className="narrow fill-second text-[11px]">
                   {e.words}
                 </text>
@@ -148,17 +186,37 @@ export function LayerLog(props: LayerLogProps) {
           );
         })}
         {[...new Set([...edges, eventsAt])].map((x) => (
-          <path key={x} d={`M${x} ${HEAD - 4} V${HEAD + tall}`} stroke="var(--color-ink)" strokeWidth={x === AXIS ? 1.4 : 0.8} />
+          <path
+            key={x}
+            d={`M${x} ${HEAD - 4} V${HEAD + tall}`}
+            stroke="var(--color-ink)"
+            strokeWidth={x === AXIS ? 1.4 : 0.8}
+          />
         ))}
         {weakest !== null && (
           <g pointerEvents="none" data-testid="weakest-layer">
-            <rect x={AXIS} y={y(weakest) - 3} width={eventsAt - AXIS} height={6} fill="none" stroke="var(--color-crown)" strokeWidth="1.4" />
+            <rect
+              x={AXIS}
+              y={y(weakest) - 3}
+              width={eventsAt - AXIS}
+              height={6}
+              fill="none"
+              stroke="var(--color-crown)"
+              strokeWidth="1.4"
+            />
             <path d={`M${AXIS - 1} ${y(weakest)} l-7 -4.5 v9 z`} fill="var(--color-crown)" />
           </g>
         )}
         {z !== null && (
           <g pointerEvents="none">
-            <rect x={AXIS} y={y(z + layer / 2)} width={size.width - AXIS} height={Math.max(1.5, (layer / height) * tall)} fill="var(--color-ochre-mark)" opacity="0.9" />
+            <rect
+              x={AXIS}
+              y={y(z + layer / 2)}
+              width={size.width - AXIS}
+              height={Math.max(1.5, (layer / height) * tall)}
+              fill="var(--color-ochre-mark)"
+              opacity="0.9"
+            />
             <path d={`M${AXIS - 1} ${y(z)} l-7 -4.5 v9 z`} fill="var(--color-ochre-mark)" />
           </g>
         )}
@@ -190,14 +248,33 @@ function Column({ x, track, y, layer }: { x: number; track: Track; y: (mm: numbe
     const at = (v: number) => along(Math.max(from, Math.min(to, v))).toFixed(1);
     return `M${along(from)} ${y(0)} ${track.values.map((v, k) => `L${at(v)} ${y(k * layer).toFixed(1)} V${y((k + 1) * layer).toFixed(1)}`).join(" ")} L${along(from)} ${y(track.values.length * layer)} Z`;
   };
-  const steps = (values: readonly number[]) => values.map((v, k) => `L${along(v).toFixed(1)} ${y(k * layer).toFixed(1)} V${y((k + 1) * layer).toFixed(1)}`).join(" ");
+  const steps = (values: readonly number[]) =>
+    values
+      .map((v, k) => `L${along(v).toFixed(1)} ${y(k * layer).toFixed(1)} V${y((k + 1) * layer).toFixed(1)}`)
+      .join(" ");
   return (
     <g>
       <Head x={x} name={track.name} unit={track.unit} most={top} />
       <path d={shape(0, limit ?? Infinity)} fill={track.colour} opacity="0.75" />
-      {limit !== undefined && top > limit && <path d={shape(limit, Infinity)} fill="var(--color-crown)" opacity="0.8" />}
-      {limit !== undefined && <path d={`M${along(limit)} ${y(0)} V${y(track.values.length * layer)}`} stroke="var(--color-ink)" strokeWidth="1.4" />}
-      {track.over && <path d={`M${along(track.over[0] ?? 0)} ${y(0)} ${steps(track.over)}`} fill="none" stroke="var(--color-ink)" strokeWidth="1" strokeDasharray="3 2" />}
+      {limit !== undefined && top > limit && (
+        <path d={shape(limit, Infinity)} fill="var(--color-crown)" opacity="0.8" />
+      )}
+      {limit !== undefined && (
+        <path
+          d={`M${along(limit)} ${y(0)} V${y(track.values.length * layer)}`}
+          stroke="var(--color-ink)"
+          strokeWidth="1.4"
+        />
+      )}
+      {track.over && (
+        <path
+          d={`M${along(track.over[0] ?? 0)} ${y(0)} ${steps(track.over)}`}
+          fill="none"
+          stroke="var(--color-ink)"
+          strokeWidth="1"
+          strokeDasharray="3 2"
+        />
+      )}
     </g>
   );
 }

@@ -13,7 +13,12 @@ interface Props {
 
 const EDGE = 26;
 /** Lines by which the arrow keys move the place that is pointed at. */
-const STEPS: Readonly<Record<string, readonly [number, number] | undefined>> = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+const STEPS: Readonly<Record<string, readonly [number, number] | undefined>> = {
+  ArrowRight: [1, 0],
+  ArrowLeft: [-1, 0],
+  ArrowUp: [0, 1],
+  ArrowDown: [0, -1],
+};
 const BARS = [1, 2, 5, 10, 20, 50, 100];
 
 export function LayerSheet({ sheet, label }: Props) {
@@ -22,11 +27,15 @@ export function LayerSheet({ sheet, label }: Props) {
   const [x0 = 0, y0 = 0, x1 = 1, y1 = 1] = sheet.box_mm;
   const [at, setAt] = useState<readonly [number, number] | null>(null);
   const chord = at && chordAt(sheet, at);
-  const scale = Math.max(0.1, Math.min((size.width - 2 * EDGE) / Math.max(x1 - x0, 1e-6), (size.height - 2 * EDGE) / Math.max(y1 - y0, 1e-6)));
+  const scale = Math.max(
+    0.1,
+    Math.min((size.width - 2 * EDGE) / Math.max(x1 - x0, 1e-6), (size.height - 2 * EDGE) / Math.max(y1 - y0, 1e-6)),
+  );
   const [left, foot] = [size.width / 2 - ((x0 + x1) / 2) * scale, size.height / 2 + ((y0 + y1) / 2) * scale];
   const onSheet = onto(scale, left, foot);
   const inPart = (x: number, y: number) => [(x - left) / scale, (foot - y) / scale] as const;
-  const move = (x: number, y: number) => setAt((p) => [(p?.[0] ?? (x0 + x1) / 2) + x * inner, (p?.[1] ?? (y0 + y1) / 2) + y * inner]);
+  const move = (x: number, y: number) =>
+    setAt((p) => [(p?.[0] ?? (x0 + x1) / 2) + x * inner, (p?.[1] ?? (y0 + y1) / 2) + y * inner]);
   const bar = BARS.find((b) => b * scale > 60) ?? 100;
   return (
     <div
@@ -43,7 +52,11 @@ export function LayerSheet({ sheet, label }: Props) {
         e.preventDefault();
       }}
     >
-      <p className={`pointer-events-none absolute top-1.5 right-3 ${chord ? "figure" : "text-second"}`} role="status" data-testid="across">
+      <p
+        className={`pointer-events-none absolute top-1.5 right-3 ${chord ? "figure" : "text-second"}`}
+        role="status"
+        data-testid="across"
+      >
         {chord ? acrossWords(chord) : at ? "nothing of this layer is there" : "point at a wall to read its lines"}
       </p>
       <svg
@@ -84,10 +97,21 @@ function Across({ chord, onSheet }: { chord: Chord; onSheet: (x: number, y: numb
 }
 
 /** From mm of the layer to pixels of the sheet. */
-const onto = (scale: number, left: number, foot: number) => (x: number, y: number) => [left + x * scale, foot - y * scale] as const;
+const onto = (scale: number, left: number, foot: number) => (x: number, y: number) =>
+  [left + x * scale, foot - y * scale] as const;
 
 /** All that does not follow the pointer: drawn anew only with another layer or another size. */
-const Drawing = memo(function Drawing({ sheet, scale, left, foot }: { sheet: Drawn; scale: number; left: number; foot: number }) {
+const Drawing = memo(function Drawing({
+  sheet,
+  scale,
+  left,
+  foot,
+}: {
+  sheet: Drawn;
+  scale: number;
+  left: number;
+  foot: number;
+}) {
   const { outline, lines, slits, bare, width_mm: width, inner_mm: inner } = sheet;
   const onSheet = onto(scale, left, foot);
   const path = (loops: Loops) =>
@@ -105,10 +129,33 @@ const Drawing = memo(function Drawing({ sheet, scale, left, foot }: { sheet: Dra
     <>
       <path d={path(outline)} fill="var(--color-raised)" fillRule="evenodd" stroke="var(--color-ink)" strokeWidth="1" />
       {lines.map((loops, i) => (
-        <path key={i} d={path(loops)} fill="none" stroke={i % 2 ? "var(--color-lichen)" : "var(--color-moss)"} strokeLinejoin="round" strokeOpacity="0.75" strokeWidth={Math.max(0.8, (i ? inner : width) * scale * 0.86)} data-line={i} />
+        <path
+          key={i}
+          d={path(loops)}
+          fill="none"
+          stroke={i % 2 ? "var(--color-lichen)" : "var(--color-moss)"}
+          strokeLinejoin="round"
+          strokeOpacity="0.75"
+          strokeWidth={Math.max(0.8, (i ? inner : width) * scale * 0.86)}
+          data-line={i}
+        />
       ))}
-      <path d={path(slits)} fillRule="evenodd" fill="var(--color-ochre-mark)" stroke="var(--color-ochre-mark)" strokeLinejoin="round" strokeWidth="1.2" />
-      <path d={path(bare)} fillRule="evenodd" fill="var(--color-crown)" stroke="var(--color-crown)" strokeLinejoin="round" strokeWidth="1.2" />
+      <path
+        d={path(slits)}
+        fillRule="evenodd"
+        fill="var(--color-ochre-mark)"
+        stroke="var(--color-ochre-mark)"
+        strokeLinejoin="round"
+        strokeWidth="1.2"
+      />
+      <path
+        d={path(bare)}
+        fillRule="evenodd"
+        fill="var(--color-crown)"
+        stroke="var(--color-crown)"
+        strokeLinejoin="round"
+        strokeWidth="1.2"
+      />
       <path d={path(outline)} fill="none" stroke="var(--color-ink)" strokeWidth="1" />
     </>
   );

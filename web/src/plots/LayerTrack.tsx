@@ -50,7 +50,9 @@ export function LayerTrack({ layer, slits, bare, at, onPick }: Props) {
         width={size.width}
         height={size.height}
         className="block cursor-pointer"
-        onPointerDown={(e) => pick(Math.floor(((e.clientX - e.currentTarget.getBoundingClientRect().left - LEFT) / wide) * count))}
+        onPointerDown={(e) =>
+          pick(Math.floor(((e.clientX - e.currentTarget.getBoundingClientRect().left - LEFT) / wide) * count))
+        }
       >
         {slits.map((slit, k) => {
           const none = bare[k] ?? 0;
@@ -71,7 +73,13 @@ export function LayerTrack({ layer, slits, bare, at, onPick }: Props) {
         <line x1={x(at + 0.5)} x2={x(at + 0.5)} y1={TOP - 6} y2={floor} stroke="var(--color-moss)" strokeWidth="1.6" />
         <line x1={LEFT} x2={LEFT + wide} y1={floor} y2={floor} stroke="var(--color-ink)" strokeWidth="1.2" />
         {Array.from({ length: Math.floor((count * layer) / step) + 1 }, (_, i) => i * step).map((mm) => (
-          <text key={mm} x={x(mm / layer)} y={floor + 16} textAnchor="middle" className="figure fill-second text-[11px]">
+          <text
+            key={mm}
+            x={x(mm / layer)}
+            y={floor + 16}
+            textAnchor="middle"
+            className="figure fill-second text-[11px]"
+          >
             {figure(mm, 0)}
           </text>
         ))}

@@ -3,6 +3,7 @@ import { contours } from "d3-contour";
 import { memo, useMemo } from "react";
 
 import { MARGIN, project, rasterField, rasterWeights, unproject } from "../domain/net";
+import { CROWN, INK } from "../domain/palette";
 import { RAMP } from "../domain/ramp";
 import { type Vec3, toVec3 } from "../domain/vectors";
 
@@ -50,7 +51,14 @@ function Disc({ half, caption, ...p }: NetProps & { half: "upper" | "lower"; cap
     const k = side / box.width;
     return unproject(half, ((e.clientX - box.left) * k - r - pad) / r, -((e.clientY - box.top) * k - r - pad) / r);
   };
-  const spots = useMemo(() => spread(p.marks.filter((m) => project(toVec3(m.up)).disc === half), r), [p.marks, half, r]);
+  const spots = useMemo(
+    () =>
+      spread(
+        p.marks.filter((m) => project(toVec3(m.up)).disc === half),
+        r,
+      ),
+    [p.marks, half, r],
+  );
   const pointer = p.pointed && project(p.pointed).disc === half ? project(p.pointed) : null;
   const stood = p.chosen && project(p.chosen).disc === half ? project(p.chosen) : null;
   return (
@@ -70,14 +78,21 @@ function Disc({ half, caption, ...p }: NetProps & { half: "upper" | "lower"; cap
         }}
       >
         <Contours ups={p.ups} values={p.values} low={p.low} high={p.high} fails={p.fails} half={half} r={r} />
-        <g stroke="#22261f" strokeOpacity={0.22} strokeWidth={0.8} fill="none" pointerEvents="none">
+        <g stroke={INK} strokeOpacity={0.22} strokeWidth={0.8} fill="none" pointerEvents="none">
           {[30, 60].map((a) => (
             <circle key={a} r={r * Math.sqrt(1 - Math.cos((a * Math.PI) / 180))} strokeDasharray="2 4" />
           ))}
           <path d={`M${-r} 0 H${r} M0 ${-r} V${r}`} strokeDasharray="2 4" />
         </g>
         <circle r={r} fill="none" stroke="var(--color-ink)" strokeWidth={1.4} pointerEvents="none" />
-        <g className="figure" fontSize={10} fill="var(--color-second)" textAnchor="middle" dominantBaseline="central" pointerEvents="none">
+        <g
+          className="figure"
+          fontSize={10}
+          fill="var(--color-second)"
+          textAnchor="middle"
+          dominantBaseline="central"
+          pointerEvents="none"
+        >
           <text x={r + 9}>x</text>
           <text y={-r - 8}>y</text>
           <text x={-r - 9}>−x</text>
@@ -85,8 +100,22 @@ function Disc({ half, caption, ...p }: NetProps & { half: "upper" | "lower"; cap
         </g>
         {stood && (
           <g fill="none" pointerEvents="none">
-            <rect x={stood.x * r - 12} y={-stood.y * r - 12} width={24} height={24} stroke="var(--color-raised)" strokeWidth={4} />
-            <rect x={stood.x * r - 12} y={-stood.y * r - 12} width={24} height={24} stroke="var(--color-ink)" strokeWidth={1.6} />
+            <rect
+              x={stood.x * r - 12}
+              y={-stood.y * r - 12}
+              width={24}
+              height={24}
+              stroke="var(--color-raised)"
+              strokeWidth={4}
+            />
+            <rect
+              x={stood.x * r - 12}
+              y={-stood.y * r - 12}
+              width={24}
+              height={24}
+              stroke="var(--color-ink)"
+              strokeWidth={1.6}
+            />
           </g>
         )}
         {(p.pulls ?? []).flatMap(({ direction, words }) =>
@@ -95,17 +124,37 @@ function Disc({ half, caption, ...p }: NetProps & { half: "upper" | "lower"; cap
             if (spot.disc !== half) return null;
             return (
               <g key={`${words}-${side}`} transform={`translate(${spot.x * r} ${-spot.y * r})`} data-pull={words}>
-                <path d="M0 -17 L17 0 L0 17 L-17 0 Z" fill="none" stroke="var(--color-crown)" strokeWidth={1.6} pointerEvents="none" />
+                <path
+                  d="M0 -17 L17 0 L0 17 L-17 0 Z"
+                  fill="none"
+                  stroke="var(--color-crown)"
+                  strokeWidth={1.6}
+                  pointerEvents="none"
+                />
                 <path d="M-17 0 h-4 M17 0 h4" stroke="var(--color-crown)" strokeWidth={1.6} pointerEvents="none" />
               </g>
             );
           }),
         )}
         {spots.map(({ mark, x, y, home }) => (
-          <Mark key={mark.rank} mark={mark} x={x} y={y} home={home} selected={mark.rank === p.selected} onTake={p.onTake} onPoint={p.onPoint} />
+          <Mark
+            key={mark.rank}
+            mark={mark}
+            x={x}
+            y={y}
+            home={home}
+            selected={mark.rank === p.selected}
+            onTake={p.onTake}
+            onPoint={p.onPoint}
+          />
         ))}
         {pointer && (
-          <path d={`M${pointer.x * r - 6} ${-pointer.y * r} h12 m-6 -6 v12`} stroke="var(--color-crown)" strokeWidth={1.3} pointerEvents="none" />
+          <path
+            d={`M${pointer.x * r - 6} ${-pointer.y * r} h12 m-6 -6 v12`}
+            stroke="var(--color-crown)"
+            strokeWidth={1.3}
+            pointerEvents="none"
+          />
         )}
       </svg>
     </figure>
@@ -148,7 +197,9 @@ function Mark({ mark, x, y, home, selected, onTake, onPoint }: MarkProps) {
         }
       }}
     >
-      {(home.x !== x || home.y !== y) && <path d={`M${home.x} ${home.y} L${x} ${y}`} stroke="var(--color-ink)" strokeWidth={0.8} />}
+      {(home.x !== x || home.y !== y) && (
+        <path d={`M${home.x} ${home.y} L${x} ${y}`} stroke="var(--color-ink)" strokeWidth={0.8} />
+      )}
       <circle
         cx={x}
         cy={y}
@@ -210,7 +261,15 @@ function spread(marks: readonly NetMark[], r: number) {
   return spots;
 }
 
-const Contours = memo(function Contours(p: { ups: Float32Array; values: readonly number[]; low: number; high: number; fails?: number | undefined; half: "upper" | "lower"; r: number }) {
+const Contours = memo(function Contours(p: {
+  ups: Float32Array;
+  values: readonly number[];
+  low: number;
+  high: number;
+  fails?: number | undefined;
+  half: "upper" | "lower";
+  r: number;
+}) {
   const weights = useMemo(() => rasterWeights(p.ups, p.half, CELLS), [p.ups, p.half]);
   const [paths, failing] = useMemo(() => {
     const grid = rasterField(weights, p.values);
@@ -221,8 +280,20 @@ const Contours = memo(function Contours(p: { ups: Float32Array; values: readonly
       contours()
         .size([CELLS, CELLS])
         .thresholds(thresholds)(values)
-        .map((c) => c.coordinates.flatMap((poly) => poly.map((ring) => "M" + ring.map(([x = 0, y = 0]) => `${to(x)} ${to(y)}`).join("L") + "Z")).join(""));
-    const below = p.fails === undefined ? [] : drawn(grid.map((v) => -v), [-p.fails]);
+        .map((c) =>
+          c.coordinates
+            .flatMap((poly) =>
+              poly.map((ring) => "M" + ring.map(([x = 0, y = 0]) => `${to(x)} ${to(y)}`).join("L") + "Z"),
+            )
+            .join(""),
+        );
+    const below =
+      p.fails === undefined
+        ? []
+        : drawn(
+            grid.map((v) => -v),
+            [-p.fails],
+          );
     return [drawn(grid, steps.slice(1)), below[0] ?? null] as const;
   }, [weights, p.values, p.low, p.high, p.fails, p.r]);
   const clip = `rim-${p.half}`;
@@ -234,14 +305,20 @@ const Contours = memo(function Contours(p: { ups: Float32Array; values: readonly
       <g clipPath={`url(#${clip})`}>
         <rect x={-p.r} y={-p.r} width={2 * p.r} height={2 * p.r} fill={RAMP[0]} />
         {paths.map((d, i) => (
-          <path key={i} d={d} fill={RAMP[i + 1]} stroke="#22261f" strokeOpacity={0.28} strokeWidth={0.6} />
+          <path key={i} d={d} fill={RAMP[i + 1]} stroke={INK} strokeOpacity={0.28} strokeWidth={0.6} />
         ))}
         {failing && (
           <g data-testid="failing-region">
-            <pattern id={`fails-${p.half}`} width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-              <path d="M0 0 V5" stroke="#b3261e" strokeWidth="1.3" />
+            <pattern
+              id={`fails-${p.half}`}
+              width="5"
+              height="5"
+              patternUnits="userSpaceOnUse"
+              patternTransform="rotate(45)"
+            >
+              <path d="M0 0 V5" stroke={CROWN} strokeWidth="1.3" />
             </pattern>
-            <path d={failing} fill={`url(#fails-${p.half})`} stroke="#b3261e" strokeWidth={1.8} />
+            <path d={failing} fill={`url(#fails-${p.half})`} stroke={CROWN} strokeWidth={1.8} />
           </g>
         )}
       </g>

@@ -37,12 +37,35 @@ const nothing = () => undefined;
 const COMB = { widths_mm: [0.45, 0.86], gaps_mm: [[0.9, 1.24]], least_mm: 0.45, double_mm: 0.82, heavy_mm: 2.94 };
 const EDGES = [0, 0.5, 1, 1.5, 2];
 const AREAS = [0, 12, 300, 0];
-const SQUARE = { width_mm: 0.45, inner_mm: 0.45, box_mm: [0, 0, 10, 10], outline: [], lines: [], core: [], slits: [], bare: [] };
+const SQUARE = {
+  width_mm: 0.45,
+  inner_mm: 0.45,
+  box_mm: [0, 0, 10, 10],
+  outline: [],
+  lines: [],
+  core: [],
+  slits: [],
+  bare: [],
+};
 const PLOTS: readonly [string, ReactElement][] = [
   ["the gauge strip", <GaugeStrip edges={EDGES} areas={AREAS} comb={COMB} lit={null} onLight={nothing} />],
   ["the track of layers", <LayerTrack layer={0.2} slits={[0, 1, 2]} bare={[0, 0, 1]} at={0} onPick={nothing} />],
   ["a layer as drawn", <LayerSheet sheet={SQUARE} label="Layer 1" />],
-  ["the layer log", <LayerLog label="Layers" said="layer 1" layer={0.2} first={0.1} count={50} height={10} tracks={[]} events={[]} at={null} onAt={nothing} />],
+  [
+    "the layer log",
+    <LayerLog
+      label="Layers"
+      reading="layer 1"
+      layer={0.2}
+      first={0.1}
+      count={50}
+      height={10}
+      tracks={[]}
+      events={[]}
+      at={null}
+      onAt={nothing}
+    />,
+  ],
 ];
 
 describe.each(PLOTS)("%s", (_, plot) => {
@@ -60,12 +83,14 @@ describe("the gauge strip", () => {
     const [lit, light] = useState<readonly [number, number] | null>(null);
     return <GaugeStrip edges={EDGES} areas={AREAS} comb={COMB} lit={lit} onLight={light} />;
   }
-  const said = () => screen.getByRole("slider").getAttribute("aria-valuetext");
+  const reading = () => screen.getByRole("slider").getAttribute("aria-valuetext");
   const key = (name: string) => fireEvent.keyDown(screen.getByRole("slider"), { key: name });
 
   it("draws what lies beyond its end as beyond", () => {
     const far = [...EDGES, 40];
-    const { rerender, container } = render(<GaugeStrip edges={far} areas={[...AREAS, 77]} comb={COMB} lit={null} onLight={nothing} at={30} />);
+    const { rerender, container } = render(
+      <GaugeStrip edges={far} areas={[...AREAS, 77]} comb={COMB} lit={null} onLight={nothing} at={30} />,
+    );
     expect(screen.getByTestId("beyond").textContent).toMatch(/mm and more: 77(\.0)? mm²/);
     expect(screen.getByTestId("at-beyond")).toBeTruthy();
     expect(container.querySelectorAll("rect[stroke='var(--color-bark)']")).toHaveLength(1);
@@ -75,15 +100,15 @@ describe("the gauge strip", () => {
 
   it("goes by arrows from bar to bar that has walls, and is put out again", () => {
     render(<Strip />);
-    expect(said()).toBe("no thickness is lit");
+    expect(reading()).toBe("no thickness is lit");
     key("ArrowRight");
-    expect(said()).toMatch(/^0\.7\d mm and up, 12(\.0)? mm² of wall$/);
+    expect(reading()).toMatch(/^0\.7\d mm and up, 12(\.0)? mm² of wall$/);
     key("ArrowRight");
-    expect(said()).toMatch(/^1\.2\d mm and up, 300 mm² of wall$/);
+    expect(reading()).toMatch(/^1\.2\d mm and up, 300 mm² of wall$/);
     key("ArrowRight"); // there is no wall thicker than that
-    expect(said()).toMatch(/^1\.2\d mm/);
+    expect(reading()).toMatch(/^1\.2\d mm/);
     key("Escape");
-    expect(said()).toBe("no thickness is lit");
+    expect(reading()).toBe("no thickness is lit");
   });
 
   it("lights by a press what the keys light, and a second press puts it out", () => {
@@ -91,9 +116,9 @@ describe("the gauge strip", () => {
     const bar = container.querySelector("[data-bar]");
     if (!bar) throw new Error("no bar is drawn");
     fireEvent.click(bar);
-    expect(said()).toMatch(/^0\.7\d mm and up/);
+    expect(reading()).toMatch(/^0\.7\d mm and up/);
     fireEvent.click(bar);
-    expect(said()).toBe("no thickness is lit");
+    expect(reading()).toBe("no thickness is lit");
   });
 
   it("marks what lies between whole lines", () => {
@@ -121,7 +146,20 @@ describe("the track of layers", () => {
 describe("the layer log", () => {
   it("begins at the plate going up and at the top going down", () => {
     const at = vi.fn();
-    render(<LayerLog label="Layers" said="" layer={0.2} first={0.1} count={50} height={10} tracks={[]} events={[]} at={null} onAt={at} />);
+    render(
+      <LayerLog
+        label="Layers"
+        reading=""
+        layer={0.2}
+        first={0.1}
+        count={50}
+        height={10}
+        tracks={[]}
+        events={[]}
+        at={null}
+        onAt={at}
+      />,
+    );
     const log = screen.getByRole("slider");
     for (const key of ["ArrowUp", "ArrowDown", "Home", "End"]) fireEvent.keyDown(log, { key });
     expect(at.mock.calls.flat()).toEqual([0, 49, 0, 49]);

@@ -13,7 +13,8 @@ export function useSize(first: Size): [RefObject<HTMLDivElement | null>, Size] {
   useLayoutEffect(() => {
     const element = box.current;
     if (!element) return;
-    const measure = ({ width, height }: Size) => setSize((now) => (now.width === width && now.height === height ? now : { width, height }));
+    const measure = ({ width, height }: Size) =>
+      setSize((now) => (now.width === width && now.height === height ? now : { width, height }));
     measure({ width: element.clientWidth, height: element.clientHeight });
     const watch = new ResizeObserver(([entry]) => entry && measure(entry.contentRect));
     watch.observe(element);

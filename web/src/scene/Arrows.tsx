@@ -1,6 +1,7 @@
 /** Loads drawn over the specimen like on a workshop drawing: arrows with their names, held faces hatched. */
 import { useRef } from "react";
 
+import { CROWN, INK, PAPER, RAISED, SECOND_INK } from "../domain/palette";
 import { type Vec3, dot } from "../domain/vectors";
 import { REGION_COLOURS } from "./paper";
 import type { Picture } from "./view";
@@ -25,7 +26,14 @@ export interface Label {
 
 const LENGTH = 64;
 const SNAP = Math.cos((4 * Math.PI) / 180);
-const AXES: readonly Vec3[] = [[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]];
+const AXES: readonly Vec3[] = [
+  [1, 0, 0],
+  [-1, 0, 0],
+  [0, 1, 0],
+  [0, -1, 0],
+  [0, 0, 1],
+  [0, 0, -1],
+];
 
 interface Props {
   picture: Picture;
@@ -44,7 +52,7 @@ export function Arrows({ picture, width, height, arrows, labels, onTurn }: Props
     <svg width={width} height={height} className="pointer-events-none absolute inset-0" data-testid="arrows">
       <defs>
         <pattern id="held" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-          <path d="M0 0 V5" stroke="#22261f" strokeWidth="1.6" />
+          <path d="M0 0 V5" stroke={INK} strokeWidth="1.6" />
         </pattern>
       </defs>
       <g transform={centre}>
@@ -52,9 +60,11 @@ export function Arrows({ picture, width, height, arrows, labels, onTurn }: Props
           const { x, y } = picture.at(l.at);
           return (
             <g key={l.id} transform={`translate(${x} ${y})`}>
-              {l.sign === "held" && <rect x="-7" y="-3.5" width="14" height="7" fill="url(#held)" stroke="#22261f" strokeWidth="1" />}
-              {l.sign === "spot" && <path d="M-6 -6 L6 6 M-6 6 L6 -6" stroke="#b3261e" strokeWidth="2" />}
-              {l.sign === "face" && <circle r="3.5" fill={REGION_COLOURS[l.colour]} stroke="#faf8ef" />}
+              {l.sign === "held" && (
+                <rect x="-7" y="-3.5" width="14" height="7" fill="url(#held)" stroke={INK} strokeWidth="1" />
+              )}
+              {l.sign === "spot" && <path d="M-6 -6 L6 6 M-6 6 L6 -6" stroke={CROWN} strokeWidth="2" />}
+              {l.sign === "face" && <circle r="3.5" fill={REGION_COLOURS[l.colour]} stroke={RAISED} />}
               <Words x={9} y={4} words={l.words} room={width / 2 - x} />
             </g>
           );
@@ -66,16 +76,27 @@ export function Arrows({ picture, width, height, arrows, labels, onTurn }: Props
           const sign = a.kind === "pressure" ? -1 : 1;
           const tip = sign > 0 ? { x: from.x + sx * LENGTH, y: from.y - sy * LENGTH } : from;
           const tail = sign > 0 ? from : { x: from.x - sx * LENGTH, y: from.y + sy * LENGTH };
-          const colour = a.kind === "answer" ? "#5c5847" : "#22261f";
+          const colour = a.kind === "answer" ? SECOND_INK : INK;
           const head = Math.atan2(-sy, sx);
           const wing = (turn: number) => `L${tip.x - 11 * Math.cos(head + turn)} ${tip.y - 11 * Math.sin(head + turn)}`;
           const flat = Math.hypot(sx, sy) > 0.12;
           return (
             <g key={a.id} stroke={colour} fill="none" strokeWidth={a.kind === "answer" ? 1.4 : 2.2} data-arrow={a.id}>
-              <path d={`M${tail.x} ${tail.y} L${tip.x} ${tip.y}`} stroke="#faf8ef" strokeWidth={5} opacity={0.7} />
-              <path d={`M${tail.x} ${tail.y} L${tip.x} ${tip.y}`} strokeDasharray={a.kind === "answer" ? "4 3" : undefined} />
-              {flat ? <path d={`M${tip.x} ${tip.y} ${wing(0.4)} M${tip.x} ${tip.y} ${wing(-0.4)}`} /> : <circle cx={tip.x} cy={tip.y} r={sz > 0 ? 3 : 6} fill={sz > 0 ? colour : "none"} />}
-              {a.kind === "moment" && <path d={`M${tip.x - 16 * Math.cos(head + 0.4)} ${tip.y - 16 * Math.sin(head + 0.4)} L${tip.x - 6 * Math.cos(head)} ${tip.y - 6 * Math.sin(head)} L${tip.x - 16 * Math.cos(head - 0.4)} ${tip.y - 16 * Math.sin(head - 0.4)}`} />}
+              <path d={`M${tail.x} ${tail.y} L${tip.x} ${tip.y}`} stroke={RAISED} strokeWidth={5} opacity={0.7} />
+              <path
+                d={`M${tail.x} ${tail.y} L${tip.x} ${tip.y}`}
+                strokeDasharray={a.kind === "answer" ? "4 3" : undefined}
+              />
+              {flat ? (
+                <path d={`M${tip.x} ${tip.y} ${wing(0.4)} M${tip.x} ${tip.y} ${wing(-0.4)}`} />
+              ) : (
+                <circle cx={tip.x} cy={tip.y} r={sz > 0 ? 3 : 6} fill={sz > 0 ? colour : "none"} />
+              )}
+              {a.kind === "moment" && (
+                <path
+                  d={`M${tip.x - 16 * Math.cos(head + 0.4)} ${tip.y - 16 * Math.sin(head + 0.4)} L${tip.x - 6 * Math.cos(head)} ${tip.y - 6 * Math.sin(head)} L${tip.x - 16 * Math.cos(head - 0.4)} ${tip.y - 16 * Math.sin(head - 0.4)}`}
+                />
+              )}
               <Words x={tip.x + 8} y={tip.y + (sy > 0 ? -8 : 14)} words={a.words} room={width / 2 - tip.x} />
               {a.turns && onTurn && (
                 <circle
@@ -84,7 +105,7 @@ export function Arrows({ picture, width, height, arrows, labels, onTurn }: Props
                   r={11}
                   className="pointer-events-auto cursor-move"
                   fill="transparent"
-                  stroke="#b3261e"
+                  stroke={CROWN}
                   strokeWidth={1}
                   strokeDasharray="2 3"
                   role="slider"
@@ -93,7 +114,13 @@ export function Arrows({ picture, width, height, arrows, labels, onTurn }: Props
                   onPointerDown={(e) => {
                     e.stopPropagation();
                     e.currentTarget.setPointerCapture(e.pointerId);
-                    grip.current = { id: a.id, x: e.clientX - tip.x, y: e.clientY - tip.y, deep: sz >= 0 ? 1 : -1, last: a.direction };
+                    grip.current = {
+                      id: a.id,
+                      x: e.clientX - tip.x,
+                      y: e.clientY - tip.y,
+                      deep: sz >= 0 ? 1 : -1,
+                      last: a.direction,
+                    };
                   }}
                   onPointerMove={(e) => {
                     const g = grip.current;
@@ -130,7 +157,18 @@ const LETTER = 5.6; // px, on average
 function Words({ x, y, words, room }: { x: number; y: number; words: string; room: number }) {
   const left = 12 + LETTER * words.length > room;
   return (
-    <text x={left ? x - 18 : x} y={y} textAnchor={left ? "end" : "start"} fontSize={11.5} fontWeight={600} fill="#22261f" stroke="#f3f0e3" strokeWidth={3} paintOrder="stroke" className="narrow">
+    <text
+      x={left ? x - 18 : x}
+      y={y}
+      textAnchor={left ? "end" : "start"}
+      fontSize={11.5}
+      fontWeight={600}
+      fill={INK}
+      stroke={PAPER}
+      strokeWidth={3}
+      paintOrder="stroke"
+      className="narrow"
+    >
       {words}
     </text>
   );

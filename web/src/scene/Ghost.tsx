@@ -33,7 +33,15 @@ const Turned = memo(function Turned({ shape, up, limit }: { shape: Shape; up: Ve
   }, [paper, camera, size, shape, up, limit, floor, invalidate]);
   const r = shape.radius * 0.8;
   const plate = useMemo(
-    () => new THREE.BufferGeometry().setFromPoints([[-r, -r], [r, -r], [r, r], [-r, r]].map(([x = 0, y = 0]) => new THREE.Vector3(x, y, 0))),
+    () =>
+      new THREE.BufferGeometry().setFromPoints(
+        [
+          [-r, -r],
+          [r, -r],
+          [r, r],
+          [-r, r],
+        ].map(([x = 0, y = 0]) => new THREE.Vector3(x, y, 0)),
+      ),
     [r],
   );
   return (

@@ -4,12 +4,19 @@ import * as THREE from "three";
 
 import { bodiesOf } from "../domain/layers";
 
-const FILL = new THREE.MeshBasicMaterial({ color: "#f0dcae", side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: 2, polygonOffsetUnits: 2 });
+const FILL = new THREE.MeshBasicMaterial({
+  color: "#f0dcae",
+  side: THREE.DoubleSide,
+  polygonOffset: true,
+  polygonOffsetFactor: 2,
+  polygonOffsetUnits: 2,
+});
 const RIM = new THREE.LineBasicMaterial({ color: "#8f5f0b" });
 
 export function Section({ loops, height }: { loops: readonly Float32Array[]; height: number }) {
   const [fill, rim] = useMemo(() => {
-    const path = (loop: Float32Array) => Array.from({ length: loop.length / 2 }, (_, i) => new THREE.Vector2(loop[2 * i], loop[2 * i + 1]));
+    const path = (loop: Float32Array) =>
+      Array.from({ length: loop.length / 2 }, (_, i) => new THREE.Vector2(loop[2 * i], loop[2 * i + 1]));
     const shapes = bodiesOf(loops).map(([outer, ...holes]) => {
       const shape = new THREE.Shape(outer && path(outer));
       shape.holes = holes.map((h) => new THREE.Path(path(h)));
@@ -21,7 +28,10 @@ export function Section({ loops, height }: { loops: readonly Float32Array[]; hei
         const j = (i + 2) % loop.length;
         lines.push(loop[i] ?? 0, loop[i + 1] ?? 0, 0, loop[j] ?? 0, loop[j + 1] ?? 0, 0);
       }
-    return [new THREE.ShapeGeometry(shapes), new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(lines, 3))] as const;
+    return [
+      new THREE.ShapeGeometry(shapes),
+      new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(lines, 3)),
+    ] as const;
   }, [loops]);
   useEffect(
     () => () => {

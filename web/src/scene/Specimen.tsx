@@ -1,13 +1,25 @@
 /** The part on a turntable: drag turns it, the wheel brings it nearer; no bed, no handles. */
 import { Canvas, type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
 import { type ReactNode, memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { BufferAttribute, BufferGeometry, Data3DTexture, DoubleSide, FrontSide, LinearFilter, Matrix4, Plane, RedFormat, UnsignedByteType, Vector3 } from "three";
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Data3DTexture,
+  DoubleSide,
+  FrontSide,
+  LinearFilter,
+  Matrix4,
+  Plane,
+  RedFormat,
+  UnsignedByteType,
+  Vector3,
+} from "three";
 
 import { figure } from "../domain/figures";
 import type { Field } from "../domain/strength";
 import type { Vec3 } from "../domain/vectors";
-import { INK, Paper, REGION_COLOURS } from "./paper";
 import { Section } from "./Section";
+import { INK, Paper, REGION_COLOURS } from "./paper";
 import { type Shape, floorOf, raycast, standing, tint } from "./shape";
 import { type Picture, type Place, START, type View, between, eye, facing, picture } from "./view";
 
@@ -190,7 +202,10 @@ function textured(field: Field): Data3DTexture {
   return texture;
 }
 
-interface StandingProps extends Pick<SpecimenProps, "shape" | "up" | "limit" | "layer" | "hot" | "tints" | "cut" | "field" | "named" | "ghosts"> {
+interface StandingProps extends Pick<
+  SpecimenProps,
+  "shape" | "up" | "limit" | "layer" | "hot" | "tints" | "cut" | "field" | "named" | "ghosts"
+> {
   view: View;
   /** Faces are lit as they are pointed at. */
   lights: boolean;
@@ -204,7 +219,25 @@ interface StandingProps extends Pick<SpecimenProps, "shape" | "up" | "limit" | "
 }
 
 /** The part as it stands. Drawn anew only when something of it changes: the page around it may say new things many times a second. */
-const Standing = memo(function Standing({ shape, up, limit, layer, hot = 0, lights, wide = false, onDesk = -1, answers, tints, cut = null, field = null, named = null, ghosts, view, onSeen, onUnder }: StandingProps) {
+const Standing = memo(function Standing({
+  shape,
+  up,
+  limit,
+  layer,
+  hot = 0,
+  lights,
+  wide = false,
+  onDesk = -1,
+  answers,
+  tints,
+  cut = null,
+  field = null,
+  named = null,
+  ghosts,
+  view,
+  onSeen,
+  onUnder,
+}: StandingProps) {
   const paper = useMemo(() => new Paper(), []);
   const ink = useMemo(() => INK.clone(), []);
   const { camera, size, invalidate, gl } = useThree();
@@ -214,7 +247,10 @@ const Standing = memo(function Standing({ shape, up, limit, layer, hot = 0, ligh
   const [hotFace, setHotFace] = useState(-1);
   const pixels = (Math.min(size.width, size.height) / (2.15 * shape.radius)) * view.zoom;
 
-  useEffect(() => onSeen({ pixels, width: size.width, height: size.height }), [onSeen, pixels, size.width, size.height]);
+  useEffect(
+    () => onSeen({ pixels, width: size.width, height: size.height }),
+    [onSeen, pixels, size.width, size.height],
+  );
   useEffect(() => paper.stand(up, shape.centre, floor, limit), [paper, shape, up, floor, limit]);
   useEffect(() => {
     // Ink goes the way of the paper; the plane stands a little higher, so that the cut itself keeps its rim.
@@ -254,7 +290,10 @@ const Standing = memo(function Standing({ shape, up, limit, layer, hot = 0, ligh
   );
 
   useFrame(() => {
-    camera.position.set(...eye(view)).multiplyScalar(1000).add(new Vector3(...view.at));
+    camera.position
+      .set(...eye(view))
+      .multiplyScalar(1000)
+      .add(new Vector3(...view.at));
     camera.up.set(0, 0, 1);
     camera.lookAt(...view.at);
     camera.zoom = pixels;
@@ -278,9 +317,17 @@ const Standing = memo(function Standing({ shape, up, limit, layer, hot = 0, ligh
   return (
     <>
       <group matrixAutoUpdate={false} matrix={matrix}>
-        <mesh geometry={shape.geometry} material={paper} raycast={raycast} onPointerMove={answers ? point : undefined} onPointerOut={answers ? leave : undefined} />
+        <mesh
+          geometry={shape.geometry}
+          material={paper}
+          raycast={raycast}
+          onPointerMove={answers ? point : undefined}
+          onPointerOut={answers ? leave : undefined}
+        />
         <lineSegments geometry={shape.edges} material={ink} raycast={() => null} />
-        {ghosts?.map((g, i) => <Through key={i} {...g} />)}
+        {ghosts?.map((g, i) => (
+          <Through key={i} {...g} />
+        ))}
       </group>
       {cut && <Section loops={cut.loops} height={floor + cut.height} />}
     </>
@@ -301,7 +348,14 @@ function Through({ corners, colour, both }: { corners: Float32Array; colour: str
   }, [geometry, invalidate]);
   return (
     <mesh geometry={geometry} raycast={() => null} renderOrder={2}>
-      <meshBasicMaterial color={colour} transparent opacity={0.5} depthTest={!!both} depthWrite={false} side={both ? DoubleSide : FrontSide} />
+      <meshBasicMaterial
+        color={colour}
+        transparent
+        opacity={0.5}
+        depthTest={!!both}
+        depthWrite={false}
+        side={both ? DoubleSide : FrontSide}
+      />
     </mesh>
   );
 }
@@ -313,7 +367,12 @@ function ScaleBar({ pixelsPerMm }: { pixelsPerMm: number }) {
   return (
     <div className="pointer-events-none absolute bottom-2 left-3 bg-paper/85 text-second">
       <svg width={length * pixelsPerMm + 2} height="8" aria-hidden="true">
-        <path d={`M1 0 v8 M1 4 h${length * pixelsPerMm} m0 -4 v8`} stroke="currentColor" strokeWidth="1.2" fill="none" />
+        <path
+          d={`M1 0 v8 M1 4 h${length * pixelsPerMm} m0 -4 v8`}
+          stroke="currentColor"
+          strokeWidth="1.2"
+          fill="none"
+        />
       </svg>
       <div className="figure text-[11px] leading-3">{figure(length, length < 1 ? 1 : 0)} mm</div>
     </div>

@@ -1,6 +1,7 @@
 /** How the specimen is drawn: flat warm material, thin layer lines, needing faces in crown, the pointed feature in ochre. */
 import * as THREE from "three";
 
+import { INK as INK_COLOUR, MOSS } from "../domain/palette";
 import { RAMP } from "../domain/ramp";
 import type { Field } from "../domain/strength";
 import type { Vec3 } from "../domain/vectors";
@@ -10,7 +11,16 @@ const UNCUT = 1e9;
 const NO_FACE = 2;
 
 /** Regions of the surface, on the part and in lists: dyes that keep apart, none of them the crown red of failing. */
-export const REGION_COLOURS = ["#3f7478", "#7d5a86", "#8a8436", "#4a5f8c", "#a8674a", "#5d8a5f", "#8c5568", "#5f5a4c"] as const;
+export const REGION_COLOURS = [
+  MOSS,
+  "#7d5a86",
+  "#8a8436",
+  "#4a5f8c",
+  "#a8674a",
+  "#5d8a5f",
+  "#8c5568",
+  "#5f5a4c",
+] as const;
 
 const vertex = /* glsl */ `
   attribute float mark;
@@ -100,7 +110,8 @@ const fragment = /* glsl */ `
   }
 `;
 
-const dyed = (colours: readonly string[]) => Array.from({ length: 8 }, (_, i) => new THREE.Color().setStyle(colours[i] ?? "#000000", THREE.LinearSRGBColorSpace));
+const dyed = (colours: readonly string[]) =>
+  Array.from({ length: 8 }, (_, i) => new THREE.Color().setStyle(colours[i] ?? "#000000", THREE.LinearSRGBColorSpace));
 
 export class Paper extends THREE.ShaderMaterial {
   constructor() {
@@ -187,7 +198,7 @@ export class Paper extends THREE.ShaderMaterial {
   }
 }
 
-export const INK = new THREE.LineBasicMaterial({ color: "#22261f", transparent: true, opacity: 0.75 });
+export const INK = new THREE.LineBasicMaterial({ color: INK_COLOUR, transparent: true, opacity: 0.75 });
 
 /** The outline of the plate: seen on light theme and on dark. */
 export const PLATE = new THREE.LineBasicMaterial({ color: "#8a7a62" });

@@ -34,10 +34,10 @@ export function decodeShape(data: ArrayBuffer, moved?: (feature: number) => Vec3
   const vertices = moved ? new Float32Array(data.slice(12, 12 + 12 * n)) : new Float32Array(data, 12, 3 * n);
   const faces = new Uint32Array(data, 12 + 12 * n, 3 * m);
   const start = 12 + 12 * n + 12 * m;
-  const told = mark === "HWV2";
-  const face = told ? new Int32Array(data, start, m) : Int32Array.from({ length: m }, (_, i) => i);
-  const wide = told ? new Int32Array(data, start + 4 * m, m) : face;
-  const rest = told ? start + 8 * m : start;
+  const result = mark === "HWV2";
+  const face = result ? new Int32Array(data, start, m) : Int32Array.from({ length: m }, (_, i) => i);
+  const wide = result ? new Int32Array(data, start + 4 * m, m) : face;
+  const rest = result ? start + 8 * m : start;
   const features = new Int16Array(data.slice(rest, rest + 2 * m));
   if (moved) move(vertices, faces, features, moved);
   const positions = new Float32Array(9 * m);
@@ -125,7 +125,12 @@ export const raycast: typeof acceleratedRaycast = function (this: THREE.Mesh, ra
 };
 
 /** A region of the surface: which way it faces, its facets counted by their area, and its facet nearest to `near`. */
-export function facingOf(shape: Shape, regions: ArrayLike<number>, region: number, near: Vec3): { normal: Vec3; point: Vec3 } | null {
+export function facingOf(
+  shape: Shape,
+  regions: ArrayLike<number>,
+  region: number,
+  near: Vec3,
+): { normal: Vec3; point: Vec3 } | null {
   const p = shape.geometry.getAttribute("position").array;
   const sum = new THREE.Vector3();
   const [a, b, c] = [new THREE.Vector3(), new THREE.Vector3(), new THREE.Vector3()];
@@ -195,7 +200,9 @@ export function creaseNear(shape: Shape, point: Vec3, reach: number): Vec3 | nul
 export function standing(shape: Shape, up: Vec3): THREE.Matrix4 {
   const [x, y, z] = upright(up);
   const [cx, cy, cz] = shape.centre;
-  return new THREE.Matrix4().set(...x, 0, ...y, 0, ...z, 0, 0, 0, 0, 1).multiply(new THREE.Matrix4().makeTranslation(-cx, -cy, -cz));
+  return new THREE.Matrix4()
+    .set(...x, 0, ...y, 0, ...z, 0, 0, 0, 0, 1)
+    .multiply(new THREE.Matrix4().makeTranslation(-cx, -cy, -cz));
 }
 
 /** Least height of the part along `up`, relative to its centre: where the plate is. */

@@ -38,7 +38,9 @@ export function facing(shape: Shape, up: Vec3, { point, normal, size }: Place): 
     at: [at.x, at.y, at.z],
   };
   const turns = [0, 1, -1, 2, -2, 3, -3, 4, -4, 5, -5, 6].map((k) => (k * Math.PI) / 6);
-  const views = [best.pitch, Math.sign(best.pitch || 1) * 0.35, Math.sign(best.pitch || 1) * STEEP].flatMap((pitch) => turns.map((t) => ({ ...best, pitch, yaw: best.yaw + t })));
+  const views = [best.pitch, Math.sign(best.pitch || 1) * 0.35, Math.sign(best.pitch || 1) * STEEP].flatMap((pitch) =>
+    turns.map((t) => ({ ...best, pitch, yaw: best.yaw + t })),
+  );
   const clear = (v: View) => {
     const e = new THREE.Vector3(...eye(v)).transformDirection(back);
     return e.dot(new THREE.Vector3(...normal)) > 0.1 && seenFrom(shape, point, [e.x, e.y, e.z]);
@@ -60,7 +62,11 @@ export function between(a: View, b: View, share: number): View {
 }
 
 /** Where the eye is, as a unit vector of the room (z up). */
-export const eye = ({ yaw, pitch }: View): Vec3 => [Math.sin(yaw) * Math.cos(pitch), -Math.cos(yaw) * Math.cos(pitch), Math.sin(pitch)];
+export const eye = ({ yaw, pitch }: View): Vec3 => [
+  Math.sin(yaw) * Math.cos(pitch),
+  -Math.cos(yaw) * Math.cos(pitch),
+  Math.sin(pitch),
+];
 
 /** The picture of the part: millimetres of the part to pixels of the page, origin in the middle. */
 export interface Picture {
@@ -94,10 +100,13 @@ export function picture(shape: Shape, up: Vec3, view: View, pixelsPerMm: number)
       return [dot(d, right), dot(d, above), dot(d, axes[2])];
     },
     direction: ([x, y, z]) => {
-      const d = axes.reduce<[number, number, number]>((sum, a, i) => {
-        const w = [x, y, z][i] ?? 0;
-        return [sum[0] + w * a[0], sum[1] + w * a[1], sum[2] + w * a[2]];
-      }, [0, 0, 0]);
+      const d = axes.reduce<[number, number, number]>(
+        (sum, a, i) => {
+          const w = [x, y, z][i] ?? 0;
+          return [sum[0] + w * a[0], sum[1] + w * a[1], sum[2] + w * a[2]];
+        },
+        [0, 0, 0],
+      );
       return unit(plain(new THREE.Vector3(...d).applyMatrix3(back)));
     },
   };

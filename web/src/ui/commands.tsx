@@ -1,6 +1,6 @@
 /** What can be done from here: each command has a name, perhaps a key, and is found by typing. */
 import { Dialog } from "radix-ui";
-import { type ReactNode, createContext, useContext, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, createContext, useContext, useEffect, useEffectEvent, useMemo, useRef, useState } from "react";
 
 export interface Command {
   name: string;
@@ -42,25 +42,21 @@ export function Commands({ children }: { children: ReactNode }) {
     [],
   );
   const all = useMemo(() => [...offered.values()].flat(), [offered]);
-  const latest = useRef(all);
+  const press = useEffectEvent((e: KeyboardEvent) => {
+    if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented || typing(e.target)) return;
+    if (document.querySelector("[role=dialog]")) return;
+    if (e.key === "." || e.key === "?") {
+      e.preventDefault();
+      setOpen(e.key === "." ? "find" : "card");
+      return;
+    }
+    const command = all.find((c) => c.keys === e.key);
+    if (command) {
+      e.preventDefault();
+      command.run();
+    }
+  });
   useEffect(() => {
-    latest.current = all;
-  }, [all]);
-  useEffect(() => {
-    const press = (e: KeyboardEvent) => {
-      if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented || typing(e.target)) return;
-      if (document.querySelector("[role=dialog]")) return;
-      if (e.key === "." || e.key === "?") {
-        e.preventDefault();
-        setOpen(e.key === "." ? "find" : "card");
-        return;
-      }
-      const command = latest.current.find((c) => c.keys === e.key);
-      if (command) {
-        e.preventDefault();
-        command.run();
-      }
-    };
     window.addEventListener("keydown", press);
     return () => window.removeEventListener("keydown", press);
   }, []);
@@ -70,7 +66,10 @@ export function Commands({ children }: { children: ReactNode }) {
       <Dialog.Root open={open !== null} onOpenChange={(now) => setOpen(now ? "find" : null)}>
         <Dialog.Portal>
           <Dialog.Overlay className="fixed inset-0 z-20 bg-[rgb(0_0_0/0.35)]" />
-          <Dialog.Content aria-describedby={undefined} className="fixed top-24 left-1/2 z-30 w-[480px] -translate-x-1/2 border-[1.4px] border-ink bg-raised p-4">
+          <Dialog.Content
+            aria-describedby={undefined}
+            className="fixed top-24 left-1/2 z-30 w-[480px] -translate-x-1/2 border-[1.4px] border-ink bg-raised p-4"
+          >
             <Dialog.Title className="font-bold">{open === "card" ? "Keys" : "What shall be done?"}</Dialog.Title>
             {open === "card" ? <Card commands={all} /> : <Finder commands={all} onDone={() => setOpen(null)} />}
           </Dialog.Content>
@@ -81,9 +80,9 @@ export function Commands({ children }: { children: ReactNode }) {
 }
 
 function Finder({ commands, onDone }: { commands: readonly Command[]; onDone: () => void }) {
-  const [said, setSaid] = useState("");
+  const [draft, setDraft] = useState("");
   const [at, setAt] = useState(0);
-  const words = said.toLowerCase().split(/\s+/).filter(Boolean);
+  const words = draft.toLowerCase().split(/\s+/).filter(Boolean);
   const found = commands.filter((c) => words.every((w) => c.name.toLowerCase().includes(w)));
   const here = Math.min(at, found.length - 1);
   const list = useRef<HTMLUListElement>(null);
@@ -104,9 +103,9 @@ function Finder({ commands, onDone }: { commands: readonly Command[]; onDone: ()
         aria-expanded
         aria-controls="found-commands"
         aria-activedescendant={found[here] ? `command-${here}` : undefined}
-        value={said}
+        value={draft}
         onChange={(e) => {
-          setSaid(e.target.value);
+          setDraft(e.target.value);
           setAt(0);
         }}
         onKeyDown={(e) => {
@@ -139,7 +138,10 @@ function Finder({ commands, onDone }: { commands: readonly Command[]; onDone: ()
 }
 
 function Card({ commands }: { commands: readonly Command[] }) {
-  const rows: [string, string][] = [[".", "find anything that can be done here"], ["?", "this card"]];
+  const rows: [string, string][] = [
+    [".", "find anything that can be done here"],
+    ["?", "this card"],
+  ];
   for (const c of commands) if (c.keys) rows.push([c.keys, c.name]);
   return (
     <dl className="mt-2 grid grid-cols-[3rem_1fr] gap-y-1" data-testid="keys">

@@ -1,7 +1,11 @@
 /** The few controls of the product: square, ruled, quiet. */
 import { type ButtonHTMLAttributes, type InputHTMLAttributes, type ReactNode, useId } from "react";
 
-export function Button({ plain, className = "", ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { plain?: boolean }) {
+export function Button({
+  plain,
+  className = "",
+  ...rest
+}: ButtonHTMLAttributes<HTMLButtonElement> & { plain?: boolean }) {
   const look = plain
     ? "border border-ink bg-transparent text-ink hover:bg-raised"
     : "border border-ink bg-ink text-raised hover:bg-second";
@@ -14,7 +18,12 @@ export function Button({ plain, className = "", ...rest }: ButtonHTMLAttributes<
   );
 }
 
-export function Input({ label, className = "", id: given, ...rest }: InputHTMLAttributes<HTMLInputElement> & { label: string }) {
+export function Input({
+  label,
+  className = "",
+  id: given,
+  ...rest
+}: InputHTMLAttributes<HTMLInputElement> & { label: string }) {
   const own = useId();
   const id = given ?? own;
   return (
@@ -47,7 +56,14 @@ export function Select({ label, value, options, onPick, quiet, disabled, classNa
           {label}
         </label>
       )}
-      <select id={id} aria-label={quiet ? label : undefined} disabled={disabled} value={value} onChange={(e) => onPick(e.target.value)} className={`w-full border border-bark bg-raised px-1.5 disabled:text-second ${quiet ? "h-6" : "h-[29px]"}`}>
+      <select
+        id={id}
+        aria-label={quiet ? label : undefined}
+        disabled={disabled}
+        value={value}
+        onChange={(e) => onPick(e.target.value)}
+        className={`w-full border border-bark bg-raised px-1.5 disabled:text-second ${quiet ? "h-6" : "h-[29px]"}`}
+      >
         {options.map(([key, words]) => (
           <option key={key} value={key}>
             {words}
@@ -99,9 +115,20 @@ export function Trouble({ message, hint, clashes }: TroubleWords) {
   );
 }
 
-const plainly = (v: unknown): string => (v === null || v === undefined || v === "" ? "–" : typeof v === "string" ? v : JSON.stringify(v));
+const plainly = (v: unknown): string =>
+  v === null || v === undefined || v === "" ? "–" : typeof v === "string" ? v : JSON.stringify(v);
 
-export function Progress({ doing, done, total, onCancel }: { doing: string; done: number; total: number; onCancel?: () => void }) {
+export function Progress({
+  doing,
+  done,
+  total,
+  onCancel,
+}: {
+  doing: string;
+  done: number;
+  total: number;
+  onCancel?: () => void;
+}) {
   const share = total > 0 ? done / total : 0;
   return (
     <div className="flex items-center gap-3" role="status">
@@ -120,11 +147,30 @@ export function Progress({ doing, done, total, onCancel }: { doing: string; done
 }
 
 /** Tabs over what stands below them. */
-export function Tabs<K extends string>({ tabs, here, onPick, label, className = "" }: { tabs: readonly (readonly [K, string])[]; here: K; onPick: (key: K) => void; label: string; className?: string }) {
+export function Tabs<K extends string>({
+  tabs,
+  here,
+  onPick,
+  label,
+  className = "",
+}: {
+  tabs: readonly (readonly [K, string])[];
+  here: K;
+  onPick: (key: K) => void;
+  label: string;
+  className?: string;
+}) {
   return (
     <div className={`flex gap-3 ${className}`} role="tablist" aria-label={label}>
       {tabs.map(([key, words]) => (
-        <button key={key} type="button" role="tab" aria-selected={here === key} onClick={() => onPick(key)} className={`narrow border-b-2 pb-0.5 ${here === key ? "border-ink font-bold" : "border-transparent text-second hover:text-ink"}`}>
+        <button
+          key={key}
+          type="button"
+          role="tab"
+          aria-selected={here === key}
+          onClick={() => onPick(key)}
+          className={`narrow border-b-2 pb-0.5 ${here === key ? "border-ink font-bold" : "border-transparent text-second hover:text-ink"}`}
+        >
           {words}
         </button>
       ))}
@@ -133,11 +179,29 @@ export function Tabs<K extends string>({ tabs, here, onPick, label, className = 
 }
 
 /** One of two or three, all in sight. */
-export function Either<K extends string>({ label, of, here, onPick, className = "" }: { label: string; of: readonly K[]; here: K; onPick: (key: K) => void; className?: string }) {
+export function Either<K extends string>({
+  label,
+  of,
+  here,
+  onPick,
+  className = "",
+}: {
+  label: string;
+  of: readonly K[];
+  here: K;
+  onPick: (key: K) => void;
+  className?: string;
+}) {
   return (
     <span className={`flex border border-bark bg-paper ${className}`} role="group" aria-label={label}>
       {of.map((key) => (
-        <button key={key} type="button" aria-pressed={here === key} onClick={() => onPick(key)} className={`px-2 ${here === key ? "bg-ink text-raised" : "hover:bg-raised"}`}>
+        <button
+          key={key}
+          type="button"
+          aria-pressed={here === key}
+          onClick={() => onPick(key)}
+          className={`px-2 ${here === key ? "bg-ink text-raised" : "hover:bg-raised"}`}
+        >
           {key}
         </button>
       ))}
@@ -148,7 +212,10 @@ export function Either<K extends string>({ label, of, here, onPick, className = 
 /** What the colours on a picture stand for. */
 export function Legend({ rows }: { rows: readonly (readonly [string, string])[] }) {
   return (
-    <ul className="pointer-events-none absolute top-3 left-3 space-y-0.5 bg-paper/85 pr-1 text-[12px]" data-testid="legend">
+    <ul
+      className="pointer-events-none absolute top-3 left-3 space-y-0.5 bg-paper/85 pr-1 text-[12px]"
+      data-testid="legend"
+    >
       {rows.map(([words, dye]) => (
         <li key={words} className="flex items-center gap-1.5">
           <span className="inline-block size-3 border border-ink" style={{ background: dye }} aria-hidden="true" />
@@ -167,7 +234,15 @@ export function StateMark({ state }: { state: State }) {
   const ink = state === "fails" ? "var(--color-crown)" : "var(--color-ink)";
   return (
     <svg width="13" height="13" viewBox="0 0 13 13" role="img" aria-label={words} className="shrink-0">
-      <rect x="1" y="1" width="11" height="11" fill={state === "settled" ? "var(--color-ink)" : "none"} stroke={state === "empty" ? "var(--color-bark)" : ink} strokeWidth={state === "open" || state === "fails" ? 2.4 : 1.2} />
+      <rect
+        x="1"
+        y="1"
+        width="11"
+        height="11"
+        fill={state === "settled" ? "var(--color-ink)" : "none"}
+        stroke={state === "empty" ? "var(--color-bark)" : ink}
+        strokeWidth={state === "open" || state === "fails" ? 2.4 : 1.2}
+      />
       {state === "stale" && <path d="M1 8 L8 1 M1 12 L12 1 M5 12 L12 5" stroke="var(--color-ink)" strokeWidth="1.3" />}
       {state === "fails" && <path d="M4 4 L9 9 M9 4 L4 9" stroke={ink} strokeWidth="1.6" />}
       {state === "open" && <rect x="5" y="5" width="3" height="3" fill="var(--color-ink)" />}

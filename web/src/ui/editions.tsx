@@ -10,7 +10,13 @@ export interface EditionLine {
 }
 
 /** `onBack` takes one edit back; without it nobody is offered to. */
-export function Editions({ editions, onBack }: { editions: readonly EditionLine[] | undefined; onBack: ((number: number) => void) | null }) {
+export function Editions({
+  editions,
+  onBack,
+}: {
+  editions: readonly EditionLine[] | undefined;
+  onBack: ((number: number) => void) | null;
+}) {
   return editions?.map((e) => (
     <li key={e.number} className="flex items-baseline gap-3 border-b border-rule py-1">
       <span className="figure w-6 text-right text-second">{e.number}</span>

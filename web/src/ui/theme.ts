@@ -8,8 +8,8 @@ const listeners = new Set<() => void>();
 const system = (): Theme => (window.matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light");
 
 export function currentTheme(): Theme {
-  const said = localStorage.getItem(KEY);
-  return said === "light" || said === "dark" ? said : system();
+  const draft = localStorage.getItem(KEY);
+  return draft === "light" || draft === "dark" ? draft : system();
 }
 
 export function showTheme(): void {

@@ -23,7 +23,7 @@ from demo.river_station import (
 )
 from farm.actions import begin, linked
 from farm.queries import records
-from parts.actions import order_intake
+from parts.actions import enqueue_intake
 from work.models import Work
 
 
@@ -48,8 +48,8 @@ class Command(BaseCommand):
         """The farm's records, once."""
         if records(engineer) or records(engineer, struck=True):
             return
-        for kind, said in RECORDS:
-            begin(engineer, kind, linked(engineer, said))
+        for kind, given in RECORDS:
+            begin(engineer, kind, linked(engineer, given))
 
     @transaction.atomic
     def fill(self, name: str, people: list[tuple], files: Callable[[], list[DemoPart]]) -> None:
@@ -62,6 +62,6 @@ class Command(BaseCommand):
             user.save()
         engineer = User.objects.get(username=people[0][0])
         for part in files():
-            work = order_intake(engineer, SimpleUploadedFile(part.file_name, part.data), part.name, "auto")
+            work = enqueue_intake(engineer, SimpleUploadedFile(part.file_name, part.data), part.name, "auto")
             work.arguments |= {"note": part.problem, "job": part.job, "later": True}
             Work.objects.filter(id=work.id).update(arguments=work.arguments)

@@ -45,7 +45,9 @@ export function Candidates({ coarse, candidates, here, places, letters, chosen, 
               <th key={c.key} className="pl-1.5 leading-[1.15] font-normal" title={c.long}>
                 {c.head}
                 <br />
-                <span className="figure text-[10.5px]">{c.key === "reserve" && coarse ? "coarse" : c.unit || "\u00a0"}</span>
+                <span className="figure text-[10.5px]">
+                  {c.key === "reserve" && coarse ? "coarse" : c.unit || "\u00a0"}
+                </span>
               </th>
             ))}
           </tr>
@@ -72,7 +74,9 @@ export function Candidates({ coarse, candidates, here, places, letters, chosen, 
                 </td>
                 <td className="narrow text-left leading-tight">
                   {directionWords(up)}
-                  {letters.has(c) && <span className="figure ml-1 bg-ink px-1 text-[10px] text-raised">{letters.get(c)}</span>}
+                  {letters.has(c) && (
+                    <span className="figure ml-1 bg-ink px-1 text-[10px] text-raised">{letters.get(c)}</span>
+                  )}
                   {c.source === "typed" && <span className="text-second"> · yours</span>}
                   {stood && <span className="ml-1 bg-ink px-1 text-[10.5px] text-raised">chosen</span>}
                 </td>

@@ -15,7 +15,12 @@ import { Button, Trouble } from "../../ui/controls";
 import { LETTERS, SideBySide } from "./SideBySide";
 import { TurnBy } from "./TurnBy";
 
-const HELD_INK = { fails: "text-crown", doubtful: "text-ochre", holds: "font-semibold", unknown: "font-normal text-second" } as const;
+const HELD_INK = {
+  fails: "text-crown",
+  doubtful: "text-ochre",
+  holds: "font-semibold",
+  unknown: "font-normal text-second",
+} as const;
 
 interface Props {
   part: Part;
@@ -27,6 +32,8 @@ interface Props {
   up: Vec3;
   shape: Shape | null;
   waiting: boolean;
+  /** Slices the direction that a link led here to; null where it is sliced, or for those who may not. */
+  onAsk: (() => void) | null;
   pinned: readonly (Candidate | null)[];
   ghost: Shape | null;
   onTake: (candidate: Candidate) => void;
@@ -37,14 +44,35 @@ interface Props {
   trouble: { message: string; hint: string } | null;
 }
 
-export function Desk({ part, coarse, study, here, place, up, shape, waiting, trouble, pinned, ghost, onTake, onTurn, onPin, onUnpin }: Props) {
+export function Desk({
+  part,
+  coarse,
+  study,
+  here,
+  place,
+  up,
+  shape,
+  waiting,
+  onAsk,
+  trouble,
+  pinned,
+  ghost,
+  onTake,
+  onTurn,
+  onPin,
+  onUnpin,
+}: Props) {
   const held = here && holding(here, isLoaded(part), coarse);
   const lies = pinned.findIndex((c) => c !== null && c === here);
   return (
     <section className="flex min-h-0 min-w-0 flex-col">
       <header className="px-4 pt-3">
         <h2 className="text-[15px] font-bold">
-          {here && <span className="figure mr-2 inline-grid h-[21px] w-[21px] place-items-center rounded-full bg-ink text-[11px] text-raised">{place}</span>}
+          {here && (
+            <span className="figure mr-2 inline-grid h-[21px] w-[21px] place-items-center rounded-full bg-ink text-[11px] text-raised">
+              {place}
+            </span>
+          )}
           {directionWords(up)}
           {here && (
             <span className="ml-3 text-[13px] font-normal">
@@ -58,7 +86,12 @@ export function Desk({ part, coarse, study, here, place, up, shape, waiting, tro
                 )
               )}
               {study && (
-                <a href={api.comparisonAddress(study.id)} target="_blank" rel="noreferrer" className="ml-3 text-second underline hover:text-ink">
+                <a
+                  href={api.comparisonAddress(study.id)}
+                  target="_blank"
+                  rel="noreferrer"
+                  className="ml-3 text-second underline hover:text-ink"
+                >
                   print the comparison
                 </a>
               )}
@@ -66,7 +99,20 @@ export function Desk({ part, coarse, study, here, place, up, shape, waiting, tro
           )}
         </h2>
         <p className="min-h-5 text-[14px]" data-testid="verdict">
-          {here ? verdict(here) : waiting ? "Slicing this direction …" : ""} {held && <b className={HELD_INK[held.state]} data-testid="holds">{held.words}</b>}
+          {here ? (
+            verdict(here)
+          ) : waiting ? (
+            "Slicing this direction …"
+          ) : onAsk ? (
+            <Button onClick={onAsk}>Calculate this direction</Button>
+          ) : (
+            ""
+          )}{" "}
+          {held && (
+            <b className={HELD_INK[held.state]} data-testid="holds">
+              {held.words}
+            </b>
+          )}
         </p>
         <DutyWords part={part} here={here} up={up} />
         {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
@@ -78,17 +124,38 @@ export function Desk({ part, coarse, study, here, place, up, shape, waiting, tro
           </div>
         )}
         {shape && study ? (
-          <Specimen shape={shape} up={up} limit={study.process.limit ?? 45} layer={study.process.layer ?? 0.2} over={(picture, width, height) => <Arrows picture={picture} width={width} height={height} arrows={[]} labels={expected(part, up, shape)} />} label={`${part.name} standing with ${directionWords(up)}; needing faces in red`} />
+          <Specimen
+            shape={shape}
+            up={up}
+            limit={study.process.limit ?? 45}
+            layer={study.process.layer ?? 0.2}
+            over={(picture, width, height) => (
+              <Arrows picture={picture} width={width} height={height} arrows={[]} labels={expected(part, up, shape)} />
+            )}
+            label={`${part.name} standing with ${directionWords(up)}; needing faces in red`}
+          />
         ) : (
           <p className="p-4 text-second">Drawing the part …</p>
         )}
       </div>
       {pinned.length > 0 ? (
-        <SideBySide pinned={pinned} here={here} ghost={ghost} limit={study?.process.limit ?? 45} onTake={onTake} onUnpin={onUnpin} />
+        <SideBySide
+          pinned={pinned}
+          here={here}
+          ghost={ghost}
+          limit={study?.process.limit ?? 45}
+          onTake={onTake}
+          onUnpin={onUnpin}
+        />
       ) : (
         here && <Strip here={here} />
       )}
-      <Decision part={part} study={study} here={here} warned={held?.state === "fails" || held?.state === "unknown" ? held : null} />
+      <Decision
+        part={part}
+        study={study}
+        here={here}
+        warned={held?.state === "fails" || held?.state === "unknown" ? held : null}
+      />
     </section>
   );
 }
@@ -97,7 +164,17 @@ export function Desk({ part, coarse, study, here, place, up, shape, waiting, tro
 function expected(part: Part, up: Vec3, shape: Shape): Label[] {
   const floor = floorOf(shape, up) + dot(shape.centre, up);
   return part.job.requirements.rows.flatMap((r) =>
-    r.guess?.spot ? [{ id: r.id, at: toVec3(r.guess.spot), words: `expected: ${wordsOf(BREAKS, r.guess.how)}, z ${figure(dot(toVec3(r.guess.spot), up) - floor, 1)} mm`, colour: 0, sign: "spot" as const }] : [],
+    r.guess?.spot
+      ? [
+          {
+            id: r.id,
+            at: toVec3(r.guess.spot),
+            words: `expected: ${wordsOf(BREAKS, r.guess.how)}, z ${figure(dot(toVec3(r.guess.spot), up) - floor, 1)} mm`,
+            colour: 0,
+            sign: "spot" as const,
+          },
+        ]
+      : [],
   );
 }
 
@@ -105,18 +182,23 @@ function expected(part: Part, up: Vec3, shape: Shape): Label[] {
 function DutyWords({ part, here, up }: { part: Part; here: Candidate | null; up: Vec3 }) {
   const fitted = part.job.touching.rows.some((t) => t.fit);
   const bores = useBoresIn(part, [up[0], up[1], up[2]], fitted);
-  const said: string[] = [];
+  const draft: string[] = [];
   const scar = here?.protected_scar_mm2 ?? 0;
   const plate = here?.protected_plate_mm2 ?? 0;
-  if (scar > 0.5) said.push(`${measure(scar)} mm² of a protected face would be scarred by support.`);
-  if (plate > 0.5) said.push(`${measure(plate)} mm² of a protected face lies on the plate.`);
+  if (scar > 0.5) draft.push(`${measure(scar)} mm² of a protected face would be scarred by support.`);
+  if (plate > 0.5) draft.push(`${measure(plate)} mm² of a protected face lies on the plate.`);
   for (const b of (fitted && bores.data) || []) {
-    const why = b.word === "lying" ? `${figure(b.chord_mm, 1)} mm of roof overhangs${b.prints ? (b.round ? "" : ", prints but not round") : ", too wide to bridge"}` : b.word === "tilted" ? `${figure(b.tilt_deg, 0)}° off the vertical, roof holds itself` : "stays round";
-    said.push(`${b.name}, ${wordsOf(FITS, b.fit)}: ${b.word}, ${why}.`);
+    const why =
+      b.word === "lying"
+        ? `${figure(b.chord_mm, 1)} mm of roof overhangs${b.prints ? (b.round ? "" : ", prints but not round") : ", too wide to bridge"}`
+        : b.word === "tilted"
+          ? `${figure(b.tilt_deg, 0)}° off the vertical, roof holds itself`
+          : "stays round";
+    draft.push(`${b.name}, ${wordsOf(FITS, b.fit)}: ${b.word}, ${why}.`);
   }
-  return said.length ? (
+  return draft.length ? (
     <p className="narrow" data-testid="duty-words">
-      {said.join(" ")}
+      {draft.join(" ")}
     </p>
   ) : null;
 }
@@ -144,14 +226,24 @@ function Strip({ here }: { here: Candidate }) {
   );
 }
 
-function Decision({ part, study, here, warned }: { part: Part; study: Study | undefined; here: Candidate | null; warned: { words: string; state: keyof typeof HELD_INK } | null }) {
+function Decision({
+  part,
+  study,
+  here,
+  warned,
+}: {
+  part: Part;
+  study: Study | undefined;
+  here: Candidate | null;
+  warned: { words: string; state: keyof typeof HELD_INK } | null;
+}) {
   const refresh = useRefresh();
   const role = useSession().data?.role;
   const [reason, setReason] = useState("");
   const { send, busy, trouble } = useSend();
-  const choose = async (said: { up: number[]; reason: string } | null) => {
-    if (!study || !said) return;
-    if (await send(() => api.choose(study.id, part.version, said.up, said.reason))) setReason("");
+  const choose = async (draft: { up: number[]; reason: string } | null) => {
+    if (!study || !draft) return;
+    if (await send(() => api.choose(study.id, part.version, draft.up, draft.reason))) setReason("");
     await refresh(part);
   };
   const choice = part.choice;
@@ -166,28 +258,45 @@ function Decision({ part, study, here, warned }: { part: Part; study: Study | un
               · {choice.by}, {moment(choice.at)} · {choice.alternatives} alternatives kept
             </span>
             <br />
-            {choice.stale_because.length > 0 && <span className="font-semibold text-ochre">Changed since: {choice.stale_because.join(", ")}. Look again. </span>}
-            <span className="italic" title={choice.reason}>“{choice.reason.length > 120 ? `${choice.reason.slice(0, 118)} …` : choice.reason}”</span>
+            {choice.stale_because.length > 0 && (
+              <span className="font-semibold text-ochre">
+                Changed since: {choice.stale_because.join(", ")}. Look again.{" "}
+              </span>
+            )}
+            <span className="italic" title={choice.reason}>
+              “{choice.reason.length > 120 ? `${choice.reason.slice(0, 118)} …` : choice.reason}”
+            </span>
           </p>
           <div className="flex shrink-0 gap-2">
-            {mayExport(role) && (part.exact ? (["3mf", "stl", "step"] as const) : (["3mf", "stl"] as const)).map((kind) => (
-              <a key={kind} href={api.fileAddress(part.id, kind)} download className="border border-ink px-3 py-1 font-semibold hover:bg-paper" data-testid={`export-${kind}`}>
-                {kind.toUpperCase()}, {kind === "step" ? "as drawn" : "turned"}
-              </a>
-            ))}
+            {mayExport(role) &&
+              (part.exact ? (["3mf", "stl", "step"] as const) : (["3mf", "stl"] as const)).map((kind) => (
+                <a
+                  key={kind}
+                  href={api.fileAddress(part.id, kind)}
+                  download
+                  className="border border-ink px-3 py-1 font-semibold hover:bg-paper"
+                  data-testid={`export-${kind}`}
+                >
+                  {kind.toUpperCase()}, {kind === "step" ? "as drawn" : "turned"}
+                </a>
+              ))}
           </div>
         </div>
       )}
       {!choice && part.carried && (
         <div className="mb-2 flex items-center justify-between gap-4 border-b border-rule pb-2" data-testid="carried">
           <p className="min-w-0">
-            <b className="text-ochre">To confirm:</b> <span className="font-semibold">stands with {directionWords(toVec3(part.carried.up))}</span>
+            <b className="text-ochre">To confirm:</b>{" "}
+            <span className="font-semibold">stands with {directionWords(toVec3(part.carried.up))}</span>
             <span className="text-second">, as revision {part.carried.revision} did</span>
             <br />
             <span className="italic">“{part.carried.reason}”</span>
           </p>
           {mayEdit(role) && (
-            <Button disabled={busy || !study?.candidates.some((c) => sameDirection(c.up, part.carried?.up ?? []))} onClick={() => void choose(part.carried)}>
+            <Button
+              disabled={busy || !study?.candidates.some((c) => sameDirection(c.up, part.carried?.up ?? []))}
+              onClick={() => void choose(part.carried)}
+            >
               Confirm it
             </Button>
           )}
@@ -196,33 +305,37 @@ function Decision({ part, study, here, warned }: { part: Part; study: Study | un
       {!mayEdit(role) ? (
         <p className="text-second">You are signed in as a {role}. An engineer chooses the direction.</p>
       ) : (
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          void choose(here && { up: here.up, reason });
-        }}
-      >
-        <label htmlFor="reason" className="font-semibold">
-          {choice || part.carried ? "Choose another: why?" : "Why this direction?"}
-        </label>
-        {warned && <span className={`ml-3 ${HELD_INK[warned.state]}`} data-testid="warned">{warned.state === "fails" ? `${warned.words} Choose it only with what mends that.` : warned.words}</span>}
-        <div className="mt-1 flex items-stretch gap-2">
-          <textarea
-            id="reason"
-            value={reason}
-            maxLength={2000}
-            rows={2}
-            required
-            placeholder="What speaks for it, and what was given up"
-            onChange={(e) => setReason(e.target.value)}
-            className="min-w-0 flex-1 resize-none border border-bark bg-paper px-2 py-1 placeholder:text-second"
-          />
-          <Button type="submit" disabled={!here || busy || reason.trim().length < 3}>
-            Use this direction
-          </Button>
-        </div>
-        {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
-      </form>
+        <form
+          onSubmit={(e) => {
+            e.preventDefault();
+            void choose(here && { up: here.up, reason });
+          }}
+        >
+          <label htmlFor="reason" className="font-semibold">
+            {choice || part.carried ? "Choose another: why?" : "Why this direction?"}
+          </label>
+          {warned && (
+            <span className={`ml-3 ${HELD_INK[warned.state]}`} data-testid="warned">
+              {warned.state === "fails" ? `${warned.words} Choose it only with what mends that.` : warned.words}
+            </span>
+          )}
+          <div className="mt-1 flex items-stretch gap-2">
+            <textarea
+              id="reason"
+              value={reason}
+              maxLength={2000}
+              rows={2}
+              required
+              placeholder="What speaks for it, and what was given up"
+              onChange={(e) => setReason(e.target.value)}
+              className="min-w-0 flex-1 resize-none border border-bark bg-paper px-2 py-1 placeholder:text-second"
+            />
+            <Button type="submit" disabled={!here || busy || reason.trim().length < 3}>
+              Use this direction
+            </Button>
+          </div>
+          {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
+        </form>
       )}
     </footer>
   );

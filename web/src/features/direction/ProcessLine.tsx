@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 
-import { ApiProblem, type Numbers, type Part, type ProcessSaid, api } from "../../api/client";
+import { ApiProblem, type Numbers, type Part, type ProcessGiven, api } from "../../api/client";
 import { useFarm, useRefresh, useSend } from "../../api/queries";
 import { figure } from "../../domain/figures";
 import { ORIGIN_MARK } from "../../domain/origins";
@@ -30,12 +30,13 @@ export function ProcessLine({ part, process, mayAsk }: { part: Part; process: Nu
   const farm = useFarm();
   const { send, trouble, setTrouble } = useSend();
   const [open, setOpen] = useState(false);
-  const { said, names, origins } = part.process;
-  const written = ({ key, times }: (typeof TYPED)[number]) => String(Number((Number(said[key] ?? process[key]) * times).toPrecision(6)));
-  const [draft, setDraft] = useState<ProcessSaid>(said);
+  const { given, names, origins } = part.process;
+  const written = ({ key, times }: (typeof TYPED)[number]) =>
+    String(Number((Number(given[key] ?? process[key]) * times).toPrecision(6)));
+  const [draft, setDraft] = useState<ProcessGiven>(given);
   const [typed, setTyped] = useState<Partial<Record<Key, string>>>({});
   const begin = (now: boolean) => {
-    setDraft(said);
+    setDraft(given);
     setTyped(Object.fromEntries(TYPED.map((field) => [field.key, written(field)])));
     setTrouble(null);
     setOpen(now);
@@ -47,38 +48,82 @@ export function ProcessLine({ part, process, mayAsk }: { part: Part; process: Nu
       const text = (typed[key] ?? "").trim();
       const value = Number(text);
       if (text && !Number.isFinite(value)) {
-        setTrouble(new ApiProblem(422, "bad_options", "Limit, layer, line, perimeters and infill must be numbers.", "Write them like 0.2, or leave one empty to take the record's."));
+        setTrouble(
+          new ApiProblem(
+            422,
+            "bad_options",
+            "Limit, layer, line, perimeters and infill must be numbers.",
+            "Write them like 0.2, or leave one empty to take the record's.",
+          ),
+        );
         return;
       }
       // What was not touched stays the record's, so that it follows the record.
-      numbers[key] = !text ? null : text === written(field) ? (said[key] ?? null) : value / times;
+      numbers[key] = !text ? null : text === written(field) ? (draft[key] ?? null) : value / times;
     }
-    if (await send(() => api.orderStudy(part.id, part.version, { ...draft, ...numbers }))) setOpen(false);
+    if (await send(() => api.calculateStudy(part.id, part.version, { ...draft, ...numbers }))) setOpen(false);
     await refresh(part);
   };
-  const records = (kind: string) => (farm.data?.records ?? []).filter((r) => r.kind === kind).map((r) => [r.id, r.record.name] as const);
+  const records = (kind: string) =>
+    (farm.data?.records ?? []).filter((r) => r.kind === kind).map((r) => [r.id, r.record.name] as const);
   const origin = origins.limit;
   return (
     <Popover.Root open={open} onOpenChange={begin}>
       <Popover.Trigger disabled={!mayAsk} className="narrow border border-bark px-2 hover:bg-raised">
         {names.machine ? `${names.machine} · ` : ""}
-        {names.material} · layer <span className="figure">{figure(process.layer, 2)}</span> · line <span className="figure">{figure(process.width, 2)}</span> mm · limit{" "}
-        <span className="figure">{figure(process.limit, 0)}°</span> <span className="text-second">{origin?.record === "portable" ? "portable" : ORIGIN_MARK[origin?.origin ?? "handbook"].word}</span>
+        {names.material} · layer <span className="figure">{figure(process.layer, 2)}</span> · line{" "}
+        <span className="figure">{figure(process.width, 2)}</span> mm · limit{" "}
+        <span className="figure">{figure(process.limit, 0)}°</span>{" "}
+        <span className="text-second">
+          {origin?.record === "portable" ? "portable" : ORIGIN_MARK[origin?.origin ?? "handbook"].word}
+        </span>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={6} aria-label="Process" className="z-10 w-[340px] space-y-2 border-[1.4px] border-ink bg-raised p-4">
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          aria-label="Process"
+          className="z-10 w-[340px] space-y-2 border-[1.4px] border-ink bg-raised p-4"
+        >
           <p className="font-semibold">Study again with</p>
-          <Select label="machine" value={draft.machine ?? ""} options={[["", "any machine, starting values"], ...records("machine")]} onPick={(v) => setDraft({ ...draft, machine: v || null })} />
-          <Select label="material" value={draft.material} options={[...Object.entries(farm.data?.grades ?? {}), ...records("material")]} onPick={(v) => setDraft({ ...draft, material: v })} />
-          <Select label="process record" value={draft.profile ?? ""} options={[["", "starting values"], ...records("profile")]} onPick={(v) => setDraft({ ...draft, profile: v || null })} />
-          <Select label="overhang limit" value={draft.grade} options={GRADES} onPick={(v) => setDraft({ ...draft, grade: v as ProcessSaid["grade"] })} />
+          <Select
+            label="machine"
+            value={draft.machine ?? ""}
+            options={[["", "any machine, starting values"], ...records("machine")]}
+            onPick={(v) => setDraft({ ...draft, machine: v || null })}
+          />
+          <Select
+            label="material"
+            value={draft.material}
+            options={[...Object.entries(farm.data?.grades ?? {}), ...records("material")]}
+            onPick={(v) => setDraft({ ...draft, material: v })}
+          />
+          <Select
+            label="process record"
+            value={draft.profile ?? ""}
+            options={[["", "starting values"], ...records("profile")]}
+            onPick={(v) => setDraft({ ...draft, profile: v || null })}
+          />
+          <Select
+            label="overhang limit"
+            value={draft.grade}
+            options={GRADES}
+            onPick={(v) => setDraft({ ...draft, grade: v as ProcessGiven["grade"] })}
+          />
           <div className="grid grid-cols-3 gap-2">
             {TYPED.map(({ key, label }) => (
-              <Input key={key} label={label} inputMode="decimal" value={typed[key] ?? ""} onChange={(e) => setTyped({ ...typed, [key]: e.target.value })} />
+              <Input
+                key={key}
+                label={label}
+                inputMode="decimal"
+                value={typed[key] ?? ""}
+                onChange={(e) => setTyped({ ...typed, [key]: e.target.value })}
+              />
             ))}
           </div>
           <p className="text-second">
-            An empty number is the record's. The limit is counted from the vertical: a wall is 0°, a ceiling 90°. A choice made before stays on record.{" "}
+            An empty number is the record's. The limit is counted from the vertical: a wall is 0°, a ceiling 90°. A
+            choice made before stays on record.{" "}
             <Link to="/farm" className="underline hover:text-ink">
               The farm's records
             </Link>

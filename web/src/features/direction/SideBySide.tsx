@@ -20,7 +20,12 @@ export function SideBySide({ pinned, here, ghost, limit, onTake, onUnpin }: Prop
   const columns = pinned.map((c, i) => ({ c, letter: LETTERS[i] ?? "", place: i }));
   const shown = columns.flatMap((k) => (k.c ? [k.c] : []));
   return (
-    <div className="min-h-0 overflow-y-auto border-t-[1.4px] border-ink px-4 pb-1" data-testid="side-by-side" tabIndex={0} aria-label="Pinned directions side by side">
+    <div
+      className="min-h-0 overflow-y-auto border-t-[1.4px] border-ink px-4 pb-1"
+      data-testid="side-by-side"
+      tabIndex={0}
+      aria-label="Pinned directions side by side"
+    >
       <table className="w-full table-fixed border-collapse">
         <thead>
           <tr className="align-top">
@@ -30,19 +35,33 @@ export function SideBySide({ pinned, here, ghost, limit, onTake, onUnpin }: Prop
                 <span className="flex items-baseline gap-1.5">
                   <span className="figure bg-ink px-1.5 text-[11px] text-raised">{letter}</span>
                   {c && (
-                    <button type="button" className={`narrow truncate text-left hover:underline ${c === here ? "font-semibold" : ""}`} onClick={() => onTake(c)}>
+                    <button
+                      type="button"
+                      className={`narrow truncate text-left hover:underline ${c === here ? "font-semibold" : ""}`}
+                      onClick={() => onTake(c)}
+                    >
                       {directionWords(toVec3(c.up))}
                     </button>
                   )}
                   {onUnpin && (
-                    <button type="button" className="ml-auto text-second hover:text-ink" aria-label={`Unpin ${letter}`} onClick={() => onUnpin(place)}>
+                    <button
+                      type="button"
+                      className="ml-auto text-second hover:text-ink"
+                      aria-label={`Unpin ${letter}`}
+                      onClick={() => onUnpin(place)}
+                    >
                       ×
                     </button>
                   )}
                 </span>
                 {c && ghost ? (
                   <span className="block h-[74px]">
-                    <Ghost shape={ghost} up={toVec3(c.up)} limit={limit} label={`${letter}: ${directionWords(toVec3(c.up))}`} />
+                    <Ghost
+                      shape={ghost}
+                      up={toVec3(c.up)}
+                      limit={limit}
+                      label={`${letter}: ${directionWords(toVec3(c.up))}`}
+                    />
                   </span>
                 ) : (
                   <span className="block text-second">not sliced for this process</span>
@@ -54,7 +73,8 @@ export function SideBySide({ pinned, here, ghost, limit, onTake, onUnpin }: Prop
         <tbody>
           {comparedFor(shown).map((m) => {
             const values = shown.map((c) => m.value(c)).filter((v): v is number => v !== null);
-            const best = values.length > 1 && m.better ? (m.better === "less" ? Math.min(...values) : Math.max(...values)) : null;
+            const best =
+              values.length > 1 && m.better ? (m.better === "less" ? Math.min(...values) : Math.max(...values)) : null;
             const level = values.length > 1 && values.every((v) => v === values[0]);
             return (
               <tr key={m.head} className="border-t border-rule leading-[1.3]" title={m.long}>
@@ -64,7 +84,10 @@ export function SideBySide({ pinned, here, ghost, limit, onTake, onUnpin }: Prop
                 {columns.map(({ c, letter }) => {
                   const winner = c !== null && !level && best !== null && m.value(c) === best;
                   return (
-                    <td key={letter} className={`figure pl-2 text-[11.5px] ${winner ? "font-semibold" : ""} ${c && m.fails?.(c) ? "text-crown" : ""}`}>
+                    <td
+                      key={letter}
+                      className={`figure pl-2 text-[11.5px] ${winner ? "font-semibold" : ""} ${c && m.fails?.(c) ? "text-crown" : ""}`}
+                    >
                       {c ? m.write(c) : "–"}
                       {winner && <span aria-label="best of these"> ◂</span>}
                     </td>

@@ -8,27 +8,41 @@ import { WeightStrip } from "./Weights";
 
 afterEach(cleanup);
 
-const KEPT: Weights = { support: 3, stability: 2, time: 1, height: 0, scar: 1, curl: 1, finish: 0, protected: 2, strength: 3 };
+const KEPT: Weights = {
+  support: 3,
+  stability: 2,
+  time: 1,
+  height: 0,
+  scar: 1,
+  curl: 1,
+  finish: 0,
+  protected: 2,
+  strength: 3,
+};
 const slider = () => screen.getByLabelText<HTMLInputElement>("Weight of height");
 
 it("asks for weights, and for none of them", () => {
-  const told = vi.fn();
-  const { rerender } = render(<WeightStrip weights={null} onChange={told} mayEdit />);
+  const result = vi.fn();
+  const { rerender } = render(<WeightStrip weights={null} onChange={result} mayEdit />);
   expect(screen.queryByRole("slider")).toBeNull();
   fireEvent.click(screen.getByLabelText("by weights"));
-  expect(told).toHaveBeenLastCalledWith(KEPT, true);
-  rerender(<WeightStrip weights={KEPT} onChange={told} mayEdit />);
+  expect(result).toHaveBeenLastCalledWith(KEPT, true);
+  rerender(<WeightStrip weights={KEPT} onChange={result} mayEdit />);
   fireEvent.click(screen.getByLabelText("plain order"));
-  expect(told).toHaveBeenLastCalledWith(null, true);
+  expect(result).toHaveBeenLastCalledWith(null, true);
 });
 
 it("tells every move, and once more when the hand leaves", () => {
-  const told = vi.fn<(weights: Weights | null, settled: boolean) => void>();
-  render(<WeightStrip weights={KEPT} onChange={told} mayEdit />);
+  const result = vi.fn<(weights: Weights | null, settled: boolean) => void>();
+  render(<WeightStrip weights={KEPT} onChange={result} mayEdit />);
   for (const value of ["1", "2.5"]) fireEvent.change(slider(), { target: { value } });
   fireEvent.pointerUp(slider());
   fireEvent.blur(slider());
-  expect(told.mock.calls.map(([w, settled]) => [w?.height, settled])).toEqual([[1, false], [2.5, false], [2.5, true]]);
+  expect(result.mock.calls.map(([w, settled]) => [w?.height, settled])).toEqual([
+    [1, false],
+    [2.5, false],
+    [2.5, true],
+  ]);
 });
 
 it("does not jump back under the hand when something older comes from the server", () => {

@@ -11,7 +11,17 @@ interface Props {
   mayEdit: boolean;
 }
 
-const PLAIN: Weights = { support: 3, stability: 2, time: 1, height: 0, scar: 1, curl: 1, finish: 0, protected: 2, strength: 3 };
+const PLAIN: Weights = {
+  support: 3,
+  stability: 2,
+  time: 1,
+  height: 0,
+  scar: 1,
+  curl: 1,
+  finish: 0,
+  protected: 2,
+  strength: 3,
+};
 
 export function WeightStrip({ weights, onChange, mayEdit }: Props) {
   const [draft, setDraft] = useState(weights);
@@ -31,7 +41,11 @@ export function WeightStrip({ weights, onChange, mayEdit }: Props) {
   };
   return (
     <div className="flex items-end gap-3 border-t-[1.4px] border-ink py-1" data-testid="weights">
-      <div className="narrow flex w-[92px] shrink-0 flex-col leading-tight" role="radiogroup" aria-label="Order of the candidates">
+      <div
+        className="narrow flex w-[92px] shrink-0 flex-col leading-tight"
+        role="radiogroup"
+        aria-label="Order of the candidates"
+      >
         {(
           [
             ["plain order", null],
@@ -39,13 +53,22 @@ export function WeightStrip({ weights, onChange, mayEdit }: Props) {
           ] as const
         ).map(([words, value]) => (
           <label key={words} className="flex items-center gap-1.5">
-            <input type="radio" name="order" className="accent-ink" disabled={!mayEdit} checked={(weights === null) === (value === null)} onChange={() => onChange(value, true)} />
+            <input
+              type="radio"
+              name="order"
+              className="accent-ink"
+              disabled={!mayEdit}
+              checked={(weights === null) === (value === null)}
+              onChange={() => onChange(value, true)}
+            />
             {words}
           </label>
         ))}
       </div>
       {weights === null ? (
-        <p className="narrow text-second">What stands by itself and holds its loads first, then the least unsupported area, then stability.</p>
+        <p className="narrow text-second">
+          What stands by itself and holds its loads first, then the least unsupported area, then stability.
+        </p>
       ) : (
         WEIGHTS.map(({ key, words }) => (
           <label key={key} className="narrow min-w-0 flex-auto text-[11.5px] leading-tight">

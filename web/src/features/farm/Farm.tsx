@@ -2,13 +2,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 
-import { type Farm as Library, type FarmField, type FarmRecord, type Kind, type RecordIn, api } from "../../api/client";
-import { useFarm, useHistory, useSend, useSession } from "../../api/queries";
-import { ORIGINS, ORIGIN_MARK, type Origin } from "../../domain/origins";
+import { type Farm as Library, type FarmField, type FarmRecord, type Kind, api } from "../../api/client";
+import { useFarm, useSend, useSession } from "../../api/queries";
 import { mayEdit } from "../../domain/roles";
 import { Button, Heading, Input, Select, Trouble } from "../../ui/controls";
-import { useDraft } from "../../ui/draft";
-import { Editions } from "../../ui/editions";
+import { EMPTY, Record } from "./Record";
 
 const KINDS: readonly [Kind, string, string][] = [
   ["machine", "Machines", "machine model"],
@@ -23,8 +21,14 @@ export function Farm() {
   const [kind, setKind] = useState<Kind>("machine");
   const [at, setAt] = useState<string | null>(null);
   const client = useQueryClient();
-  const refresh = () => Promise.all([["farm"], ["part"], ["study"], ["history"]].map((queryKey) => client.invalidateQueries({ queryKey })));
-  if (farm.error) return <div className="p-5"><Trouble message={farm.error.message} hint="Reload the page." /></div>;
+  const refresh = () =>
+    Promise.all([["farm"], ["part"], ["study"], ["history"]].map((queryKey) => client.invalidateQueries({ queryKey })));
+  if (farm.error)
+    return (
+      <div className="p-5">
+        <Trouble message={farm.error.message} hint="Reload the page." />
+      </div>
+    );
   if (!farm.data) return <p className="p-5 text-second">Reading the farm's records …</p>;
   const rows = farm.data.records.filter((r) => r.kind === kind);
   const here = rows.find((r) => r.id === at) ?? rows[0];
@@ -45,25 +49,41 @@ export function Farm() {
               }}
               className={`flex w-full justify-between border-l-4 px-2 py-1 text-left ${kind === key ? "border-ink bg-paper font-bold" : "border-transparent hover:bg-paper"}`}
             >
-              {name} <span className="figure font-normal text-second">{farm.data.records.filter((r) => r.kind === key).length}</span>
+              {name}{" "}
+              <span className="figure font-normal text-second">
+                {farm.data.records.filter((r) => r.kind === key).length}
+              </span>
             </button>
           ))}
         </div>
         <ul className="min-h-0 flex-1 overflow-y-auto px-4 py-2" aria-label="Records">
           {rows.map((r) => (
             <li key={r.id}>
-              <button type="button" onClick={() => setAt(r.id)} aria-current={r === here} className={`w-full border-b border-rule py-1.5 text-left ${r === here ? "font-bold" : "hover:underline"}`}>
+              <button
+                type="button"
+                onClick={() => setAt(r.id)}
+                aria-current={r === here}
+                className={`w-full border-b border-rule py-1.5 text-left ${r === here ? "font-bold" : "hover:underline"}`}
+              >
                 {r.record.name}
                 <span className="narrow block font-normal text-second">{summary(r)}</span>
               </button>
             </li>
           ))}
-          {rows.length === 0 && <li className="py-2 text-second">No {KINDS.find(([k]) => k === kind)?.[2]} yet; starting values are used, and say so.</li>}
+          {rows.length === 0 && (
+            <li className="py-2 text-second">
+              No {KINDS.find(([k]) => k === kind)?.[2]} yet; starting values are used, and say so.
+            </li>
+          )}
           {struck.map((r) => (
             <li key={r.id} className="flex justify-between border-b border-rule py-1.5 text-second">
               <span className="line-through">{r.record.name}</span>
               {may && (
-                <button type="button" className="underline hover:text-ink" onClick={() => void api.bringBack(r.id).then(refresh)}>
+                <button
+                  type="button"
+                  className="underline hover:text-ink"
+                  onClick={() => void api.bringBack(r.id).then(refresh)}
+                >
                   bring back
                 </button>
               )}
@@ -71,15 +91,22 @@ export function Farm() {
           ))}
         </ul>
         <Tables kind={kind} may={may} onDone={refresh} />
-        {may && <NewRecord key={kind} kind={kind} farm={farm.data} onDone={(id) => void refresh().then(() => setAt(id))} />}
+        {may && (
+          <NewRecord key={kind} kind={kind} farm={farm.data} onDone={(id) => void refresh().then(() => setAt(id))} />
+        )}
       </section>
-      {here ? <Record key={here.id} row={here} farm={farm.data} may={may} onDone={refresh} /> : <StartingValues fields={farm.data.fields[kind] ?? []} />}
+      {here ? (
+        <Record key={here.id} row={here} farm={farm.data} may={may} onDone={refresh} />
+      ) : (
+        <StartingValues fields={farm.data.fields[kind] ?? []} />
+      )}
     </div>
   );
 }
 
 function summary(r: FarmRecord): string {
-  if (r.kind === "machine") return `${r.record.machines.length} ${r.record.machines.length === 1 ? "machine" : "machines"}`;
+  if (r.kind === "machine")
+    return `${r.record.machines.length} ${r.record.machines.length === 1 ? "machine" : "machines"}`;
   if (r.kind === "material") return `falls back to ${r.record.grade ?? ""}`;
   if (r.kind === "capability") return r.record.measured ? `measured ${r.record.measured}` : "not dated";
   return r.record.note.slice(0, 40);
@@ -88,12 +115,12 @@ function summary(r: FarmRecord): string {
 /** CSV out and in. */
 function Tables({ kind, may, onDone }: { kind: Kind; may: boolean; onDone: () => void }) {
   const { send, trouble } = useSend();
-  const [said, setSaid] = useState("");
+  const [draft, setDraft] = useState("");
   const input = useRef<HTMLInputElement>(null);
   const bring = async (file: File | undefined) => {
     if (!file) return;
     const done = await send(() => api.takeTable(kind, file));
-    setSaid(done ? `${done.begun.length} new, ${done.changed.length} changed` : "");
+    setDraft(done ? `${done.begun.length} new, ${done.changed.length} changed` : "");
     if (input.current) input.current.value = "";
     onDone();
   };
@@ -105,12 +132,19 @@ function Tables({ kind, may, onDone }: { kind: Kind; may: boolean; onDone: () =>
       {may && (
         <label className="ml-4 cursor-pointer underline hover:text-moss">
           bring a CSV in
-          <input ref={input} type="file" accept=".csv,text/csv" className="sr-only" data-testid="table-file" onChange={(e) => void bring(e.target.files?.[0])} />
+          <input
+            ref={input}
+            type="file"
+            accept=".csv,text/csv"
+            className="sr-only"
+            data-testid="table-file"
+            onChange={(e) => void bring(e.target.files?.[0])}
+          />
         </label>
       )}
-      {said && (
+      {draft && (
         <span className="ml-3 text-second" role="status">
-          {said}
+          {draft}
         </span>
       )}
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
@@ -136,8 +170,15 @@ function NewRecord({ kind, farm, onDone }: { kind: Kind; farm: Library; onDone: 
         void begin();
       }}
     >
-      <Input label={`New ${KINDS.find(([k]) => k === kind)?.[2]}, called`} value={name} maxLength={80} onChange={(e) => setName(e.target.value)} />
-      {kind === "material" && <Select label="generic grade behind it" value={grade} options={Object.entries(farm.grades)} onPick={setGrade} />}
+      <Input
+        label={`New ${KINDS.find(([k]) => k === kind)?.[2]}, called`}
+        value={name}
+        maxLength={80}
+        onChange={(e) => setName(e.target.value)}
+      />
+      {kind === "material" && (
+        <Select label="generic grade behind it" value={grade} options={Object.entries(farm.grades)} onPick={setGrade} />
+      )}
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       <Button type="submit" disabled={busy || !name.trim()}>
         Create
@@ -146,241 +187,14 @@ function NewRecord({ kind, farm, onDone }: { kind: Kind; farm: Library; onDone: 
   );
 }
 
-const EMPTY: RecordIn = { name: "", note: "", values: {}, machines: [], grade: "petg", operator: "" };
-
-/** A record as it is written back: what it says, nothing of what it falls back to. */
-function written(row: FarmRecord): RecordIn {
-  const { record } = row;
-  const values = Object.fromEntries(
-    Object.entries(row.values)
-      .filter(([, r]) => r.said)
-      .map(([name, r]) => [name, { typed: r.typed ?? r.value ?? "", origin: r.origin, low: r.low, high: r.high, note: r.note }]),
-  );
-  return { ...EMPTY, ...record, grade: record.grade ?? "petg", measured: record.measured ?? null, values };
-}
-
-function Record({ row, farm, may, onDone }: { row: FarmRecord; farm: Library; may: boolean; onDone: () => Promise<unknown> }) {
-  const { send, trouble, setTrouble } = useSend();
-  const put = async (change: Partial<RecordIn>) => {
-    await send(() => api.amendRecord(row.id, row.version, { ...written(row), ...change }));
-    await onDone();
-  };
-  const strike = async () => {
-    await send(() => api.strike(row.id));
-    await onDone();
-  };
-  const putValue = (name: string, value: RecordIn["values"][string] | null) => {
-    const rest = Object.fromEntries(Object.entries(written(row).values).filter(([n]) => n !== name));
-    return put({ values: value ? { ...rest, [name]: value } : rest });
-  };
-  return (
-    <section className="flex min-h-0 flex-col">
-      <header className="border-b border-rule px-5 pt-3 pb-2">
-        <div className="flex items-end gap-3">
-          <Edited label="name" value={row.record.name} disabled={!may} className="w-[220px]" onWrite={(name) => void put({ name })} />
-          <Edited label="note" value={row.record.note} disabled={!may} className="min-w-0 flex-1" onWrite={(note) => void put({ note })} />
-          {may && (
-            <Button plain onClick={() => void strike()}>
-              Move to the bin
-            </Button>
-          )}
-        </div>
-        <Beside row={row} farm={farm} may={may} onPut={put} />
-        {trouble && (
-          <div onClick={() => setTrouble(null)}>
-            <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />
-          </div>
-        )}
-      </header>
-      <div className="min-h-0 flex-1 overflow-y-auto px-5 py-2" tabIndex={0} aria-label={`Numbers of ${row.record.name}`}>
-        <table className="w-full border-collapse" data-testid="record">
-          <thead className="sticky top-0 bg-paper">
-            <tr className="narrow border-b-[1.4px] border-ink text-left text-second">
-              <th className="w-[27%] font-normal">number</th>
-              <th className="w-[110px] text-right font-normal">value</th>
-              <th className="w-[96px] pl-2 font-normal">unit</th>
-              <th className="w-[64px] text-right font-normal">from</th>
-              <th className="w-[64px] text-right font-normal">to</th>
-              <th className="w-[142px] pl-4 font-normal">origin</th>
-              <th className="pl-3 font-normal">note</th>
-              <th className="w-[24px]" />
-            </tr>
-          </thead>
-          <tbody>
-            {(farm.fields[row.kind] ?? []).map((f) => (
-              <Line key={f.name} field={f} row={row} may={may} onPut={(value) => void putValue(f.name, value)} />
-            ))}
-          </tbody>
-        </table>
-        <Kept sheet={row.id} version={row.version} may={may} onDone={onDone} />
-      </div>
-      <p className="border-t border-rule px-5 py-1.5 text-second">
-        {ORIGINS.map((o) => (
-          <span key={o} className="mr-4">
-            <span className="figure">{ORIGIN_MARK[o].sign}</span> {ORIGIN_MARK[o].long}
-          </span>
-        ))}
-      </p>
-    </section>
-  );
-}
-
-function Line({ field, row, may, onPut }: { field: FarmField; row: FarmRecord; may: boolean; onPut: (value: RecordIn["values"][string] | null) => void }) {
-  const reading = row.values[field.name];
-  if (!reading) return null;
-  const said: RecordIn["values"][string] = { typed: reading.typed ?? reading.value ?? "", origin: reading.said ? reading.origin : ("own" as Origin), low: reading.low, high: reading.high, note: reading.note };
-  const put = (change: Partial<typeof said>) => onPut({ ...said, ...change });
-  const shown = reading.value === null ? "" : String(reading.value);
-  return (
-    <tr className="border-b border-rule" data-field={field.name}>
-      <th className="py-0.5 text-left font-normal">{field.words}</th>
-      <td>
-        {field.kind === "choice" ? (
-          <Select quiet label={field.words} disabled={!may} value={shown} options={field.choices.map((c) => [c, c] as const)} onPick={(typed) => put({ typed })} />
-        ) : field.kind === "mark" ? (
-          <input type="checkbox" aria-label={field.words} className="float-right accent-ink" disabled={!may} checked={reading.value === true} onChange={(e) => put({ typed: e.target.checked })} />
-        ) : (
-          <Cell label={field.words} value={shown} disabled={!may} strong={reading.said} onWrite={(typed) => (typed.trim() ? put({ typed }) : onPut(null))} />
-        )}
-      </td>
-      <td className="figure pl-2 text-[11.5px] text-second" title={reading.typed ? `typed as ${reading.typed}` : undefined}>
-        {field.unit}
-        {reading.typed && !reading.typed.startsWith(shown) && ` ← ${reading.typed}`}
-      </td>
-      <td>{field.kind === "number" && <Cell label={`${field.words}, from`} value={reading.low === null ? "" : String(reading.low)} disabled={!may || !reading.said} onWrite={(v) => put({ low: v.trim() || null })} />}</td>
-      <td>{field.kind === "number" && <Cell label={`${field.words}, to`} value={reading.high === null ? "" : String(reading.high)} disabled={!may || !reading.said} onWrite={(v) => put({ high: v.trim() || null })} />}</td>
-      <td className="pl-4">
-        {reading.value === null ? (
-          <span className="text-second">the material's</span>
-        ) : reading.said && may ? (
-          <Select quiet label={`Origin of ${field.words}`} value={reading.origin} options={ORIGINS.map((o) => [o, `${ORIGIN_MARK[o].sign} ${ORIGIN_MARK[o].word}`] as const)} onPick={(origin) => put({ origin: origin as Origin })} />
-        ) : (
-          <span className={reading.said ? "" : "text-second"} title={ORIGIN_MARK[reading.origin].long}>
-            {ORIGIN_MARK[reading.origin].sign} {ORIGIN_MARK[reading.origin].word}
-          </span>
-        )}
-      </td>
-      <td className="pl-3">{reading.said && <Cell text label={`Note on ${field.words}`} value={reading.note} disabled={!may} onWrite={(note) => put({ note })} />}</td>
-      <td className="text-right">
-        {may && reading.said && (
-          <button type="button" className="text-second hover:text-ink" aria-label={`Back to the starting value of ${field.words}`} title="back to the starting value" onClick={() => onPut(null)}>
-            ×
-          </button>
-        )}
-      </td>
-    </tr>
-  );
-}
-
-/** A number in the table that is written when it is left. */
-function Cell({ label, value, disabled, strong, text: words, onWrite }: { label: string; value: string; disabled: boolean; strong?: boolean; text?: boolean; onWrite: (value: string) => void }) {
-  const [text, setText] = useDraft(value);
-  return (
-    <input
-      aria-label={label}
-      title={words ? value : undefined}
-      disabled={disabled}
-      value={text}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={() => text !== value && onWrite(text)}
-      onKeyDown={(e) => {
-        if (e.key === "Enter") e.currentTarget.blur();
-        else if (e.key === "Escape") setText(value);
-      }}
-      className={`w-full border border-transparent bg-transparent px-1 hover:border-bark focus:border-bark disabled:hover:border-transparent ${words ? "" : "figure text-right"} ${strong ? "font-semibold" : "text-second"}`}
-    />
-  );
-}
-
-function Edited({ label, value, disabled, className, onWrite }: { label: string; value: string; disabled: boolean; className: string; onWrite: (value: string) => void }) {
-  const [text, setText] = useDraft(value);
-  return <Input label={label} className={className} disabled={disabled} value={text} maxLength={400} onChange={(e) => setText(e.target.value)} onBlur={() => text !== value && text.trim() !== "" && onWrite(text)} />;
-}
-
-/** What belongs to a record but is no measured number: the machines of a model, the grade, what a capability was measured on. */
-function Beside({ row, farm, may, onPut }: { row: FarmRecord; farm: Library; may: boolean; onPut: (change: Partial<RecordIn>) => Promise<void> }) {
-  const { record, kind } = row;
-  const of = (k: Kind) => farm.records.filter((r) => r.kind === k).map((r) => [r.id, r.record.name] as const);
-  if (kind === "material") return <div className="mt-1.5 w-[260px]"><Select label="falls back to the generic grade" disabled={!may} value={record.grade ?? "petg"} options={Object.entries(farm.grades)} onPick={(grade) => void onPut({ grade })} /></div>;
-  if (kind === "capability")
-    return (
-      <div className="mt-1.5 grid grid-cols-6 items-end gap-2">
-        <Select label="machine" disabled={!may} value={record.machine ?? ""} options={[["", "–"], ...of("machine")]} onPick={(v) => void onPut({ machine: v || null })} />
-        <Select label="material" disabled={!may} value={record.material ?? ""} options={[["", "–"], ...of("material"), ...Object.entries(farm.grades)]} onPick={(v) => void onPut({ material: v || null })} />
-        <Select label="process" disabled={!may} value={record.profile ?? ""} options={[["", "starting values"], ...of("profile")]} onPick={(v) => void onPut({ profile: v || null })} />
-        <Input label="measured" type="date" disabled={!may} value={record.measured ?? ""} onChange={(e) => void onPut({ measured: e.target.value || null })} />
-        <Edited label="by" value={record.operator} disabled={!may} className="" onWrite={(operator) => void onPut({ operator })} />
-        <Edited label="coupons" value={record.count?.toString() ?? ""} disabled={!may} className="" onWrite={(v) => void onPut({ count: Number(v) })} />
-      </div>
-    );
-  if (kind !== "machine") return null;
-  return (
-    <ul className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1" aria-label="Machines of this model">
-      {record.machines.map((m) => (
-        <li key={m.id} className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            className="accent-ink"
-            aria-label={`${m.name} is in service`}
-            disabled={!may}
-            checked={m.in_service}
-            onChange={(e) => void onPut({ machines: record.machines.map((x) => (x.id === m.id ? { ...x, in_service: e.target.checked } : x)) })}
-          />
-          <span className={m.in_service ? "" : "text-second line-through"}>{m.name}</span>
-          {may && (
-            <button type="button" className="text-second hover:text-ink" aria-label={`Take out ${m.name}`} onClick={() => void onPut({ machines: record.machines.filter((x) => x.id !== m.id) })}>
-              ×
-            </button>
-          )}
-        </li>
-      ))}
-      {may && <NewMachine onAdd={(name) => void onPut({ machines: [...record.machines, { id: crypto.randomUUID().slice(0, 13), name, note: "", in_service: true }] })} />}
-    </ul>
-  );
-}
-
-function NewMachine({ onAdd }: { onAdd: (name: string) => void }) {
-  const [name, setName] = useState("");
-  return (
-    <li>
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          if (name.trim()) onAdd(name.trim());
-          setName("");
-        }}
-      >
-        <input aria-label="Name of one more machine" placeholder="one more machine" value={name} maxLength={80} onChange={(e) => setName(e.target.value)} className="w-36 border border-bark bg-raised px-2 py-0.5" />
-      </form>
-    </li>
-  );
-}
-
-/** Every change of a record: who, when, what; each can be taken back. */
-function Kept({ sheet, version, may, onDone }: { sheet: string; version: number; may: boolean; onDone: () => Promise<unknown> }) {
-  const history = useHistory(sheet);
-  const { send, trouble } = useSend();
-  const back = async (number: number) => {
-    await send(() => api.takeBack(sheet, number));
-    await onDone();
-  };
-  return (
-    <details className="mt-3" open={version > 1}>
-      <summary className="cursor-pointer font-semibold">Every change of this record</summary>
-      {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
-      <ol>
-        <Editions editions={history.data?.editions} onBack={may ? (number) => void back(number) : null} />
-      </ol>
-    </details>
-  );
-}
-
-/** What is used while there is no record: the fields of this kind. */
 function StartingValues({ fields }: { fields: readonly FarmField[] }) {
   return (
     <section className="min-h-0 overflow-y-auto p-5">
       <Heading>Nothing of your own yet</Heading>
-      <p className="max-w-[60ch] text-second">Create a record on the left and say what you know; every number it does not say stays a starting value and is marked as assumed wherever it is used. A record can say:</p>
+      <p className="max-w-[60ch] text-second">
+        Create a record on the left and say what you know; every number it does not say stays a starting value and is
+        marked as assumed wherever it is used. A record can say:
+      </p>
       <p className="mt-2 columns-3">
         {fields.map((f) => (
           <span key={f.name} className="block">

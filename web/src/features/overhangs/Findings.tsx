@@ -13,27 +13,38 @@ export const VERDICTS = {
   holds: { words: "holds", className: "text-second" },
 } as const;
 
-const STATES: Readonly<Record<string, string>> = { accepted: "accepted", not_applicable: "not applicable", remedied: "remedied" };
+const STATES: Readonly<Record<string, string>> = {
+  accepted: "accepted",
+  not_applicable: "not applicable",
+  remedied: "remedied",
+};
 
 /** What fails before what is doubtful. */
-export const byVerdict = (rows: readonly Finding[]): Finding[] => [...rows].sort((a, b) => Object.keys(VERDICTS).indexOf(a.verdict) - Object.keys(VERDICTS).indexOf(b.verdict));
+export const byVerdict = (rows: readonly Finding[]): Finding[] =>
+  [...rows].sort((a, b) => Object.keys(VERDICTS).indexOf(a.verdict) - Object.keys(VERDICTS).indexOf(b.verdict));
 
 export interface FindingsProps {
   rows: readonly Finding[];
   gone: readonly Gone[];
   here: number | null;
   onHere: (finding: Finding) => void;
-  onSettle: ((finding: Finding, state: "accepted" | "not_applicable" | "open", reason: string) => Promise<boolean>) | null;
+  onSettle:
+    ((finding: Finding, state: "accepted" | "not_applicable" | "open", reason: string) => Promise<boolean>) | null;
 }
 
 export function Findings({ rows, gone, here, onHere, onSettle }: FindingsProps) {
   const open = byVerdict(rows).filter((r) => r.state === "open");
   const settled = rows.filter((r) => r.state !== "open" && r.state !== "none");
   const hold = rows.filter((r) => r.state === "none");
-  const list = (found: readonly Finding[]) => found.map((r) => <Row key={r.number_on_part} finding={r} here={r.number_on_part === here} onHere={onHere} onSettle={onSettle} />);
+  const list = (found: readonly Finding[]) =>
+    found.map((r) => (
+      <Row key={r.number_on_part} finding={r} here={r.number_on_part === here} onHere={onHere} onSettle={onSettle} />
+    ));
   return (
     <div data-testid="findings">
-      {rows.length === 0 && gone.length === 0 && <p className="py-2 text-second">Nothing hangs beyond the limit in this direction.</p>}
+      {rows.length === 0 && gone.length === 0 && (
+        <p className="py-2 text-second">Nothing hangs beyond the limit in this direction.</p>
+      )}
       {list(open)}
       {settled.length > 0 && <Group words={`${settled.length} settled`}>{list(settled)}</Group>}
       {gone.length > 0 && (
@@ -49,7 +60,14 @@ export function Findings({ rows, gone, here, onHere, onSettle }: FindingsProps) 
           ))}
         </Group>
       )}
-      {hold.length > 0 && <Group words={hold.length === 1 ? "1 holds by itself" : `${hold.length} hold by themselves`} closed={open.length > 0}>{list(hold)}</Group>}
+      {hold.length > 0 && (
+        <Group
+          words={hold.length === 1 ? "1 holds by itself" : `${hold.length} hold by themselves`}
+          closed={open.length > 0}
+        >
+          {list(hold)}
+        </Group>
+      )}
     </div>
   );
 }
@@ -63,35 +81,60 @@ function Group({ words, closed, children }: { words: string; closed?: boolean; c
   );
 }
 
-function Row({ finding, here, onHere, onSettle }: { finding: Finding; here: boolean; onHere: (f: Finding) => void; onSettle: FindingsProps["onSettle"] }) {
+function Row({
+  finding,
+  here,
+  onHere,
+  onSettle,
+}: {
+  finding: Finding;
+  here: boolean;
+  onHere: (f: Finding) => void;
+  onSettle: FindingsProps["onSettle"];
+}) {
   const verdict = VERDICTS[finding.verdict];
   const settled = finding.state !== "open" && finding.state !== "none";
   return (
-    <div className={`border-b border-rule ${here ? "bg-lit/60" : ""}`} data-finding={finding.number_on_part} data-verdict={finding.verdict} data-state={finding.state}>
-      <button type="button" aria-expanded={here} onClick={() => onHere(finding)} className="grid w-full grid-cols-[24px_1fr_auto] items-baseline gap-x-1 py-1.5 pr-1.5 text-left hover:bg-raised">
+    <div
+      className={`border-b border-rule ${here ? "bg-lit/60" : ""}`}
+      data-finding={finding.number_on_part}
+      data-verdict={finding.verdict}
+      data-state={finding.state}
+    >
+      <button
+        type="button"
+        aria-expanded={here}
+        onClick={() => onHere(finding)}
+        className="grid w-full grid-cols-[24px_1fr_auto] items-baseline gap-x-1 py-1.5 pr-1.5 text-left hover:bg-raised"
+      >
         <span className="figure text-second">{finding.number_on_part}</span>
         <span>
           <span className="font-semibold">{KINDS[finding.kind]}</span>{" "}
-          <span className={`font-semibold ${settled ? "text-second" : verdict.className}`}>{settled ? STATES[finding.state] : verdict.words}</span>
+          <span className={`font-semibold ${settled ? "text-second" : verdict.className}`}>
+            {settled ? STATES[finding.state] : verdict.words}
+          </span>
           <span className="figure pl-2 text-[11px] text-second">{figure(finding.z_mm, 1)} mm up</span>
         </span>
         <span className="figure text-right">
-          <b className={finding.verdict === "fails" && !settled ? "text-crown" : ""}>{finding.unit === "mm" ? figure(finding.number, 1) : measure(finding.number)}</b>
+          <b className={finding.verdict === "fails" && !settled ? "text-crown" : ""}>
+            {finding.unit === "mm" ? figure(finding.number, 1) : measure(finding.number)}
+          </b>
           <span className="text-second">
             {finding.limit === null ? ` ${finding.unit}` : ` / ${figure(finding.limit, 1)} mm`}
           </span>
         </span>
       </button>
-      {here && <Told finding={finding} onSettle={onSettle} />}
+      {here && <Result finding={finding} onSettle={onSettle} />}
     </div>
   );
 }
 
-function Told({ finding, onSettle }: { finding: Finding; onSettle: FindingsProps["onSettle"] }) {
+function Result({ finding, onSettle }: { finding: Finding; onSettle: FindingsProps["onSettle"] }) {
   const named = useRemedyNames();
   const [reason, setReason] = useState("");
   const { settled } = finding;
-  const say = (state: "accepted" | "not_applicable" | "open") => void onSettle?.(finding, state, reason).then((done) => done && setReason(""));
+  const say = (state: "accepted" | "not_applicable" | "open") =>
+    void onSettle?.(finding, state, reason).then((done) => done && setReason(""));
   const cost: [string, string][] = [
     ["support under it", `${measure(finding.support_volume_mm3)} mm³`],
     ["surface to clean", `${measure(finding.scar_mm2)} mm²`],
@@ -128,7 +171,12 @@ function Told({ finding, onSettle }: { finding: Finding; onSettle: FindingsProps
           {finding.grown ? "Was " : ""}
           {STATES[settled.state]} by {settled.by}
           {settled.at && `, ${moment(settled.at)}`}: {settled.reason}
-          {finding.grown && <span className="text-crown"> It was {figure(settled.number, 1)} {settled.unit} then, and has grown.</span>}
+          {finding.grown && (
+            <span className="text-crown">
+              {" "}
+              It was {figure(settled.number, 1)} {settled.unit} then, and has grown.
+            </span>
+          )}
         </p>
       )}
       {onSettle && finding.state === "open" && (
@@ -139,7 +187,13 @@ function Told({ finding, onSettle }: { finding: Finding; onSettle: FindingsProps
             say("accepted");
           }}
         >
-          <Input id="settle-reason" label="Why it can stay" value={reason} maxLength={2000} onChange={(e) => setReason(e.target.value)} />
+          <Input
+            id="settle-reason"
+            label="Why it can stay"
+            value={reason}
+            maxLength={2000}
+            onChange={(e) => setReason(e.target.value)}
+          />
           <div className="flex gap-2">
             <Button type="submit" disabled={reason.trim().length < 3}>
               Accept

@@ -3,13 +3,24 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
-import { type Part, type Proposal, type RecipeStep, type Remedies as Known, type Remedy, type RemedyLook, type Revision, api } from "../../api/client";
-import { isOpen, useRemedyNames, useSend, useWork } from "../../api/queries";
+import {
+  type Part,
+  type Proposal,
+  type RecipeStep,
+  type Remedies as Known,
+  type Remedy,
+  type RemedyLook,
+  type Revision,
+  api,
+} from "../../api/client";
+import { isOpen, useRemedyNames, useWork } from "../../api/queries";
+import { useStage } from "../../api/stage";
 import { clock, figure, hours, measure } from "../../domain/figures";
 import { KINDS } from "../../domain/layers";
 import { writeDirection } from "../../domain/vectors";
-import { Button, Progress, Select, Trouble } from "../../ui/controls";
 import { ExactToo } from "../../ui/ExactToo";
+import { StageState } from "../../ui/StageHeader";
+import { Button, Progress, Select } from "../../ui/controls";
 import { Numbers, useLook } from "./Numbers";
 
 interface Props {
@@ -26,7 +37,7 @@ interface Props {
 export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
   const client = useQueryClient();
   const navigate = useNavigate();
-  const { send, trouble } = useSend();
+  const { send, calculate, trouble, onStop } = useStage(part, "remedies");
   const [taking, setTaking] = useState<string>();
   const { work: intake } = useWork(taking, (done) => {
     setTaking(undefined);
@@ -34,30 +45,38 @@ export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
     if (done.result) void navigate({ to: "/parts/$partId/overhangs", params: { partId: String(done.result.part) } });
   });
   const proposal = known?.proposal ?? null;
-  const order = async (steps: readonly RecipeStep[] | null) => {
-    const told = await send(() => api.workRemediesOut(part.id, steps));
-    if (told) client.setQueryData(["remedies", part.id, part.version, part.study], told);
-  };
+  const order = (steps: readonly RecipeStep[] | null) => calculate(() => api.calculateRemedies(part.id, steps));
   const take = async (of: Proposal) => {
-    const told = await send(() => api.takeRemedies(of.id));
-    if (told) setTaking(told.id);
+    const result = await send(() => api.takeRemedies(of.id));
+    if (result) setTaking(result.id);
   };
   const busy = proposal !== null && isOpen(proposal.work);
   return (
     <div className="space-y-3 py-2" data-testid="remedies">
-      {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
-      {may && !busy && (!proposal || proposal.stale || proposal.after === null) && (
-        <div className="space-y-1">
-          <p className="text-second">Teardrops, roofs, gussets, chamfers and posts are made on the solid itself; each is proved by checking the layers again, or taken back.</p>
-          <Button onClick={() => void order(null)}>{proposal?.stale ? "Calculate remedies again" : "Calculate remedies"}</Button>
-        </div>
-      )}
-      {proposal?.stale && !busy && <p className="border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">The part, its direction, process or faces have changed since: these remedies are of before.</p>}
-      {busy && <Progress doing={proposal.work.doing} done={proposal.work.done} total={proposal.work.total} onCancel={may ? () => void api.cancel(proposal.work.id) : undefined} />}
-      {proposal?.work.problem && <Trouble message={proposal.work.problem.message} hint={proposal.work.problem.hint} />}
+      <StageState
+        result={proposal}
+        complete={!!proposal?.after}
+        verb="Calculate remedies"
+        onCalculate={may ? () => order(null) : null}
+        onStop={onStop}
+        trouble={trouble}
+        about="Teardrops, roofs, gussets, chamfers and posts are made on the solid itself; each is proved by checking the layers again, or taken back."
+      />
       {proposal?.after && proposal.before && <BeforeAfter proposal={proposal} />}
-      {proposal?.unreckoned && <p className="text-ochre">{proposal.unreckoned}</p>}
-      {proposal?.after && <Steps key={proposal.id} part={part} proposal={proposal} choices={known?.choices ?? {}} may={may && !busy} here={here} onHere={onHere} onLook={onLook} onOrder={(steps) => void order(steps)} />}
+      {proposal?.uncalculated && <p className="text-ochre">{proposal.uncalculated}</p>}
+      {proposal?.after && (
+        <Steps
+          key={proposal.id}
+          part={part}
+          proposal={proposal}
+          choices={known?.choices ?? {}}
+          may={may && !busy}
+          here={here}
+          onHere={onHere}
+          onLook={onLook}
+          onOrder={(steps) => void order(steps)}
+        />
+      )}
       {proposal?.after && <ExactToo uncarried={proposal.uncarried} inexact={proposal.inexact} />}
       {proposal?.after && (
         <div className="flex items-baseline gap-3">
@@ -66,7 +85,10 @@ export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
               the revision made of it
             </Link>
           ) : (
-            may && !proposal.stale && !busy && proposal.applied.length > 0 && (
+            may &&
+            proposal.stale_because.length === 0 &&
+            !busy &&
+            proposal.applied.length > 0 && (
               <Button onClick={() => void take(proposal)} disabled={taking !== undefined}>
                 Apply
               </Button>
@@ -78,7 +100,9 @@ export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
         </div>
       )}
       {intake && isOpen(intake) && <Progress doing={intake.doing} done={intake.done} total={intake.total} />}
-      {known && known.revisions.length > 0 && <Revisions rows={known.revisions} may={may && !busy} onRecipe={(steps) => void order(steps)} />}
+      {known && known.revisions.length > 0 && (
+        <Revisions rows={known.revisions} may={may && !busy} onRecipe={(steps) => void order(steps)} />
+      )}
     </div>
   );
 }
@@ -86,7 +110,13 @@ export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
 type Reading = number | null;
 /** A reserve that fails, required factor and knock-downs in it. */
 const LOW = (v: Reading): boolean => v !== null && v < 1;
-const FIGURES: readonly [string, string, (s: NonNullable<Proposal["after"]>) => Reading, (v: Reading) => string, ((v: Reading) => boolean)?][] = [
+const FIGURES: readonly [
+  string,
+  string,
+  (s: NonNullable<Proposal["after"]>) => Reading,
+  (v: Reading) => string,
+  ((v: Reading) => boolean)?,
+][] = [
   ["regions that need support", "", (s) => s.wanting, (v) => figure(v, 0), (v) => (v ?? 0) > 0],
   ["support under all that hangs", "mm³", (s) => s.support_volume_mm3, measure],
   ["overhang", "mm²", (s) => s.overhang_area_mm2, measure],
@@ -134,9 +164,17 @@ interface StepsProps {
   onOrder: (steps: RecipeStep[]) => void;
 }
 
-const AT_THE_PLATE: RecipeStep = { key: "foot_chamfer", kind: "plate", centre_mm: [0, 0, 0], on: true, set: {}, may_fill: false };
+const AT_THE_PLATE: RecipeStep = {
+  key: "foot_chamfer",
+  kind: "plate",
+  centre_mm: [0, 0, 0],
+  on: true,
+  set: {},
+  may_fill: false,
+};
 
-const samePlace = (a: RecipeStep, b: Remedy) => a.kind === b.kind && (a.kind === "plate" || a.centre_mm.every((v, i) => Math.abs(v - (b.centre_mm[i] ?? 0)) < 1e-6));
+const samePlace = (a: RecipeStep, b: Remedy) =>
+  a.kind === b.kind && (a.kind === "plate" || a.centre_mm.every((v, i) => Math.abs(v - (b.centre_mm[i] ?? 0)) < 1e-6));
 
 function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: StepsProps) {
   const [steps, setSteps] = useState(proposal.steps);
@@ -185,19 +223,45 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
         return (
           <div key={i} className={`border-b border-rule ${open ? "bg-lit/60" : ""}`} data-step={s.key} data-on={s.on}>
             <div className="grid grid-cols-[20px_1fr_auto] items-baseline gap-x-1 py-1">
-              <input type="checkbox" checked={s.on} disabled={!may} aria-label={`${named(s.key).title} ${i + 1}`} onChange={(e) => change(i, { on: e.target.checked })} />
-              <button type="button" className="text-left hover:underline" aria-expanded={open} disabled={row === undefined} onClick={() => row && onHere(row, number)}>
+              <input
+                type="checkbox"
+                checked={s.on}
+                disabled={!may}
+                aria-label={`${named(s.key).title} ${i + 1}`}
+                onChange={(e) => change(i, { on: e.target.checked })}
+              />
+              <button
+                type="button"
+                className="text-left hover:underline"
+                aria-expanded={open}
+                disabled={row === undefined}
+                onClick={() => row && onHere(row, number)}
+              >
                 <b>{named(s.key).title}</b> <span className="text-second">{KINDS[s.kind]}</span>
                 {row && <span className="figure pl-2 text-[11px] text-second">{figure(row.z_mm, 1)} mm up</span>}
               </button>
-              <span className="figure pr-1 text-right">{row ? gained(named(row.key).from_core, row) : s.on ? "not done" : "off"}</span>
+              <span className="figure pr-1 text-right">
+                {row ? gained(named(row.key).from_core, row) : s.on ? "not done" : "off"}
+              </span>
             </div>
             {open && (
               <div className="pb-2 pl-[24px] pr-2">
                 <p>
-                  {row.words} <span className="text-second">Adds {measure(row.volume_added_mm3)} mm³, takes {measure(row.volume_removed_mm3)} mm³ away{named(row.key).hand ? `; ${named(row.key).hand}` : ""}.</span>
+                  {row.words}{" "}
+                  <span className="text-second">
+                    Adds {measure(row.volume_added_mm3)} mm³, takes {measure(row.volume_removed_mm3)} mm³ away
+                    {named(row.key).hand ? `; ${named(row.key).hand}` : ""}.
+                  </span>
                 </p>
-                {may && <Numbers step={s} known={tried === i && looked?.parameters.length ? looked.parameters : row.parameters} choices={choices[s.kind] ?? []} look={tried === i ? looked : null} onChange={(to) => change(i, to)} />}
+                {may && (
+                  <Numbers
+                    step={s}
+                    known={tried === i && looked?.parameters.length ? looked.parameters : row.parameters}
+                    choices={choices[s.kind] ?? []}
+                    look={tried === i ? looked : null}
+                    onChange={(to) => change(i, to)}
+                  />
+                )}
               </div>
             )}
           </div>
@@ -216,10 +280,21 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
       {proposal.questions.map((q, i) => (
         <div key={i} className="border-b border-rule py-1" data-testid="question">
           <p>
-            <b className="text-ochre">{named(q.key).title}</b> <span className="text-second">{KINDS[q.kind]}</span> would fill <span className="figure">{measure(q.filled_mm3)}</span> mm³ of the {q.space}. Does anything run, turn or sit there?
+            <b className="text-ochre">{named(q.key).title}</b> <span className="text-second">{KINDS[q.kind]}</span>{" "}
+            would fill <span className="figure">{measure(q.filled_mm3)}</span> mm³ of the {q.space}. Does anything run,
+            turn or sit there?
           </p>
           {may && (
-            <button type="button" className="underline" onClick={() => onOrder([...steps, { key: q.key, kind: q.kind, centre_mm: [...q.centre_mm], on: true, set: {}, may_fill: true }])}>
+            <button
+              type="button"
+              className="underline"
+              onClick={() =>
+                onOrder([
+                  ...steps,
+                  { key: q.key, kind: q.kind, centre_mm: [...q.centre_mm], on: true, set: {}, may_fill: true },
+                ])
+              }
+            >
               Nothing does: add it all the same
             </button>
           )}
@@ -228,7 +303,12 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
       {proposal.better && (
         <p className="border-l-4 border-ochre-mark bg-raised px-3 py-1" data-testid="better">
           {proposal.better.words}{" "}
-          <Link to="/parts/$partId/direction" params={{ partId: part.id }} search={{ up: writeDirection(proposal.better.up) }} className="underline">
+          <Link
+            to="/parts/$partId/direction"
+            params={{ partId: part.id }}
+            search={{ up: writeDirection(proposal.better.up) }}
+            className="underline"
+          >
             Look at it
           </Link>
         </p>
@@ -236,7 +316,10 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
       {proposal.left.map((row, i) => (
         <details key={i} className="border-b border-rule py-1" data-testid="left">
           <summary className="cursor-pointer">
-            <b className="text-crown">Left: {KINDS[row.kind]}</b> <span className="figure text-[11px] text-second">{figure(row.z_mm, 1)} mm up · {measure(row.area_mm2)} mm²</span>
+            <b className="text-crown">Left: {KINDS[row.kind]}</b>{" "}
+            <span className="figure text-[11px] text-second">
+              {figure(row.z_mm, 1)} mm up · {measure(row.area_mm2)} mm²
+            </span>
           </summary>
           {row.why.map((w) => (
             <p key={w} className="pl-[14px] text-second">
@@ -250,7 +333,15 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
 }
 
 /** The part's revisions as a tree, their figures side by side. */
-function Revisions({ rows, may, onRecipe }: { rows: readonly Revision[]; may: boolean; onRecipe: (steps: RecipeStep[]) => void }) {
+function Revisions({
+  rows,
+  may,
+  onRecipe,
+}: {
+  rows: readonly Revision[];
+  may: boolean;
+  onRecipe: (steps: RecipeStep[]) => void;
+}) {
   const number = new Map(rows.map((r) => [r.id, r.revision]));
   const others = rows.filter((r) => !r.here && !!r.recipe?.length);
   return (
@@ -259,20 +350,39 @@ function Revisions({ rows, may, onRecipe }: { rows: readonly Revision[]; may: bo
         <thead>
           <tr className="narrow border-b-[1.4px] border-ink text-right align-bottom text-second">
             <th className="text-left font-semibold text-ink">Revisions</th>
-            <th className="font-normal" title="regions that need support">want</th>
+            <th className="font-normal" title="regions that need support">
+              want
+            </th>
             <th className="font-normal">support mm³</th>
             <th className="font-normal">volume mm³</th>
             <th className="font-normal">h:mm</th>
-            <th className="font-normal" title="least reserve in its direction">reserve</th>
+            <th className="font-normal" title="least reserve in its direction">
+              reserve
+            </th>
           </tr>
         </thead>
         <tbody>
           {rows.map((r) => (
-            <tr key={r.id} className={`border-b border-rule text-right ${r.here ? "bg-raised font-semibold" : ""}`} data-revision={r.revision}>
+            <tr
+              key={r.id}
+              className={`border-b border-rule text-right ${r.here ? "bg-raised font-semibold" : ""}`}
+              data-revision={r.revision}
+            >
               <td className="narrow text-left">
-                {r.here ? <span>rev {r.revision}</span> : <Link to="/parts/$partId/overhangs" params={{ partId: r.id }} className="underline">rev {r.revision}</Link>}{" "}
+                {r.here ? (
+                  <span>rev {r.revision}</span>
+                ) : (
+                  <Link to="/parts/$partId/overhangs" params={{ partId: r.id }} className="underline">
+                    rev {r.revision}
+                  </Link>
+                )}{" "}
                 <span className="font-normal text-second">
-                  {r.piece ?? (r.scale ? `× ${figure(r.scale, 2)}` : r.steps === null ? "from a file" : `${r.steps} ${r.steps === 1 ? "remedy" : "remedies"}`)}
+                  {r.piece ??
+                    (r.scale
+                      ? `× ${figure(r.scale, 2)}`
+                      : r.steps === null
+                        ? "from a file"
+                        : `${r.steps} ${r.steps === 1 ? "remedy" : "remedies"}`)}
                   {r.before && number.has(r.before) && ` on ${number.get(r.before)}`}
                 </span>
               </td>
@@ -280,7 +390,9 @@ function Revisions({ rows, may, onRecipe }: { rows: readonly Revision[]; may: bo
               <td className="figure">{r.support_volume_mm3 === null ? "–" : measure(r.support_volume_mm3)}</td>
               <td className="figure">{r.volume_mm3 === null ? "–" : measure(r.volume_mm3)}</td>
               <td className="figure">{r.seconds === null ? "–" : hours(r.seconds)}</td>
-              <td className={`figure ${r.reserve !== null && r.reserve < 1 ? "text-crown" : ""}`}>{r.reserve === null ? "–" : figure(r.reserve, 2)}</td>
+              <td className={`figure ${r.reserve !== null && r.reserve < 1 ? "text-crown" : ""}`}>
+                {r.reserve === null ? "–" : figure(r.reserve, 2)}
+              </td>
             </tr>
           ))}
         </tbody>
@@ -289,7 +401,10 @@ function Revisions({ rows, may, onRecipe }: { rows: readonly Revision[]; may: bo
         <Select
           label="Do the steps of another revision here"
           value=""
-          options={[["", "choose a revision"], ...others.map((r) => [r.id, `rev ${r.revision}, ${r.recipe?.length ?? 0} steps`] as const)]}
+          options={[
+            ["", "choose a revision"],
+            ...others.map((r) => [r.id, `rev ${r.revision}, ${r.recipe?.length ?? 0} steps`] as const),
+          ]}
           onPick={(id) => {
             const found = others.find((r) => r.id === id);
             if (found?.recipe) onRecipe(found.recipe);
@@ -301,7 +416,10 @@ function Revisions({ rows, may, onRecipe }: { rows: readonly Revision[]; may: bo
 }
 
 /** What a remedy adds or takes: plastic, or room where it takes from a core that is mostly air. */
-const gained = (room: boolean, row: { grams: number; volume_added_mm3: number; volume_removed_mm3: number }): string => {
+const gained = (
+  room: boolean,
+  row: { grams: number; volume_added_mm3: number; volume_removed_mm3: number },
+): string => {
   const value = room ? (row.volume_added_mm3 - row.volume_removed_mm3) / 1000 : row.grams;
   return `${value >= 0 ? "+" : "−"}${figure(Math.abs(value), 2)} ${room ? "cm³" : "g"}`;
 };

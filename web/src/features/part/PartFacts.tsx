@@ -8,8 +8,8 @@ import { mayEdit } from "../../domain/roles";
 import { directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape } from "../../scene/shape";
-import { Heading } from "../../ui/controls";
 import { ExactToo } from "../../ui/ExactToo";
+import { Heading } from "../../ui/controls";
 import { Scaled } from "./Scaled";
 
 const ALONG: Record<string, string> = { "+x": "x", "−x": "x", "+y": "y", "−y": "y", "+z": "z", "−z": "z" };
@@ -17,7 +17,11 @@ const ALONG: Record<string, string> = { "+x": "x", "−x": "x", "+y": "y", "−y
 function axisWords(axis: readonly number[]): string {
   const words = directionWords(toVec3(axis));
   const first = words.split(" ")[0] ?? "";
-  return words.endsWith("up") ? (ALONG[first] ?? first) : toVec3(axis).map((v) => figure(v, 2)).join(" ");
+  return words.endsWith("up")
+    ? (ALONG[first] ?? first)
+    : toVec3(axis)
+        .map((v) => figure(v, 2))
+        .join(" ");
 }
 
 export function PartFacts({ part }: { part: Part }) {
@@ -52,7 +56,8 @@ export function PartFacts({ part }: { part: Part }) {
         <div>
           <Heading>What came in</Heading>
           <p className="text-second">
-            {part.file_name} · {part.file_format.toUpperCase()} · one unit = {figure(part.scale_mm, part.scale_mm < 1 ? 3 : 1)} mm · {part.by}, {moment(part.created)}
+            {part.file_name} · {part.file_format.toUpperCase()} · one unit ={" "}
+            {figure(part.scale_mm, part.scale_mm < 1 ? 3 : 1)} mm · {part.by}, {moment(part.created)}
           </p>
           {part.note && <p className="mt-2">{part.note}</p>}
         </div>
@@ -147,12 +152,21 @@ export function PartFacts({ part }: { part: Part }) {
       </section>
       <section className="relative min-h-0">
         {shape ? (
-          <Specimen shape={shape} up={up} limit={null} layer={0.2} hot={hot} onPoint={setHot} label={`${part.name}, ${size(high.map((v, i) => v - (low[i] ?? 0)))} mm`} />
+          <Specimen
+            shape={shape}
+            up={up}
+            limit={null}
+            layer={0.2}
+            hot={hot}
+            onPoint={setHot}
+            label={`${part.name}, ${size(high.map((v, i) => v - (low[i] ?? 0)))} mm`}
+          />
         ) : (
           <p className="p-4 text-second">{data.error ? data.error.message : "Drawing the part …"}</p>
         )}
         <p className="pointer-events-none absolute right-4 top-4 text-second" aria-live="polite">
-          {hot > 0 && `bore ${hot}: ⌀ ${figure(f.bores?.[hot - 1]?.diameter_mm, 2)} mm, ${figure(f.bores?.[hot - 1]?.depth_mm, 1)} mm deep`}
+          {hot > 0 &&
+            `bore ${hot}: ⌀ ${figure(f.bores?.[hot - 1]?.diameter_mm, 2)} mm, ${figure(f.bores?.[hot - 1]?.depth_mm, 1)} mm deep`}
           {hot < 0 && `flat ${-hot}: ${measure(f.flats[-hot - 1]?.area_mm2)} mm²`}
           {hot === 0 && "Point at a bore or a flat, here or in the lists."}
         </p>

@@ -17,13 +17,15 @@ export function Scaled({ part }: { part: Part }) {
     if (done.result) void navigate({ to: "/parts/$partId/facts", params: { partId: String(done.result.part) } });
   });
   const make = async () => {
-    const told = await send(() => api.scalePart(part.id, typedNumber(text)));
-    setOrder(told?.id);
+    const result = await send(() => api.scalePart(part.id, typedNumber(text)));
+    setOrder(result?.id);
   };
   return (
     <div data-testid="scaled">
       <Heading>Another size</Heading>
-      <p className="text-second">A scaled variant is a new part: walls, clearances and hardware do not scale with it, so every check starts anew.</p>
+      <p className="text-second">
+        A scaled variant is a new part: walls, clearances and hardware do not scale with it, so every check starts anew.
+      </p>
       <form
         className="mt-1 flex items-center gap-2"
         onSubmit={(e) => {
@@ -33,7 +35,13 @@ export function Scaled({ part }: { part: Part }) {
       >
         <label className="text-second">
           times{" "}
-          <input inputMode="decimal" required value={text} onChange={(e) => setText(e.target.value)} className="figure w-20 border border-bark bg-raised px-1 text-right text-ink" />
+          <input
+            inputMode="decimal"
+            required
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            className="figure w-20 border border-bark bg-raised px-1 text-right text-ink"
+          />
         </label>
         <Button type="submit" plain disabled={order !== undefined}>
           Apply

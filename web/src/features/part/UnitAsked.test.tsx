@@ -21,7 +21,12 @@ const shown = (asked: Part["unit_asked"], may = true) =>
 
 it("says how long each unit would make the part, and which one was read", () => {
   shown({ scale_mm: 1000, longest: 0.082 });
-  expect(screen.getAllByRole("button").map((b) => b.textContent)).toEqual(["0.08 mm · mm", "0.82 mm · cm", "82.0 mm · m, as it was read", "2.08 mm · in"]);
+  expect(screen.getAllByRole("button").map((b) => b.textContent)).toEqual([
+    "0.08 mm · mm",
+    "0.82 mm · cm",
+    "82.0 mm · m, as it was read",
+    "2.08 mm · in",
+  ]);
 });
 
 it("takes a guess that is none of the units as it was read", () => {

@@ -25,14 +25,21 @@ export function UnitAsked({ part, mayEdit }: { part: Part; mayEdit: boolean }) {
   });
   const asked = part.unit_asked;
   if (!asked) return null;
-  const choices = UNITS.some(([, mm]) => mm === asked.scale_mm) ? UNITS : [["as read", asked.scale_mm] as const, ...UNITS];
+  const choices = UNITS.some(([, mm]) => mm === asked.scale_mm)
+    ? UNITS
+    : [["as read", asked.scale_mm] as const, ...UNITS];
   const say = async (units: UnitWord) => {
-    const told = await send(() => api.sayUnit(part.id, units));
-    if (told?.work) setOrder(told.work.id);
-    else if (told) await refresh(part);
+    const result = await send(() => api.sayUnit(part.id, units));
+    if (result?.work) setOrder(result.work.id);
+    else if (result) await refresh(part);
   };
   return (
-    <div className="border-b-[1.4px] border-ink bg-raised px-4 py-2" role="group" aria-label="Unit of the file" data-testid="unit-asked">
+    <div
+      className="border-b-[1.4px] border-ink bg-raised px-4 py-2"
+      role="group"
+      aria-label="Unit of the file"
+      data-testid="unit-asked"
+    >
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
         <p>
           <b className="text-ochre">Which unit?</b> The file names none. How long is the part?
@@ -40,8 +47,14 @@ export function UnitAsked({ part, mayEdit }: { part: Part; mayEdit: boolean }) {
         {choices.map(([units, mm]) => {
           const read = mm === asked.scale_mm;
           return (
-            <Button key={units} plain={!read} disabled={!mayEdit || busy || isOpen(work ?? undefined)} onClick={() => void say(units)}>
-              <span className="figure">{measure(asked.longest * mm)} mm</span> · {units === "as read" ? "as it was read" : units}
+            <Button
+              key={units}
+              plain={!read}
+              disabled={!mayEdit || busy || isOpen(work ?? undefined)}
+              onClick={() => void say(units)}
+            >
+              <span className="figure">{measure(asked.longest * mm)} mm</span> ·{" "}
+              {units === "as read" ? "as it was read" : units}
               {read && units !== "as read" && ", as it was read"}
             </Button>
           );

@@ -24,7 +24,8 @@ export function People() {
   const [link, setLink] = useState<{ whom: string; address: string } | null>(null);
   const may = mayEdit(session?.role);
   const log = useLog(may);
-  const again = () => Promise.all([client.invalidateQueries({ queryKey: ["people"] }), client.invalidateQueries({ queryKey: ["log"] })]);
+  const again = () =>
+    Promise.all([client.invalidateQueries({ queryKey: ["people"] }), client.invalidateQueries({ queryKey: ["log"] })]);
   const invite = async () => {
     const made = await send(() => api.invite(whom, role));
     if (!made) return;
@@ -51,7 +52,9 @@ export function People() {
                       <select
                         aria-label={`Role of ${p.name}`}
                         value={p.role}
-                        onChange={(e) => void send(() => api.changePerson(p.id, e.target.value as Role, p.active)).then(again)}
+                        onChange={(e) =>
+                          void send(() => api.changePerson(p.id, e.target.value as Role, p.active)).then(again)
+                        }
                         className="border border-bark bg-raised px-1"
                       >
                         {ROLES.map(([r]) => (
@@ -64,7 +67,11 @@ export function People() {
                   </td>
                   <td className="text-right">
                     {may && p.username !== session?.username && (
-                      <button type="button" className="text-second underline hover:text-ink" onClick={() => void send(() => api.changePerson(p.id, p.role, !p.active)).then(again)}>
+                      <button
+                        type="button"
+                        className="text-second underline hover:text-ink"
+                        onClick={() => void send(() => api.changePerson(p.id, p.role, !p.active)).then(again)}
+                      >
                         {p.active ? "remove access" : "give access again"}
                       </button>
                     )}
@@ -82,10 +89,21 @@ export function People() {
               void invite();
             }}
           >
-            <Input label="Invite" required maxLength={120} value={whom} onChange={(e) => setWhom(e.target.value)} placeholder="their name" />
+            <Input
+              label="Invite"
+              required
+              maxLength={120}
+              value={whom}
+              onChange={(e) => setWhom(e.target.value)}
+              placeholder="their name"
+            />
             <label>
               <span className="block text-second">as</span>
-              <select value={role} onChange={(e) => setRole(e.target.value as Role)} className="w-full border border-bark bg-raised px-2 py-1">
+              <select
+                value={role}
+                onChange={(e) => setRole(e.target.value as Role)}
+                className="w-full border border-bark bg-raised px-2 py-1"
+              >
                 {ROLES.map(([r, words]) => (
                   <option key={r} value={r}>
                     {r}: {words}
@@ -98,9 +116,7 @@ export function People() {
         )}
         {link && (
           <div className="border-l-4 border-moss bg-raised px-3 py-2" data-testid="link">
-            <p>
-              Give this to {link.whom}. It lets one person in, within 14 days, and is shown only now.
-            </p>
+            <p>Give this to {link.whom}. It lets one person in, within 14 days, and is shown only now.</p>
             <p className="figure mt-1 select-all break-all whitespace-normal">{link.address}</p>
           </div>
         )}
@@ -115,7 +131,11 @@ export function People() {
                   <td className="text-second">{i.state === "open" ? `until ${moment(i.until)}` : i.state}</td>
                   <td className="text-right">
                     {may && i.state === "open" && (
-                      <button type="button" className="text-second underline hover:text-ink" onClick={() => void send(() => api.revoke(i.id)).then(again)}>
+                      <button
+                        type="button"
+                        className="text-second underline hover:text-ink"
+                        onClick={() => void send(() => api.revoke(i.id)).then(again)}
+                      >
                         take back
                       </button>
                     )}
@@ -137,8 +157,8 @@ export function People() {
               <span>{e.by}</span>
               <span className="min-w-0">
                 <span className="font-semibold">{e.action}</span>
-                <span className="narrow block truncate text-second" title={`${told(e.before)} → ${told(e.after)}`}>
-                  {told(e.before)} → {told(e.after)}
+                <span className="narrow block truncate text-second" title={`${result(e.before)} → ${result(e.after)}`}>
+                  {result(e.before)} → {result(e.after)}
                 </span>
               </span>
             </li>
@@ -149,5 +169,9 @@ export function People() {
   );
 }
 
-const told = (v: unknown): string =>
-  v && typeof v === "object" ? Object.entries(v).map(([k, x]) => `${k}: ${typeof x === "string" ? x : JSON.stringify(x)}`).join(", ") : "–";
+const result = (v: unknown): string =>
+  v && typeof v === "object"
+    ? Object.entries(v)
+        .map(([k, x]) => `${k}: ${typeof x === "string" ? x : JSON.stringify(x)}`)
+        .join(", ")
+    : "–";

@@ -21,10 +21,7 @@ export function CutFields({ cut, up, reach, onCut }: Props) {
     const [a, b] = reach ? reach(normal) : [0, 0];
     onCut({ normal, at: (a + b) / 2 });
   };
-  const ways: readonly (readonly [string, Vec3])[] = [
-    ...Object.entries(AXES),
-    ["up", up],
-  ];
+  const ways: readonly (readonly [string, Vec3])[] = [...Object.entries(AXES), ["up", up]];
   const named = ways.find(([, v]) => same(v, cut.normal));
   const write = () => {
     const typed = typedNumber(text);
@@ -36,11 +33,21 @@ export function CutFields({ cut, up, reach, onCut }: Props) {
       <div className="flex items-center gap-2" role="group" aria-label="The way the cut looks">
         <span className="w-24 text-second">{reach ? "normal to" : "along"}</span>
         {ways.map(([name, v]) => (
-          <button key={name} type="button" aria-pressed={named?.[0] === name} onClick={() => turnTo(v)} className={`border border-bark px-2 ${named?.[0] === name ? "bg-ink text-raised" : "hover:bg-raised"}`}>
+          <button
+            key={name}
+            type="button"
+            aria-pressed={named?.[0] === name}
+            onClick={() => turnTo(v)}
+            className={`border border-bark px-2 ${named?.[0] === name ? "bg-ink text-raised" : "hover:bg-raised"}`}
+          >
             {name}
           </button>
         ))}
-        <button type="button" onClick={() => onCut({ normal: [-cut.normal[0], -cut.normal[1], -cut.normal[2]], at: -cut.at })} className="border border-bark px-2 hover:bg-raised">
+        <button
+          type="button"
+          onClick={() => onCut({ normal: [-cut.normal[0], -cut.normal[1], -cut.normal[2]], at: -cut.at })}
+          className="border border-bark px-2 hover:bg-raised"
+        >
           turn round
         </button>
       </div>
@@ -49,12 +56,31 @@ export function CutFields({ cut, up, reach, onCut }: Props) {
           ({cut.normal.map((v) => figure(v, 3)).join(", ")})
         </p>
       )}
-      {reach && <div className="flex items-center gap-2">
-        <span className="w-24 text-second">at</span>
-        <input type="range" aria-label="Where the cut lies, drawn" min={low} max={high} step={(high - low) / 400 || 0.1} value={cut.at} onChange={(e) => onCut({ ...cut, at: Number(e.target.value) })} className="w-40 accent-moss" />
-        <input aria-label="Where the cut lies, mm" inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} onBlur={write} onKeyDown={(e) => e.key === "Enter" && write()} className="figure w-20 border border-bark bg-raised px-1 text-right" />
-        <span className="text-second">mm</span>
-      </div>}
+      {reach && (
+        <div className="flex items-center gap-2">
+          <span className="w-24 text-second">at</span>
+          <input
+            type="range"
+            aria-label="Where the cut lies, drawn"
+            min={low}
+            max={high}
+            step={(high - low) / 400 || 0.1}
+            value={cut.at}
+            onChange={(e) => onCut({ ...cut, at: Number(e.target.value) })}
+            className="w-40 accent-moss"
+          />
+          <input
+            aria-label="Where the cut lies, mm"
+            inputMode="decimal"
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            onBlur={write}
+            onKeyDown={(e) => e.key === "Enter" && write()}
+            className="figure w-20 border border-bark bg-raised px-1 text-right"
+          />
+          <span className="text-second">mm</span>
+        </div>
+      )}
     </div>
   );
 }

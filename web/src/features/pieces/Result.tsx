@@ -6,8 +6,8 @@ import { useEffect } from "react";
 import { type Division, api } from "../../api/client";
 import { useSend } from "../../api/queries";
 import { figure, hours, measure } from "../../domain/figures";
-import { Button, Trouble } from "../../ui/controls";
 import { ExactToo } from "../../ui/ExactToo";
+import { Button, Trouble } from "../../ui/controls";
 
 interface Props {
   division: Division;
@@ -33,19 +33,14 @@ export function Result({ division, may, gives, coming, onComing }: Props) {
     const works = await send(() => api.takePieces(division.id));
     if (works) onComing(works.length);
   };
-  if (division.work.problem) return <Trouble message={division.work.problem.message} hint={division.work.problem.hint} />;
   if (division.why) return <Trouble message={division.why} hint="Cut elsewhere, or set other sizes." />;
   if (!division.done) return null;
   const from = new Map(made.map((m) => [m.name, m]));
   const exact = division.pieces.filter((p) => p.uncarried !== null);
-  const missing = exact.length === 0 ? null : exact.flatMap((p) => (p.uncarried ?? []).map((row) => ({ ...row, piece: p.name })));
+  const missing =
+    exact.length === 0 ? null : exact.flatMap((p) => (p.uncarried ?? []).map((row) => ({ ...row, piece: p.name })));
   return (
     <div className="space-y-2" data-testid="division">
-      {division.stale && (
-        <p className="border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
-          The part, its process or its direction have changed since: these pieces are of before.
-        </p>
-      )}
       <table className="w-full border-collapse">
         <thead>
           <tr className="narrow border-b-[1.4px] border-ink text-right align-bottom text-second">
@@ -77,7 +72,9 @@ export function Result({ division, may, gives, coming, onComing }: Props) {
                 <td className="figure">{figure(p.height_mm, 1)}</td>
                 <td className="figure">{measure(p.volume_mm3)}</td>
                 <td className="figure">{p.time_s === null ? "–" : hours(p.time_s)}</td>
-                <td className={p.needs_support ? "text-crown" : "text-second"}>{p.needs_support === null ? "–" : p.needs_support ? "wanted" : "none"}</td>
+                <td className={p.needs_support ? "text-crown" : "text-second"}>
+                  {p.needs_support === null ? "–" : p.needs_support ? "wanted" : "none"}
+                </td>
               </tr>
             );
           })}
@@ -86,7 +83,8 @@ export function Result({ division, may, gives, coming, onComing }: Props) {
       {division.pauses.map((p) => (
         <p key={p.layer} className="border-l-4 border-ochre-mark bg-raised px-3 py-1" data-testid="pause">
           <b>
-            Pause after layer <span className="figure">{p.layer}</span>, <span className="figure">{figure(p.height_mm, 2)} mm</span> up:
+            Pause after layer <span className="figure">{p.layer}</span>,{" "}
+            <span className="figure">{figure(p.height_mm, 2)} mm</span> up:
           </b>{" "}
           {p.what}. A person must be there; nozzle and plate are hot.
         </p>
@@ -124,7 +122,7 @@ export function Result({ division, may, gives, coming, onComing }: Props) {
       ))}
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       <div className="flex items-baseline gap-3">
-        {may && !division.stale && made.length === 0 && !division.sweep && (
+        {may && division.stale_because.length === 0 && made.length === 0 && !division.sweep && (
           <Button onClick={() => void take()} disabled={coming > 0}>
             {coming > 0 ? "reading the pieces in …" : "Save them as parts"}
           </Button>
@@ -137,7 +135,11 @@ export function Result({ division, may, gives, coming, onComing }: Props) {
             3MF, as printed
           </a>
         )}
-        {!division.sweep && !gives && <span className="text-second">The 3MF is given out to engineers and technicians, once the cautions are acknowledged.</span>}
+        {!division.sweep && !gives && (
+          <span className="text-second">
+            The 3MF is given out to engineers and technicians, once the cautions are acknowledged.
+          </span>
+        )}
       </div>
     </div>
   );
@@ -151,15 +153,29 @@ function Sweep({ words, sweep }: { words: string; sweep: NonNullable<Division["s
   const least = Math.min(0, ...sweep.drooped);
   const x = (share: number) => LEFT + share * (WIDE - LEFT - 6);
   const y = (gap: number) => 6 + ((most - Math.min(gap, most)) / (most - least)) * (TALL - FOOT - 6);
-  const line = (values: readonly number[]) => values.map((v, i) => `${i ? "L" : "M"}${x(sweep.shares[i] ?? 0).toFixed(1)} ${y(v).toFixed(1)}`).join(" ");
+  const line = (values: readonly number[]) =>
+    values.map((v, i) => `${i ? "L" : "M"}${x(sweep.shares[i] ?? 0).toFixed(1)} ${y(v).toFixed(1)}`).join(" ");
   return (
     <div data-testid="sweep">
       <p className={`border-l-4 bg-raised px-3 py-1 ${sweep.holds ? "border-moss" : "border-crown"}`}>
         <b className={sweep.holds ? "" : "text-crown"}>{sweep.holds ? "Runs free." : "Does not run free."}</b> {words}
       </p>
-      <svg viewBox={`0 0 ${WIDE} ${TALL}`} className="mt-1 w-full" role="img" aria-label={`Clearance over the travel, ${words}`}>
+      <svg
+        viewBox={`0 0 ${WIDE} ${TALL}`}
+        className="mt-1 w-full"
+        role="img"
+        aria-label={`Clearance over the travel, ${words}`}
+      >
         <line x1={LEFT} x2={WIDE - 6} y1={y(0)} y2={y(0)} stroke="var(--color-ink)" strokeWidth="1" />
-        <line x1={LEFT} x2={WIDE - 6} y1={y(sweep.needed_mm)} y2={y(sweep.needed_mm)} stroke="var(--color-crown)" strokeWidth="1" strokeDasharray="4 3" />
+        <line
+          x1={LEFT}
+          x2={WIDE - 6}
+          y1={y(sweep.needed_mm)}
+          y2={y(sweep.needed_mm)}
+          stroke="var(--color-crown)"
+          strokeWidth="1"
+          strokeDasharray="4 3"
+        />
         <path d={line(sweep.drawn)} fill="none" stroke="var(--color-bark)" strokeWidth="1.1" strokeDasharray="2 2" />
         <path d={line(sweep.drooped)} fill="none" stroke="var(--color-moss)" strokeWidth="1.8" />
         <g className="figure" fontSize="10.5" fill="var(--color-second)">

@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import { PROOFS, newId } from "../../domain/needs";
 import { Button, Input, Select, StateMark } from "../../ui/controls";
-import { Out } from "./Loads";
+import { Out } from "./rows";
 import { useDesk } from "./state";
 
 export function Coverage() {
@@ -15,7 +15,12 @@ export function Coverage() {
   const target = rows.some((r) => r.id === of) ? of : (rows[0]?.id ?? "");
   if (rows.length === 0) return <p className="text-second">No requirement is written yet.</p>;
   const add = async () => {
-    if (await write((j) => ({ evidence: { rows: [...j.evidence.rows, { id: newId(), requirement: target, kind, words }] } }))) setWords("");
+    if (
+      await write((j) => ({
+        evidence: { rows: [...j.evidence.rows, { id: newId(), requirement: target, kind, words }] },
+      }))
+    )
+      setWords("");
   };
   return (
     <>
@@ -38,16 +43,26 @@ export function Coverage() {
                   <StateMark state={shown.length ? "settled" : c?.models.length ? "open" : "empty"} />
                 </td>
                 <td className="py-1 pr-3">
-                  <span className="font-semibold">{r.statement}</span> {r.number && <span className="figure">{r.number.typed}</span>}
+                  <span className="font-semibold">{r.statement}</span>{" "}
+                  {r.number && <span className="figure">{r.number.typed}</span>}
                 </td>
-                <td className="py-1 pr-3">{c?.models.length ? c.models.join(", ") : <span className="text-second">nothing yet</span>}</td>
+                <td className="py-1 pr-3">
+                  {c?.models.length ? c.models.join(", ") : <span className="text-second">nothing yet</span>}
+                </td>
                 <td className="py-1">
                   {shown.map((e) => (
                     <p key={e.id} className="flex gap-2">
                       <span>
                         {e.kind}: {e.words}
                       </span>
-                      {may && <Out what={`evidence ${e.words}`} onOut={() => void write((j) => ({ evidence: { rows: j.evidence.rows.filter((x) => x.id !== e.id) } }))} />}
+                      {may && (
+                        <Out
+                          what={`evidence ${e.words}`}
+                          onOut={() =>
+                            void write((j) => ({ evidence: { rows: j.evidence.rows.filter((x) => x.id !== e.id) } }))
+                          }
+                        />
+                      )}
                     </p>
                   ))}
                   {shown.length === 0 && <span className="font-semibold text-ochre">no evidence</span>}
@@ -65,7 +80,12 @@ export function Coverage() {
             void add();
           }}
         >
-          <Select label="evidence for" value={target} options={rows.map((r) => [r.id, r.statement.slice(0, 40)] as const)} onPick={setOf} />
+          <Select
+            label="evidence for"
+            value={target}
+            options={rows.map((r) => [r.id, r.statement.slice(0, 40)] as const)}
+            onPick={setOf}
+          />
           <Select label="kind" value={kind} options={PROOFS} onPick={setKind} />
           <Input label="verification" value={words} maxLength={400} onChange={(e) => setWords(e.target.value)} />
           <Button type="submit" disabled={!words.trim()}>

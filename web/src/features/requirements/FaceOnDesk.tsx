@@ -10,7 +10,15 @@ import { type OnDesk, useDesk } from "./state";
 
 type Purpose = "keep" | "hold" | "load" | "protect";
 
-export function FaceOnDesk({ face, onWide, onDone }: { face: OnDesk; onWide: (wide: boolean) => void; onDone: () => void }) {
+export function FaceOnDesk({
+  face,
+  onWide,
+  onDone,
+}: {
+  face: OnDesk;
+  onWide: (wide: boolean) => void;
+  onDone: () => void;
+}) {
   const { job, write, may, go, setLoadOn, caseId, showCase } = useDesk();
   const known = job.regions.rows.find((r) => r.id === face.region);
   const [name, setName] = useState(known?.name ?? suggested(face, job));
@@ -22,10 +30,19 @@ export function FaceOnDesk({ face, onWide, onDone }: { face: OnDesk; onWide: (wi
         : [...j.regions.rows, { id: region, name, colour: freeColour(j), shape: face.shape }];
     const done = await write((j) => {
       const sections: Sections = { regions: { rows: rows(j) } };
-      if (purpose === "hold") sections.loads = { ...j.loads, held: [...j.loads.held, { id: newId(), on: region, how: "fixed", axes: "xyz", washer: null }] };
+      if (purpose === "hold")
+        sections.loads = {
+          ...j.loads,
+          held: [...j.loads.held, { id: newId(), on: region, how: "fixed", axes: "xyz", washer: null }],
+        };
       if (purpose === "protect") {
         const fitted = face.kind === "bore" || face.kind === "pin";
-        sections.touching = { rows: [...j.touching.rows, { id: newId(), on: region, duty: fitted ? "mating" : "no_scar", fit: fitted ? "sliding" : null }] };
+        sections.touching = {
+          rows: [
+            ...j.touching.rows,
+            { id: newId(), on: region, duty: fitted ? "mating" : "no_scar", fit: fitted ? "sliding" : null },
+          ],
+        };
       }
       return sections;
     });
@@ -67,13 +84,24 @@ export function FaceOnDesk({ face, onWide, onDone }: { face: OnDesk; onWide: (wi
           {known && <span className="text-second"> · already “{known.name}”</span>}
         </span>
         <label className="narrow flex items-center gap-1.5">
-          <input type="checkbox" className="accent-ink" checked={face.wide} onChange={(e) => onWide(e.target.checked)} />
+          <input
+            type="checkbox"
+            className="accent-ink"
+            checked={face.wide}
+            onChange={(e) => onWide(e.target.checked)}
+          />
           {face.kind === "bore" || face.kind === "pin" ? "coaxial faces" : "tangent faces"}
         </label>
       </p>
       {may ? (
         <div className="mt-1.5 flex items-end gap-2">
-          <Input label="called" value={name} maxLength={80} className="min-w-0 flex-1" onChange={(e) => setName(e.target.value)} />
+          <Input
+            label="called"
+            value={name}
+            maxLength={80}
+            className="min-w-0 flex-1"
+            onChange={(e) => setName(e.target.value)}
+          />
           <Button onClick={() => void use("hold")} disabled={!name.trim()}>
             Fix
           </Button>

@@ -33,7 +33,11 @@ export function MustDo() {
           ))}
         </tbody>
       </table>
-      {rows.length === 0 && <p className="mt-2 text-second">Nothing is written yet. For each load ask: if this broke the part, where would it break, and how?</p>}
+      {rows.length === 0 && (
+        <p className="mt-2 text-second">
+          Nothing is written yet. For each load ask: if this broke the part, where would it break, and how?
+        </p>
+      )}
       <NewRequirement />
     </>
   );
@@ -54,12 +58,41 @@ function JobLine() {
         disabled={!may}
         value={quantity}
         onChange={(e) => setQuantity(e.target.value)}
-        onBlur={() => quantity !== (need.quantity?.toString() ?? "") && void put({ quantity: quantity.trim() ? (Number(quantity) as number) : null })}
+        onBlur={() =>
+          quantity !== (need.quantity?.toString() ?? "") &&
+          void put({ quantity: quantity.trim() ? (Number(quantity) as number) : null })
+        }
       />
-      <Input label="due" type="date" disabled={!may} value={need.due ?? ""} onChange={(e) => void put({ due: e.target.value || null })} />
-      <Select label="use" disabled={!may} value={need.use} options={USES} onPick={(v) => void put({ use: v as Job["need"]["use"] })} />
-      <Input label="owner" disabled={!may} value={owner} maxLength={80} onChange={(e) => setOwner(e.target.value)} onBlur={() => owner !== need.owner && void put({ owner })} />
-      <Select label="supports" className="col-span-3" disabled={!may} value={need.policy} options={POLICIES} onPick={(v) => void put({ policy: v as Job["need"]["policy"] })} />
+      <Input
+        label="due"
+        type="date"
+        disabled={!may}
+        value={need.due ?? ""}
+        onChange={(e) => void put({ due: e.target.value || null })}
+      />
+      <Select
+        label="use"
+        disabled={!may}
+        value={need.use}
+        options={USES}
+        onPick={(v) => void put({ use: v as Job["need"]["use"] })}
+      />
+      <Input
+        label="owner"
+        disabled={!may}
+        value={owner}
+        maxLength={80}
+        onChange={(e) => setOwner(e.target.value)}
+        onBlur={() => owner !== need.owner && void put({ owner })}
+      />
+      <Select
+        label="supports"
+        className="col-span-3"
+        disabled={!may}
+        value={need.policy}
+        options={POLICIES}
+        onPick={(v) => void put({ policy: v as Job["need"]["policy"] })}
+      />
     </div>
   );
 }
@@ -74,7 +107,7 @@ function Cautions() {
     await send(() => api.acknowledge(part.id, part.version));
     await refresh(part);
   };
-  const said = part.job.caution;
+  const draft = part.job.caution;
   return (
     <div className="mt-3 border-l-4 border-crown bg-raised px-3 py-2" data-testid="cautions">
       <p className="font-semibold text-crown">This part could injure somebody when it breaks.</p>
@@ -86,7 +119,7 @@ function Cautions() {
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       {part.acknowledged ? (
         <p className="mt-1 text-second">
-          Read by {said?.by}, {said && moment(said.at)}.
+          Read by {draft?.by}, {draft && moment(draft.at)}.
         </p>
       ) : may ? (
         <Button className="mt-1" disabled={busy} onClick={() => void read()}>
@@ -107,7 +140,12 @@ function Row({ row, open, onOpen }: { row: Requirement; open: boolean; onOpen: (
       <tr className="border-b border-rule align-top hover:bg-raised" data-requirement={row.id}>
         <td className="py-1 text-second">{row.kind}</td>
         <td className="py-1">
-          <button type="button" className="text-left font-semibold hover:underline" aria-expanded={open} onClick={onOpen}>
+          <button
+            type="button"
+            className="text-left font-semibold hover:underline"
+            aria-expanded={open}
+            onClick={onOpen}
+          >
             {row.statement}
           </button>
           {(row.source || row.verify) && (
@@ -119,10 +157,21 @@ function Row({ row, open, onOpen }: { row: Requirement; open: boolean; onOpen: (
           )}
         </td>
         <td className="figure py-1 text-right font-semibold">{row.number?.typed ?? "–"}</td>
-        <td className="py-1 pl-3 narrow">{row.guess ? `${wordsOf(BREAKS, row.guess.how)}${row.guess.where ? `, ${row.guess.where}` : ""}` : <span className="text-second">not guessed</span>}</td>
+        <td className="py-1 pl-3 narrow">
+          {row.guess ? (
+            `${wordsOf(BREAKS, row.guess.how)}${row.guess.where ? `, ${row.guess.where}` : ""}`
+          ) : (
+            <span className="text-second">not guessed</span>
+          )}
+        </td>
         <td className="py-1 text-right">
           {may && (
-            <button type="button" className="text-second hover:text-ink" aria-label={`Take out ${row.statement}`} onClick={() => void out()}>
+            <button
+              type="button"
+              className="text-second hover:text-ink"
+              aria-label={`Take out ${row.statement}`}
+              onClick={() => void out()}
+            >
               ×
             </button>
           )}
@@ -152,11 +201,26 @@ function Details({ row, onDone }: { row: Requirement; onDone: () => void }) {
   });
   const put = async () => {
     const guess = draft.how ? { how: draft.how, where: draft.where, spot: draft.spot } : null;
-    const next = { ...row, statement: draft.statement, number: draft.number.trim() || null, source: draft.source, verify: draft.verify, guess };
-    if (await write((j) => ({ requirements: { rows: j.requirements.rows.map((r) => (r.id === row.id ? next : r)) } }))) onDone();
+    const next = {
+      ...row,
+      statement: draft.statement,
+      number: draft.number.trim() || null,
+      source: draft.source,
+      verify: draft.verify,
+      guess,
+    };
+    if (await write((j) => ({ requirements: { rows: j.requirements.rows.map((r) => (r.id === row.id ? next : r)) } })))
+      onDone();
   };
   const text = (key: "statement" | "number" | "source" | "verify" | "where", label: string, className = "") => (
-    <Input label={label} className={className} disabled={!may} value={draft[key]} maxLength={400} onChange={(e) => setDraft({ ...draft, [key]: e.target.value })} />
+    <Input
+      label={label}
+      className={className}
+      disabled={!may}
+      value={draft[key]}
+      maxLength={400}
+      onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
+    />
   );
   return (
     <form
@@ -170,10 +234,27 @@ function Details({ row, onDone }: { row: Requirement; onDone: () => void }) {
       {text("number", "number with unit", "col-span-2")}
       {text("source", "source", "col-span-3")}
       {text("verify", "verification", "col-span-3")}
-      <Select label="if this broke the part, it" className="col-span-2" disabled={!may} value={draft.how} options={[["", "not guessed"], ...BREAKS]} onPick={(v) => setDraft({ ...draft, how: v as typeof draft.how })} />
+      <Select
+        label="if this broke the part, it"
+        className="col-span-2"
+        disabled={!may}
+        value={draft.how}
+        options={[["", "not guessed"], ...BREAKS]}
+        onPick={(v) => setDraft({ ...draft, how: v as typeof draft.how })}
+      />
       {text("where", "where", "col-span-2")}
       <div className="col-span-2 flex gap-2">
-        <Button plain disabled={!may} onClick={() => ask({ kind: "spot", words: "Point at the place where it would break", take: (spot) => setDraft((d) => ({ ...d, spot: [...spot], how: d.how || "between layers" })) })}>
+        <Button
+          plain
+          disabled={!may}
+          onClick={() =>
+            ask({
+              kind: "spot",
+              words: "Point at the place where it would break",
+              take: (spot) => setDraft((d) => ({ ...d, spot: [...spot], how: d.how || "between layers" })),
+            })
+          }
+        >
           {draft.spot ? `at ${draft.spot.map((v) => figure(v, 0)).join(" ")}` : "point at it"}
         </Button>
         {may && <Button type="submit">Save</Button>}
@@ -204,7 +285,13 @@ function NewRequirement() {
       }}
     >
       <Select label="kind" value={kind} options={REQUIREMENT_KINDS} onPick={setKind} />
-      <Input label="requirement" value={statement} maxLength={400} placeholder="must carry the pull of the stay" onChange={(e) => setStatement(e.target.value)} />
+      <Input
+        label="requirement"
+        value={statement}
+        maxLength={400}
+        placeholder="must carry the pull of the stay"
+        onChange={(e) => setStatement(e.target.value)}
+      />
       <Input label="number with unit" value={number} placeholder="250 N" onChange={(e) => setNumber(e.target.value)} />
       <Button type="submit" disabled={!statement.trim()}>
         Add

@@ -2,8 +2,19 @@
 import { useMemo, useState } from "react";
 
 import { type Job, type Part, api } from "../../api/client";
-import { useStages, useJobWriter, useNeeds, usePaint, useRefresh, useSend, useSession, useShape, useSpaces } from "../../api/queries";
+import {
+  useStages,
+  useJobWriter,
+  useNeeds,
+  usePaint,
+  useRefresh,
+  useSend,
+  useSession,
+  useShape,
+  useSpaces,
+} from "../../api/queries";
 import { BREAKS, axisWords, wordsOf } from "../../domain/needs";
+import { MOSS, OCHRE } from "../../domain/palette";
 import { mayEdit } from "../../domain/roles";
 import { type Vec3, toVec3 } from "../../domain/vectors";
 import { type Arrow, Arrows, type Label } from "../../scene/Arrows";
@@ -13,14 +24,14 @@ import { type Command, useCommands } from "../../ui/commands";
 import { Button, Trouble } from "../../ui/controls";
 import { Chip } from "./Chip";
 import { Coverage } from "./Coverage";
+import { FaceOnDesk } from "./FaceOnDesk";
 import { Faces } from "./Faces";
 import { Loads } from "./Loads";
 import { MustDo } from "./MustDo";
-import { FaceOnDesk } from "./FaceOnDesk";
 import { type Asking, type Desk, DeskContext, type OnDesk, type Tab } from "./state";
 
 /** Colours of a space that somebody wrote down, and of one that only looks used. */
-const FREE = { written: "#3f7478", likely: "#c98a1b" } as const;
+const FREE = { written: MOSS, likely: OCHRE } as const;
 
 const TABS: readonly [Tab, string, string][] = [
   ["must", "Must do", "1"],
@@ -42,7 +53,23 @@ export function Requirements({ part }: { part: Part }) {
   const [loadOn, setLoadOn] = useState<string | null>(null);
   const { job } = part;
   const shownCase = job.loads.cases.some((c) => c.id === caseId) ? caseId : (job.loads.cases[0]?.id ?? null);
-  const desk: Desk = { tab, part, job, needs: needs.data, may, write, asking, ask, onDesk, caseId: shownCase, showCase, turning, loadOn, setLoadOn, go };
+  const desk: Desk = {
+    tab,
+    part,
+    job,
+    needs: needs.data,
+    may,
+    write,
+    asking,
+    ask,
+    onDesk,
+    caseId: shownCase,
+    showCase,
+    turning,
+    loadOn,
+    setLoadOn,
+    go,
+  };
 
   const commands = useMemo<Command[]>(
     () => [
@@ -85,7 +112,10 @@ export function Requirements({ part }: { part: Part }) {
                 onClick={() => go(key)}
                 className={`border-b-2 pb-1 text-[15px] ${tab === key ? "border-ink font-bold" : "border-transparent text-second hover:text-ink"}`}
               >
-                {name} <span className="figure text-[11px] font-normal">{key === "coverage" ? (counts.coverage ? `${counts.coverage} open` : "") : counts[key]}</span>
+                {name}{" "}
+                <span className="figure text-[11px] font-normal">
+                  {key === "coverage" ? (counts.coverage ? `${counts.coverage} open` : "") : counts[key]}
+                </span>
               </button>
             ))}
           </div>
@@ -94,12 +124,22 @@ export function Requirements({ part }: { part: Part }) {
               <div className="min-w-0 flex-1">
                 <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />
               </div>
-              <button type="button" className="p-2 text-second hover:text-ink" aria-label="Close" onClick={() => setTrouble(null)}>
+              <button
+                type="button"
+                className="p-2 text-second hover:text-ink"
+                aria-label="Close"
+                onClick={() => setTrouble(null)}
+              >
                 ×
               </button>
             </div>
           )}
-          <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3" tabIndex={0} role="tabpanel" aria-label={TABS.find(([k]) => k === tab)?.[1]}>
+          <div
+            className="min-h-0 flex-1 overflow-y-auto px-4 py-3"
+            tabIndex={0}
+            role="tabpanel"
+            aria-label={TABS.find(([k]) => k === tab)?.[1]}
+          >
             {tab === "must" && <MustDo />}
             {tab === "loads" && <Loads />}
             {tab === "faces" && <Faces />}
@@ -122,7 +162,9 @@ interface OnDeskProps {
 function PartOnDesk({ up, onDesk, setOnDesk, onTurning }: OnDeskProps) {
   return (
     <DeskContext.Consumer>
-      {(desk) => desk && <PartAndFace desk={desk} up={up} onDesk={onDesk} setOnDesk={setOnDesk} onTurning={onTurning} />}
+      {(desk) =>
+        desk && <PartAndFace desk={desk} up={up} onDesk={onDesk} setOnDesk={setOnDesk} onTurning={onTurning} />
+      }
     </DeskContext.Consumer>
   );
 }
@@ -133,12 +175,23 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
   const shape = useMemo(() => (data.data ? decodeShape(data.data) : null), [data.data]);
   const paint = usePaint(part);
   const spaces = useSpaces(part, desk.tab === "faces").data;
-  const ghosts = useMemo(() => (desk.tab === "faces" ? spaces?.map((s) => ({ corners: decodeCorners(s.corners), colour: s.likely ? FREE.likely : FREE.written })) : undefined), [desk.tab, spaces]);
-  const free = ([false, true] as const).filter((likely) => ghosts && spaces?.some((s) => s.likely === likely)).map((likely) => (likely ? "likely" : "written"));
+  const ghosts = useMemo(
+    () =>
+      desk.tab === "faces"
+        ? spaces?.map((s) => ({ corners: decodeCorners(s.corners), colour: s.likely ? FREE.likely : FREE.written }))
+        : undefined,
+    [desk.tab, spaces],
+  );
+  const free = ([false, true] as const)
+    .filter((likely) => ghosts && spaces?.some((s) => s.likely === likely))
+    .map((likely) => (likely ? "likely" : "written"));
   const [wide, setWide] = useState(false);
   const { send, trouble } = useSend();
   const rows = job.regions.rows;
-  const tints = useMemo(() => (paint.data ? { regions: paint.data, colours: rows.map((r) => r.colour) } : undefined), [paint.data, rows]);
+  const tints = useMemo(
+    () => (paint.data ? { regions: paint.data, colours: rows.map((r) => r.colour) } : undefined),
+    [paint.data, rows],
+  );
 
   const meant = async (facet: number, asWide: boolean) => {
     const found = await send(() => api.point(part.id, facet, asWide));
@@ -157,7 +210,10 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
       const face = edge ? null : await meant(at.facet, false);
       const direction = edge ?? (face?.axis ? toVec3(face.axis) : null);
       if (!direction) return;
-      asking.take(direction, edge ? "along an edge" : face?.kind === "flat" ? "normal of a flat" : `axis of a ${face?.kind ?? "bore"}`);
+      asking.take(
+        direction,
+        edge ? "along an edge" : face?.kind === "flat" ? "normal of a flat" : `axis of a ${face?.kind ?? "bore"}`,
+      );
       ask(null);
       return;
     }
@@ -173,7 +229,10 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
       void desk.write((j) => ({
         loads: {
           ...j.loads,
-          cases: j.loads.cases.map((c) => ({ ...c, loads: c.loads.map((l) => (l.id === id ? { ...l, direction, direction_words: "turned by hand" } : l)) })),
+          cases: j.loads.cases.map((c) => ({
+            ...c,
+            loads: c.loads.map((l) => (l.id === id ? { ...l, direction, direction_words: "turned by hand" } : l)),
+          })),
         },
       }));
   };
@@ -192,20 +251,38 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
             tints={tints}
             onPick={(at, pixels) => void pick(at, pixels)}
             over={(picture, width, height) => (
-              <Arrows picture={picture} width={width} height={height} arrows={arrowsOf(desk)} labels={labelsOf(desk)} onTurn={may ? turnHead : undefined} />
+              <Arrows
+                picture={picture}
+                width={width}
+                height={height}
+                arrows={arrowsOf(desk)}
+                labels={labelsOf(desk)}
+                onTurn={may ? turnHead : undefined}
+              />
             )}
             label={`${part.name}: point at a face`}
           />
         ) : (
           <p className="p-4 text-second">{data.error ? data.error.message : "Drawing the part …"}</p>
         )}
-        <p className={`pointer-events-none absolute top-3 left-4 right-4 ${asking ? "font-semibold text-crown" : "text-second"}`} aria-live="polite" data-testid="asks">
+        <p
+          className={`pointer-events-none absolute top-3 left-4 right-4 ${asking ? "font-semibold text-crown" : "text-second"}`}
+          aria-live="polite"
+          data-testid="asks"
+        >
           {asking ? `${asking.words} · Esc leaves` : "Point at a face, a bore or a pin and press."}
         </p>
       </div>
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       {needs && (rows.length > 0 || free.length > 0) && !onDesk && <Key job={job} free={free} />}
-      {onDesk && <FaceOnDesk key={`${onDesk.facet}-${onDesk.wide}`} face={onDesk} onWide={(now) => void widen(now)} onDone={() => setOnDesk(null)} />}
+      {onDesk && (
+        <FaceOnDesk
+          key={`${onDesk.facet}-${onDesk.wide}`}
+          face={onDesk}
+          onWide={(now) => void widen(now)}
+          onDone={() => setOnDesk(null)}
+        />
+      )}
     </>
   );
 }
@@ -221,7 +298,11 @@ function Key({ job, free }: { job: Job; free: readonly (keyof typeof FREE)[] }) 
       ))}
       {free.map((kind) => (
         <li key={kind} className="narrow flex items-center gap-1.5">
-          <span className="inline-block h-3 w-3 shrink-0 opacity-60" style={{ background: FREE[kind] }} aria-hidden="true" />
+          <span
+            className="inline-block h-3 w-3 shrink-0 opacity-60"
+            style={{ background: FREE[kind] }}
+            aria-hidden="true"
+          />
           {kind === "likely" ? "likely to be used, stays free" : "stays free"}
         </li>
       ))}
@@ -237,7 +318,14 @@ function arrowsOf(desk: Desk): Arrow[] {
   const out: Arrow[] = shown.loads.flatMap((l): Arrow[] => {
     const region = l.on ? where.get(l.on) : null;
     if (l.on && !region) return [];
-    const direction = desk.turning?.id === l.id ? desk.turning.direction : l.direction ? toVec3(l.direction) : region?.axis ? (toVec3(region.axis).map((x) => -x) as unknown as Vec3) : null;
+    const direction =
+      desk.turning?.id === l.id
+        ? desk.turning.direction
+        : l.direction
+          ? toVec3(l.direction)
+          : region?.axis
+            ? (toVec3(region.axis).map((x) => -x) as unknown as Vec3)
+            : null;
     if (!direction) return [];
     const at = l.kind === "weight" ? centre : toVec3(region?.centre_mm ?? [0, 0, 0]);
     return [{ id: l.id, at, direction, words: l.amount.typed, kind: l.kind, turns: desk.may && l.kind !== "pressure" }];
@@ -246,7 +334,14 @@ function arrowsOf(desk: Desk): Arrow[] {
   for (const a of sum?.answers ?? []) {
     const size = Math.hypot(...a.force_n);
     if (size < 1e-6) continue;
-    out.push({ id: `answer-${a.held}`, at: toVec3(a.centre_mm), direction: toVec3(a.force_n.map((x) => x / size)), words: "", kind: "answer", turns: false });
+    out.push({
+      id: `answer-${a.held}`,
+      at: toVec3(a.centre_mm),
+      direction: toVec3(a.force_n.map((x) => x / size)),
+      words: "",
+      kind: "answer",
+      turns: false,
+    });
   }
   return out;
 }
@@ -259,14 +354,32 @@ function labelsOf(desk: Desk): Label[] {
     return at ? [{ id: h.id, at: toVec3(at), words: "held", colour: 0, sign: "held" }] : [];
   });
   const spots = desk.job.requirements.rows.flatMap((r): Label[] =>
-    r.guess?.spot ? [{ id: r.id, at: toVec3(r.guess.spot), words: wordsOf(BREAKS, r.guess.how), colour: 0, sign: "spot" }] : [],
+    r.guess?.spot
+      ? [{ id: r.id, at: toVec3(r.guess.spot), words: wordsOf(BREAKS, r.guess.how), colour: 0, sign: "spot" }]
+      : [],
   );
-  const moves = desk.job.loads.movements.map((m): Label => ({ id: m.id, at: toVec3(m.point), words: `moves ≤ ${m.permitted.typed} along ${axisWords(toVec3(m.direction))}`, colour: 2, sign: "face" }));
+  const moves = desk.job.loads.movements.map((m): Label => ({
+    id: m.id,
+    at: toVec3(m.point),
+    words: `moves ≤ ${m.permitted.typed} along ${axisWords(toVec3(m.direction))}`,
+    colour: 2,
+    sign: "face",
+  }));
   return [...held, ...spots, ...moves];
 }
 
 /** Troubles that stand in the way, and the word that the list is complete. */
-function Complete({ part, may, needs, go }: { part: Part; may: boolean; needs: Desk["needs"]; go: (tab: Tab) => void }) {
+function Complete({
+  part,
+  may,
+  needs,
+  go,
+}: {
+  part: Part;
+  may: boolean;
+  needs: Desk["needs"];
+  go: (tab: Tab) => void;
+}) {
   const refresh = useRefresh();
   const { send, busy, trouble } = useSend();
   const stage = useStages(part).data?.find((row) => row.key === "requirements");
@@ -279,7 +392,11 @@ function Complete({ part, may, needs, go }: { part: Part; may: boolean; needs: D
   return (
     <footer className="border-t-[1.4px] border-ink bg-raised px-4 py-2" data-testid="complete">
       {first && (
-        <button type="button" className="block w-full text-left" onClick={() => go(first.section === "requirements" ? "must" : first.section === "loads" ? "loads" : "faces")}>
+        <button
+          type="button"
+          className="block w-full text-left"
+          onClick={() => go(first.section === "requirements" ? "must" : first.section === "loads" ? "loads" : "faces")}
+        >
           <span className="font-semibold text-ochre">{first.message}</span> {first.hint}
           {troubles.length > 1 && <span className="text-second"> · {troubles.length - 1} more</span>}
         </button>
@@ -296,7 +413,10 @@ function Complete({ part, may, needs, go }: { part: Part; may: boolean; needs: D
                 : "No gaps found."}
         </p>
         {may && stage?.state !== "settled" && (
-          <Button disabled={busy || troubles.length > 0 || part.job.requirements.rows.length === 0} onClick={() => void settle()}>
+          <Button
+            disabled={busy || troubles.length > 0 || part.job.requirements.rows.length === 0}
+            onClick={() => void settle()}
+          >
             Mark complete
           </Button>
         )}

@@ -2,11 +2,11 @@
 import { useState } from "react";
 
 import { useParts } from "../../api/queries";
-import { newId } from "../../domain/needs";
 import { figure } from "../../domain/figures";
+import { newId } from "../../domain/needs";
 import { Button, Heading, Input, Select } from "../../ui/controls";
 import { useDraft } from "../../ui/draft";
-import { Out } from "./Loads";
+import { Out } from "./rows";
 import { useDesk } from "./state";
 
 const KINDS = [
@@ -23,7 +23,8 @@ export function Spaces() {
   const { job, may, write } = useDesk();
   const parts = useParts().data ?? [];
   const rows = job.spaces.rows;
-  const faceName = (id: string | null | undefined) => job.regions.rows.find((r) => r.id === id)?.name ?? "a face that is gone";
+  const faceName = (id: string | null | undefined) =>
+    job.regions.rows.find((r) => r.id === id)?.name ?? "a face that is gone";
   const words = (s: Row): string => {
     if (s.kind === "box") return `box ${[...(s.low ?? []), ...(s.high ?? [])].map((v) => figure(v, 1)).join(" ")} mm`;
     if (s.kind === "body") return parts.find((p) => p.id === s.part)?.name ?? "a part that is gone";
@@ -32,7 +33,12 @@ export function Spaces() {
   return (
     <section className="mt-4" data-testid="spaces">
       <Heading aside={<MostChange />}>Spaces that stay free</Heading>
-      {rows.length === 0 && <p className="text-second">None is written. Slots, forks and the fronts of bores are kept free by themselves until somebody says otherwise.</p>}
+      {rows.length === 0 && (
+        <p className="text-second">
+          None is written. Slots, forks and the fronts of bores are kept free by themselves until somebody says
+          otherwise.
+        </p>
+      )}
       {rows.length > 0 && (
         <table className="w-full border-collapse">
           <tbody>
@@ -40,7 +46,16 @@ export function Spaces() {
               <tr key={s.id} className="border-b border-rule">
                 <td className="w-[200px] py-1 font-semibold">{s.name}</td>
                 <td className="text-second">{words(s)}</td>
-                <td className="w-[22px] text-right">{may && <Out what={`space ${s.name}`} onOut={() => void write((j) => ({ spaces: { rows: j.spaces.rows.filter((x) => x.id !== s.id) } }))} />}</td>
+                <td className="w-[22px] text-right">
+                  {may && (
+                    <Out
+                      what={`space ${s.name}`}
+                      onOut={() =>
+                        void write((j) => ({ spaces: { rows: j.spaces.rows.filter((x) => x.id !== s.id) } }))
+                      }
+                    />
+                  )}
+                </td>
               </tr>
             ))}
           </tbody>
@@ -65,7 +80,9 @@ function MostChange() {
         disabled={!may}
         value={text}
         onChange={(e) => setText(e.target.value)}
-        onBlur={() => good && share !== job.need.most_change && void write((j) => ({ need: { ...j.need, most_change: share } }))}
+        onBlur={() =>
+          good && share !== job.need.most_change && void write((j) => ({ need: { ...j.need, most_change: share } }))
+        }
         className={`figure h-6 w-12 border bg-raised px-1.5 text-right ${good ? "border-bark" : "border-crown"}`}
       />
       % of the volume
@@ -85,12 +102,27 @@ function NewSpace() {
   const [turn, setTurn] = useState("");
   const [other, setOther] = useState("");
   const faces = job.regions.rows.map((r) => [r.id, r.name] as const);
-  const numbers = text.trim().replaceAll("−", "-").split(/[\s,;]+/).filter(Boolean).map(Number);
+  const numbers = text
+    .trim()
+    .replaceAll("−", "-")
+    .split(/[\s,;]+/)
+    .filter(Boolean)
+    .map(Number);
   const whole = numbers.length === 6 && numbers.every(Number.isFinite);
-  const turned = turn.trim().replaceAll("−", "-").split(/[\s,;°]+/).filter(Boolean).map(Number);
+  const turned = turn
+    .trim()
+    .replaceAll("−", "-")
+    .split(/[\s,;°]+/)
+    .filter(Boolean)
+    .map(Number);
   const turns = turned.length === 7 && turned.every(Number.isFinite);
   const chosen = on || (faces[0]?.[0] ?? "");
-  const ready = kind === "box" ? whole : kind === "body" ? (numbers.length === 0 || whole) && (turned.length === 0 || turns) && other !== "" : chosen !== "" && far.trim() !== "";
+  const ready =
+    kind === "box"
+      ? whole
+      : kind === "body"
+        ? (numbers.length === 0 || whole) && (turned.length === 0 || turns) && other !== ""
+        : chosen !== "" && far.trim() !== "";
   const add = async () => {
     const called = name.trim() || `space ${job.spaces.rows.length + 1}`;
     const base = { id: newId(), name: called, kind };
@@ -98,8 +130,19 @@ function NewSpace() {
       kind === "box"
         ? { ...base, low: numbers.slice(0, 3), high: numbers.slice(3) }
         : kind === "body"
-          ? { ...base, part: other, shift: whole ? numbers.slice(0, 3) : [0, 0, 0], way: whole ? numbers.slice(3) : [0, 0, 0], turn: turns ? { about: turned.slice(0, 3), axis: turned.slice(3, 6), degrees: turned[6] } : null }
-          : { ...base, on: chosen, distance: { typed: far }, wider: kind === "front" && wider.trim() ? { typed: wider } : null };
+          ? {
+              ...base,
+              part: other,
+              shift: whole ? numbers.slice(0, 3) : [0, 0, 0],
+              way: whole ? numbers.slice(3) : [0, 0, 0],
+              turn: turns ? { about: turned.slice(0, 3), axis: turned.slice(3, 6), degrees: turned[6] } : null,
+            }
+          : {
+              ...base,
+              on: chosen,
+              distance: { typed: far },
+              wider: kind === "front" && wider.trim() ? { typed: wider } : null,
+            };
     if (!(await write((j) => ({ spaces: { rows: [...j.spaces.rows, row] } })))) return;
     setName("");
     setText("");
@@ -122,15 +165,41 @@ function NewSpace() {
           <div className="grid grid-cols-[1fr_70px_70px] gap-2">
             <Select label="face" value={chosen} options={faces} onPick={setOn} />
             <Input label="reaches" value={far} onChange={(e) => setFar(e.target.value)} />
-            {kind === "front" ? <Input label="wider" value={wider} placeholder="0 mm" onChange={(e) => setWider(e.target.value)} /> : <span />}
+            {kind === "front" ? (
+              <Input label="wider" value={wider} placeholder="0 mm" onChange={(e) => setWider(e.target.value)} />
+            ) : (
+              <span />
+            )}
           </div>
         ))}
-      {kind === "box" && <Input label="x y z to x y z, mm" value={text} placeholder="−10 −10 0  10 10 5" onChange={(e) => setText(e.target.value)} />}
+      {kind === "box" && (
+        <Input
+          label="x y z to x y z, mm"
+          value={text}
+          placeholder="−10 −10 0  10 10 5"
+          onChange={(e) => setText(e.target.value)}
+        />
+      )}
       {kind === "body" && (
         <div className="grid grid-cols-[1fr_1fr_1fr] gap-2">
-          <Select label="part" value={other} options={[["", "choose a part"], ...parts.map((p) => [p.id, p.name] as const)]} onPick={setOther} />
-          <Input label="moved by x y z, runs x y z, mm" value={text} placeholder="0 0 0  0 0 20" onChange={(e) => setText(e.target.value)} />
-          <Input label="turns about x y z, axis x y z, °" value={turn} placeholder="0 0 0  0 1 0  90" onChange={(e) => setTurn(e.target.value)} />
+          <Select
+            label="part"
+            value={other}
+            options={[["", "choose a part"], ...parts.map((p) => [p.id, p.name] as const)]}
+            onPick={setOther}
+          />
+          <Input
+            label="moved by x y z, runs x y z, mm"
+            value={text}
+            placeholder="0 0 0  0 0 20"
+            onChange={(e) => setText(e.target.value)}
+          />
+          <Input
+            label="turns about x y z, axis x y z, °"
+            value={turn}
+            placeholder="0 0 0  0 1 0  90"
+            onChange={(e) => setTurn(e.target.value)}
+          />
         </div>
       )}
       <Input label="called" value={name} maxLength={80} onChange={(e) => setName(e.target.value)} />

@@ -30,7 +30,15 @@ export function Shelf() {
   return (
     <div className="grid h-full grid-cols-[1fr_380px]">
       <section className="flex min-h-0 flex-col border-r border-ink p-5">
-        <Heading aside={<span className="text-second">{parts.data ? `${parts.data.length} ${parts.data.length === 1 ? "part" : "parts"}` : ""}</span>}>Parts</Heading>
+        <Heading
+          aside={
+            <span className="text-second">
+              {parts.data ? `${parts.data.length} ${parts.data.length === 1 ? "part" : "parts"}` : ""}
+            </span>
+          }
+        >
+          Parts
+        </Heading>
         {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
         <div className="mt-3 min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="Parts">
           {parts.isPending && <p className="text-second">Reading the list …</p>}
@@ -51,7 +59,11 @@ export function Shelf() {
                 {parts.data.map((p) => (
                   <tr key={p.id} className="align-top border-b border-rule hover:bg-raised">
                     <td className="py-2 pr-3">
-                      <Link to="/parts/$partId/direction" params={{ partId: p.id }} className="text-[14px] font-semibold hover:underline">
+                      <Link
+                        to="/parts/$partId/direction"
+                        params={{ partId: p.id }}
+                        className="text-[14px] font-semibold hover:underline"
+                      >
                         {p.name}
                       </Link>
                       {p.revision > 1 && <span className="figure ml-2 text-[11px] text-second">rev {p.revision}</span>}
@@ -67,7 +79,12 @@ export function Shelf() {
                     <td className="figure py-2 text-second">{moment(p.created)}</td>
                     {may && (
                       <td className="py-2 pl-2 text-right">
-                        <button type="button" className="text-second underline hover:text-ink" aria-label={`Put ${p.name} in the bin`} onClick={() => void strike(p)}>
+                        <button
+                          type="button"
+                          className="text-second underline hover:text-ink"
+                          aria-label={`Put ${p.name} in the bin`}
+                          onClick={() => void strike(p)}
+                        >
                           bin
                         </button>
                       </td>
@@ -85,7 +102,9 @@ export function Shelf() {
       ) : (
         <section className="p-5 text-second">
           <Heading>Import a part</Heading>
-          <p className="mt-2">You are signed in as a {session.data?.role}. An engineer of your workshop brings parts in.</p>
+          <p className="mt-2">
+            You are signed in as a {session.data?.role}. An engineer of your workshop brings parts in.
+          </p>
         </section>
       )}
     </div>
@@ -110,7 +129,11 @@ function Bin({ mayEdit }: { mayEdit: boolean }) {
               {p.by}; kept until {moment(p.until)}
             </span>
             {mayEdit && (
-              <button type="button" className="underline hover:text-moss" onClick={() => void send(() => api.bringBack(p.sheet)).then(() => refresh(p))}>
+              <button
+                type="button"
+                className="underline hover:text-moss"
+                onClick={() => void send(() => api.bringBack(p.sheet)).then(() => refresh(p))}
+              >
                 bring back
               </button>
             )}
@@ -141,7 +164,10 @@ function Import() {
       void client.invalidateQueries({ queryKey: ["parts"] });
       void navigate({ to: "/parts/$partId/direction", params: { partId: String(done.result.part) } });
     } else if (done.problem) {
-      setRefused({ message: `${file?.name ?? "The file"} was not imported. ${done.problem.message}`, hint: `${done.problem.hint} Nothing of it was kept.` });
+      setRefused({
+        message: `${file?.name ?? "The file"} was not imported. ${done.problem.message}`,
+        hint: `${done.problem.hint} Nothing of it was kept.`,
+      });
     }
   });
 
@@ -176,20 +202,50 @@ function Import() {
         className={`border-[1.4px] border-dashed p-6 text-center ${over ? "border-moss bg-raised" : "border-bark"}`}
       >
         <p className="font-semibold">{file ? file.name : "Drop an STL, 3MF, STEP, OBJ or PLY file here"}</p>
-        <p className="mb-3 text-second">{file ? `${(file.size / 1024).toFixed(0)} KiB` : "up to 200 MiB, 1.5 million triangles"}</p>
+        <p className="mb-3 text-second">
+          {file ? `${(file.size / 1024).toFixed(0)} KiB` : "up to 200 MiB, 1.5 million triangles"}
+        </p>
         <Button plain onClick={() => input.current?.click()}>
           {file ? "Another file" : "Pick a file"}
         </Button>
-        <input ref={input} type="file" accept=".stl,.3mf,.step,.stp,.obj,.ply" className="sr-only" aria-label="File of the part" tabIndex={-1} onChange={(e) => pick(e.target.files?.[0])} />
+        <input
+          ref={input}
+          type="file"
+          accept=".stl,.3mf,.step,.stp,.obj,.ply"
+          className="sr-only"
+          aria-label="File of the part"
+          tabIndex={-1}
+          onChange={(e) => pick(e.target.files?.[0])}
+        />
       </div>
-      <Select label="It is" value={revises} options={[["", "a new part"], ...(parts.data ?? []).map((p) => [p.id, `a revision of ${p.name}${p.revision > 1 ? `, rev ${p.revision}` : ""}`] as const)]} onPick={setRevises} />
-      {revises && <p className="text-second">Requirements, loads, surface functions and process are taken over; faces are looked for again, and what is not found is said.</p>}
+      <Select
+        label="It is"
+        value={revises}
+        options={[
+          ["", "a new part"],
+          ...(parts.data ?? []).map(
+            (p) => [p.id, `a revision of ${p.name}${p.revision > 1 ? `, rev ${p.revision}` : ""}`] as const,
+          ),
+        ]}
+        onPick={setRevises}
+      />
+      {revises && (
+        <p className="text-second">
+          Requirements, loads, surface functions and process are taken over; faces are looked for again, and what is not
+          found is draft.
+        </p>
+      )}
       <Input label="Name of the part" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} />
       <div>
         <label htmlFor="units" className="block text-second">
           Unit of the file
         </label>
-        <select id="units" value={units} onChange={(e) => setUnits(e.target.value)} className="w-full border border-bark bg-raised px-2 py-1">
+        <select
+          id="units"
+          value={units}
+          onChange={(e) => setUnits(e.target.value)}
+          className="w-full border border-bark bg-raised px-2 py-1"
+        >
           {UNITS.map(([key, words]) => (
             <option key={key} value={key}>
               {words}
@@ -202,11 +258,19 @@ function Import() {
       </Button>
       {busy && <p className="text-second">Sending the file …</p>}
       {order && (
-        <Progress doing={work?.doing ?? ""} done={work?.done ?? 0} total={work?.total ?? 0} onCancel={isOpen(work) ? () => void api.cancel(order) : undefined} />
+        <Progress
+          doing={work?.doing ?? ""}
+          done={work?.done ?? 0}
+          total={work?.total ?? 0}
+          onCancel={isOpen(work) ? () => void api.cancel(order) : undefined}
+        />
       )}
-      {(trouble ?? refused) && <Trouble message={(trouble ?? refused)?.message ?? ""} hint={(trouble ?? refused)?.hint} />}
+      {(trouble ?? refused) && (
+        <Trouble message={(trouble ?? refused)?.message ?? ""} hint={(trouble ?? refused)?.hint} />
+      )}
       <p className="text-second">
-        Small faults are mended and listed. A file without a unit is read as millimetres when its longest side is 5 to 2000; otherwise the unit is guessed, and you are asked.
+        Small faults are mended and listed. A file without a unit is read as millimetres when its longest side is 5 to
+        2000; otherwise the unit is guessed, and you are asked.
       </p>
     </section>
   );

@@ -39,9 +39,28 @@ export function Join({ token }: { token: string }) {
         })
       }
     >
-      <Input label="Your name" autoComplete="name" required value={name ?? whom} onChange={(e) => setName(e.target.value)} />
-      <Input label="Name to sign in with" autoComplete="username" required value={username} onChange={(e) => setUsername(e.target.value)} />
-      <Input label="Password, 10 characters or more" type="password" autoComplete="new-password" required value={password} onChange={(e) => setPassword(e.target.value)} />
+      <Input
+        label="Your name"
+        autoComplete="name"
+        required
+        value={name ?? whom}
+        onChange={(e) => setName(e.target.value)}
+      />
+      <Input
+        label="Name to sign in with"
+        autoComplete="username"
+        required
+        value={username}
+        onChange={(e) => setUsername(e.target.value)}
+      />
+      <Input
+        label="Password, 10 characters or more"
+        type="password"
+        autoComplete="new-password"
+        required
+        value={password}
+        onChange={(e) => setPassword(e.target.value)}
+      />
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       <Button type="submit" disabled={busy}>
         Join

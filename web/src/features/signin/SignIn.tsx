@@ -13,10 +13,28 @@ export function SignIn() {
   return (
     <Door
       words="Adapting parts for batch printing: direction, overhangs, walls, strength, batch."
-      onSend={() => void send(() => api.signIn(username, password)).then((session) => session && client.setQueryData(["session"], session))}
+      onSend={() =>
+        void send(() => api.signIn(username, password)).then(
+          (session) => session && client.setQueryData(["session"], session),
+        )
+      }
     >
-      <Input label="Name" autoComplete="username" autoFocus required value={username} onChange={(e) => setUsername(e.target.value)} />
-      <Input label="Password" type="password" autoComplete="current-password" required value={password} onChange={(e) => setPassword(e.target.value)} />
+      <Input
+        label="Name"
+        autoComplete="username"
+        autoFocus
+        required
+        value={username}
+        onChange={(e) => setUsername(e.target.value)}
+      />
+      <Input
+        label="Password"
+        type="password"
+        autoComplete="current-password"
+        required
+        value={password}
+        onChange={(e) => setPassword(e.target.value)}
+      />
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       <Button type="submit" disabled={busy}>
         Sign in

@@ -1,10 +1,18 @@
 /** The load cases in one direction: reserve with its band, how each would fail and where; and the sum of the one looked at. */
-import type { CaseTold, Check } from "../../api/client";
+import type { CaseResult, Check } from "../../api/client";
 import { figure } from "../../domain/figures";
 import { ORIGIN_MARK, type Origin } from "../../domain/origins";
 import { MODES, STRENGTHS, reserve } from "../../domain/strength";
 
-export function Cases({ cases, here, onHere }: { cases: readonly CaseTold[]; here: number; onHere: (place: number) => void }) {
+export function Cases({
+  cases,
+  here,
+  onHere,
+}: {
+  cases: readonly CaseResult[];
+  here: number;
+  onHere: (place: number) => void;
+}) {
   return (
     <table className="w-full border-collapse" data-testid="cases">
       <thead>
@@ -18,16 +26,35 @@ export function Cases({ cases, here, onHere }: { cases: readonly CaseTold[]; her
       </thead>
       <tbody>
         {cases.map((c, i) => (
-          <tr key={c.id} data-case={c.name} aria-selected={i === here} onClick={() => onHere(i)} className={`cursor-pointer border-t border-rule text-right align-baseline ${i === here ? "bg-lit/60" : "hover:bg-raised"}`}>
+          <tr
+            key={c.id}
+            data-case={c.name}
+            aria-selected={i === here}
+            onClick={() => onHere(i)}
+            className={`cursor-pointer border-t border-rule text-right align-baseline ${i === here ? "bg-lit/60" : "hover:bg-raised"}`}
+          >
             <td className="py-1 text-left leading-tight">
-              <button type="button" className="text-left font-semibold" onClick={() => onHere(i)} aria-pressed={i === here}>
+              <button
+                type="button"
+                className="text-left font-semibold"
+                onClick={() => onHere(i)}
+                aria-pressed={i === here}
+              >
                 {c.name}
               </button>
               <span className="narrow block text-[11.5px] text-second">{c.nature}</span>
             </td>
-            <td className={`figure text-[15px] font-semibold ${c.reserve !== null && c.reserve < 1 ? "text-crown" : ""}`}>{reserve(c.reserve)}</td>
-            <td className="figure pl-2 text-[11.5px] text-second">{c.low !== null && c.high !== null ? `${reserve(c.low)}…${reserve(c.high)}` : "–"}</td>
-            <td className="narrow pl-3 text-left leading-tight">{c.reserve === null ? "no load acts" : MODES[c.mode]}</td>
+            <td
+              className={`figure text-[15px] font-semibold ${c.reserve !== null && c.reserve < 1 ? "text-crown" : ""}`}
+            >
+              {reserve(c.reserve)}
+            </td>
+            <td className="figure pl-2 text-[11.5px] text-second">
+              {c.low !== null && c.high !== null ? `${reserve(c.low)}…${reserve(c.high)}` : "–"}
+            </td>
+            <td className="narrow pl-3 text-left leading-tight">
+              {c.reserve === null ? "no load acts" : MODES[c.mode]}
+            </td>
             <td className="figure pl-1">{c.reserve === null ? "–" : figure(c.z_mm, 1)}</td>
           </tr>
         ))}
@@ -42,7 +69,7 @@ const signed = (origin: string) => {
 };
 
 /** From the material's strengths to what may be used of them, line by line. */
-export function Sum({ told, check, factor }: { told: CaseTold; check: Check; factor: number }) {
+export function Sum({ result, check, factor }: { result: CaseResult; check: Check; factor: number }) {
   return (
     <div className="space-y-2 py-2" data-testid="sum">
       <table className="w-full border-collapse">
@@ -52,16 +79,20 @@ export function Sum({ told, check, factor }: { told: CaseTold; check: Check; fac
               <td className="figure w-11">{STRENGTHS[s.name]?.sign}</td>
               <td className="narrow text-second">{STRENGTHS[s.name]?.words}</td>
               <td className="figure text-right">{figure(s.value, 1)} MPa</td>
-              <td className="figure pl-2 text-right text-[11.5px] text-second">{s.low !== null && s.high !== null ? `${figure(s.low, 1)}…${figure(s.high, 1)}` : ""}</td>
+              <td className="figure pl-2 text-right text-[11.5px] text-second">
+                {s.low !== null && s.high !== null ? `${figure(s.low, 1)}…${figure(s.high, 1)}` : ""}
+              </td>
               <td className="w-5 pl-1 text-right">{signed(s.origin)}</td>
             </tr>
           ))}
-          {told.lines.map((l) => (
+          {result.lines.map((l) => (
             <tr key={l.key} className="border-b border-rule" data-line={l.key}>
               <td className="figure">×</td>
               <td>{l.words}</td>
               <td className="figure text-right">{figure(l.value, 3)}</td>
-              <td className="narrow pl-2 text-right text-[11.5px] text-second">{{ all: "on all", across: "on Z_t, Z_s", load: "on the load" }[l.on]}</td>
+              <td className="narrow pl-2 text-right text-[11.5px] text-second">
+                {{ all: "on all", across: "on Z_t, Z_s", load: "on the load" }[l.on]}
+              </td>
               <td className="pl-1 text-right">{signed(l.origin)}</td>
             </tr>
           ))}
@@ -75,7 +106,7 @@ export function Sum({ told, check, factor }: { told: CaseTold; check: Check; fac
           <tr className="border-b-[1.4px] border-ink">
             <td />
             <td className="font-semibold">of the strength may be used</td>
-            <td className="figure text-right font-semibold">{figure(100 * told.kept, 1)} %</td>
+            <td className="figure text-right font-semibold">{figure(100 * result.kept, 1)} %</td>
             <td />
             <td />
           </tr>
@@ -84,10 +115,10 @@ export function Sum({ told, check, factor }: { told: CaseTold; check: Check; fac
       <dl className="narrow grid grid-cols-[1fr_auto] gap-x-3">
         {(
           [
-            ["greatest pull across the layers", told.peak.interlayer_tension_mpa],
-            ["greatest shear between layers", told.peak.interlayer_shear_mpa],
-            ["greatest pull in a layer", told.peak.in_layer_mpa],
-            ["greatest von Mises stress", told.peak.von_mises_mpa],
+            ["greatest pull across the layers", result.peak.interlayer_tension_mpa],
+            ["greatest shear between layers", result.peak.interlayer_shear_mpa],
+            ["greatest pull in a layer", result.peak.in_layer_mpa],
+            ["greatest von Mises stress", result.peak.von_mises_mpa],
           ] as const
         ).map(([words, value]) => (
           <div key={words} className="contents">
@@ -96,13 +127,14 @@ export function Sum({ told, check, factor }: { told: CaseTold; check: Check; fac
           </div>
         ))}
         <dt className="text-second">max. deflection, at once at 23 °C</dt>
-        <dd className="figure text-right">{figure(told.deflection_mm, 2)} mm</dd>
-        {told.screened !== null && (
+        <dd className="figure text-right">{figure(result.deflection_mm, 2)} mm</dd>
+        {result.screened !== null && (
           <>
             <dt className="text-second">the same without its own layers</dt>
             <dd className="figure text-right">
-              {reserve(told.screened)}
-              {told.reserve !== null && ` (${told.reserve >= told.screened ? "+" : "−"}${figure(Math.abs(100 * (told.reserve / told.screened - 1)), 0)} %)`}
+              {reserve(result.screened)}
+              {result.reserve !== null &&
+                ` (${result.reserve >= result.screened ? "+" : "−"}${figure(Math.abs(100 * (result.reserve / result.screened - 1)), 0)} %)`}
             </dd>
           </>
         )}

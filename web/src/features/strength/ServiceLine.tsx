@@ -10,15 +10,21 @@ import { Button, Input, Trouble } from "../../ui/controls";
 export function ServiceLine({ part, service, mayEdit }: { part: Part; service: Service; mayEdit: boolean }) {
   const words = (
     <>
-      {service.temperature_c === null ? "room temperature" : <span className="figure">{figure(service.temperature_c, 0)} °C</span>}
-      {service.temperature_source && <span className="text-second"> ({service.temperature_source})</span>} · {service.wet ? "wet" : "dry"}
+      {service.temperature_c === null ? (
+        "room temperature"
+      ) : (
+        <span className="figure">{figure(service.temperature_c, 0)} °C</span>
+      )}
+      {service.temperature_source && <span className="text-second"> ({service.temperature_source})</span>} ·{" "}
+      {service.wet ? "wet" : "dry"}
       {service.bond !== null && (
         <>
           {" "}
           · weld <span className="figure">{figure(service.bond, 2)}</span>
         </>
       )}{" "}
-      · factor <b className="figure">{figure(service.factor, 1)}</b> <span className="text-second">{service.factor_source}</span>
+      · factor <b className="figure">{figure(service.factor, 1)}</b>{" "}
+      <span className="text-second">{service.factor_source}</span>
     </>
   );
   if (!mayEdit) return <p className="narrow">{words}</p>;
@@ -32,18 +38,26 @@ export function ServiceLine({ part, service, mayEdit }: { part: Part; service: S
 function Edit({ part, service, children }: { part: Part; service: Service; children: React.ReactNode }) {
   const { write, trouble, setTrouble } = useJobWriter(part);
   const [open, setOpen] = useState(false);
-  const said = part.job.service;
+  const draft = part.job.service;
   const fresh = () => ({
-    temperature: said.temperature?.typed ?? "",
-    wet: said.wet ?? false,
-    bond: said.bond === null || said.bond === undefined ? "" : String(said.bond),
-    factor: said.factor === null || said.factor === undefined ? "" : String(said.factor),
-    untested: said.untested ?? true,
+    temperature: draft.temperature?.typed ?? "",
+    wet: draft.wet ?? false,
+    bond: draft.bond === null || draft.bond === undefined ? "" : String(draft.bond),
+    factor: draft.factor === null || draft.factor === undefined ? "" : String(draft.factor),
+    untested: draft.untested ?? true,
   });
   const [form, setForm] = useState(fresh);
   const number = (text: string) => (text.trim() === "" ? null : typedNumber(text));
   const send = async () => {
-    const done = await write(() => ({ service: { temperature: form.temperature.trim() || null, wet: form.wet, bond: number(form.bond), factor: number(form.factor), untested: form.untested } }));
+    const done = await write(() => ({
+      service: {
+        temperature: form.temperature.trim() || null,
+        wet: form.wet,
+        bond: number(form.bond),
+        factor: number(form.factor),
+        untested: form.untested,
+      },
+    }));
     if (done) setOpen(false);
   };
   return (
@@ -55,11 +69,20 @@ function Edit({ part, service, children }: { part: Part; service: Service; child
         setTrouble(null);
       }}
     >
-      <Popover.Trigger className="narrow w-full border border-bark bg-paper px-2 py-0.5 text-left hover:bg-raised" data-testid="service-line" title="Service conditions and required factor">
+      <Popover.Trigger
+        className="narrow w-full border border-bark bg-paper px-2 py-0.5 text-left hover:bg-raised"
+        data-testid="service-line"
+        title="Service conditions and required factor"
+      >
         {children}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={6} aria-label="Service conditions and required factor" className="z-10 w-[360px] border-[1.4px] border-ink bg-raised p-4">
+        <Popover.Content
+          align="start"
+          sideOffset={6}
+          aria-label="Service conditions and required factor"
+          className="z-10 w-[360px] border-[1.4px] border-ink bg-raised p-4"
+        >
           <form
             className="space-y-2.5"
             onSubmit={(e) => {
@@ -67,14 +90,43 @@ function Edit({ part, service, children }: { part: Part; service: Service; child
               void send();
             }}
           >
-            <Input label={`Temperature in service${service.temperature_source && !said.temperature ? `; left empty: ${figure(service.temperature_c, 0)} °C, ${service.temperature_source}` : ""}`} placeholder="45 °C" value={form.temperature} onChange={(e) => setForm({ ...form, temperature: e.target.value })} />
-            <Input label="Required factor; left empty: by what a failure does" inputMode="decimal" placeholder={figure(service.factor, 1)} value={form.factor} onChange={(e) => setForm({ ...form, factor: e.target.value })} />
-            <Input label="Interlayer weld factor of the batch, share of the coupon's; needs a new check" inputMode="decimal" placeholder="1" value={form.bond} onChange={(e) => setForm({ ...form, bond: e.target.value })} />
+            <Input
+              label={`Temperature in service${service.temperature_source && !draft.temperature ? `; left empty: ${figure(service.temperature_c, 0)} °C, ${service.temperature_source}` : ""}`}
+              placeholder="45 °C"
+              value={form.temperature}
+              onChange={(e) => setForm({ ...form, temperature: e.target.value })}
+            />
+            <Input
+              label="Required factor; left empty: by what a failure does"
+              inputMode="decimal"
+              placeholder={figure(service.factor, 1)}
+              value={form.factor}
+              onChange={(e) => setForm({ ...form, factor: e.target.value })}
+            />
+            <Input
+              label="Interlayer weld factor of the batch, share of the coupon's; needs a new check"
+              inputMode="decimal"
+              placeholder="1"
+              value={form.bond}
+              onChange={(e) => setForm({ ...form, bond: e.target.value })}
+            />
             <label className="flex items-center gap-2">
-              <input type="checkbox" className="accent-ink" checked={form.wet} onChange={(e) => setForm({ ...form, wet: e.target.checked })} /> wet in service (counts for nylon)
+              <input
+                type="checkbox"
+                className="accent-ink"
+                checked={form.wet}
+                onChange={(e) => setForm({ ...form, wet: e.target.checked })}
+              />{" "}
+              wet in service (counts for nylon)
             </label>
             <label className="flex items-center gap-2">
-              <input type="checkbox" className="accent-ink" checked={form.untested} onChange={(e) => setForm({ ...form, untested: e.target.checked })} /> scatter counts: 0.65 without coupons, by their number with
+              <input
+                type="checkbox"
+                className="accent-ink"
+                checked={form.untested}
+                onChange={(e) => setForm({ ...form, untested: e.target.checked })}
+              />{" "}
+              scatter counts: 0.65 without coupons, by their number with
             </label>
             {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
             <Button type="submit">Save</Button>

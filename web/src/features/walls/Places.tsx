@@ -23,20 +23,27 @@ export function Places({ places, picked, onPick, onCure, onFill }: Props) {
   return (
     <ul data-testid="places">
       {shown.map((place, i) => {
-        const told = PLACES[place.kind];
-        if (!told) return null;
+        const result = PLACES[place.kind];
+        if (!result) return null;
         const here = picked === i;
         const filling = sparseFilling(place);
         return (
           <li key={i} className={`border-b border-rule ${here ? "bg-lit" : ""}`} data-place={place.kind}>
-            <button type="button" aria-pressed={here} onClick={() => onPick(here ? null : i)} className="flex w-full items-baseline gap-2 py-1 text-left hover:bg-raised">
-              <span className={`inline-block size-3 shrink-0 self-center ${place.kind === "body" ? "border border-bark" : "bg-ochre-mark"}`} />
-              <span className="flex-1 font-semibold">{told.name}</span>
-              <span className={`figure ${here ? "text-ink" : "text-second"}`}>{told.line(place)}</span>
+            <button
+              type="button"
+              aria-pressed={here}
+              onClick={() => onPick(here ? null : i)}
+              className="flex w-full items-baseline gap-2 py-1 text-left hover:bg-raised"
+            >
+              <span
+                className={`inline-block size-3 shrink-0 self-center ${place.kind === "body" ? "border border-bark" : "bg-ochre-mark"}`}
+              />
+              <span className="flex-1 font-semibold">{result.name}</span>
+              <span className={`figure ${here ? "text-ink" : "text-second"}`}>{result.line(place)}</span>
             </button>
             {here && (
               <div className="pb-2 pl-5">
-                <p>{told.words(place)}</p>
+                <p>{result.words(place)}</p>
                 <div className="mt-1 flex justify-end gap-2">
                   {onFill && filling && (
                     <Button plain onClick={() => onFill(place.perimeters ?? 1, place.infill ?? 0)}>
@@ -45,7 +52,7 @@ export function Places({ places, picked, onPick, onCure, onFill }: Props) {
                   )}
                   {onCure && (
                     <Button plain onClick={() => onCure(place)}>
-                      {told.cure}
+                      {result.cure}
                     </Button>
                   )}
                 </div>

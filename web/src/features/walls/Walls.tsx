@@ -4,10 +4,11 @@ import { useNavigate } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 
 import { type Part, type RecipeStep, type WallZone, api } from "../../api/client";
-import { isOpen, useLayerLines, useOrdered, useOverhangs, useRefresh, useSend, useSession, useShape, useWalls, useWallsView } from "../../api/queries";
+import { useLayerLines, useOverhangs, useRefresh, useShape, useWalls, useWallsView } from "../../api/queries";
+import { useStage } from "../../api/stage";
 import { figure, measure } from "../../domain/figures";
+import { CROWN } from "../../domain/palette";
 import { pointer } from "../../domain/pointer";
-import { mayEdit } from "../../domain/roles";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { WALL_DYES, WALL_KINDS, WALL_NAMES, dyeOf, leftIn, wrongOnes, zonesBetween } from "../../domain/walls";
 import { GaugeStrip } from "../../plots/GaugeStrip";
@@ -16,10 +17,11 @@ import { LayerTrack } from "../../plots/LayerTrack";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape, facingOf } from "../../scene/shape";
 import type { Place } from "../../scene/view";
+import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
-import { Button, Heading, Legend, Progress, Tabs, Trouble } from "../../ui/controls";
+import { Legend, Tabs, Trouble } from "../../ui/controls";
 import { Places } from "./Places";
-import { Reckoning } from "./Reckoning";
+import { WallSize } from "./WallSize";
 import { Zone } from "./Zone";
 
 const LEGEND = WALL_KINDS.map((kind, i) => [WALL_NAMES[kind], WALL_DYES[i] ?? WALL_DYES[0]] as const);
@@ -39,61 +41,70 @@ const SHOWN = 60;
 
 export function Walls({ part }: { part: Part }) {
   const known = useWalls(part);
-  const may = mayEdit(useSession().data?.role);
   const client = useQueryClient();
   const navigate = useNavigate();
-  const { send, trouble } = useSend();
+  const { may, send, calculate, trouble, onStop } = useStage(part, "walls");
   const refresh = useRefresh();
-  const gauging = known.data?.gauging ?? null;
-  const zones = useMemo(() => gauging?.zones ?? [], [gauging?.zones]);
+  const analysis = known.data?.analysis ?? null;
+  const zones = useMemo(() => analysis?.zones ?? [], [analysis?.zones]);
   const overhangs = useOverhangs(part).data;
-  const up: Vec3 = useMemo(() => toVec3(overhangs?.up ?? part.choice?.up ?? [0, 0, 1]), [overhangs?.up, part.choice?.up]);
+  const up: Vec3 = useMemo(
+    () => toVec3(overhangs?.up ?? part.choice?.up ?? [0, 0, 1]),
+    [overhangs?.up, part.choice?.up],
+  );
   const plain = useShape(part.id, part.view).data;
-  const drawn = useWallsView(gauging).data;
+  const drawn = useWallsView(analysis).data;
   const shape = useMemo(() => (drawn ? decodeShape(drawn) : plain ? decodeShape(plain) : null), [drawn, plain]);
   const [picked, setPicked] = useState<number | null>(null);
   const [lit, setLit] = useState<readonly [number, number] | null>(null);
   const [fly, setFly] = useState<Place | null>(null);
 
-  // What was measured before anybody knew how the part stands is measured again as soon as that is known.
-  const stands = gauging?.up === null && gauging.changed.includes("direction");
-  const missing = may && known.data !== undefined && (gauging === null || stands) && part.facts.watertight;
-  const order = useOrdered(missing ? `${part.id} ${gauging?.id}` : null, async () => {
-    const told = await send(() => api.gaugeWalls(part.id));
-    if (told) client.setQueryData(["walls", part.id, part.version, part.study], told);
-  });
   /** A step of the part's recipe, beside those that are there; worked out and proved with the other remedies. */
-  const make = async (key: string, kind: RecipeStep["kind"], centre: readonly number[], numbers: Record<string, number>) => {
+  const make = async (
+    key: string,
+    kind: RecipeStep["kind"],
+    centre: readonly number[],
+    numbers: Record<string, number>,
+  ) => {
     const step: RecipeStep = { key, kind, centre_mm: [...centre], on: true, set: numbers, may_fill: false };
-    const told = await send(async () => {
+    const result = await send(async () => {
       const { proposal } = await api.remedies(part.id);
-      const before = proposal && !proposal.stale && proposal.taken === null ? proposal.steps : [];
-      return api.workRemediesOut(part.id, [...before, step]);
+      const before = proposal && proposal.stale_because.length === 0 && proposal.taken === null ? proposal.steps : [];
+      return api.calculateRemedies(part.id, [...before, step]);
     });
-    if (!told) return;
-    client.setQueryData(["remedies", part.id, part.version, part.study], told);
+    if (!result) return;
+    client.setQueryData(["remedies", part.id, part.version, part.study], result);
     void navigate({ to: "/parts/$partId/overhangs", params: { partId: part.id }, hash: "remedies" });
   };
 
   const fill = (perimeters: number, infill: number) =>
-    void send(() => api.orderStudy(part.id, part.version, { ...part.process.said, perimeters, infill })).then(() => refresh(part));
+    void send(() => api.calculateStudy(part.id, part.version, { ...part.process.given, perimeters, infill })).then(() =>
+      refresh(part),
+    );
 
-  const places = gauging?.places ?? [];
+  const places = analysis?.places ?? [];
   const [placed, setPlaced] = useState<number | null>(null);
   const goTo = (number: number | null) => {
     setPlaced(number);
     setPicked(null);
     setLit(null);
     const place = number === null ? undefined : places[number];
-    if (place) setFly({ point: toVec3(place.centre_mm), normal: up, size: place.kind === "body" ? 60 : 3 * place.size_mm });
+    if (place)
+      setFly({ point: toVec3(place.centre_mm), normal: up, size: place.kind === "body" ? 60 : 3 * place.size_mm });
   };
   const mark = placed === null ? undefined : places[placed];
-  const ghosts = useMemo(() => (mark && mark.kind !== "body" ? [{ corners: pointer(toVec3(mark.centre_mm), Math.min(3, Math.max(0.6, mark.size_mm / 10))), colour: "#b3261e" }] : undefined), [mark]);
-  const layers = gauging?.layers ?? null;
+  const ghosts = useMemo(
+    () =>
+      mark && mark.kind !== "body"
+        ? [{ corners: pointer(toVec3(mark.centre_mm), Math.min(3, Math.max(0.6, mark.size_mm / 10))), colour: CROWN }]
+        : undefined,
+    [mark],
+  );
+  const layers = analysis?.layers ?? null;
   const [view, setView] = useState<View>("part");
   const [at, setAt] = useState<number | null>(null);
   const layer = Math.min(at ?? layers?.worst_layer ?? 0, Math.max(0, (layers?.slit_mm2.length ?? 1) - 1));
-  const sheet = useLayerLines(gauging?.id, view === "layer" && layers ? layer : null).data;
+  const sheet = useLayerLines(analysis?.id, view === "layer" && layers ? layer : null).data;
 
   const go = useCallback(
     (number: number | null) => {
@@ -113,76 +124,133 @@ export function Walls({ part }: { part: Part }) {
     setPicked(null);
     setPlaced(null);
   };
-  const glow = useMemo(() => new Set(lit ? zonesBetween(zones, lit[0], lit[1]) : picked === null ? [] : [picked]), [lit, picked, zones]);
+  const glow = useMemo(
+    () => new Set(lit ? zonesBetween(zones, lit[0], lit[1]) : picked === null ? [] : [picked]),
+    [lit, picked, zones],
+  );
   const tints = useMemo(
-    () => (drawn && shape ? { regions: shape.features, colours: zones.map((z, i) => dyeOf(z.kind, glow.has(i))), dyes: WALL_DYES } : undefined),
+    () =>
+      drawn && shape
+        ? { regions: shape.features, colours: zones.map((z, i) => dyeOf(z.kind, glow.has(i))), dyes: WALL_DYES }
+        : undefined,
     [drawn, shape, zones, glow],
   );
   const commands = useMemo<Command[]>(() => {
-    const step = (by: number) => zones.length > 0 && go(((picked ?? (by > 0 ? -1 : 0)) + by + zones.length) % zones.length);
+    const step = (by: number) =>
+      zones.length > 0 && go(((picked ?? (by > 0 ? -1 : 0)) + by + zones.length) % zones.length);
     return [
       { name: "Next wall", keys: "]", run: () => step(1) },
       { name: "Previous wall", keys: "[", run: () => step(-1) },
-      { name: "Gauge strip: light walls by thickness with the arrow keys", keys: "y", run: () => document.querySelector<HTMLElement>("[data-testid=gauge-strip]")?.focus() },
+      {
+        name: "Gauge strip: light walls by thickness with the arrow keys",
+        keys: "y",
+        run: () => document.querySelector<HTMLElement>("[data-testid=gauge-strip]")?.focus(),
+      },
       { name: "Light no wall", keys: "Escape", run: () => light(null) },
-      { name: "The part, or a layer as it is drawn", keys: "n", run: () => setView((v) => (v === "part" ? "layer" : "part")) },
+      {
+        name: "The part, or a layer as it is drawn",
+        keys: "n",
+        run: () => setView((v) => (v === "part" ? "layer" : "part")),
+      },
     ];
   }, [zones, picked, go]);
   useCommands(commands);
 
-  if (known.error) return <div className="p-5"><Trouble message={known.error.message} hint="Reload the page." /></div>;
-  const edits = may && !!gauging && !gauging.stale;
+  if (known.error)
+    return (
+      <div className="p-5">
+        <Trouble message={known.error.message} hint="Reload the page." />
+      </div>
+    );
+  const edits = may && analysis?.stale_because.length === 0;
   const wrong = wrongOnes(zones).length;
   const shown = zones.slice(0, SHOWN); // the wrong ones come first
   const row = (z: WallZone, i: number) => {
     const onWall = edits ? (mm: number) => void make("wall", "wall", z.centre_mm, { thickness_mm: mm }) : null;
-    const onRibs = edits ? (thick: number, high: number, pitch: number) => void make("ribs", "flat", z.centre_mm, { thickness_mm: thick, height_mm: high, pitch_mm: pitch }) : null;
-    const more = <Reckoning part={part} zone={z} onWall={onWall} onRibs={onRibs} />;
-    return <Zone key={i} zone={z} here={picked === i} glows={glow.has(i)} onPick={() => go(picked === i ? null : i)} onSet={onWall} more={more} />;
+    const onRibs = edits
+      ? (thick: number, high: number, pitch: number) =>
+          void make("ribs", "flat", z.centre_mm, { thickness_mm: thick, height_mm: high, pitch_mm: pitch })
+      : null;
+    const more = <WallSize part={part} zone={z} onWall={onWall} onRibs={onRibs} />;
+    return (
+      <Zone
+        key={i}
+        zone={z}
+        here={picked === i}
+        glows={glow.has(i)}
+        onPick={() => go(picked === i ? null : i)}
+        onSet={onWall}
+        more={more}
+      />
+    );
   };
   return (
     <div className="grid h-full min-h-0 grid-cols-[384px_1fr]">
       <section className="flex min-h-0 flex-col border-r border-ink">
-        <div className="border-b border-rule px-3.5 pt-3 pb-2">
-          <Heading aside={gauging?.done && <Told rows={gauging.headline} />}>Walls</Heading>
-          {gauging?.done && (
+        <StageHeader
+          title="Walls"
+          aside={analysis?.done && <Headline rows={analysis.headline} />}
+          result={analysis}
+          complete={analysis?.done ?? false}
+          verb="Measure walls"
+          onCalculate={may ? () => calculate(() => api.measureWalls(part.id)) : null}
+          onStop={onStop}
+          trouble={trouble}
+          open={part.facts.watertight ? undefined : "The surface is open, so its walls have no other side."}
+        >
+          {analysis?.done && (
             <p data-testid="thinnest">
-              {gauging.min_thickness_mm === null ? "No wall is found: the part is one thick section." : <>thinnest <b className="figure">{figure(gauging.min_thickness_mm, 2)} mm</b></>}
-              {gauging.lump_area_mm2 !== null && <span className="narrow text-second"> · {measure(gauging.lump_area_mm2)} mm² of surface over lumps, no walls</span>}
+              {analysis.min_thickness_mm === null ? (
+                "No wall is found: the part is one thick section."
+              ) : (
+                <>
+                  thinnest <b className="figure">{figure(analysis.min_thickness_mm, 2)} mm</b>
+                </>
+              )}
+              {analysis.lump_area_mm2 !== null && (
+                <span className="narrow text-second">
+                  {" "}
+                  · {measure(analysis.lump_area_mm2)} mm² of surface over thick sections, no walls
+                </span>
+              )}
             </p>
           )}
-          {gauging && <Lines process={gauging.process} />}
-          {gauging && isOpen(gauging.work) && <Progress doing={gauging.work.doing} done={gauging.work.done} total={gauging.work.total} onCancel={may ? () => void api.cancel(gauging.work.id) : undefined} />}
-          {gauging?.work.problem && <Trouble message={gauging.work.problem.message} hint={gauging.work.problem.hint} />}
-          {!part.facts.watertight && <Trouble message="The surface is open, so its walls have no other side." hint="Close it in the program that made it, and import it again." />}
-          {gauging?.stale && !isOpen(gauging.work) && (
-            <div className="mt-1 flex items-center gap-3 border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
-              <span className="flex-1">Since then changed: {gauging.changed.join(", ")}.</span>
-              {may && <Button onClick={order}>Measure again</Button>}
-            </div>
-          )}
-          {gauging && !gauging.done && !isOpen(gauging.work) && may && <Button onClick={order}>Measure walls</Button>}
-          {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
-        </div>
+          {analysis && <Lines process={analysis.process} />}
+        </StageHeader>
         <div className="min-h-0 flex-1 overflow-y-auto px-3.5 pb-4" tabIndex={0} aria-label="Walls">
-          {gauging?.done ? (
+          {analysis?.done ? (
             <>
               {wrong > 0 && <ul>{shown.slice(0, wrong).map(row)}</ul>}
               {places.length > 0 && (
                 <>
                   <h2 className="narrow border-b border-ink pt-2.5 text-second">beside the walls</h2>
-                  <Places places={places} picked={placed} onPick={goTo} onCure={edits ? (p) => void make(p.key, p.kind, p.centre_mm, {}) : null} onFill={edits ? fill : null} />
+                  <Places
+                    places={places}
+                    picked={placed}
+                    onPick={goTo}
+                    onCure={edits ? (p) => void make(p.key, p.kind, p.centre_mm, {}) : null}
+                    onFill={edits ? fill : null}
+                  />
                 </>
               )}
-              {shown.length > wrong && <h2 className="narrow border-b border-ink pt-2.5 text-second">walls that are filled</h2>}
+              {shown.length > wrong && (
+                <h2 className="narrow border-b border-ink pt-2.5 text-second">walls that are filled</h2>
+              )}
               <ul>
                 {shown.slice(wrong).map((z, i) => row(z, i + wrong))}
-                {zones.length + gauging.untold > SHOWN && <li className="py-2 text-second">and {zones.length + gauging.untold - SHOWN} smaller ones</li>}
-                {zones.length === 0 && <li className="py-3 text-second">No wall is found: wherever a face lies opposite another, it is narrower than the part is thick there.</li>}
+                {zones.length + analysis.untold > SHOWN && (
+                  <li className="py-2 text-second">and {zones.length + analysis.untold - SHOWN} smaller ones</li>
+                )}
+                {zones.length === 0 && (
+                  <li className="py-3 text-second">
+                    No wall is found: wherever a face lies opposite another, it is narrower than the part is thick
+                    there.
+                  </li>
+                )}
               </ul>
             </>
           ) : (
-            <p className="py-3 text-second">{gauging ? "Measuring …" : "The walls have not been measured yet."}</p>
+            <p className="py-3 text-second">{analysis ? "Measuring …" : "The walls have not been measured yet."}</p>
           )}
         </div>
       </section>
@@ -191,28 +259,67 @@ export function Walls({ part }: { part: Part }) {
           <Tabs label="What is drawn" tabs={VIEWS} here={view} onPick={setView} />
           {view === "layer" && layers && sheet && (
             <p className="ml-auto" data-testid="layer-words">
-              layer <b className="figure">{layer + 1}</b> of <span className="figure">{layers.slit_mm2.length}</span>, <span className="figure">{figure((layer + 0.5) * layers.layer_mm, 2)} mm</span> up: <b className={sheet.bare_mm2 >= 0.05 ? "text-crown" : sheet.slit_mm2 >= 0.05 ? "text-ochre" : ""}>{leftIn(sheet.slit_mm2, sheet.bare_mm2)}</b>
+              layer <b className="figure">{layer + 1}</b> of <span className="figure">{layers.slit_mm2.length}</span>,{" "}
+              <span className="figure">{figure((layer + 0.5) * layers.layer_mm, 2)} mm</span> up:{" "}
+              <b className={sheet.bare_mm2 >= 0.05 ? "text-crown" : sheet.slit_mm2 >= 0.05 ? "text-ochre" : ""}>
+                {leftIn(sheet.slit_mm2, sheet.bare_mm2)}
+              </b>
             </p>
           )}
         </div>
         <div className="relative min-h-0 flex-1">
-          {view === "part" && shape && <Specimen shape={shape} up={up} limit={null} layer={Number(part.process.numbers.layer ?? 0.2)} tints={tints} ghosts={ghosts} fly={fly} label={`${part.name}, its walls by thickness, standing with ${directionWords(up)}`} />}
+          {view === "part" && shape && (
+            <Specimen
+              shape={shape}
+              up={up}
+              limit={null}
+              layer={Number(part.process.numbers.layer ?? 0.2)}
+              tints={tints}
+              ghosts={ghosts}
+              fly={fly}
+              label={`${part.name}, its walls by thickness, standing with ${directionWords(up)}`}
+            />
+          )}
           {view === "part" && <Legend rows={LEGEND} />}
           {view === "layer" && sheet && layers && (
             <>
-              <LayerSheet sheet={sheet} label={`Layer ${layer + 1} of ${part.name} as it is drawn: ${leftIn(sheet.slit_mm2, sheet.bare_mm2)}`} />
+              <LayerSheet
+                sheet={sheet}
+                label={`Layer ${layer + 1} of ${part.name} as it is drawn: ${leftIn(sheet.slit_mm2, sheet.bare_mm2)}`}
+              />
               <Legend rows={LAYER_LEGEND} />
             </>
           )}
-          {view === "layer" && !layers && <p className="px-4 py-3 text-second">{gauging?.done && !gauging.up ? "How the part stands is not known yet: study its directions first." : "The layers are being drawn."}</p>}
+          {view === "layer" && !layers && (
+            <p className="px-4 py-3 text-second">
+              {analysis?.done && !analysis.up
+                ? "How the part stands is not known yet: study its directions first."
+                : "The layers are being drawn."}
+            </p>
+          )}
         </div>
         <div className="h-[206px] shrink-0 border-t-[1.4px] border-ink px-2 pt-1">
           {view === "layer" && layers ? (
-            <LayerTrack layer={layers.layer_mm} slits={layers.slit_mm2} bare={layers.bare_mm2} at={layer} onPick={setAt} />
-          ) : gauging?.histogram && gauging.comb ? (
-            <GaugeStrip edges={gauging.histogram.edges_mm} areas={gauging.histogram.area_mm2} comb={gauging.comb} lit={lit} onLight={light} at={picked === null ? null : (zones[picked]?.thickness_mm ?? null)} />
+            <LayerTrack
+              layer={layers.layer_mm}
+              slits={layers.slit_mm2}
+              bare={layers.bare_mm2}
+              at={layer}
+              onPick={setAt}
+            />
+          ) : analysis?.histogram && analysis.comb ? (
+            <GaugeStrip
+              edges={analysis.histogram.edges_mm}
+              areas={analysis.histogram.area_mm2}
+              comb={analysis.comb}
+              lit={lit}
+              onLight={light}
+              at={picked === null ? null : (zones[picked]?.thickness_mm ?? null)}
+            />
           ) : (
-            <p className="px-2 py-2 text-second">The thicknesses are drawn here against whole lines once they are measured.</p>
+            <p className="px-2 py-2 text-second">
+              The thicknesses are drawn here against whole lines once they are measured.
+            </p>
           )}
         </div>
       </section>
@@ -221,7 +328,7 @@ export function Walls({ part }: { part: Part }) {
 }
 
 /** What the list below comes to. */
-function Told({ rows }: { rows: readonly { words: string; grave: boolean }[] }) {
+function Headline({ rows }: { rows: readonly { words: string; grave: boolean }[] }) {
   if (rows.length === 0) return <span>nothing to change</span>;
   return (
     <span className="narrow text-right" data-testid="walls-come-to">
@@ -235,7 +342,11 @@ function Told({ rows }: { rows: readonly { words: string; grave: boolean }[] }) 
   );
 }
 
-const RULES: Readonly<Record<string, string>> = { spacing: "overlapping (spacing rule)", plain: "side by side (plain rule)", nozzle: "each as wide as the nozzle (nozzle rule)" };
+const RULES: Readonly<Record<string, string>> = {
+  spacing: "overlapping (spacing rule)",
+  plain: "side by side (plain rule)",
+  nozzle: "each as wide as the nozzle (nozzle rule)",
+};
 
 /** The lines that all of this rests on. */
 function Lines({ process }: { process: Record<string, unknown> }) {
@@ -243,7 +354,12 @@ function Lines({ process }: { process: Record<string, unknown> }) {
   const mixed = n("inner_width") !== n("width");
   return (
     <p className="narrow text-second" data-testid="lines">
-      lines of <span className="figure text-ink">{figure(n("width"), 2)}{mixed && ` outside, ${figure(n("inner_width"), 2)} inside`} mm</span>, layers of <span className="figure text-ink">{figure(n("layer"), 2)} mm</span>,{" "}
+      lines of{" "}
+      <span className="figure text-ink">
+        {figure(n("width"), 2)}
+        {mixed && ` outside, ${figure(n("inner_width"), 2)} inside`} mm
+      </span>
+      , layers of <span className="figure text-ink">{figure(n("layer"), 2)} mm</span>,{" "}
       {RULES[String(process.rule)] ?? RULES.spacing}
       {process.variable_lines ? ", of variable width" : ""}, {n("perimeters")} perimeters
     </p>

@@ -22,20 +22,33 @@ export function Zone({ zone, here, glows, onPick, onSet, more }: ZoneProps) {
   const spread = zone.most_mm - zone.least_mm > 0.05;
   return (
     <li className={`border-b border-rule ${glows ? "bg-lit" : ""}`} data-zone={zone.kind}>
-      <button type="button" onClick={onPick} aria-pressed={here} className="flex w-full items-baseline gap-2 py-1 text-left hover:bg-raised">
-        <span className="inline-block size-3 shrink-0 self-center" style={{ background: WALL_DYES[dyeOf(zone.kind, false)] }} />
+      <button
+        type="button"
+        onClick={onPick}
+        aria-pressed={here}
+        className="flex w-full items-baseline gap-2 py-1 text-left hover:bg-raised"
+      >
+        <span
+          className="inline-block size-3 shrink-0 self-center"
+          style={{ background: WALL_DYES[dyeOf(zone.kind, false)] }}
+        />
         <b className="figure w-16 text-right">{figure(zone.thickness_mm, 2)} mm</b>
         <span className="flex-1">{kindWords(zone)}</span>
-        {zone.because === "weak" && <span className="figure font-semibold text-crown">reserve {figure(zone.reserve, 2)}</span>}
+        {zone.because === "weak" && (
+          <span className="figure font-semibold text-crown">reserve {figure(zone.reserve, 2)}</span>
+        )}
         <span className={`figure ${quiet}`}>{measure(zone.area_mm2)} mm²</span>
       </button>
       {here && (
         <div className="space-y-1 pb-2 pl-5">
           <p className={quiet}>
-            {zone.layers ? `A plate on its face: ${zone.layers} whole layers of it are laid${zone.kind === "heavy" ? ", and the middle is sparse infill" : ""}` : WALL_WORDS[zone.kind]}
+            {zone.layers
+              ? `A plate on its face: ${zone.layers} whole layers of it are laid${zone.kind === "heavy" ? ", and the middle is sparse infill" : ""}`
+              : WALL_WORDS[zone.kind]}
             {spread && (
               <>
-                ; from <span className="figure">{figure(zone.least_mm, 2)}</span> to <span className="figure">{figure(zone.most_mm, 2)} mm</span>
+                ; from <span className="figure">{figure(zone.least_mm, 2)}</span> to{" "}
+                <span className="figure">{figure(zone.most_mm, 2)} mm</span>
               </>
             )}
           </p>
@@ -48,7 +61,10 @@ export function Zone({ zone, here, glows, onPick, onSet, more }: ZoneProps) {
                   <th className="font-normal">mm</th>
                   <th className="pl-2 font-normal">g</th>
                   <th className="pl-2 font-normal">min</th>
-                  <th className="pl-2 font-normal" title="the wall's own reserve changes by this factor: from stretched to bent">
+                  <th
+                    className="pl-2 font-normal"
+                    title="the wall's own reserve changes by this factor: from stretched to bent"
+                  >
                     reserve ×
                   </th>
                   <th className="pl-2 font-normal">make it</th>
@@ -57,14 +73,21 @@ export function Zone({ zone, here, glows, onPick, onSet, more }: ZoneProps) {
               <tbody>
                 {zone.better.map((b) => (
                   <tr key={b.mm} className="border-b border-rule text-right">
-                    <td className="narrow text-left">{b.advised ? "advised" : b.mm > zone.thickness_mm ? "next up" : "next down"}</td>
+                    <td className="narrow text-left">
+                      {b.advised ? "advised" : b.mm > zone.thickness_mm ? "next up" : "next down"}
+                    </td>
                     <td className={`figure ${b.advised ? "font-semibold" : ""}`}>{figure(b.mm, 2)}</td>
                     <td className="figure pl-2">{signed(b.grams, 2)}</td>
                     <td className="figure pl-2">{signed(b.seconds / 60, 1)}</td>
                     <td className="figure pl-2">{b.holds.map((h) => figure(h, 2)).join("…")}</td>
                     <td className="py-0.5 pl-2">
                       {onSet && (
-                        <Button plain className="!px-1.5 !py-0" aria-label={`make it ${figure(b.mm, 2)} mm`} onClick={() => onSet(b.mm)}>
+                        <Button
+                          plain
+                          className="!px-1.5 !py-0"
+                          aria-label={`make it ${figure(b.mm, 2)} mm`}
+                          onClick={() => onSet(b.mm)}
+                        >
                           so
                         </Button>
                       )}

@@ -1,12 +1,12 @@
 // @vitest-environment jsdom
-/** The pieces of the walls' page: what is reckoned, what is offered, and what a press makes. */
+/** The pieces of the walls' page: what is calculated, what is offered, and what a press makes. */
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, fireEvent, render, screen, within } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
-import { ApiProblem, type Part, type Reckoned, type SizingPlace, type WallZone, api } from "../../api/client";
+import { ApiProblem, type Part, type SizeResult, type SizingPlace, type WallZone, api } from "../../api/client";
 import { Places } from "./Places";
-import { Reckoning } from "./Reckoning";
+import { WallSize } from "./WallSize";
 import { Zone } from "./Zone";
 
 afterEach(() => {
@@ -54,7 +54,14 @@ describe("a wall", () => {
   });
 });
 
-const way = (size_mm: number, reserve: number) => ({ size_mm, reserve, gives_mm: 0.2, grams: 3, seconds: 60, words: "" });
+const way = (size_mm: number, reserve: number) => ({
+  size_mm,
+  reserve,
+  gives_mm: 0.2,
+  grams: 3,
+  seconds: 60,
+  words: "",
+});
 const BENT = {
   allowed_mpa: 22.5,
   lean_deg: 0,
@@ -67,18 +74,18 @@ const BENT = {
   ways: { as_it_is: way(1.1, 0.15), lines: way(2.89, 1.05), ribs: way(2.8, 1.04), block: null },
 };
 
-describe("a wall by reckoning", () => {
+describe("the size of a wall", () => {
   const asked = vi.fn();
-  const answer = (told: () => Promise<unknown>) =>
-    vi.spyOn(api, "reckonSize").mockImplementation((_, numbers) => {
+  const answer = (result: () => Promise<unknown>) =>
+    vi.spyOn(api, "calculateSize").mockImplementation((_, numbers) => {
       asked(numbers);
-      return told() as Promise<Reckoned>;
+      return result() as Promise<SizeResult>;
     });
   const made = { wall: vi.fn(), ribs: vi.fn() };
   const form = (zone: WallZone) =>
     render(
       <QueryClientProvider client={new QueryClient()}>
-        <Reckoning part={PART} zone={zone} onWall={made.wall} onRibs={made.ribs} />
+        <WallSize part={PART} zone={zone} onWall={made.wall} onRibs={made.ribs} />
       </QueryClientProvider>,
     );
   const type = (label: string, value: string) => fireEvent.change(screen.getByLabelText(label), { target: { value } });
@@ -91,7 +98,18 @@ describe("a wall by reckoning", () => {
     expect(asked).not.toHaveBeenCalled();
     type("load, N", "20");
     await screen.findByTestId("ways");
-    expect(asked).toHaveBeenCalledExactlyOnceWith({ kind: "arm", load_n: 20, factor: 2, span_mm: 40, width_mm: 12, thickness_mm: 1.1, sag_mm: null, along: [0, 1, 0], normal: [0, 0, 1], hole_mm: 4 });
+    expect(asked).toHaveBeenCalledExactlyOnceWith({
+      kind: "arm",
+      load_n: 20,
+      factor: 2,
+      span_mm: 40,
+      width_mm: 12,
+      thickness_mm: 1.1,
+      sag_mm: null,
+      along: [0, 1, 0],
+      normal: [0, 0, 1],
+      hole_mm: 4,
+    });
     expect(screen.getByText(/breaks across the lines/).textContent).toContain("22.5 MPa");
     expect(screen.getByText("0.15").className).toContain("text-crown");
     expect(screen.getByText("none carries it")).toBeTruthy();
@@ -126,7 +144,9 @@ describe("a wall by reckoning", () => {
   });
 
   it("says what the server refused", async () => {
-    answer(() => Promise.reject(new ApiProblem(422, "unknown", "Nobody knows what this material carries.", "Choose another.")));
+    answer(() =>
+      Promise.reject(new ApiProblem(422, "unknown", "Nobody knows what this material carries.", "Choose another.")),
+    );
     form(WALL);
     type("load, N", "20");
     expect(await screen.findByText(/Nobody knows what this material carries/)).toBeTruthy();
@@ -134,8 +154,24 @@ describe("a wall by reckoning", () => {
 });
 
 describe("places beside the walls", () => {
-  const bore = { kind: "bore", centre_mm: [0, 0, 0], size_mm: 3, wall_mm: 0.8, wanted_mm: 1.8 } as unknown as SizingPlace;
-  const lump = { kind: "body", centre_mm: [0, 0, 0], size_mm: 2, inside_mm3: 52000, grams: 14, gained_g: -11, perimeters: 5, infill: 0.05, filled_g: -6 } as unknown as SizingPlace;
+  const bore = {
+    kind: "bore",
+    centre_mm: [0, 0, 0],
+    size_mm: 3,
+    wall_mm: 0.8,
+    wanted_mm: 1.8,
+  } as unknown as SizingPlace;
+  const lump = {
+    kind: "body",
+    centre_mm: [0, 0, 0],
+    size_mm: 2,
+    inside_mm3: 52000,
+    grams: 14,
+    gained_g: -11,
+    perimeters: 5,
+    infill: 0.05,
+    filled_g: -6,
+  } as unknown as SizingPlace;
 
   it("tell how it is and what cures it, where one is looked at", () => {
     const cured = vi.fn();
@@ -156,7 +192,15 @@ describe("places beside the walls", () => {
   });
 
   it("show the first few and then all of them", () => {
-    render(<Places places={Array.from({ length: 9 }, () => bore)} picked={null} onPick={vi.fn()} onCure={null} onFill={null} />);
+    render(
+      <Places
+        places={Array.from({ length: 9 }, () => bore)}
+        picked={null}
+        onPick={vi.fn()}
+        onCure={null}
+        onFill={null}
+      />,
+    );
     expect(screen.getAllByText("thin round a hole")).toHaveLength(6);
     fireEvent.click(screen.getByText("and 3 more"));
     expect(screen.getAllByText("thin round a hole")).toHaveLength(9);

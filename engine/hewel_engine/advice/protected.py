@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from manifold3d import CrossSection, Manifold, OpType
 
-from hewel_engine.advice.standing import Standing
+from hewel_engine.advice.placed_part import PlacedPart
 from hewel_engine.edits.bores import across, half_angle
 from hewel_engine.edits.solids import mesh_of
 from hewel_engine.edits.tools import Impossible, Tool
@@ -81,23 +81,23 @@ class Filled(Impossible):
         self.space, self.volume = space, volume
 
 
-def pins_of(here: Standing) -> Manifold:
+def pins_of(placed: PlacedPart) -> Manifold:
     """What every bore keeps free: its own round, and the way of a pin into each open end; of a bore that lies, under a
     roof of its own, so that what is added round it needs no support there.
     """
-    size = here.mesh.diagonal
+    size = placed.mesh.diagonal
     pins = []
-    for bore in here.bores:
-        reach = [size, size] if bore.through else [_open_to(here, bore, w, size) for w in (-bore.axis, bore.axis)]
+    for bore in placed.bores:
+        reach = [size, size] if bore.through else [_open_to(placed, bore, w, size) for w in (-bore.axis, bore.axis)]
         rod = Manifold.cylinder(bore.depth + sum(reach), PIN * bore.diameter / 2, circular_segments=48)
         start = bore.centre - bore.axis * (bore.depth / 2 + reach[0])
-        pins.append(rod.transform(np.c_[upright(bore.axis).T, start]) + _roofed(here, bore, start, sum(reach)))
+        pins.append(rod.transform(np.c_[upright(bore.axis).T, start]) + _roofed(placed, bore, start, sum(reach)))
     return Manifold.batch_boolean(pins, OpType.Add) if pins else Manifold()
 
 
-def _roofed(here: Standing, bore: Bore, start: Array, beyond: float) -> Manifold:
+def _roofed(placed: PlacedPart, bore: Bore, start: Array, beyond: float) -> Manifold:
     """The room under two planes tangent to the pin of a bore that lies; nothing where it prints as it is."""
-    limit = here.process.limit
+    limit = placed.process.limit
     if np.degrees(np.arccos(min(abs(float(bore.axis[2])), 1.0))) <= limit:
         return Manifold()
     phi, radius = half_angle(bore.axis, limit) - 1e-3, PIN * bore.diameter / 2
@@ -107,9 +107,9 @@ def _roofed(here: Standing, bore: Bore, start: Array, beyond: float) -> Manifold
     return Manifold.extrude(roof, bore.depth + beyond).transform(np.c_[beside, above, bore.axis, start])
 
 
-def _open_to(here: Standing, bore: Bore, way: Array, size: float) -> float:
+def _open_to(placed: PlacedPart, bore: Bore, way: Array, size: float) -> float:
     """How far a pin comes from outside to this end of a blind bore: 0 at its floor."""
-    far = here.rays.distances(bore.centre[None], way[None])[0]
+    far = placed.rays.distances(bore.centre[None], way[None])[0]
     return size if far > bore.depth / 2 + 0.1 else 0.0
 
 

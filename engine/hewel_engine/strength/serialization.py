@@ -16,7 +16,16 @@ from hewel_engine.strength.criterion import on_layers, principal, von_mises, wor
 from hewel_engine.strength.fasteners import fasteners
 from hewel_engine.strength.lattice import tie
 from hewel_engine.strength.lines import OUTLINE, Lie
-from hewel_engine.strength.reserves import Felt, Standing, allowed, cuts_of, demand, felt, kept_back, plate_of
+from hewel_engine.strength.reserves import (
+    CriticalPoints,
+    SectionedPart,
+    allowed,
+    critical_points,
+    cuts_of,
+    demand,
+    kept_back,
+    plate_of,
+)
 from hewel_engine.strength.statics import perforated
 from hewel_engine.strength.stressing import CaseStress, Stressed
 
@@ -46,7 +55,7 @@ def moved(found: Stressed, row: CaseStress, movements: list[Movement]) -> list[f
     return [float(u @ np.array(m.direction)) for u, m in zip(motion, movements, strict=True)]
 
 
-def decisive(case: Felt, up: Array) -> Felt:
+def decisive(case: CriticalPoints, up: Array) -> CriticalPoints:
     """The points that a material of whatever strengths fails at first on these layers, by whatever way."""
     on, lines, p = on_layers(case.stress, up), case.lie.across(case.stress, up), principal(case.stress)
     mises, pulls = von_mises(case.stress), p[:, 2] + p[:, 0] >= 0
@@ -74,16 +83,16 @@ def _outermost(x: Array, y: Array) -> list[int]:
     return chain
 
 
-def told_in(
+def serialized(
     found: Stressed,
     process: Process,
-    on: Standing,
+    on: SectionedPart,
     holds: list[Hold],
     movements: list[Movement],
 ) -> dict:
-    """Every case on the layers that the part stands ``on``, as plain JSON: the points it would fail at (``felt``), the
-    ``demand`` of every layer (share of the strength used), the same by the section sweep (``by_section``), its
-    columns (``sections``), how far points move, what the fasteners hold.
+    """Every case on the layers that the part stands ``on``, as plain JSON: the points it would fail at
+    (``critical_points``), the ``demand`` of every layer (share of the strength used), the same by the section sweep
+    (``by_section``), its columns (``sections``), how far points move, what the fasteners hold.
     """
     stack, up = on.stack, on.stack.up
     cases = []
@@ -97,7 +106,7 @@ def told_in(
         rows = [cut.as_dict() for cut in cuts]
         cases.append(
             {
-                "felt": packed(decisive(felt(found, row), up)),
+                "felt": packed(decisive(critical_points(found, row), up)),
                 "demand": _short(kept * demand(found, row, process.stock, up, process.layer)),
                 "by_section": _short(by_section),
                 "sections": {name: _short([r[name] for r in rows]) for name in SECTION},
@@ -123,18 +132,20 @@ def told_in(
     }
 
 
-def all_directions(found: Stressed, process: Process, ups: Array) -> list[tuple[Array, Felt]]:
+def all_directions(found: Stressed, process: Process, ups: Array) -> list[tuple[Array, CriticalPoints]]:
     """For every case the reserve (d,) of every direction, and the points that decide it in one of them."""
     out = []
     for row in found.cases:
-        case = felt(found, row)
+        case = critical_points(found, row)
         worst = worst_by_direction(case.stress, ups, allowed(process.stock, row.factors), case.lie)
         kept = kept_back(row.factors, 1.0)
         out.append((kept / np.maximum(worst.index, 1e-9), case.within(worst.rows)))
     return out
 
 
-def field_of(cases: list[Felt], material: Material, factors: list[list], ups: Array, bound: str = "value") -> Array:
+def field_of(
+    cases: list[CriticalPoints], material: Material, factors: list[list], ups: Array, bound: str = "value"
+) -> Array:
     """(cases, d) reserve for directions ``ups`` (d, 3), from the points that were kept: exact in the directions that
     they were kept for, and between them as near as those lie to each other; ``bound`` of the strengths.
     """
@@ -145,19 +156,19 @@ def field_of(cases: list[Felt], material: Material, factors: list[list], ups: Ar
     return np.array(out).reshape(len(cases), len(ups))
 
 
-def packed(case: Felt) -> dict:
+def packed(case: CriticalPoints) -> dict:
     return {
         "name": case.name, "places": _short(case.places), "normals": _short(case.lie.normals),
         "lie": case.lie.kinds.tolist(), "stress": _short(case.stress), "deflection": case.deflection,
     }  # fmt: skip
 
 
-def unpacked(said: dict) -> Felt:
+def unpacked(row: dict) -> CriticalPoints:
     """What was packed; where it does not say how lines lie, only what lies beside the outline was ever told apart."""
-    column = lambda name, width: np.array(said[name], float).reshape(-1, width)
+    column = lambda name, width: np.array(row[name], float).reshape(-1, width)
     normals = column("normals", 3)
-    lie = Lie(normals, np.array(said.get("lie", np.full(len(normals), OUTLINE))))
-    return Felt(said["name"], column("places", 3), lie, column("stress", 6), said["deflection"])
+    lie = Lie(normals, np.array(row.get("lie", np.full(len(normals), OUTLINE))))
+    return CriticalPoints(row["name"], column("places", 3), lie, column("stress", 6), row["deflection"])
 
 
 def _short(values) -> list:

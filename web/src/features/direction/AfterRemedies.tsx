@@ -1,12 +1,11 @@
 /** The best directions ranked by what is left once their remedies are done, beside the plain ranking. */
-import { useQueryClient } from "@tanstack/react-query";
-
 import { type AfterRow, type Part, api } from "../../api/client";
-import { isOpen, useAfterwards, useSend } from "../../api/queries";
+import { useAfterRemedies } from "../../api/queries";
+import { useStage } from "../../api/stage";
 import { figure, hours, measure } from "../../domain/figures";
 import { reserve as writeReserve } from "../../domain/strength";
 import { type Vec3, sameDirection, toVec3 } from "../../domain/vectors";
-import { Button, Progress, Trouble } from "../../ui/controls";
+import { StageState } from "../../ui/StageHeader";
 
 interface Props {
   part: Part;
@@ -15,34 +14,30 @@ interface Props {
   onTake: (up: Vec3, rank: number | null) => void;
 }
 
-export function Afterwards({ part, may, here, onTake }: Props) {
-  const client = useQueryClient();
-  const { send, trouble } = useSend();
-  const known = useAfterwards(part).data;
-  const order = async () => {
-    const told = await send(() => api.workAfterwardsOut(part.id));
-    if (told) client.setQueryData(["afterwards", part.id, part.version, part.study], told);
-  };
-  const work = known?.work ?? null;
-  const busy = work !== null && isOpen(work);
+export function AfterRemedies({ part, may, here, onTake }: Props) {
+  const { calculate, trouble, onStop } = useStage(part, "afterwards");
+  const known = useAfterRemedies(part).data;
   return (
-    <div className="-mx-1 min-h-0 flex-1 space-y-2 overflow-y-auto border-t-[1.4px] border-ink px-1 pt-1" tabIndex={0} aria-label="Directions after remedies" data-testid="afterwards">
-      {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
-      {work?.problem && <Trouble message={work.problem.message} hint={work.problem.hint} />}
-      {may && !busy && known && (known.rows.length === 0 || known.stale || work?.state !== "done") && (
-        <div className="flex items-center gap-3">
-          <Button onClick={() => void order()}>{known.rows.length ? "Calculate them again" : "Calculate remedies in each"}</Button>
-          <span className="text-second">for the twelve best as they are; each is proved on the solid</span>
-        </div>
-      )}
-      {known?.stale && !busy && (
-        <p className="border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
-          The part, its process, faces or policy have changed since.
-        </p>
-      )}
-      {busy && <Progress doing={work.doing} done={work.done} total={work.total} onCancel={may ? () => void api.cancel(work.id) : undefined} />}
+    <div
+      className="-mx-1 min-h-0 flex-1 space-y-2 overflow-y-auto border-t-[1.4px] border-ink px-1 pt-1"
+      tabIndex={0}
+      aria-label="Directions after remedies"
+      data-testid="afterwards"
+    >
+      <StageState
+        result={known ?? null}
+        complete={known?.work?.state === "done"}
+        verb="Calculate remedies in each"
+        onCalculate={may && known ? () => calculate(() => api.calculateAfterRemedies(part.id)) : null}
+        onStop={onStop}
+        trouble={trouble}
+        about="For the twelve best as they are; each is proved on the solid."
+      />
       {known && known.rows.length > 0 && (
-        <p className="narrow text-second">What stands and holds its loads first, then what needs least support; then less handwork, less plastic added (in tenths of the part), stability. Weights do not count here.</p>
+        <p className="narrow text-second">
+          What stands and holds its loads first, then what needs least support; then less handwork, less plastic added
+          (in tenths of the part), stability. Weights do not count here.
+        </p>
       )}
       {known && known.rows.length > 0 && (
         <table className="w-full border-collapse">
@@ -61,7 +56,12 @@ export function Afterwards({ part, may, here, onTake }: Props) {
           </thead>
           <tbody>
             {known.rows.map((row) => (
-              <Row key={row.up.join()} row={row} selected={here !== null && sameDirection(here, row.up)} onTake={onTake} />
+              <Row
+                key={row.up.join()}
+                row={row}
+                selected={here !== null && sameDirection(here, row.up)}
+                onTake={onTake}
+              />
             ))}
           </tbody>
         </table>
@@ -84,7 +84,12 @@ function Row({ row, selected, onTake }: { row: AfterRow; selected: boolean; onTa
   const moved = row.rank - row.rank_after;
   return (
     <>
-      <tr aria-selected={selected} data-after={row.rank_after} onClick={() => onTake(toVec3(row.up), row.rank)} className={`figure cursor-pointer text-right text-[11.5px] hover:bg-raised ${selected ? "bg-raised font-semibold" : ""}`}>
+      <tr
+        aria-selected={selected}
+        data-after={row.rank_after}
+        onClick={() => onTake(toVec3(row.up), row.rank)}
+        className={`figure cursor-pointer text-right text-[11.5px] hover:bg-raised ${selected ? "bg-raised font-semibold" : ""}`}
+      >
         <td className="pt-[3px] text-left">
           {row.rank_after}
           {moved !== 0 && <span className="text-second"> {moved > 0 ? `↑${moved}` : `↓${-moved}`}</span>}
@@ -100,7 +105,9 @@ function Row({ row, selected, onTake }: { row: AfterRow; selected: boolean; onTa
         <td>{`${row.grams >= 0 ? "+" : "−"}${figure(Math.abs(row.grams), 1)}`}</td>
         <td>{hours(row.seconds)}</td>
         <td>{row.by_hand || "–"}</td>
-        <td className={row.reserve !== null && row.reserve < 1 ? "text-crown" : ""}>{row.reserve === null ? "–" : writeReserve(row.reserve)}</td>
+        <td className={row.reserve !== null && row.reserve < 1 ? "text-crown" : ""}>
+          {row.reserve === null ? "–" : writeReserve(row.reserve)}
+        </td>
       </tr>
       <tr className="border-b border-rule">
         <td colSpan={9} className="pb-[3px] pl-[18px] text-[12px] leading-tight text-second">

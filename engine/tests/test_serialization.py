@@ -16,9 +16,18 @@ from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.criterion import Strengths, indices
 from hewel_engine.strength.guess import compared
 from hewel_engine.strength.lines import Lie
-from hewel_engine.strength.reserves import Felt, allowed, field, kept_back, plate_of, reserve_of, reserves, standing
+from hewel_engine.strength.reserves import (
+    CriticalPoints,
+    allowed,
+    field,
+    kept_back,
+    plate_of,
+    reserve_of,
+    reserves,
+    sectioned,
+)
+from hewel_engine.strength.serialization import Movement, all_directions, decisive, field_of, serialized, unpacked
 from hewel_engine.strength.stressing import in_service, stressed
-from hewel_engine.strength.telling import Movement, all_directions, decisive, field_of, told_in, unpacked
 from hewel_engine.strength.volume import volume_of
 
 UP = np.array([0, 0, 1.0])
@@ -38,36 +47,36 @@ STOCK = list(MATERIALS.values())
 def post():
     """A post 12 × 12 × 60 with a bore across it, held at its foot."""
     solid = box(12, 12, 60).translate((0, 0, 30)) - rod(40, 2.5, axis="y").translate((0, 0, 40))
-    return stressed(mesh_of(solid), None, read_loads(LOADS), PROCESS, cubes=15_000)
+    return stressed(mesh_of(solid), None, read_loads(LOADS), PROCESS, voxel_count=15_000)
 
 
 @pytest.fixture(scope="module")
-def told(post):
+def result(post):
     tip = Movement((0, 0, 60), (1, 0, 0))
     return json.loads(
-        json.dumps(told_in(post, PROCESS, standing(post.mesh, UP, PROCESS), list(read_loads(LOADS).holds), [tip]))
+        json.dumps(serialized(post, PROCESS, sectioned(post.mesh, UP, PROCESS), list(read_loads(LOADS).holds), [tip]))
     )
 
 
 @pytest.mark.parametrize("bound", ["value", "low", "high"])
 @pytest.mark.parametrize("material", STOCK, ids=lambda m: m.key)
-def test_the_points_kept_tell_what_all_points_tell(post, told, material, bound):
-    for row, case in zip(reserves(post, material, UP, 2.0, bound), told["cases"], strict=True):
+def test_the_points_kept_tell_what_all_points_tell(post, result, material, bound):
+    for row, case in zip(reserves(post, material, UP, 2.0, bound), result["cases"], strict=True):
         factors = post.cases[0].factors
         kept = reserve_of(
-            unpacked(case["felt"]), UP, told["plate_mm"], allowed(material, factors, bound), kept_back(factors, 2.0)
+            unpacked(case["felt"]), UP, result["plate_mm"], allowed(material, factors, bound), kept_back(factors, 2.0)
         )
         assert kept.reserve == pytest.approx(row.reserve, rel=1e-4)
         assert (kept.mode, kept.at) == (row.mode, pytest.approx(row.at, abs=1e-3))
         assert kept.z == pytest.approx(row.z, abs=1e-3) and kept.deflection == pytest.approx(row.deflection)
 
 
-def test_every_layer_demands_what_its_worst_point_does(post, told):
-    for row, case in zip(reserves(post, PROCESS.stock, UP), told["cases"], strict=True):
+def test_every_layer_demands_what_its_worst_point_does(post, result):
+    for row, case in zip(reserves(post, PROCESS.stock, UP), result["cases"], strict=True):
         demand = np.array(case["demand"])
         assert len(demand) == 120 and demand.max() == pytest.approx(1 / row.reserve, rel=1e-4)
         assert demand[int(row.z / 0.5)] == demand.max() and demand[int(row.z / 0.5) + 6] < demand.max()
-    push = told["cases"][0]
+    push = result["cases"][0]
     by_section = np.array(push["by_section"])
     z = 0.25 + 0.5 * np.arange(120)
     hand = 60 * (60 - z) * 6 / (12**4 / 12) / 28  # M·c/I over Z_t: the fibre where it pulls
@@ -81,12 +90,12 @@ def test_a_point_moves_as_timoshenko_says():
     end = {"plane": {"point": [0, 0, 120], "normal": [0, 0, 1]}}
     push = {"name": "push", "loads": [{"on": end, "force_n": [6, 0, 0]}]}
     loads = read_loads({"fixed": LOADS["fixed"], "cases": [push]})
-    plain = stressed(mesh_of(box(12, 12, 120).translate((0, 0, 60))), None, loads, PROCESS, cubes=17_280)
+    plain = stressed(mesh_of(box(12, 12, 120).translate((0, 0, 60))), None, loads, PROCESS, voxel_count=17_280)
     tip = (0, 0, 120)
-    told = told_in(
-        plain, PROCESS, standing(plain.mesh, UP, PROCESS), [], [Movement(tip, (1, 0, 0)), Movement(tip, (0, 1, 0))]
+    result = serialized(
+        plain, PROCESS, sectioned(plain.mesh, UP, PROCESS), [], [Movement(tip, (1, 0, 0)), Movement(tip, (0, 1, 0))]
     )
-    along, beside = told["cases"][0]["moved_mm"]
+    along, beside = result["cases"][0]["moved_mm"]
     e, g = 2000, 2000 / (2 * 1.38)
     assert along == pytest.approx(6 * 120**3 / (3 * e * 12**4 / 12) + 6 * 120 / (5 / 6 * g * 144), rel=0.025)
     assert abs(beside) < 0.01 * along
@@ -109,7 +118,7 @@ def test_the_points_of_all_directions_serve_those_between(post):
 def test_knock_downs_are_put_on_afterwards(post):
     loads, around = read_loads(LOADS), Circumstances(45.0)
     served = in_service(post, loads, PROCESS.stock, around)
-    asked = stressed(post.mesh, None, loads, PROCESS, around, cubes=15_000)
+    asked = stressed(post.mesh, None, loads, PROCESS, around, voxel_count=15_000)
     for a, b in zip(reserves(served, PROCESS.stock, UP), reserves(asked, PROCESS.stock, UP), strict=True):
         assert a.reserve == pytest.approx(b.reserve, rel=1e-6)
     assert reserves(served, PROCESS.stock, UP)[0].reserve == pytest.approx(
@@ -165,7 +174,7 @@ def test_no_material_fails_first_at_a_point_that_was_left_out(seed):
     normals = rng.normal(size=(2000, 3))
     normals /= np.linalg.norm(normals, axis=1)[:, None]
     normals[::5] = UP
-    case = Felt("any", rng.normal(size=(2000, 3)), Lie(normals, rng.integers(0, 4, 2000)), stress, 0.0)
+    case = CriticalPoints("any", rng.normal(size=(2000, 3)), Lie(normals, rng.integers(0, 4, 2000)), stress, 0.0)
     few = decisive(case, UP)
     assert len(few.places) < 40
     for _ in range(200):

@@ -13,8 +13,8 @@ APART = 0.05
 """mm of air between two bodies from which on they are separate."""
 
 
-def carrying(mesh: Mesh, faces: Faces | None, loads: LoadSet) -> Mesh:
-    """The part without the bodies that nothing holds or loads and that stand APART from the rest: cubes would bridge
+def loaded_bodies(mesh: Mesh, faces: Faces | None, loads: LoadSet) -> Mesh:
+    """The part without the bodies that nothing holds or loads and that stand APART from the rest: voxels would bridge
     so small a gap. Facets keep their numbers; those of what is left out have no area. Raises ``bad_loads``.
     """
     if not mesh.closed:

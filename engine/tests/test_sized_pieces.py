@@ -1,4 +1,4 @@
-"""Sizes by reckoning against the closed forms of beams, and against each other."""
+"""Sizes by calculation against the closed forms of beams, and against each other."""
 
 from dataclasses import replace
 from math import pi, sqrt
@@ -14,9 +14,9 @@ from hewel_engine.strength.sizing import (
     boss,
     greatest_load,
     plate,
-    reckoned,
     rib_pitch,
     ribbed,
+    sized,
     solved,
     under,
     ways,
@@ -121,12 +121,12 @@ def test_a_boss_for_a_pull_has_whole_lines_of_wall():
 
 def test_nothing_carries_more_than_there_is():
     assert solved(replace(ARM, load=1e12), FLAT, P, lambda t: plate(20.0, max(t, 1e-3))) is None
-    told = reckoned(replace(ARM, load=1e12), 3.0, X, UP, 2.0, P)
-    assert told["ways"]["lines"] is None and told["ways"]["as_it_is"]["reserve"] < 1
+    result = sized(replace(ARM, load=1e12), 3.0, X, UP, 2.0, P)
+    assert result["ways"]["lines"] is None and result["ways"]["as_it_is"]["reserve"] < 1
 
 
 def test_all_that_is_told_of_a_panel():
-    told = reckoned(PANEL, 2.0, X, UP, 2.0, P)
-    assert told["rib_pitch_mm"] == pytest.approx(rib_pitch(2.0, 50 / 4000, 1.0, FLAT.stiffness))
-    assert told["most_ends"] == "stiffness" and told["ways"]["ribs"]["gives_mm"] <= 1.0
-    assert reckoned(ARM, 2.0, X, UP, 2.0, P)["rib_pitch_mm"] is None
+    result = sized(PANEL, 2.0, X, UP, 2.0, P)
+    assert result["rib_pitch_mm"] == pytest.approx(rib_pitch(2.0, 50 / 4000, 1.0, FLAT.stiffness))
+    assert result["most_ends"] == "stiffness" and result["ways"]["ribs"]["gives_mm"] <= 1.0
+    assert sized(ARM, 2.0, X, UP, 2.0, P)["rib_pitch_mm"] is None

@@ -21,7 +21,7 @@ UP = np.array([0.0, 0.0, 1.0])
 
 
 @dataclass(frozen=True, eq=False)
-class Standing:
+class PlacedPart:
     """A part on the plate as it is now: its mesh (z up, the plate at 0) and what of it hangs."""
 
     mesh: Mesh
@@ -32,20 +32,20 @@ class Standing:
     truth: Truth
 
     @classmethod
-    def of(cls, mesh: Mesh, process: Process, bores: list[Bore] | None = None) -> "Standing":
+    def of(cls, mesh: Mesh, process: Process, bores: list[Bore] | None = None) -> "PlacedPart":
         rays = RayScene(mesh)
         bores = find_bores(mesh, rays) if bores is None else bores
         stack = LayerStack(mesh, UP, process.layer)
         return cls(mesh, process, bores, rays, stack, truth_of(stack, process, bores, rays))
 
     @classmethod
-    def stood(cls, mesh: Mesh, up: Array, process: Process, bores: list[Bore]) -> tuple["Standing", Pose]:
+    def stood(cls, mesh: Mesh, up: Array, process: Process, bores: list[Bore]) -> tuple["PlacedPart", Pose]:
         """A part stood on the plate, and where that is. Raises InputError ``not_closed``."""
         pose = Pose.of(LayerStack(mesh, np.asarray(up, float), process.layer))
         return cls.of(pose.standing(mesh), process, over_plate(bores, pose)), pose
 
     @classmethod
-    def after(cls, solid, process: Process) -> "Standing":
+    def after(cls, solid, process: Process) -> "PlacedPart":
         return cls.of(mesh_of(solid), process)
 
     @property
@@ -85,7 +85,7 @@ def over_plate(bores: list[Bore] | tuple[Bore, ...], pose: Pose) -> list[Bore]:
 
 
 def same_region(a: Overhang, b: Overhang) -> bool:
-    """Whether two walks tell of the same region: its kind, and its place within ``reach_of`` it."""
+    """Whether two checks tell of the same region: its kind, and its place within ``reach_of`` it."""
     return a.kind == b.kind and float(np.linalg.norm(a.centre - b.centre)) <= max(reach_of(a), reach_of(b))
 
 

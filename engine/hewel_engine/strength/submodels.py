@@ -1,6 +1,6 @@
 """A closer look: a window of the part on a finer grid, its rim moved as the whole part moves there.
 
-Saint-Venant: what the coarser grid gets wrong at a notch fades within a few of its cubes, so the rim may follow it.
+Saint-Venant: what the coarser grid gets wrong at a notch fades within a few of its voxels, so the rim may follow it.
 The window's inside, away from the rim, then replaces what was read on the coarser grid.
 """
 
@@ -17,27 +17,27 @@ from hewel_engine.loads.cases import LoadSet
 from hewel_engine.processes import Process
 from hewel_engine.strength.lattice import lattice_of, pieces, tie
 from hewel_engine.strength.lines import Lie
-from hewel_engine.strength.model import HOLD, Loading, Model, carrying, footing_of, loading_of
+from hewel_engine.strength.model import HOLD, Loading, Model, footing_of, loading_of, stiff_share
 from hewel_engine.strength.recovery import Points
 from hewel_engine.strength.reserves import reserves
 from hewel_engine.strength.solution import Watch, part_of, quiet, solve
-from hewel_engine.strength.stressing import Stressed, read_stress, woven_for, zones_of
+from hewel_engine.strength.stressing import Stressed, fill_for, read_stress, zones_of
 
 ACROSS_BORE = 32
-"""Cubes across a bore that carries load: its peak is then within 6 %."""
+"""Voxels across a bore that carries load: its peak is then within 6 %."""
 RIM = 4.0
-"""Cubes of the coarser grid between the rim and what is read: the error of the rim has faded there."""
+"""Voxels of the coarser grid between the rim and what is read: the error of the rim has faded there."""
 ROOM = 200_000
-"""Cubes of a window, empty ones too."""
+"""Voxels of a window, empty ones too."""
 SETTLED = 0.03
 """Change of the worst index by one refinement, below which it has settled."""
 FINER = 8.0
-"""Times finer than the whole, at most: beyond, the coarse cubes say too little about the rim."""
+"""Times finer than the whole, at most: beyond, the coarse voxels say too little about the rim."""
 
 
 @dataclass(frozen=True)
-class Window:
-    """``low`` and ``high`` (3,) mm: what is to be read closely; ``size`` mm of its cubes; ``why`` in words."""
+class Submodel:
+    """``low`` and ``high`` (3,) mm: what is to be read closely; ``size`` mm of its voxels; ``why`` in words."""
 
     low: Array
     high: Array
@@ -61,8 +61,8 @@ def loaded_bores(bores: list[Bore], foot: Array, pushed: Array) -> list[Bore]:
     return out
 
 
-def bore_windows(found: Stressed, bores: list[Bore]) -> list[Window]:
-    """Loaded and held bores that the grid does not resolve, each with its surroundings, ACROSS_BORE cubes across."""
+def bore_windows(found: Stressed, bores: list[Bore]) -> list[Submodel]:
+    """Loaded and held bores that the grid does not resolve, each with its surroundings, ACROSS_BORE voxels across."""
     out = []
     pushed = np.concatenate([row.points for row in found.model.loadings])
     for bore in loaded_bores(bores, found.model.footing.points, pushed):
@@ -72,7 +72,7 @@ def bore_windows(found: Stressed, bores: list[Bore]) -> list[Window]:
         reach = across + 0.5 * bore.depth * np.abs(bore.axis)
         size = max(bore.diameter / ACROSS_BORE, found.size / FINER)
         out.append(
-            Window(bore.centre - reach, bore.centre + reach, size, f"bore {bore.diameter:.3g} mm", bore.diameter)
+            Submodel(bore.centre - reach, bore.centre + reach, size, f"bore {bore.diameter:.3g} mm", bore.diameter)
         )
     return out
 
@@ -80,22 +80,22 @@ def bore_windows(found: Stressed, bores: list[Bore]) -> list[Window]:
 def unresolved(found: Stressed, bores: list[Bore]) -> list[Note]:
     """The loaded bores that stay coarser than ACROSS_BORE, each by name."""
     notes = []
-    for window in bore_windows(found, bores):
+    for submodel in bore_windows(found, bores):
         looked = [
-            w.size for w in found.looked_at if np.allclose(w.low, window.low) and np.allclose(w.high, window.high)
+            w.size for w in found.looked_at if np.allclose(w.low, submodel.low) and np.allclose(w.high, submodel.high)
         ]
-        across = window.bore / min([found.size, *looked])
+        across = submodel.bore / min([found.size, *looked])
         if across < 0.98 * ACROSS_BORE:
-            place = ", ".join(f"{x:.1f}" for x in (window.low + window.high) / 2)
-            said = f"The {window.why} at ({place}) mm has {across:.0f} cubes across, fewer than {ACROSS_BORE}: "
-            notes.append(Note("under_resolved", said + f"its peak may read some {12 if across >= 16 else 25} % low."))
+            place = ", ".join(f"{x:.1f}" for x in (submodel.low + submodel.high) / 2)
+            words = f"The {submodel.why} at ({place}) mm has {across:.0f} voxels across, fewer than {ACROSS_BORE}: "
+            notes.append(Note("under_resolved", words + f"its peak may read some {12 if across >= 16 else 25} % low."))
     return notes
 
 
-def peak_window(found: Stressed, place: Array, name: str, times: float = 2.0) -> Window:
+def peak_window(found: Stressed, place: Array, name: str, times: float = 2.0) -> Submodel:
     """The surroundings of a case's worst point, ``times`` finer than what it was read on."""
     reach = 5 * found.size
-    return Window(place - reach, place + reach, found.size / times, f"worst place of “{name}”")
+    return Submodel(place - reach, place + reach, found.size / times, f"worst place of “{name}”")
 
 
 def looked_closely(
@@ -115,15 +115,15 @@ def looked_closely(
     """
     narrow = bore_windows(found, bores)
     total, behind = len(narrow) + len(ups) * len(found.cases), 0
-    for window in narrow:
-        told = part_of(watch, behind, total, f"looking closer at the {window.why}")
-        found, behind = closer(found, mesh, faces, loads, process, window, solid, told), behind + 1
+    for submodel in narrow:
+        progress = part_of(watch, behind, total, f"looking closer at the {submodel.why}")
+        found, behind = closer(found, mesh, faces, loads, process, submodel, solid, progress), behind + 1
     found = replace(found, notes=[*found.notes, *unresolved(found, bores)])
     worst = 0.0
     done: list[Array] = []
     for up in ups:
         for name, place in worst_places(found, process, up):
-            told = part_of(watch, behind, total, f"looking closer at the worst place of {name}")
+            progress = part_of(watch, behind, total, f"looking closer at the worst place of {name}")
             behind += 1
             if any(np.linalg.norm(place - p) < 3 * found.size for p in done):
                 continue
@@ -131,16 +131,18 @@ def looked_closely(
             change = 0.0
             for times in (2.0, 4.0):
                 before = dict(_least(found, process, up))[name]
-                found = closer(found, mesh, faces, loads, process, peak_window(found, place, name, times), solid, told)
+                found = closer(
+                    found, mesh, faces, loads, process, peak_window(found, place, name, times), solid, progress
+                )
                 change = abs(dict(_least(found, process, up))[name] / before - 1)
                 if change <= SETTLED:
                     break
             worst = max(worst, change)
     if done:
         settled = worst <= 2 * SETTLED
-        said = f"The last refinement changed the worst index by {100 * worst:.0f} %"
-        said += "." if settled else ": it has not settled; a sharp edge or too thin a wall lies there."
-        note = Note("peak_settled" if settled else "peak_open", said)
+        words = f"The last refinement changed the worst index by {100 * worst:.0f} %"
+        words += "." if settled else ": it has not settled; a sharp edge or too thin a wall lies there."
+        note = Note("peak_settled" if settled else "peak_open", words)
         found = replace(found, notes=[*found.notes, note], change=worst)
     return found
 
@@ -150,7 +152,9 @@ def _least(found: Stressed, process: Process, up: Array) -> list[tuple[str, floa
 
 
 def worst_places(found: Stressed, process: Process, up: Array) -> list[tuple[str, Array]]:
-    """Of each case that is felt at all: its name and the place of its least reserve on the layers normal to ``up``."""
+    """Of each case that loads the part at all: its name and the place of its least reserve on the layers normal to
+    ``up``.
+    """
     return [(r.name, np.array(r.at)) for r in reserves(found, process.stock, up) if r.reserve]
 
 
@@ -160,25 +164,25 @@ def closer(
     faces: Faces | None,
     loads: LoadSet,
     process: Process,
-    window: Window,
+    submodel: Submodel,
     solid: bool = False,
     watch: Watch = quiet,
 ) -> Stressed:
-    """``found`` with the points inside ``window`` read anew on its finer grid. Unchanged where the window would be
+    """``found`` with the points inside ``submodel`` read anew on its finer grid. Unchanged where the window would be
     too large or holds nothing.
     """
-    grid = _grid(found, window)
+    grid = _grid(found, submodel)
     if np.prod(grid.shape) > ROOM * 4:
         return found
     voxels = filled(mesh, grid.size, grid)
     if (voxels.share >= 0.5).sum() < 64:
         return found
-    woven = woven_for(mesh, voxels, process, found.up, solid)
-    model = _cut_out(found, mesh, faces, loads, voxels, woven)
+    fill = fill_for(mesh, voxels, process, found.up, solid)
+    model = _cut_out(found, mesh, faces, loads, voxels, fill)
     answers = solve(model, watch)
-    points, kept, stress, _ = read_stress(mesh, model, woven, answers, process, zones_of(process, grid.size))
-    inside = ((points.places >= window.low) & (points.places <= window.high)).all(axis=1)
-    outside = ~((found.points.places >= window.low) & (found.points.places <= window.high)).all(axis=1)
+    points, kept, stress, _ = read_stress(mesh, model, fill, answers, process, zones_of(process, grid.size))
+    inside = ((points.places >= submodel.low) & (points.places <= submodel.high)).all(axis=1)
+    outside = ~((found.points.places >= submodel.low) & (found.points.places <= submodel.high)).all(axis=1)
     join = lambda old, new: np.concatenate([old[outside], new[inside]])
     merged = Points(
         join(found.points.places, points.places),
@@ -186,27 +190,27 @@ def closer(
         join(found.points.cells, np.full(len(points.cells), -1)),
     )
     cases = [replace(row, stress=join(row.stress, s)) for row, s in zip(found.cases, stress, strict=True)]
-    told = Note("closer_look", f"Read on cubes of {grid.size:.2g} mm at the {window.why}.")
+    note = Note("closer_look", f"Read on voxels of {grid.size:.2g} mm at the {submodel.why}.")
     return replace(
-        found, points=merged, kept=join(found.kept, kept), cases=cases, notes=[*found.notes, told],
-        looked_at=(*found.looked_at, replace(window, size=grid.size)),
+        found, points=merged, kept=join(found.kept, kept), cases=cases, notes=[*found.notes, note],
+        looked_at=(*found.looked_at, replace(submodel, size=grid.size)),
     )  # fmt: skip
 
 
-def _grid(found: Stressed, window: Window) -> Grid:
+def _grid(found: Stressed, submodel: Submodel) -> Grid:
     """The window and its rim, within the part's own grid; the size grown until it fits the room."""
     whole = found.model.grid
     end = whole.origin + whole.size * np.array(whole.shape[::-1])
-    low = np.maximum(window.low - RIM * whole.size, whole.origin)
-    high = np.minimum(window.high + RIM * whole.size, end)
-    size = max(window.size, (np.prod(high - low) / ROOM) ** (1 / 3))
+    low = np.maximum(submodel.low - RIM * whole.size, whole.origin)
+    high = np.minimum(submodel.high + RIM * whole.size, end)
+    size = max(submodel.size, (np.prod(high - low) / ROOM) ** (1 / 3))
     count = np.maximum(np.ceil((high - low) / size - 1e-9).astype(int), 1)
     return Grid(low, float(size), tuple(int(n) for n in count[::-1]))
 
 
-def _cut_out(found: Stressed, mesh: Mesh, faces, loads: LoadSet, voxels, woven) -> Model:
+def _cut_out(found: Stressed, mesh: Mesh, faces, loads: LoadSet, voxels, fill) -> Model:
     grid, whole = voxels.grid, found.model
-    label, count = pieces(carrying(voxels.share, woven.stiffness))
+    label, count = pieces(stiff_share(voxels.share, fill.stiffness))
     keep = label > 0
     if count > 1:  # bits that the window cuts off and the rim does not reach
         keep = np.isin(label, _reached(label, whole.grid, grid))
@@ -222,7 +226,7 @@ def _cut_out(found: Stressed, mesh: Mesh, faces, loads: LoadSet, voxels, woven) 
     loadings = []
     for row in found.cases:
         case, by = row.case, row.shock
-        fine = loading_of(mesh, faces, case, lattice, grid, woven.mass[keep], by, within=True)
+        fine = loading_of(mesh, faces, case, lattice, grid, fill.mass[keep], by, within=True)
         nodal = fine.nodal
         moved = there.at(whole.lattice, row.answered.displacement)
         if not len(foot.points):
@@ -230,7 +234,7 @@ def _cut_out(found: Stressed, mesh: Mesh, faces, loads: LoadSet, voxels, woven) 
         nodal[rim] += HOLD * whole.modulus * grid.size * moved
         loadings.append(Loading(case, nodal, fine.points, fine.forces))
     return Model(
-        grid, lattice, voxels.share[keep], woven.stiffness[keep].astype(float), whole.law, whole.modulus, foot,
+        grid, lattice, voxels.share[keep], fill.stiffness[keep].astype(float), whole.law, whole.modulus, foot,
         tuple(loadings), (), (cells, follow),
     )  # fmt: skip
 

@@ -1,4 +1,4 @@
-"""What fills each cube: lines of the shell, solid skins, sparse core, as the process lays them.
+"""What fills each voxel: lines of the shell, solid skins, sparse core, as the process lays them.
 
 Stiffness of a core of fraction φ is E·φ^m, its strength X·φ^n; a strain that puts the stress S into solid material puts
 φ^m·S into the core, which uses φ^(m−n) of the share of strength that S uses of the shell.
@@ -17,14 +17,14 @@ from hewel_engine.processes import Process
 
 TONNE = 1e-9  # t/mm³ in g/cm³
 SAMPLES = 3
-"""Points a side at which a cube is asked whether it is core."""
+"""Points a side at which a voxel is asked whether it is core."""
 
 
 @dataclass(frozen=True, eq=False)
-class Fabric:
+class MaterialField:
     """(z, y, x) each: ``stiffness`` as a share of solid material, ``mass`` in tonnes, ``relief``, by which stress
-    reckoned for solid material is to be multiplied before it is held against the strength of solid material, and which
-    cubes are ``filled`` solidly with lines that lie crosswise.
+    calculated for solid material is to be multiplied before it is held against the strength of solid material, and
+    which voxels are ``filled`` solidly with lines that lie crosswise.
     """
 
     stiffness: np.ndarray
@@ -33,14 +33,14 @@ class Fabric:
     filled: np.ndarray
 
 
-def _woven(voxels: Voxels, shell: np.ndarray, process: Process) -> Fabric:
-    """The fabric of cubes of which the share ``shell`` of their material is solid."""
+def _woven(voxels: Voxels, shell: np.ndarray, process: Process) -> MaterialField:
+    """The material of voxels of which the share ``shell`` of their material is solid."""
     fill, full = process.infill, voxels.grid.size**3 * process.stock.density * TONNE
     stiffness = voxels.share * (shell + (1 - shell) * fill**process.stiffness_power)
     mass = voxels.share * (shell + (1 - shell) * fill) * full
     relief = np.where(shell > 0.5, 1.0, _relief(process)).astype(np.float32)
     none = np.zeros(voxels.share.shape, bool)
-    return Fabric(stiffness.astype(np.float32), mass.astype(np.float32), relief, none)
+    return MaterialField(stiffness.astype(np.float32), mass.astype(np.float32), relief, none)
 
 
 def _relief(process: Process) -> float:
@@ -49,18 +49,18 @@ def _relief(process: Process) -> float:
     return process.infill ** (process.stiffness_power - process.strength_power)
 
 
-def solid(voxels: Voxels, process: Process) -> Fabric:
+def solid(voxels: Voxels, process: Process) -> MaterialField:
     """Fully dense, without shell or core."""
     return _woven(voxels, np.ones_like(voxels.share), process)
 
 
-def _filled(mesh: Mesh, voxels: Voxels, process: Process) -> Fabric:
+def _filled(mesh: Mesh, voxels: Voxels, process: Process) -> MaterialField:
     """Solid all through, with lines that lie crosswise wherever perimeters do not reach."""
     deep = depths(mesh, voxels.grid, process.shell + voxels.grid.size)
     return replace(solid(voxels, process), filled=deep > process.shell)
 
 
-def screening(mesh: Mesh, voxels: Voxels, process: Process) -> Fabric:
+def screening(mesh: Mesh, voxels: Voxels, process: Process) -> MaterialField:
     """The same shell all round, as thick as the perimeters: it does not depend on the build direction."""
     if process.infill >= 1:
         return _filled(mesh, voxels, process)
@@ -99,7 +99,7 @@ def painted(xy, starts, low, step, rows, columns):
     return out
 
 
-def layered(mesh: Mesh, voxels: Voxels, process: Process, up: Array) -> Fabric:
+def layered(mesh: Mesh, voxels: Voxels, process: Process, up: Array) -> MaterialField:
     """Walls, skins and core as they lie in the layers normal to ``up``."""
     if process.infill >= 1:
         return _filled(mesh, voxels, process)

@@ -8,7 +8,7 @@ from typing import Generic, TypeVar
 T = TypeVar("T")
 
 
-class Kept(Generic[T]):
+class SingleFlightCache(Generic[T]):
     """``most`` things. Whoever asks for one that is just being made waits for it; others are not held up."""
 
     def __init__(self, most: int):

@@ -1,0 +1,98 @@
+/** What the head says of a part: its name, which an engineer may change, its revision and size, and its history. */
+import { Popover } from "radix-ui";
+import { useState } from "react";
+
+import { type Part, api } from "../api/client";
+import { usePart, useRefresh, useSend, useSession } from "../api/queries";
+import { size } from "../domain/figures";
+import { mayEdit } from "../domain/roles";
+import { Button, Input, Trouble } from "../ui/controls";
+import { JobHistory } from "./History";
+
+export function PartHistory({ id }: { id: string }) {
+  const { data } = usePart(id);
+  return data ? <JobHistory key={id} part={data} /> : null;
+}
+
+export function PartHead({ id }: { id: string }) {
+  const { data } = usePart(id);
+  if (!data) return null;
+  return (
+    <span className="flex items-baseline gap-4">
+      <TitleEdit key={id} part={data} />
+      {data.revision > 1 && <span className="figure text-second">rev {data.revision}</span>}
+      <span className="figure border border-bark px-2">{size(data.size_mm)} mm</span>
+    </span>
+  );
+}
+
+/** The part's name; for an engineer a way to change it and the note. */
+function TitleEdit({ part }: { part: Part }) {
+  const may = mayEdit(useSession().data?.role);
+  const refresh = useRefresh();
+  const { send, busy, trouble, setTrouble } = useSend();
+  const [open, setOpen] = useState(false);
+  const [name, setName] = useState(part.name);
+  const [note, setNote] = useState(part.note);
+  // The edition that was read when the form was opened: what others write meanwhile is not written over.
+  const [base, setBase] = useState(part.version);
+  if (!may) return <span className="text-[14px] font-bold">{part.name}</span>;
+  const write = async () => {
+    if (await send(() => api.writeJob(part.id, base, { title: { name, note } }))) setOpen(false);
+    await refresh(part);
+  };
+  return (
+    <Popover.Root
+      open={open}
+      onOpenChange={(now) => {
+        setOpen(now);
+        setName(part.name);
+        setNote(part.note);
+        setBase(part.version);
+        setTrouble(null);
+      }}
+    >
+      <Popover.Trigger className="text-[14px] font-bold hover:underline" title="Change name and note">
+        {part.name}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={8}
+          aria-label="Name and note"
+          className="z-10 w-[380px] border-[1.4px] border-ink bg-raised p-4"
+        >
+          <form
+            className="space-y-3"
+            onSubmit={(e) => {
+              e.preventDefault();
+              void write();
+            }}
+          >
+            <Input
+              label="Name of the part"
+              value={name}
+              maxLength={120}
+              required
+              onChange={(e) => setName(e.target.value)}
+            />
+            <label className="block">
+              <span className="text-second">Note</span>
+              <textarea
+                rows={4}
+                maxLength={4000}
+                value={note}
+                onChange={(e) => setNote(e.target.value)}
+                className="w-full resize-none border border-bark bg-paper px-2 py-1"
+              />
+            </label>
+            {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
+            <Button type="submit" disabled={busy}>
+              Save
+            </Button>
+          </form>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

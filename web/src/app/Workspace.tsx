@@ -1,0 +1,100 @@
+/** A part's page: the stages at the left, the view of one of them beside. */
+import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
+import { Suspense, useMemo } from "react";
+
+import { usePart, useSession, useStages } from "../api/queries";
+import { mayEdit } from "../domain/roles";
+import { UnitAsked } from "../features/part/UnitAsked";
+import { type Command, useCommands } from "../ui/commands";
+import { type State, StateMark, Trouble } from "../ui/controls";
+import { STAGES, type StageKey, type View } from "./stages";
+
+export function Workspace() {
+  const { partId } = useParams({ from: "/parts/$partId" });
+  return (
+    <div className="grid h-full min-h-0 grid-cols-[146px_1fr]">
+      <nav className="border-r border-ink bg-rail py-3" aria-label="Stages">
+        <Stages id={partId} />
+        <Link to="/" className="mt-6 block px-4 text-second hover:text-ink hover:underline">
+          ← all parts
+        </Link>
+      </nav>
+      <div className="flex min-h-0 min-w-0 flex-col">
+        <Unsettled id={partId} />
+        <div className="min-h-0 flex-1">
+          <Outlet />
+        </div>
+      </div>
+    </div>
+  );
+}
+
+/** What is asked before anything of the part is taken for settled. */
+function Unsettled({ id }: { id: string }) {
+  const { data } = usePart(id);
+  const role = useSession().data?.role;
+  return data?.unit_asked ? <UnitAsked part={data} mayEdit={mayEdit(role)} /> : null;
+}
+
+function Stages({ id }: { id: string }) {
+  const { data: part } = usePart(id);
+  const navigate = useNavigate();
+  const commands = useMemo<Command[]>(
+    () =>
+      STAGES.map(({ key, name, keys }) => ({
+        name: `Stage: ${name.toLowerCase()}`,
+        keys,
+        run: () => void navigate({ to: `/parts/$partId/${key}`, params: { partId: id } }),
+      })),
+    [navigate, id],
+  );
+  useCommands(commands);
+  const { data } = useStages(part);
+  return STAGES.map(({ key, name }) => {
+    const now = data?.find((row) => row.key === key);
+    return <Stage key={key} to={key} id={id} name={name} state={now?.state ?? "empty"} line={now?.line ?? " "} />;
+  });
+}
+
+function Stage({ to, id, name, state, line }: { to: StageKey; id: string; name: string; state: State; line: string }) {
+  return (
+    <Link
+      to={`/parts/$partId/${to}`}
+      params={{ partId: id }}
+      className="flex gap-2 border-l-4 border-transparent px-3 py-2 hover:bg-paper"
+      activeProps={{ className: "!border-ink bg-paper", "aria-current": "page" }}
+    >
+      <span className="pt-1">
+        <StateMark state={state} />
+      </span>
+      <span>
+        <span className="block font-bold">{name}</span>
+        <span
+          className={`narrow block leading-tight ${state === "fails" ? "font-semibold text-crown" : "text-second"}`}
+        >
+          {line}
+        </span>
+      </span>
+    </Link>
+  );
+}
+
+/** A stage's view of the part that the address names. `asked`: a direction that a link leads to. */
+export function StagePage({ view: View, asked }: { view: View; asked?: string | undefined }) {
+  const { partId } = useParams({ from: "/parts/$partId" });
+  const { data, error } = usePart(partId);
+  if (error)
+    return (
+      <div className="p-5">
+        <Trouble message={error.message} hint="Go back to the list of parts." />
+      </div>
+    );
+  if (!data) return READING;
+  return (
+    <Suspense fallback={READING}>
+      <View key={`${data.id} ${asked ?? ""}`} part={data} />
+    </Suspense>
+  );
+}
+
+const READING = <p className="p-5 text-second">Reading the part …</p>;
