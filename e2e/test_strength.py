@@ -135,7 +135,7 @@ def test_circumstances_count_at_once(checked):
     checked.find_element(By.XPATH, "//button[text()='Save']").click()
     wait(checked, lambda d: abs(reserve_of(d, "board hangs") - before / 2) < 0.02)
     assert "Fails." in text(checked, "[data-testid=verdict]")
-    assert not checked.find_elements(By.XPATH, "//button[text()='Check again']"), "no new solution is needed"
+    assert not checked.find_elements(By.XPATH, "//button[text()='Check in full again']"), "no new solution is needed"
 
 
 def test_materials_fixes_and_what_to_know(checked):

@@ -48,7 +48,7 @@ def headline(result: dict) -> list[dict]:
         (weak, f"{weak} too weak", True),
         (len(wrong), f"{len(wrong)} not in whole lines", poor),
         (thinner, f"{thinner} could be thinner", False),
-        (places, f"{places} beside the walls", False),
+        (places, f"{places} other findings", False),
     ]
     return [{"words": words, "grave": grave} for count, words, grave in rows if count]
 

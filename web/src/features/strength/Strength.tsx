@@ -247,8 +247,8 @@ export function Strength({ part }: { part: Part }) {
             <div className="flex h-full flex-col justify-between px-4 py-2.5">
               <p className="text-second">
                 {log
-                  ? "Move over the layer log, or focus it and use the arrow keys: what the layer carries is told here, and the part is cut at it."
-                  : "What each layer carries is told here once the part is checked."}
+                  ? "Move over the layer log, or focus it and use the arrow keys: what the layer carries is shown here, and the part is cut at it."
+                  : "What each layer carries is shown here once the part is checked."}
               </p>
               {analysis && result && (
                 <Outputs

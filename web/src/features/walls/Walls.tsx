@@ -223,7 +223,7 @@ export function Walls({ part }: { part: Part }) {
               {wrong > 0 && <ul>{shown.slice(0, wrong).map(row)}</ul>}
               {places.length > 0 && (
                 <>
-                  <h2 className="narrow border-b border-ink pt-2.5 text-second">beside the walls</h2>
+                  <h2 className="narrow border-b border-ink pt-2.5 text-second">other findings</h2>
                   <Places
                     places={places}
                     picked={placed}

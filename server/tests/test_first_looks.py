@@ -1,0 +1,37 @@
+"""Once the directions of a part are known, its layers are checked and its walls measured without anybody looking."""
+
+import pytest
+from conftest import directions_of
+
+from parts.models import Part
+from work.actions import follow_ups
+from work.models import Work
+
+
+def follow(work: Work) -> list[tuple[str, bool]]:
+    """Kinds of what is waiting after the work has been followed up, and whether nobody waits for it."""
+    for follow_up in follow_ups(work.kind):
+        follow_up(work)
+    waiting = Work.objects.filter(state=Work.State.WAITING).exclude(id=work.id).exclude(kind="intake")
+    return sorted((w.kind, bool(w.arguments.get("later"))) for w in waiting)
+
+
+def test_a_part_has_its_first_looks_once(part, study, engineer):
+    work = directions_of(engineer, part).work
+    assert follow(work) == [("gauge", True), ("walk", True)]
+    assert follow(work) == [("gauge", True), ("walk", True)], "once is enough"
+
+
+@pytest.mark.parametrize("change", ["open", "binned"])
+def test_what_has_no_inside_or_is_in_the_bin_is_not_looked_at(part, study, engineer, change):
+    work = directions_of(engineer, part).work
+    if change == "open":
+        Part.objects.filter(id=part.id).update(facts=part.facts | {"watertight": False})
+    else:
+        part.sheet.struck = part.sheet.created
+        part.sheet.save()
+    assert follow(work) == []
+
+
+def test_other_work_has_no_follow_up():
+    assert follow_ups("intake") == [] and follow_ups("study")
