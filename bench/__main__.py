@@ -181,7 +181,15 @@ def bench_remedies() -> list[dict]:
     return [row(title, spent, wall)]
 
 
-def row(title, ours, wall, theirs=None, baseline="", mark=None, differ=None) -> dict:
+def row(
+    title: object,
+    ours: object,
+    wall: object,
+    theirs: object = None,
+    baseline: object = "",
+    mark: object = None,
+    differ: object = None,
+) -> dict:
     ratio = None if theirs is None else theirs / ours
     return {
         "sum": title, "cpu_s": ours, "wall_s": wall, "baseline": baseline,

@@ -5,6 +5,7 @@ held and loaded; ``forces`` a pull and a sideways load on it, N. ``used`` are sp
 sits once the part is in use: no remedy may leave material there.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import partial
 
@@ -45,7 +46,7 @@ class Body:
 rod = partial(river_station.rod, sides=72)
 
 
-def plate(points, thick, axis="y", at=0.0) -> m3.Manifold:
+def plate(points: list, thick: float, axis: int = "y", at: float = 0.0) -> m3.Manifold:
     """An outline (x, z) made ``thick`` along y, its middle at ``at``; or (x, y) along z from ``at``."""
     solid = m3.Manifold.extrude(m3.CrossSection([points]), thick)
     if axis == "z":
@@ -53,11 +54,11 @@ def plate(points, thick, axis="y", at=0.0) -> m3.Manifold:
     return solid.rotate((90, 0, 0)).translate((0, at + thick / 2, 0))
 
 
-def union(parts) -> m3.Manifold:
+def union(parts: list) -> m3.Manifold:
     return m3.Manifold.batch_boolean(list(parts), m3.OpType.Add)
 
 
-def ring(count, make) -> m3.Manifold:
+def ring(count: int, make: Callable) -> m3.Manifold:
     return union(make.rotate((0, 0, 360 / count * k)) for k in range(count))
 
 

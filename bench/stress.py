@@ -3,6 +3,7 @@
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -83,13 +84,13 @@ def library(bricks: Bricks, force: np.ndarray) -> tuple[np.ndarray, int]:
     return found.reshape(-1, 3), count
 
 
-def spent(call):
+def spent(call: Callable):
     cpu, wall = time.process_time(), time.perf_counter()
     result = call()
     return result, time.process_time() - cpu, time.perf_counter() - wall
 
 
-def bench_solver(row) -> list[dict]:
+def bench_solver(row: Callable) -> list[dict]:
     out = []
     bricks, force = held(lug(20_000))
     solved(bricks, Cycle(bricks), force)
@@ -112,7 +113,7 @@ def bench_solver(row) -> list[dict]:
     return out
 
 
-def bench_directions(row) -> list[dict]:
+def bench_directions(row: Callable) -> list[dict]:
     strength, ups = Strengths(45, 55, 28, 50, 20), sphere_directions()
     half = ups[: len(ups) // 2]
     rng = np.random.default_rng(1)
@@ -142,7 +143,7 @@ def bench_directions(row) -> list[dict]:
     return out
 
 
-def bench_answer(row) -> list[dict]:
+def bench_answer(row: Callable) -> list[dict]:
     """From the loads on a part to the reserve in every direction: what somebody waits for after pressing *Check*."""
     part = next(f for f in demo_files() if f.name == "Sheave fork")
     mesh = take_in(part.data, "auto").mesh

@@ -35,12 +35,14 @@ class DemoPart:
     """Sections of its job that somebody has written already."""
 
 
-def box(x, y, z, at=(0, 0, 0)) -> m3.Manifold:
+def box(x: float, y: float, z: float, at: tuple[float, float, float] = (0, 0, 0)) -> m3.Manifold:
     """A block centred in plan on ``at``, standing on its height."""
     return m3.Manifold.cube((x, y, z), True).translate((at[0], at[1], at[2] + z / 2))
 
 
-def rod(length, radius, axis="z", at=(0, 0, 0), sides=96) -> m3.Manifold:
+def rod(
+    length: float, radius: float, axis: str, at: tuple[float, float, float] = (0, 0, 0), sides: int = 96
+) -> m3.Manifold:
     turn = {"x": (0, 90, 0), "y": (90, 0, 0), "z": (0, 0, 0)}[axis]
     return m3.Manifold.cylinder(length, radius, radius, sides, True).rotate(turn).translate(at)
 

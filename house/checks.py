@@ -21,6 +21,7 @@ def _lint() -> list[list]:
         [BIN / "ruff", "check", "."],
         [BIN / "ruff", "format", "--check", "."],
         [BIN / "lint-imports", "--config", ROOT / "pyproject.toml", "--no-cache"],
+        [BIN / "mypy", "--cache-dir", ROOT / ".mypy_cache"],
     ]
 
 

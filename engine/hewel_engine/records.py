@@ -5,6 +5,7 @@ is marked as such wherever it is shown. Lengths mm, angles degrees from the vert
 """
 
 from dataclasses import asdict, dataclass
+from typing import Any
 
 from hewel_engine.errors import InputError
 
@@ -39,7 +40,7 @@ class Field:
     def as_dict(self) -> dict:
         return asdict(self) | {"kind": self.kind, "choices": list(self.choices)}
 
-    def checked(self, value):
+    def checked(self, value: Any):
         """``value`` in its own type. Raises InputError ``bad_options`` with what is allowed."""
         if self.kind == "choice":
             if value not in self.choices:

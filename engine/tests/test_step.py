@@ -99,7 +99,7 @@ def test_what_mending_made_is_told_nothing_of():
     result = Surfaces([Surface("plane")], np.zeros(len(whole.faces), np.int32))
     cut = mesh_of(box(20, 20, 10) - m3.Manifold.cube((30, 30, 3), True).translate((0, 0, 5)))
     carried = result.carried_over(whole.triangles, cut)
-    kept = np.flatnonzero(carried.result)
+    kept = np.flatnonzero(carried.named)
     assert 0 < len(kept) < len(cut.faces)
     assert (cut.centroids[kept][:, 2] == -5).all(), "only the untouched bottom has its old triangles"
 

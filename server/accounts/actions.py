@@ -28,7 +28,7 @@ def _role(role: str) -> str:
 
 
 @transaction.atomic
-def invite(user, role: str, whom: str) -> tuple[Invitation, str]:
+def invite(user: User, role: str, whom: str) -> tuple[Invitation, str]:
     """An invitation and its token, which is told now and never again."""
     require(user, "invite")
     token = secrets.token_urlsafe(32)
@@ -52,7 +52,7 @@ def _said(text: str, what: str) -> str:
 
 
 @transaction.atomic
-def revoke(user, invitation_id: int) -> Invitation:
+def revoke(user: User, invitation_id: int) -> Invitation:
     require(user, "invite")
     invitation = Invitation.objects.select_for_update().filter(id=invitation_id, workshop=user.workshop).first()
     if invitation is None:
@@ -105,7 +105,7 @@ def join(token: str, username: str, name: str, password: str) -> User:
 
 
 @transaction.atomic
-def change_person(user, person_id: int, role: str, active: bool) -> User:
+def change_person(user: User, person_id: int, role: str, active: bool) -> User:
     """Another role, or no entry any more; the last engineer cannot be taken away."""
     require(user, "invite")
     people = User.objects.select_for_update().filter(workshop=user.workshop)

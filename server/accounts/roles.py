@@ -1,5 +1,6 @@
 """What each role may do. Reading is open to everybody of the workshop."""
 
+from accounts.models import User
 from hewel.refusal import Refused
 
 RIGHTS = {
@@ -10,7 +11,7 @@ RIGHTS = {
 NEEDS = {"edit": "an engineer", "export": "an engineer or a technician", "invite": "an engineer"}
 
 
-def require(user, right: str) -> None:
+def require(user: User, right: str) -> None:
     """Refuses in words when the role of ``user`` does not hold ``right``."""
     if right not in RIGHTS[user.role]:
         raise Refused(

@@ -1,7 +1,10 @@
 """Writing the farm's records, one at a time or from a table. Every change is an edition."""
 
+from uuid import UUID
+
 from django.db import transaction
 
+from accounts.models import User
 from accounts.roles import require
 from farm import bridge, forms, queries
 from farm.tables import LINKS, read_table
@@ -10,14 +13,14 @@ from sheets import actions as sheets
 from sheets.models import Sheet
 
 
-def begin(user, kind: str, given: dict) -> Sheet:
+def begin(user: User, kind: str, given: dict) -> Sheet:
     require(user, "edit")
     content = forms.record(kind, given)
     _free(user, kind, content["name"])
     return sheets.begin(user, queries.PREFIX + kind, {"record": content}, f"{forms.KINDS[kind]} record")
 
 
-def amend(user, sheet_id, base: int, given: dict) -> Sheet:
+def amend(user: User, sheet_id: UUID | str, base: int, given: dict) -> Sheet:
     require(user, "edit")
     sheet = queries.record(user, sheet_id)
     kind = queries.kind_of(sheet)
@@ -43,7 +46,7 @@ def _free(user, kind: str, name: str, but_for: Sheet | None = None) -> None:
         raise Refused("name_taken", f"There is already a {forms.KINDS[kind]} record “{name}”.", "Give it another name.")
 
 
-def linked(user, given: dict) -> dict:
+def linked(user: User, given: dict) -> dict:
     """``given`` with the names of other records become the records themselves."""
     given = dict(given)
     for kind in LINKS:
@@ -63,7 +66,7 @@ def linked(user, given: dict) -> dict:
 
 
 @transaction.atomic
-def take_table(user, kind: str, text: str) -> dict:
+def take_table(user: User, kind: str, text: str) -> dict:
     """Puts in what a CSV table says, all of it or nothing. Records are known by their names.
 
     Fields that the table does not name stay as they are.

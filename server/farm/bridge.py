@@ -23,7 +23,7 @@ def is_number(kind: str, field: str) -> bool:
     return BY_NAME[kind][field].kind == "number"
 
 
-def checked(kind: str, field: str, value):
+def checked(kind: str, field: str, value: object):
     """``value`` in its own type; raises InputError with what is allowed."""
     return BY_NAME[kind][field].checked(value)
 

@@ -1,7 +1,7 @@
 """What the farm's records look like when written, and what a job says of the process it takes from them."""
 
 from datetime import date
-from typing import Annotated, Literal
+from typing import Annotated, Literal, TypeVar
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
@@ -73,7 +73,10 @@ def bad(message: str, hint: str = "Nothing was changed.") -> Refused:
     return Refused("bad_value", message, hint, 422)
 
 
-def validated(form: type[Form], value, what: str) -> Form:
+AnyForm = TypeVar("AnyForm", bound=Form)
+
+
+def validated(form: type[AnyForm], value: object, what: str) -> AnyForm:
     """``value`` in its form; Refused in words where it does not fit."""
     try:
         return form.model_validate(value)
@@ -85,7 +88,7 @@ def validated(form: type[Form], value, what: str) -> Form:
         raise bad(f"{place or what}: {first['msg']}.") from None
 
 
-def number(kind: str, field: str, typed, words: str = "") -> float | str | bool:
+def number(kind: str, field: str, typed: str, words: str = "") -> float | str | bool:
     """What was typed, in the field's own unit and within its bounds."""
     unit = bridge.unit_of(kind, field)
     if unit is None:
@@ -106,10 +109,10 @@ def number(kind: str, field: str, typed, words: str = "") -> float | str | bool:
         raise bad(error.message, error.hint) from None
 
 
-def record(kind: str, given) -> dict:
+def record(kind: str, given: dict) -> dict:
     """The content of a record's sheet. Raises Refused with the first thing that does not fit."""
     form = validated(RecordIn, given, KINDS[kind])
-    content = {"name": form.name, "note": form.note, "values": {}}
+    content: dict = {"name": form.name, "note": form.note, "values": {}}
     for name, reading in form.values.items():
         value = number(kind, name, reading.typed, name)
         ends = {e: None if (v := getattr(reading, e)) in (None, "") else number(kind, name, v) for e in ("low", "high")}

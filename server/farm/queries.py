@@ -1,5 +1,8 @@
 """Reading the farm's records, and the process that a job gets from them."""
 
+from uuid import UUID
+
+from accounts.models import User, Workshop
 from farm import bridge
 from farm.forms import KINDS, TYPED, process_choice
 from hewel.refusal import Refused, not_found, unusable
@@ -8,14 +11,14 @@ from sheets.models import Sheet
 PREFIX = "farm-"
 
 
-def records(user, kind: str | None = None, struck: bool = False) -> list[Sheet]:
+def records(user: User, kind: str | None = None, struck: bool = False) -> list[Sheet]:
     """The workshop's records, by name; of one kind, or of all."""
     kinds = [PREFIX + k for k in ([kind] if kind else KINDS)]
     rows = Sheet.objects.filter(workshop=user.workshop, kind__in=kinds, struck__isnull=not struck)
     return sorted(rows, key=lambda s: (s.kind, s.content["record"]["name"].lower()))
 
 
-def record(user, sheet_id) -> Sheet:
+def record(user: User, sheet_id: UUID | str) -> Sheet:
     sheet = Sheet.objects.filter(id=sheet_id, workshop=user.workshop, kind__startswith=PREFIX, struck=None).first()
     if sheet is None:
         raise not_found("record")
@@ -70,7 +73,7 @@ NOTHING = {"name": None, "values": {}}
 class Farm:
     """A workshop's records, all read at once: what a job's process, its fits and its stock are made of."""
 
-    def __init__(self, workshop):
+    def __init__(self, workshop: Workshop):
         rows = Sheet.objects.filter(workshop=workshop, kind__startswith=PREFIX)
         self._sheets = {str(r.id): r for r in rows}
 
@@ -143,6 +146,6 @@ class Farm:
         }
 
 
-def process_of(workshop, given: dict) -> dict:
+def process_of(workshop: Workshop, given: dict) -> dict:
     """See ``Farm.process``."""
     return Farm(workshop).process(given)

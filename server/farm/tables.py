@@ -21,8 +21,9 @@ def write_table(kind: str, records: list[dict], names: dict[str, str]) -> str:
     rows = csv.DictWriter(out, COLUMNS, restval="", lineterminator="\r\n")
     rows.writeheader()
     for given in records:
-        line = lambda field, value, given=given, **more: rows.writerow(
-            {"record": _plain(given["name"]), "field": field, "value": _plain(value)} | more
+        name = _plain(given["name"])
+        line = lambda field, value, name=name, **more: rows.writerow(
+            {"record": name, "field": field, "value": _plain(value)} | more
         )
         line("note", given["note"])
         for field in sorted(forms.OWN[kind] - {"machines"}):
@@ -31,15 +32,15 @@ def write_table(kind: str, records: list[dict], names: dict[str, str]) -> str:
         for unit in given.get("machines", []):
             state = "in service" if unit["in_service"] else "out of service"
             line("unit", unit["name"], unit=state, note=_plain(unit["note"]))
-        for field in bridge.fields(kind):
-            reading = given["values"].get(field["name"])
+        for known in bridge.fields(kind):
+            reading = given["values"].get(known["name"])
             if reading:
                 ends = {e: "" if reading[e] is None else reading[e] for e in ("low", "high")}
                 line(
-                    field["name"],
+                    known["name"],
                     reading["value"],
                     **ends,
-                    unit=field["unit"],
+                    unit=known["unit"],
                     origin=reading["origin"],
                     note=_plain(reading["note"]),
                 )

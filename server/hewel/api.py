@@ -13,7 +13,7 @@ from hewel.refusal import Refused
 class SignedIn(SessionAuth):
     """A signed-in member of a workshop; the CSRF token is checked on every write."""
 
-    def authenticate(self, request, key):
+    def authenticate(self, request: HttpRequest, key: str | None):
         user = request.user
         return user if user.is_authenticated and user.workshop_id else None
 

@@ -38,7 +38,7 @@ class Problem(Schema):
     clashes: list[ClashOut] = []
 
 
-def unusable(error) -> Refused:
+def unusable(error: Any) -> Refused:
     """What the engine cannot use (its InputError), in the engine's own words."""
     return Refused(error.code, error.message, error.hint, 422)
 

@@ -1,13 +1,16 @@
 """A long sum beside its own progress, for bridges: the sum runs in a thread, what it says comes out as events."""
 
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator
 from queue import Empty, SimpleQueue
+from typing import TypeVar
+
+T = TypeVar("T")
 
 LOOK = 0.25  # seconds between two words about how far a sum is
 
 
-def with_progress(run: Callable, done: int, share: int) -> Iterator[tuple]:
+def with_progress(run: Callable[[Callable], T], done: int, share: int) -> Generator[tuple, None, T]:
     """Runs ``run(watch)`` beside itself and passes on what it says as ``doing`` events, from ``done`` of 100 over
     ``share`` more; gives back what it gives back.
     """

@@ -1,9 +1,11 @@
 """Writing what a part must do: sections proved on the part, cautions read, lists marked complete."""
 
 import secrets
+from typing import Any
 
 from django.utils import timezone
 
+from accounts.models import User
 from accounts.roles import require
 from farm.forms import validated
 from hewel.refusal import Refused, unusable
@@ -11,7 +13,7 @@ from needs import bridge, forms, queries
 from sheets import actions as sheets
 
 
-def proved(part, sections: dict) -> dict:
+def proved(part: Any, sections: dict) -> dict:
     """``sections`` as they can be kept: regions on the part, loads and duties on faces that exist.
 
     Raises Refused; nothing is changed then.
@@ -96,7 +98,7 @@ def _whole(loads: dict, job: dict) -> None:
             )
 
 
-def acknowledge(user, part, base: int) -> None:
+def acknowledge(user: User, part: Any, base: int) -> None:
     """An engineer has read the cautions for the use that the job has."""
     require(user, "edit")
     job = part.job
@@ -106,7 +108,7 @@ def acknowledge(user, part, base: int) -> None:
     part.sheet = sheets.amend(user, part.sheet_id, base, {"caution": given}, "cautions acknowledged")
 
 
-def settle(user, part, base: int) -> None:
+def settle(user: User, part: Any, base: int) -> None:
     """Declares the list of what the part must do complete, as it stands in edition ``base``."""
     require(user, "edit")
     job = part.job
@@ -119,7 +121,7 @@ def settle(user, part, base: int) -> None:
     part.sheet = sheets.amend(user, part.sheet_id, base, {"settled": given}, "requirements marked complete")
 
 
-def take_loads(user, part, base: int, given) -> None:
+def take_loads(user: User, part: Any, base: int, given: dict) -> None:
     """Puts a loads file in the place of the job's held faces, cases and combinations. One edit, so one undo."""
     require(user, "edit")
     there = queries.held(part)

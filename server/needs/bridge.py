@@ -169,7 +169,7 @@ def balances(part: Held, loads: dict, density: float) -> dict:
     return out
 
 
-def checked_loads(part: Held, loads) -> dict:
+def checked_loads(part: Held, loads: dict | None) -> dict:
     """A loads file from outside in its full form, its regions on the part; raises InputError."""
     read = read_loads(loads, len(part.mesh.faces))
     for hold in read.holds:

@@ -1,5 +1,8 @@
 """What a job's requirements come to: troubles, equilibrium, coverage, and what they ask of a direction."""
 
+from typing import Any
+
+from accounts.models import User
 from accounts.roles import require
 from farm.queries import process_of
 from hewel.digest import digest
@@ -9,7 +12,7 @@ from store import actions as store
 from store.models import Blob
 
 
-def held(part) -> bridge.Held:
+def held(part: Any) -> bridge.Held:
     return bridge.held(part.solid_id, part.view_id, lambda digest: store.get(Blob.objects.get(digest=digest)))
 
 
@@ -22,7 +25,7 @@ def used_regions(job: dict, section: str) -> list[dict]:
     return [{"id": r["id"], "shape": r["shape"]} for r in job["regions"]["rows"] if r["id"] in ids]
 
 
-def inputs(part, process: dict) -> dict[str, str]:
+def inputs(part: Any, process: dict) -> dict[str, str]:
     """Digests of all that a decision about this job can rest on, by the name people know it under; ``process``: the
     numbers of a process.
     """
@@ -110,7 +113,7 @@ def _trouble(section: str, row: str | None, message: str, hint: str) -> dict:
     return {"section": section, "row": row, "message": message, "hint": hint}
 
 
-def summary(part) -> dict:
+def summary(part: Any) -> dict:
     """Regions with what they catch, cases with their equilibrium, troubles, coverage."""
     job, there = part.job, held(part)
     regions = [_region(there, row) for row in job["regions"]["rows"]]
@@ -227,7 +230,7 @@ def coverage(job: dict) -> list[dict]:
     return rows
 
 
-def density(part) -> float:
+def density(part: Any) -> float:
     """g/cm³ of the job's material."""
     return bridge.density_of(process_of(part.workshop, part.job["process"])["numbers"])
 
@@ -244,7 +247,7 @@ def _touching(job: dict) -> list[tuple[dict, dict]]:
     return [(shapes[r["on"]], r) for r in job["touching"]["rows"] if r["on"] in shapes]
 
 
-def spaces_of(part, job: dict | None = None) -> list[dict]:
+def spaces_of(part: Any, job: dict | None = None) -> list[dict]:
     """The spaces that stay free, as the engine reads them; one whose face or part is gone is left out. A mating part is
     named by the digest of its solid, see ``bodies_of``.
     """
@@ -277,7 +280,7 @@ def _beside(part, job: dict) -> dict[str, str]:
     return {str(r.id): r.solid_id for r in rows}
 
 
-def spaces_out(part) -> list[dict]:
+def spaces_out(part: Any) -> list[dict]:
     rows = spaces_of(part)
     ids = {r["name"]: r["id"] for r in part.job["spaces"]["rows"]}
     drawn = bridge.spaces(held(part), rows, bodies_of(rows))
@@ -298,7 +301,7 @@ def fitted_shapes(job: dict) -> list[tuple[dict, str]]:
     return [(shape, row["fit"]) for shape, row in _touching(job) if row["fit"] and "cylinder" in shape]
 
 
-def protected_patches(part) -> list:
+def protected_patches(part: Any) -> list:
     """Pieces of the surface that must not be scarred."""
     shapes = protected_shapes(part.job)
     return bridge.patches(held(part), shapes) if shapes else []
@@ -312,7 +315,9 @@ def _duties(part) -> dict:
     }
 
 
-def direction_columns(part, ups: list, process: dict, needing: list[float] | None = None) -> dict[str, list[float]]:
+def direction_columns(
+    part: Any, ups: list, process: dict, needing: list[float] | None = None
+) -> dict[str, list[float]]:
     """What the job's duties say about each direction; empty where it has none. ``needing``: see the bridge."""
     duties = _duties(part)
     if not any(duties.values()) or not ups:
@@ -320,7 +325,7 @@ def direction_columns(part, ups: list, process: dict, needing: list[float] | Non
     return bridge.columns(held(part), **duties, ups=ups, process=process, needing=needing)
 
 
-def fitted_bores(part, up: list, process: dict) -> list[dict]:
+def fitted_bores(part: Any, up: list, process: dict) -> list[dict]:
     """Every bore with a fit and how it lies in direction ``up``."""
     regions = {r["id"]: r for r in part.job["regions"]["rows"]}
     return [
@@ -333,7 +338,7 @@ def fitted_bores(part, up: list, process: dict) -> list[dict]:
 # ------------------------------------------------------------------ stages
 
 
-def state(view) -> dict:
+def state(view: Any) -> dict:
     """Settled while the list is as it was marked complete; stale once it has changed."""
     job = view.job
     rows, given = len(job["requirements"]["rows"]), job["settled"]
@@ -366,7 +371,7 @@ def acknowledged(job: dict) -> bool:
     return not cautions(job) or (job["caution"] is not None and job["caution"]["use"] == job["need"]["use"])
 
 
-def require_release(user, part) -> None:
+def require_release(user: User, part: Any) -> None:
     """The one gate that every printable file leaves by: who may export, and cautions that somebody has acknowledged."""
     require(user, "export")
     if not acknowledged(part.job):

@@ -3,6 +3,7 @@
 from django.db import transaction
 from django.utils import timezone
 
+from accounts.models import User
 from accounts.roles import require
 from audit.actions import record
 from hewel.refusal import Refused
@@ -15,7 +16,7 @@ STATES = {"accepted": "accepted", "not_applicable": "not applicable", "open": "o
 
 
 @transaction.atomic
-def settle(user, analysis: OverhangAnalysis, base: int, numbers: list[int], state: str, reason: str) -> None:
+def settle(user: User, analysis: OverhangAnalysis, base: int, numbers: list[int], state: str, reason: str) -> None:
     """Settles findings of a check by their numbers on the part, all with one reason; *open* takes that back."""
     require(user, "edit")
     reason = reason.replace("\x00", "").strip()

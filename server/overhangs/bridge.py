@@ -26,27 +26,27 @@ def check_layers(
     among ``carried`` is laid on a piece that is put in there.
     """
     yield ("doing", 0, 4, "preparing the part")
-    mesh, process = unpack_solid(solid), Process(**process)
+    mesh, settings = unpack_solid(solid), Process(**process)
     rays = RayScene(mesh)
     known = bores_of(mesh, rays, solid, view, bores)
-    stack = LayerStack(mesh, unit(up), process.layer)
+    stack = LayerStack(mesh, unit(up), settings.layer)
     yield ("doing", 1, 4, f"cutting {stack.count:,} layers")
     yield ("result", "outlines", pack_outlines(stack))
     yield ("doing", 2, 4, "looking at what hangs")
-    truth = truth_of(stack, process, known, rays)
+    truth = truth_of(stack, settings, known, rays)
     label = np.zeros(len(mesh.faces), "<i2")
     for number, region in enumerate(truth.regions, start=1):
         label[region.facets] = number
     result = truth.as_dict()
     for row in result["regions"]:
-        row["carried"] = any(abs(row["z_mm"] - height) < process.layer for height in carried or [])
+        row["carried"] = any(abs(row["z_mm"] - height) < settings.layer for height in carried or [])
         row["needs_support"] &= not row["carried"]
         row["diameter_mm"] = None if row["bore"] is None else known[row["bore"]].diameter
     result["needs_support"] = any(row["needs_support"] for row in result["regions"])
     yield ("result", "facets", label.tobytes())
     yield ("result", "truth", result)
     yield ("doing", 3, 4, "drawing the lines of every layer")
-    yield ("result", "log", _log(stack, process))
+    yield ("result", "log", _log(stack, settings))
 
 
 def _log(stack: LayerStack, process: Process) -> dict:

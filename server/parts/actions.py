@@ -5,10 +5,12 @@ from datetime import datetime, timedelta
 from pathlib import PurePath
 
 from django.conf import settings
+from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.db.models import Q
 from django.dispatch import Signal
 
+from accounts.models import User
 from accounts.roles import require
 from audit.actions import record
 from hewel.refusal import Refused
@@ -27,7 +29,7 @@ came_in = Signal()
 """``part`` is there with all that is found of it, by order of ``user``; ``later``: nobody waits for it."""
 
 
-def enqueue_intake(user, file, name: str, units: str, revises: Part | None = None) -> Work:
+def enqueue_intake(user: User, file: UploadedFile, name: str, units: str, revises: Part | None = None) -> Work:
     """Keeps the uploaded file and orders its reading. The part exists once the file has proved readable."""
     require(user, "edit")
     if units not in UNITS:
@@ -53,7 +55,7 @@ AS_READ = "as read"
 
 
 @transaction.atomic
-def say_unit(user, part: Part, units: str) -> Work | None:
+def say_unit(user: User, part: Part, units: str) -> Work | None:
     """Confirms the unit that a file was guessed to be in (AS_READ), or has the file read anew in another, in place.
     Raises Refused where nothing is asked, or where something rests on its size already.
     """
@@ -97,7 +99,7 @@ def _read_anew(work: Work, pieces: dict) -> Part:
 
 @transaction.atomic
 def enqueue_adapted(
-    user, part: Part, file: Blob, recipe: dict, name: str | None = None, exact: Blob | None = None,
+    user: User, part: Part, file: Blob, recipe: dict, name: str | None = None, exact: Blob | None = None,
     uncarried: list[dict] | None = None,
 ) -> Work:  # fmt: skip
     """Orders a revision of ``part`` from a file that was made of it here, in millimetres, and the recipe of that; a
@@ -122,7 +124,7 @@ SCALES = (0.05, 20.0)
 
 
 @transaction.atomic
-def enqueue_scaled(user, part: Part, factor: float, up: list[float] | None) -> Work:
+def enqueue_scaled(user: User, part: Part, factor: float, up: list[float] | None) -> Work:
     """Orders a variant of another size, to be looked at in direction ``up`` first. It is a new part: no check of this
     one holds for it, so each starts anew.
     """
@@ -184,7 +186,7 @@ def complete_part(work: Work, part: Part, features: dict) -> None:
     came_in.send(Part, part=part, user=work.by, later=bool(work.arguments.get("later")))
 
 
-def write(user, part: Part, base: int, sections: dict) -> None:
+def write(user: User, part: Part, base: int, sections: dict) -> None:
     """Writes sections of the job as seen from edition ``base``, all in one edit."""
     require(user, "edit")
     given = proved(part, {name: job.checked(name, value) for name, value in sections.items()})

@@ -99,7 +99,7 @@ def whole(content: dict) -> dict:
     return content | {"process": process_choice(content["process"]), "desk": desk}
 
 
-def checked(section: str, value) -> dict:
+def checked(section: str, value: object) -> dict:
     """The section in its full form."""
     if section not in SECTIONS:
         raise Refused("bad_section", f"A job has no section {section!r}.", f"Use {', '.join(SECTIONS)}.", 422)

@@ -1,20 +1,23 @@
 """Reading parts. Everything is asked on behalf of a person and stays within their workshop."""
 
+from uuid import UUID
+
 from django.db import connection
 
+from accounts.models import User
 from hewel.refusal import Refused, not_found
 from parts.models import Part
 from store import actions as store
 from store.models import Blob
 
 
-def parts_of(user, struck: bool = False):
+def parts_of(user: User, struck: bool = False):
     """Parts in use, or those in the bin."""
     rows = Part.objects.filter(workshop=user.workshop, sheet__struck__isnull=not struck)
     return rows.select_related("by", "sheet", "sheet__struck_by")
 
 
-def part_of(user, part_id) -> Part:
+def part_of(user: User, part_id: UUID | str) -> Part:
     part = parts_of(user).filter(id=part_id).first()
     if part is None:
         raise not_found("part")
@@ -24,7 +27,7 @@ def part_of(user, part_id) -> Part:
 GUESSED = "unit_guessed"
 
 
-def unit_asked(part) -> dict | None:
+def unit_asked(part: Part) -> dict | None:
     """What must be asked about the unit of a file that names none: the mm that one of its units was read as, and its
     longest side in its own; None where the unit is known.
     """
@@ -35,22 +38,22 @@ def unit_asked(part) -> dict | None:
     return {"scale_mm": part.scale_mm, "longest": longest}
 
 
-def stored(part) -> dict:
+def stored(part: Part) -> dict:
     """The solid, its drawing and its bores, as the bridges take them."""
     return {"solid": store.get(part.solid), "view": store.get(part.view), "bores": part.facts["bores"]}
 
 
-def exact_of(part) -> Blob | None:
+def exact_of(part: Part) -> Blob | None:
     """The part's exact solid as STEP; None where it has none."""
     return part.source if part.file_format == "step" else part.exact
 
 
-def stored_exact(part) -> bytes | None:
+def stored_exact(part: Part) -> bytes | None:
     exact = exact_of(part)
     return exact and store.get(exact)
 
 
-def require_closed(part, why: str) -> None:
+def require_closed(part: Part, why: str) -> None:
     """Refuses a part that is open; ``why`` ends the sentence that says so."""
     if not part.facts["watertight"]:
         hint = "Close it in the program that made it, and import it again."
@@ -69,7 +72,7 @@ SELECT id FROM kin
 """
 
 
-def kin(part) -> list[Part]:
+def kin(part: Part) -> list[Part]:
     """Every revision of the same part, itself among them, also those in the bin: whatever it was made from, and all
     that was made from that.
     """
@@ -79,6 +82,6 @@ def kin(part) -> list[Part]:
     return list(Part.objects.filter(id__in=found).select_related("by", "sheet"))
 
 
-def family(part) -> list[Part]:
+def family(part: Part) -> list[Part]:
     """The revisions of the same part that are in use, in the order of their numbers."""
     return sorted((p for p in kin(part) if p.sheet.struck is None), key=lambda p: (p.revision, p.created))

@@ -2,6 +2,7 @@
 
 from django.db import transaction
 
+from accounts.models import User
 from accounts.roles import require
 from audit.actions import record
 from hewel.refusal import Refused
@@ -13,7 +14,7 @@ from work.models import Work
 
 
 @transaction.atomic
-def take(user, division: Division) -> list[Work]:
+def take(user: User, division: Division) -> list[Work]:
     """Makes every piece a part of its own, with the direction that suits it; nothing is made twice."""
     require(user, "edit")
     result = division.result

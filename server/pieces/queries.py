@@ -1,5 +1,7 @@
 """What a part was worked out as in pieces, the parts made of it, and the list for whoever puts it together."""
 
+from uuid import UUID
+
 from hewel.refusal import Refused
 from overhangs import queries as overhangs
 from parts import queries as parts
@@ -62,12 +64,12 @@ def _division(view: DirectedJob, division: Division, family: list) -> dict:
     }
 
 
-def taken_of(division, family: list) -> list:
+def taken_of(division: UUID, family: list) -> list:
     """The parts that were made of a division's pieces, as they came out of it."""
     return [p for p in family if p.recipe and p.recipe.get("division") == str(division)]
 
 
-def made_of(division, family: list) -> list[dict]:
+def made_of(division: UUID, family: list) -> list[dict]:
     """The parts that were made of a division's pieces, with what hangs in the newest revision of each."""
     taken = taken_of(division, family)
     rows = []

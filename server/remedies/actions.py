@@ -2,6 +2,7 @@
 
 from django.db import transaction
 
+from accounts.models import User
 from accounts.roles import require
 from audit.actions import record
 from hewel.digest import digest
@@ -29,7 +30,7 @@ def look(view: DirectedJob, step: dict) -> dict:
 
 
 @transaction.atomic
-def take(user, proposal: Proposal) -> Work:
+def take(user: User, proposal: Proposal) -> Work:
     """Orders a revision of the part from a proposal; its recipe goes with it."""
     require(user, "edit")
     if proposal.result is None or proposal.file is None:

@@ -1,7 +1,7 @@
 """The only file of this app that calls the engine. ``propose`` runs in a process of its own."""
 
 from base64 import b64encode
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
 from threading import Lock
 
 import numpy as np
@@ -192,7 +192,7 @@ def propose(
         yield ("result", "result", result)
 
 
-def exactly_too(exact: bytes, title: str, made: Made) -> Iterator[tuple]:
+def exactly_too(exact: bytes, title: str, made: Made) -> Generator[tuple, None, dict]:
     """Event ``exact`` (bytes); what is ``uncarried``, or why the exact solid could not be changed at all."""
     try:
         carried = carried_over(exact, title, {title: made})

@@ -2,6 +2,7 @@
 
 from hewel.refusal import Refused, unusable
 from needs import queries as needs
+from parts.models import Part
 from parts.queries import stored_exact
 from remedies import bridge
 from remedies.models import AfterRemedies, Proposal
@@ -14,7 +15,7 @@ from work.models import Work
 MOST_STEPS = 500
 
 
-def protected_of(part) -> list[int]:
+def protected_of(part: Part) -> list[int]:
     """Facets that no remedy may touch: those of faces that must not be scarred."""
     return bridge.facets_of(needs.protected_patches(part))
 
@@ -24,7 +25,7 @@ def supports_wanted(job: dict) -> bool:
     return job["need"]["policy"] != "none"
 
 
-def free_of(part) -> dict:
+def free_of(part: Part) -> dict:
     """How far remedies may go with the part: the spaces that stay free, the change of its volume, bores with a fit."""
     job = part.job
     fits = [shape for shape, _ in needs.fitted_shapes(job)]

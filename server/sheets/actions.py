@@ -1,9 +1,12 @@
 """Writing on sheets: each write is an edition; none is lost, any can be taken back."""
 
+from uuid import UUID
+
 from django.db import transaction
 from django.dispatch import Signal
 from django.utils import timezone
 
+from accounts.models import User
 from accounts.roles import require
 from audit.actions import record
 from hewel.refusal import Refused, not_found
@@ -16,14 +19,14 @@ written = Signal()
 """``sheet`` has a new edition, written by ``user``; in the transaction that writes it."""
 
 
-def begin(user, kind: str, content: dict, words: str) -> Sheet:
+def begin(user: User, kind: str, content: dict, words: str) -> Sheet:
     sheet = Sheet.objects.create(workshop=user.workshop, kind=kind, content=content)
     Edition.objects.create(sheet=sheet, number=1, content=content, words=words, by=user)
     record(user, words, sheet, after=content)
     return sheet
 
 
-def held(user, sheet_id, struck: bool = False) -> Sheet:
+def held(user: User, sheet_id: UUID | str, struck: bool = False) -> Sheet:
     """The sheet, locked until the transaction ends."""
     rows = Sheet.objects.select_for_update().filter(id=sheet_id, workshop=user.workshop, struck__isnull=not struck)
     sheet = rows.first()
@@ -33,7 +36,7 @@ def held(user, sheet_id, struck: bool = False) -> Sheet:
 
 
 @transaction.atomic
-def amend(user, sheet_id, base: int, sections: dict, words: str) -> Sheet:
+def amend(user: User, sheet_id: UUID | str, base: int, sections: dict, words: str) -> Sheet:
     """Puts each value of ``sections`` into its section as seen from edition ``base``.
 
     What others wrote since stays; where they wrote in the same place, nothing is changed and both are shown.
@@ -45,7 +48,7 @@ def amend(user, sheet_id, base: int, sections: dict, words: str) -> Sheet:
 
 
 @transaction.atomic
-def take_back(user, sheet_id, number: int) -> Sheet:
+def take_back(user: User, sheet_id: UUID | str, number: int) -> Sheet:
     """Undoes edit ``number``, whatever came after it, unless a later edit wrote in the same place.
 
     Taking back an edit that itself took one back brings that one into force again.
@@ -101,7 +104,7 @@ def _both(sheet: Sheet, clash: Clash) -> Refused:
 
 
 @transaction.atomic
-def strike(user, sheet_id) -> Sheet:
+def strike(user: User, sheet_id: UUID | str) -> Sheet:
     """Move to the bin: out of every list, whole for 30 days."""
     require(user, "edit")
     sheet = held(user, sheet_id)
@@ -112,7 +115,7 @@ def strike(user, sheet_id) -> Sheet:
 
 
 @transaction.atomic
-def bring_back(user, sheet_id) -> Sheet:
+def bring_back(user: User, sheet_id: UUID | str) -> Sheet:
     require(user, "edit")
     sheet = held(user, sheet_id, struck=True)
     before = sheet.struck.isoformat()

@@ -4,6 +4,8 @@ A content is JSON. Its leaves are found by their path; a row of a list is found 
 add and change rows of one list. Lists of anything else are leaves.
 """
 
+from typing import Any
+
 Path = tuple[str, ...]
 ORDER = "*"
 GONE = object()
@@ -21,7 +23,7 @@ def _rows(value) -> bool:
     return isinstance(value, list) and bool(value) and all(isinstance(v, dict) and "id" in v for v in value)
 
 
-def leaves(content, at: Path = ()) -> dict[Path, object]:
+def leaves(content: Any, at: Path = ()) -> dict[Path, Any]:
     """Every leaf by its path; a list of rows gives their ids in order under ``ORDER``."""
     if _rows(content):
         out: dict[Path, object] = {(*at, ORDER): [row["id"] for row in content]}
@@ -33,7 +35,7 @@ def leaves(content, at: Path = ()) -> dict[Path, object]:
     return {at: content}
 
 
-def grown(found: dict[Path, object]):
+def grown(found: dict[Path, Any]):
     """The content that has these leaves: the inverse of ``leaves``."""
     if set(found) == {()}:
         return found[()]
@@ -44,7 +46,7 @@ def grown(found: dict[Path, object]):
     return {key: branch(key) for key in keys}
 
 
-def changed(before, after) -> dict[Path, tuple[object, object]]:
+def changed(before: Any, after: Any) -> dict[Path, tuple[object, object]]:
     """Path → (before, after) of every leaf that differs; ``GONE`` where there is none."""
     a, b = leaves(before), leaves(after)
     return {
@@ -64,7 +66,7 @@ def _hollow(before, after) -> bool:
     return (before == [] and after is GONE) or (before is GONE and after == [])
 
 
-def merged(base, theirs, ours):
+def merged(base: Any, theirs: Any, ours: Any):
     """``theirs`` with what ``ours`` changed since ``base``. Raises Clash where both changed the same place."""
     far, near = changed(base, theirs), changed(base, ours)
     places = []
@@ -103,6 +105,6 @@ def spoken(path: Path) -> str:
     return " · ".join(path) or "everything"
 
 
-def plain(value):
+def plain(value: Any):
     """A leaf for the log and for the page: None where there is none."""
     return None if value is GONE else value

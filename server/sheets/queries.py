@@ -1,5 +1,8 @@
 """Reading sheets and their history."""
 
+from uuid import UUID
+
+from accounts.models import User
 from hewel.refusal import not_found
 from sheets.models import Sheet
 
@@ -7,7 +10,7 @@ SHOWN = 60
 """Editions that a history shows; older ones stay stored."""
 
 
-def sheet_of(user, sheet_id) -> Sheet:
+def sheet_of(user: User, sheet_id: UUID | str) -> Sheet:
     sheet = Sheet.objects.filter(id=sheet_id, workshop=user.workshop).first()
     if sheet is None:
         raise not_found("record")

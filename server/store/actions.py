@@ -4,6 +4,7 @@ import hashlib
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
 
+from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.db.models import CASCADE, Model, ProtectedError, QuerySet
 
@@ -38,7 +39,7 @@ def put(data: bytes) -> Blob:
     return put_stream(hashlib.sha256(data).hexdigest(), len(data), [data])
 
 
-def put_file(file) -> Blob:
+def put_file(file: UploadedFile) -> Blob:
     """An uploaded file, read twice from its temporary place and never wholly held in memory."""
     digest = hashlib.sha256()
     for piece in file.chunks(CHUNK):

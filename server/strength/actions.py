@@ -2,9 +2,11 @@
 
 from django.db import transaction
 
+from accounts.models import User
 from accounts.roles import require
 from hewel.refusal import Refused, unusable
 from parts.models import Part
+from sheets.models import Sheet
 from stages.stage import calculate
 from stages.view import JobView
 from strength import bridge
@@ -20,7 +22,7 @@ MOST_AT_ONCE = 6
 
 @transaction.atomic
 def calculate_strength(
-    user, view: JobView, ups: list[list[float]], coarse: bool = False, later: bool = False
+    user: User, view: JobView, ups: list[list[float]], coarse: bool = False, later: bool = False
 ) -> StrengthAnalysis:
     """Checks the job's loads, with ``ups`` told in full and solved with their own layers. A check that was made for the
     same before keeps its answer, and takes up directions that it does not know yet. ``coarse``: only the first answer
@@ -36,7 +38,7 @@ def calculate_strength(
     return made
 
 
-def first_answer(user, part, later: bool = False) -> None:
+def first_answer(user: User, part: Part, later: bool = False) -> None:
     """Orders the first answer for all directions as soon as loads and what holds the part stand; nothing where it is
     known, on its way, or cannot be calculated yet. One for loads that were written over meanwhile is called off.
     ``later``: nobody waits for it.
@@ -51,13 +53,13 @@ def first_answer(user, part, later: bool = False) -> None:
         call_off(work)
 
 
-def after_writing(sender, sheet, user, **_) -> None:
+def after_writing(sender: object, sheet: Sheet, user: User, **_) -> None:
     part = Part.objects.filter(sheet=sheet).first()
     if part is not None:
         first_answer(user, part)
 
 
-def after_coming_in(sender, part, user, later: bool, **_) -> None:
+def after_coming_in(sender: object, part: Part, user: User, later: bool, **_) -> None:
     first_answer(user, part, later)
 
 
@@ -69,7 +71,7 @@ def _unit(up: list[float]) -> list[float]:
 
 
 @transaction.atomic
-def calculate_direction(user, check: StrengthAnalysis, up: list[float], again: bool = False) -> DirectionAnalysis:
+def calculate_direction(user: User, check: StrengthAnalysis, up: list[float], again: bool = False) -> DirectionAnalysis:
     """Solves one direction with its own layers, once; ``again`` calculates anew what would mend it."""
     require(user, "edit")
     up = _unit(up)
@@ -83,7 +85,7 @@ def calculate_direction(user, check: StrengthAnalysis, up: list[float], again: b
 
 
 @transaction.atomic
-def calculate_infill(user, analysis: DirectionAnalysis) -> DirectionAnalysis:
+def calculate_infill(user: User, analysis: DirectionAnalysis) -> DirectionAnalysis:
     require(user, "edit")
     if analysis.exploring is None or not analysis.exploring.open:
         analysis.explored = []
@@ -94,7 +96,7 @@ def calculate_infill(user, analysis: DirectionAnalysis) -> DirectionAnalysis:
 
 
 @transaction.atomic
-def calculate_field(user, analysis: DirectionAnalysis) -> DirectionAnalysis:
+def calculate_field(user: User, analysis: DirectionAnalysis) -> DirectionAnalysis:
     require(user, "edit")
     if analysis.field_id is None and (analysis.fielding is None or not analysis.fielding.open):
         analysis.fielding = enqueue(user, "field", {"stand": str(analysis.id)})

@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from functools import lru_cache
 from uuid import UUID
 
+from accounts.models import User
 from hewel.refusal import not_found
 from stages.stage import State
 from stages.view import JobView
@@ -20,7 +21,7 @@ from strength.stage import STRENGTH
 WORKS = ("work", "exploring", "fielding")
 
 
-def direction_of(user, analysis_id) -> DirectionAnalysis:
+def direction_of(user: User, analysis_id: UUID) -> DirectionAnalysis:
     rows = DirectionAnalysis.objects.filter(
         id=analysis_id, of__part__workshop=user.workshop, of__part__sheet__struck=None
     )

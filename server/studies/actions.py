@@ -2,12 +2,14 @@
 
 from django.db import transaction
 
+from accounts.models import User
 from accounts.roles import require
 from audit.actions import record
 from farm.forms import ProcessIn, validated
 from farm.queries import process_of
 from hewel.refusal import Refused, unusable
 from needs.queries import inputs
+from parts.models import Part
 from sheets import actions as sheets
 from stages.stage import calculate
 from stages.view import JobView
@@ -19,7 +21,7 @@ from work.models import Work
 
 
 @transaction.atomic
-def calculate_study(user, part, base: int, settings: dict) -> Study:
+def calculate_study(user: User, part: Part, base: int, settings: dict) -> Study:
     """Puts another process on the job, and a study for it; one that was made before keeps its answer."""
     require(user, "edit")
     given = validated(ProcessIn, settings, "process").model_dump(mode="json")
@@ -29,7 +31,7 @@ def calculate_study(user, part, base: int, settings: dict) -> Study:
 
 
 @transaction.atomic
-def ask_direction(user, study: Study, up: list[float]) -> Work:
+def ask_direction(user: User, study: Study, up: list[float]) -> Work:
     """Orders the slicing of a direction that somebody pointed at or typed."""
     require(user, "edit")
     up = _unit(up)
@@ -46,7 +48,7 @@ def _unit(up: list[float]) -> list[float]:
 
 
 @transaction.atomic
-def choose(user, study: Study, base: int, up: list[float], reason: str) -> Choice:
+def choose(user: User, study: Study, base: int, up: list[float], reason: str) -> Choice:
     """Settles the direction. Its numbers and those of every alternative are kept as they stand now."""
     require(user, "edit")
     reason = reason.replace("\x00", "").strip()

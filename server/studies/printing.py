@@ -4,7 +4,9 @@ import math
 from datetime import datetime
 
 from hewel.printing import pdf
+from parts.models import Part
 from studies import bridge
+from studies.models import Study
 
 ROWS = 12
 RAMP = ["#f4f0df", "#d9dcb8", "#a9bf95", "#6f9c85", "#3f7478", "#264e63", "#1d2f49"]
@@ -21,7 +23,7 @@ def spot(up: list[float], radius: float) -> tuple[str, float, float]:
 def _discs(sweep: dict, candidates: list[dict], radius: float = 88) -> list[dict]:
     values = sweep["fields"]["overhang_area_mm2"]
     low, high = min(values), max(values)
-    discs = {half: {"half": half, "dots": [], "marks": []} for half in ("upper", "lower")}
+    discs: dict[str, dict] = {half: {"half": half, "dots": [], "marks": []} for half in ("upper", "lower")}
     for up, value in zip(sweep["ups"], values, strict=True):
         half, x, y = spot(up, radius)
         step = min(len(RAMP) - 1, int(len(RAMP) * (value - low) / (high - low))) if high > low else 0
@@ -71,7 +73,9 @@ COLUMNS = [
 ]  # fmt: skip
 
 
-def comparison(part, study, sweep: dict | None, ranks: list[int], choice: dict | None, when: datetime) -> bytes:
+def comparison(
+    part: Part, study: Study, sweep: dict | None, ranks: list[int], choice: dict | None, when: datetime
+) -> bytes:
     """A PDF of one A4 page: the net, the first candidates under the desk's weights, the pins, the choice."""
     order = sorted(range(len(ranks)), key=lambda i: ranks[i])
     rows = [_row(study.candidates[i], place) for place, i in enumerate(order, start=1)]

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import timedelta
 from threading import Event, Thread
+from uuid import UUID
 
 from django.conf import settings
 from django.db import connection, transaction
@@ -14,6 +15,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from procrastinate.jobs import Job
 from procrastinate.manager import JobManager
 
+from accounts.models import User
 from accounts.roles import require
 from audit.actions import record
 from hewel.refusal import Refused, not_found
@@ -30,7 +32,7 @@ LATER = 20
 LOOK_UP = 0.25  # seconds between looks at whether somebody cancelled
 
 
-def enqueue(user, kind: str, arguments: dict) -> Work:
+def enqueue(user: User, kind: str, arguments: dict) -> Work:
     """A row that people see, and a job that a worker takes; both or neither."""
     with transaction.atomic():
         work = Work.objects.create(workshop=user.workshop, by=user, kind=kind, arguments=arguments)
@@ -75,14 +77,14 @@ def requeue_stalled() -> int:
     return taken
 
 
-def find(user, work_id) -> Work:
+def find(user: User, work_id: UUID | str) -> Work:
     work = Work.objects.filter(id=work_id, workshop=user.workshop).first()
     if work is None:
         raise not_found("task")
     return work
 
 
-def cancel(user, work_id) -> Work:
+def cancel(user: User, work_id: UUID | str) -> Work:
     """Asks for an end; a task that has not begun ends at once, a running one within a second."""
     require(user, "edit")
     with transaction.atomic():
@@ -120,7 +122,8 @@ def run_in_child_process(work_id: str, computation: Computation) -> None:
     try:
         with Child(settings.TASK_MEMORY) as child:
             with _alive(work):
-                child.run(*computation.function.rsplit(".", 1), computation.arguments(work))
+                module, function = computation.function.rsplit(".", 1)
+                child.run(module, function, computation.arguments(work))
             for event in child.events(LOOK_UP):
                 _take_in(work, event, computation)
     except _Cancelled:

@@ -45,7 +45,7 @@ class PlacedPart:
         return cls.of(pose.standing(mesh), process, over_plate(bores, pose)), pose
 
     @classmethod
-    def after(cls, solid, process: Process) -> "PlacedPart":
+    def after(cls, solid: Manifold, process: Process) -> "PlacedPart":
         return cls.of(mesh_of(solid), process)
 
     @property

@@ -1,5 +1,6 @@
 """``adapt``: remedies done on the solid, or the part made into several pieces."""
 
+from argparse import Namespace
 from pathlib import Path
 
 import numpy as np
@@ -41,7 +42,7 @@ from hewel_engine.strength.allowables import Circumstances
 from hewel_engine.strength.stressing import CLOSER, COARSE, Stressed, stressed
 
 
-def adapt(intake: Intake, args, process: Process) -> dict:
+def adapt(intake: Intake, args: Namespace, process: Process) -> dict:
     mesh, up = intake.mesh, direction(args.up or "0,0,1")
     kind = Path(args.out).suffix.lower().lstrip(".") if args.out else None
     if kind not in (None, "stl", "3mf", "step"):
@@ -189,7 +190,7 @@ def _least_reserve_of(mesh: Mesh, up: np.ndarray, args, process: Process) -> flo
     return least_of(on_a_grid(mesh, args, process, CLOSER), process, up, args.factor or 1.0)
 
 
-def on_a_grid(mesh: Mesh, args, process: Process, voxel_count: int | None = None) -> Stressed:
+def on_a_grid(mesh: Mesh, args: Namespace, process: Process, voxel_count: int | None = None) -> Stressed:
     """The stress under the loads and circumstances that were asked for."""
     around = Circumstances(args.temperature, bond=args.bond, sustained=args.sustained, cyclic=args.cyclic)
     return stressed(mesh, None, args.read, process, around, voxel_count=voxel_count, solid=args.solid)

@@ -7,6 +7,7 @@ import argparse
 import json
 import sys
 import time
+from argparse import Namespace
 from collections.abc import Callable
 from pathlib import Path
 
@@ -66,13 +67,13 @@ def _factor(text: str) -> float:
     return value
 
 
-def facts(intake: Intake, args, process: Process) -> dict:
+def facts(intake: Intake, args: Namespace, process: Process) -> dict:
     found = facts_of(intake.mesh, surfaces=intake.surfaces)
     intake.warnings.extend(found.notes)
     return found.as_dict()
 
 
-def directions(intake: Intake, args, process: Process) -> dict:
+def directions(intake: Intake, args: Namespace, process: Process) -> dict:
     mesh, rays = intake.mesh, RayScene(intake.mesh)
     known = facts_of(mesh, rays, intake.surfaces)
     bores = known.bores or []
@@ -110,7 +111,7 @@ def _rank_after(mesh: Mesh, found: list[Candidate], process: Process, bores: lis
         candidate.measures["after"] = own and explained(candidate.measures, own)
 
 
-def overhangs(intake: Intake, args, process: Process) -> dict:
+def overhangs(intake: Intake, args: Namespace, process: Process) -> dict:
     mesh, rays = intake.mesh, RayScene(intake.mesh)
     up = direction(args.up or "0,0,1")
     if not args.up:
@@ -124,7 +125,7 @@ SHOWN = 3
 """Candidates whose strength is told when no direction is named."""
 
 
-def strength(intake: Intake, args, process: Process) -> dict:
+def strength(intake: Intake, args: Namespace, process: Process) -> dict:
     if not args.loads:
         raise InputError("bad_options", "Strength needs loads.", "Name a loads file with --loads.")
     if args.vtu and not Path(args.vtu).resolve().parent.is_dir():
@@ -155,7 +156,7 @@ def _stressed(intake: Intake, args, process: Process) -> Stressed:
     return on_a_grid(mesh, args, process)
 
 
-def walls(intake: Intake, args, process: Process) -> dict:
+def walls(intake: Intake, args: Namespace, process: Process) -> dict:
     mesh = intake.mesh
     if not mesh.closed:
         raise InputError(

@@ -8,6 +8,7 @@ from hewel_engine.edits.fans import OVERLAP, column, fan, skirt, slope
 from hewel_engine.edits.tools import Impossible, Tool, kept
 from hewel_engine.edits.undersides import Underside
 from hewel_engine.geometry.features import fit_circle, on_a_circle
+from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.plans import enclosed
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process
@@ -82,7 +83,7 @@ def corner_chamfers(
     return roof(under, rays, process, "corner_chamfers", process.clean_bridge if flat is None else flat, share)
 
 
-def foot_chamfer(outline, process: Process, inward: float = 0.4) -> Tool:
+def foot_chamfer(outline: Array, process: Process, inward: float = 0.4) -> Tool:
     """A chamfer along the part's outline on the plate, so that the first layer's bulge stays inside the part.
 
     ``outline``: closed loops (n, 2) of the contact, material on the left.

@@ -125,7 +125,8 @@ def split(solid: Manifold, point: Array, normal: Array, process: Process, joint:
             for half, side, space in ((below, -1.0, room[0]), (above, 1.0, room[1])):
                 turned = [s if side > 0 else s.mirror((0, 0, 1)) for s in (post, foot)]
                 whole = [(s ^ space).trim_by_plane((0, 0, side), 0.0) for s in turned]
-                exactly = cylinder(centre, *sorted((0.0, side * reach)), outer)
+                low, high = sorted((0.0, side * reach))
+                exactly = cylinder(centre, low, high, outer)
                 half.gain(whole[0] + whole[1], [exactly, *flats_of(whole[1])])
         socket, wide = _socket(radius, depth).translate((*centre, 0.0)), radius + MOUTH + OVERLAP
         below.lose(socket, [cylinder(centre, -depth, OVERLAP, radius), cylinder(centre, -MOUTH, OVERLAP, radius, wide)])

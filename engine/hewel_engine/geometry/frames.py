@@ -1,5 +1,7 @@
 """Turning a part so that a build direction points up."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from scipy.spatial import ConvexHull
 
@@ -7,7 +9,7 @@ from hewel_engine.errors import InputError
 from hewel_engine.geometry.mesh import Array
 
 
-def unit(vector) -> Array:
+def unit(vector: Array | Sequence[float]) -> Array:
     """``vector`` (3,) scaled to length 1; raises InputError when it has none.
 
     >>> unit([0, 3, 4]).tolist()
@@ -29,7 +31,7 @@ other.
 """
 
 
-def same_direction(a, b) -> bool:
+def same_direction(a: Array | Sequence[float], b: Array | Sequence[float]) -> bool:
     """Whether two unit vectors (3,) are one build direction.
 
     >>> same_direction([0, 0, 1], unit([0, 0.001, 1])), same_direction([0, 0, 1], unit([0, 0.01, 1]))
@@ -38,7 +40,7 @@ def same_direction(a, b) -> bool:
     return bool(np.linalg.norm(np.subtract(a, b)) <= np.radians(SAME_DIRECTION))
 
 
-def upright(up) -> Array:
+def upright(up: Array | Sequence[float]) -> Array:
     """(3, 3) rotation whose rows are the plate's x, y and z in the part's frame; z is ``up``.
 
     x is chosen next to the part's own x (or y, when ``up`` is nearly x), so that small changes of ``up`` turn
@@ -75,7 +77,7 @@ def sphere_directions(splits: int = 4) -> Array:
 AXES = {"+x": (1, 0, 0), "−x": (-1, 0, 0), "+y": (0, 1, 0), "−y": (0, -1, 0), "+z": (0, 0, 1), "−z": (0, 0, -1)}
 
 
-def direction_words(up) -> str:
+def direction_words(up: Array | Sequence[float]) -> str:
     """How an engineer would say a direction.
 
     >>> direction_words([0, 0, 1]), direction_words(unit([-0.5, 0, 0.8]))

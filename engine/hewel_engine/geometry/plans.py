@@ -33,7 +33,7 @@ def grown(plan: CrossSection, by: float) -> CrossSection:
 
 
 @njit(cache=True, nogil=True)
-def turn_at(loop, i):
+def turn_at(loop: Array, i: int):
     """Radians by which a closed loop (n, 2) turns to the left at its corner ``i``."""
     n = len(loop)
     ax, ay = loop[i, 0] - loop[i - 1, 0], loop[i, 1] - loop[i - 1, 1]

@@ -329,7 +329,8 @@ class LayerStack:
     def smoothed(self, stray: float) -> "Plans":
         """The plan of every layer without corners that stray by less than ``stray`` mm from a straight line."""
         if stray not in self._thinned:
-            self._thinned[stray] = Plans(*_smoothed(*self._straight, stray), self.loops[2], self.like)
+            xy, starts = _smoothed(*self._straight, stray)
+            self._thinned[stray] = Plans(xy, starts, self.loops[2], self.like)
         return self._thinned[stray]
 
     @cached_property
@@ -351,7 +352,7 @@ class Plans(Sequence[CrossSection]):
     def __len__(self) -> int:
         return len(self._like)
 
-    def __getitem__(self, k: int) -> CrossSection:
+    def __getitem__(self, k: int) -> CrossSection:  # type: ignore[override]  # one layer at a time
         first = int(self._like[k])
         if first not in self._made:
             at = self._starts[self._layers[first] : self._layers[first + 1] + 1]

@@ -9,8 +9,10 @@ import json
 import sys
 from math import dist, hypot
 from pathlib import Path
+from typing import Any
 
 from limits import live_no_longer  # beside this script
+from manifold3d import Manifold
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeFace,
@@ -72,7 +74,7 @@ def read(source: str) -> list:
     return parts_of(reader.OneShape(), TopAbs_SOLID)
 
 
-def parts_of(shape, kind) -> list:
+def parts_of(shape: Any, kind: Any) -> list:
     found, walk = [], TopExp_Explorer(shape, kind)
     while walk.More():
         found.append(walk.Current())
@@ -132,7 +134,7 @@ def tried_so(solids: list, edit: dict, flush: float) -> tuple[list, str | None]:
     return after, None
 
 
-def joined(how, solids: list, tool, flush: float) -> list:
+def joined(how: Any, solids: list, tool: Any, flush: float) -> list:
     """Solids kept within, cut by or united with a tool; faces that lie in one surface are one."""
     if how is not BRepAlgoAPI_Fuse:
         return [part for solid in solids for part in one_surface(of_two(how, solid, tool, flush))]
@@ -141,7 +143,7 @@ def joined(how, solids: list, tool, flush: float) -> list:
     return one_surface(tool)
 
 
-def of_two(how, one, other, flush: float):
+def of_two(how: Any, one: Any, other: Any, flush: float):
     work, given, tools = how(), List_TopoDS_Shape(), List_TopoDS_Shape()
     given.Append(one)
     tools.Append(other)
@@ -152,7 +154,7 @@ def of_two(how, one, other, flush: float):
     return work.Shape()
 
 
-def one_surface(shape) -> list:
+def one_surface(shape: Any) -> list:
     neat = ShapeUpgrade_UnifySameDomain(shape, True, True, False)
     neat.Build()
     return parts_of(neat.Shape(), TopAbs_SOLID)
@@ -198,7 +200,7 @@ def flat_one(shape: dict):
     return solid
 
 
-def righted(solid):
+def righted(solid: Manifold):
     BRepLib.OrientClosedSolid_s(solid)
     return solid
 

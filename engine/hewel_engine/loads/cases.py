@@ -4,7 +4,9 @@ Read from and written to the loads file; keys beyond it (names, nature, how a fa
 Forces N, moments N·mm, pressures MPa, accelerations in g, lengths mm, all in the part's frame.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
@@ -191,7 +193,7 @@ def _case(request, facet_count, place: int) -> Case:
     return Case(name, loads, _number(request.get("factor", 1.0), f"The factor of “{name}”"), nature, cycles)
 
 
-def read_loads(request, facet_count: int | None = None) -> LoadSet:
+def read_loads(request: Any, facet_count: int | None = None) -> LoadSet:
     """A loads file as parsed JSON. Raises InputError ``bad_loads`` with the place and what to do."""
     request = _dict(request, "The loads file")
     holds = tuple(_hold(row, facet_count) for row in _list(request.get("fixed", []), "“fixed”"))
@@ -247,7 +249,7 @@ def write_loads(loads: LoadSet) -> dict:
     return result
 
 
-def without_patches(loads: LoadSet, facets_of) -> LoadSet:
+def without_patches(loads: LoadSet, facets_of: Callable[[dict], Any]) -> LoadSet:
     """The same loads with every face written as its facets, for readers that do not know faces.
 
     ``facets_of(shape)`` gives the facet numbers of a patch shape.

@@ -22,7 +22,7 @@ FREE = 1e-9
 ROUNDS = 60
 
 
-def body_force(volume: float, density: float, acceleration_g) -> Array:
+def body_force(volume: float, density: float, acceleration_g: Array) -> Array:
     """(3,) N of a body of ``volume`` mm³ and ``density`` g/cm³: own weight is [0, 0, −1] g."""
     return volume * density * 1e-6 * G * np.asarray(acceleration_g, float)
 

@@ -1,5 +1,6 @@
 """The directions worth looking at closely, and what slicing says about each."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -156,7 +157,7 @@ def drag_by_section(stack: LayerStack, process: Process, layer: int = 0, cut: fl
     return drag_ratio(modulus, stack.height - cut, process)
 
 
-def typed(mesh: Mesh, rays: RayScene, up, process: Process, bores: list[Bore]) -> Candidate:
+def typed(mesh: Mesh, rays: RayScene, up: Sequence[float], process: Process, bores: list[Bore]) -> Candidate:
     """A direction that somebody gave."""
     ups = unit(up)[None]
     return examine(mesh, rays, sweep(mesh, ups, process, rays, workers=1), 0, "typed", process, bores)

@@ -136,7 +136,7 @@ class Sweep:
         "finish_mm",
     ]
 
-    def rows(self, where) -> "Sweep":
+    def rows(self, where: Array) -> "Sweep":
         return Sweep(*(getattr(self, f.name)[where] for f in fields(self)))
 
 

@@ -78,11 +78,11 @@ class Drops:
         gap = float(self.rays.distances((point - self.rays.step * self.up)[None], -self.up)[0]) + self.rays.step
         return min(gap, height), gap < height - 2 * CONTACT_BAND
 
-    def volume(self, rows=slice(None)) -> float:
+    def volume(self, rows: np.ndarray = slice(None)) -> float:
         """Support volume (mm³): plan area × drop."""
         return float((self.plan[rows] * self.drop[rows]).sum())
 
-    def landed(self, rows=slice(None)) -> float:
+    def landed(self, rows: np.ndarray = slice(None)) -> float:
         """Area (mm²) of the part that support stands on."""
         return float(self.plan[rows][self.on_part[rows]].sum())
 

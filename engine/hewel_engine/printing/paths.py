@@ -40,7 +40,7 @@ class Paths:
 
 
 @njit(cache=True, nogil=True)
-def move_seconds(distance, speed, acceleration):
+def move_seconds(distance: Array | float, speed: Array | float, acceleration: Array | float):
     """A straight stretch from rest to rest: ℓ/v + v/a, or 2·√(ℓ/a) where it is too short to reach the speed.
 
     >>> move_seconds(100.0, 50.0, 500.0), move_seconds(1.25, 50.0, 500.0)

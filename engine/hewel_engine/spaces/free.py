@@ -9,6 +9,7 @@ faces, way?, turn?}, a mating part where it sits, swept along ``way`` mm, or by 
 from dataclasses import dataclass
 from itertools import pairwise
 from math import ceil
+from typing import Any
 
 import numpy as np
 from manifold3d import CrossSection, Manifold, OpType
@@ -56,7 +57,7 @@ def bad_space(message: str) -> InputError:
     return InputError("bad_options", message, f"Write a space as one of {', '.join(KINDS)}, in mm of the part's frame.")
 
 
-def read_spaces(request, mesh: Mesh, faces: Faces | None = None) -> list[Space]:
+def read_spaces(request: Any, mesh: Mesh, faces: Faces | None = None) -> list[Space]:
     """Spaces as a file or a job writes them. Raises InputError ``bad_options`` or ``bad_loads``, naming the row."""
     rows = request.get("keep_clear") if isinstance(request, dict) else request
     if not isinstance(rows, list):

@@ -70,7 +70,7 @@ def screening(mesh: Mesh, voxels: Voxels, process: Process) -> MaterialField:
 
 
 @njit(cache=True, nogil=True)
-def painted(xy, starts, low, step, rows, columns):
+def painted(xy: Array, starts: np.ndarray, low: Array, step: float, rows: int, columns: int):
     """(rows, columns) whether the middle of each square lies inside the loops, by crossings to its left."""
     turns = np.zeros((rows, columns + 1), np.int32)
     for loop in range(len(starts) - 1):

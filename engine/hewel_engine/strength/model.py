@@ -6,7 +6,7 @@ A held face is a bed of springs on its true surface, so stiff that a voxel's sid
 the face need not lie on the lattice, and what each face answers is read off its springs.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 from numba import njit
@@ -48,8 +48,8 @@ class Footing:
     ties: Ties
 
     def within(self, rows: np.ndarray) -> "Footing":
-        own = (getattr(self, name)[rows] for name in ("points", "areas", "held", "normals", "hold", "pressed"))
-        return Footing(*own, self.ties.within(rows))
+        own = {f.name: getattr(self, f.name)[rows] for f in fields(self) if f.name != "ties"}
+        return replace(self, **own, ties=self.ties.within(rows))
 
 
 @dataclass(frozen=True, eq=False)
@@ -186,7 +186,9 @@ def footing_of(
         rows.append((points, areas, held, normals, *marks))
     joined = [np.concatenate(column) for column in zip(*rows, strict=True)]
     named = " and ".join(h.on.name or "the held face" for h in holds)
-    return Footing(*joined, _tied(lattice, grid, joined[0], named, not within))
+    points, areas, held, normals, hold, pressed = joined
+    ties = _tied(lattice, grid, points, named, not within)
+    return Footing(points, areas, held, normals, hold, pressed, ties)
 
 
 def loading_of(

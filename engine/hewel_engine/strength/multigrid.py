@@ -6,8 +6,10 @@ thin walls keep their stiffness. Smoothing is by Chebyshev polynomials of the bl
 Sources: Adams, Brezina, Hu, Tuminaro (2003) for the smoother; Briggs, Henson, McCormick, A Multigrid Tutorial.
 """
 
+from collections.abc import Callable
 from copy import copy
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numba import njit
@@ -164,6 +166,7 @@ class Cycle:
     """One V-cycle in single precision: what a residual is worth as a displacement, nearly."""
 
     def __init__(self, fine: Bricks):
+        level: Any
         lattice, level = fine.lattice, fine.as_type(np.float32)
         matrices = None
         self.levels: list[_Level] = []
@@ -320,7 +323,7 @@ def solved(
     start: Array | None = None,
     accuracy: float = 1e-6,
     most: int = 250,
-    watch=lambda rounds, residual: None,
+    watch: Callable[[int, float], None] = lambda rounds, residual: None,
 ) -> Solved:
     """Conjugate gradients in double precision with ``cycle`` as preconditioner, to a residual of ``accuracy``.
 

@@ -121,7 +121,7 @@ class Bricks:
     own: Array = field(default_factory=lambda: np.zeros((0, 24, 24)))
     owners: np.ndarray = field(default_factory=lambda: np.zeros(0, np.int64))
 
-    def as_type(self, kind) -> "Bricks":
+    def as_type(self, kind: type) -> "Bricks":
         return Bricks(
             self.lattice, self.brick.astype(kind), self.stiffness.astype(kind), self.own.astype(kind), self.owners
         )

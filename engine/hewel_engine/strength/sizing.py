@@ -7,6 +7,7 @@ build direction, over the required factor. Not for anything whose failure can in
 real part, and a proof.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from math import pi, sqrt
 
@@ -160,7 +161,9 @@ def under(piece: Bent, section: Section, may: Allowed, process: Process, size: f
     return Sized(section, size, stress, reserve, gives, governs, grams, volume / process.outer_flow)
 
 
-def solved(piece: Bent, may: Allowed, process: Process, section_of, rounded=lambda size: size) -> Sized | None:
+def solved(
+    piece: Bent, may: Allowed, process: Process, section_of: Callable, rounded: Callable = lambda size: size
+) -> Sized | None:
     """The least size whose ``section_of`` carries the load and gives no more than it may; None where none does."""
     strong = lambda size: may.stress >= piece.moment * section_of(size).edge / section_of(size).second
     stiff = lambda size: piece.sag is None or piece.given(may.stiffness * section_of(size).second) <= piece.sag

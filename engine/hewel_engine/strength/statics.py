@@ -183,7 +183,7 @@ def cut_stress(section: Section, passing: Through, layer: int, z: float) -> Cut:
     )  # fmt: skip
 
 
-def sections_along(stack: LayerStack, cores=None, core_share: float = 1.0) -> list[Section | None]:
+def sections_along(stack: LayerStack, cores: list | None = None, core_share: float = 1.0) -> list[Section | None]:
     """The section of every layer; ``cores[k]`` is a layer's core, which counts by ``core_share``. The torsion is worked
     out anew where the section has changed its shape.
     """

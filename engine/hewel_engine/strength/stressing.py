@@ -1,6 +1,7 @@
 """From loads to the stress at every point that counts, case by case: one solution that all directions are read from."""
 
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -190,7 +191,7 @@ def zones_of(process: Process, size: float) -> tuple[float, float]:
 
 
 def read_stress(
-    mesh: Mesh, model: Model, fill: material_field.MaterialField, answers: list[Answered], process: Process, zones
+    mesh: Mesh, model: Model, fill: material_field.MaterialField, answers: list[Answered], process: Process, zones: Any
 ) -> tuple[Points, np.ndarray, list[np.ndarray], bool]:
     """The points of a solved model, which of them count (k,), each case's stress (k, 6) MPa at them, and whether any
     of it is a mean at a sharp inner edge.

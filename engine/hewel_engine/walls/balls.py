@@ -115,7 +115,9 @@ def _largest(q, px, py, pz, ux, uy, uz, most):
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def smallest_balls(radius, opposite, opposed, boxes, result, order):
+def smallest_balls(
+    radius: Array, opposite: np.ndarray, opposed: np.ndarray, boxes: Array, result: np.ndarray, order: np.ndarray
+):
     """Shrinks, in place, each ball that touches facet ``result`` (n,) at its middle, ``radius`` (n,) large, until no
     facet that faces it (n·n ≤ ``opposed``) reaches into it; ``opposite`` becomes the facet it touches. Balls that touch
     one spot lie in one another, so what lies outside the first is outside all after it.

@@ -2,6 +2,7 @@
 and the infill leave, and the places where no line fits. Lengths mm, areas mm².
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -34,7 +35,7 @@ class Line:
         return self.both + self.alone
 
 
-def perimeters(plan: CrossSection, process: Process, moved=grown) -> tuple[list[Line], CrossSection]:
+def perimeters(plan: CrossSection, process: Process, moved: Callable = grown) -> tuple[list[Line], CrossSection]:
     """Lines of a layer, outermost first, and the core inside them: the first half a width inside the outline, each
     further one its spacing inside the one before. ``moved``: how outlines are (``grown``, or ``mitred``).
     """

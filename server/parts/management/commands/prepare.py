@@ -2,6 +2,7 @@
 in like any other file. One process for both: loading everything takes longer than either.
 """
 
+from argparse import ArgumentParser
 from collections.abc import Callable
 
 from django.contrib.auth.hashers import make_password
@@ -30,7 +31,7 @@ from work.models import Work
 class Command(BaseCommand):
     help = __doc__
 
-    def add_arguments(self, parser):
+    def add_arguments(self, parser: ArgumentParser):
         parser.add_argument("--demo", action="store_true", help="put the demo scenario in, if it is not there")
 
     def handle(self, *, demo: bool, **options):
