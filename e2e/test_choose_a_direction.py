@@ -135,7 +135,7 @@ def test_a_guessed_unit_is_asked_for_before_anything_is_settled(page):
 
 
 @pytest.mark.parametrize(
-    "data, said",
+    "data, given",
     [(b"", "empty"), (b" " * 80 + b"\xff" * 4 + b"x" * 200, "announces"), (b"not a part " * 9, "not an STL")],
 )
 def test_a_bad_file_is_refused_in_words_and_the_page_goes_on(page, tmp_path, data, given):

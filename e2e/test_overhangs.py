@@ -78,8 +78,8 @@ def total(page):
     return text(page, "[data-testid=log-total] b")
 
 
-def test_from_what_hangs_to_all_settled(walked):
-    page = walked
+def test_from_what_hangs_to_all_settled(checked):
+    page = checked
     assert "45°" in see(page, "[data-testid=limit-line]").text
     assert states(page) == {"mid-air start": "open", "ledge": "open", "bore roof": "none"}
     wait(page, lambda d: "2 open" in d.find_element(By.XPATH, STAGE + "/following-sibling::span").text)
@@ -118,8 +118,8 @@ def test_from_what_hangs_to_all_settled(walked):
     assert see(page, "nav a[aria-current=page] svg").get_attribute("aria-label") == "settled"
 
 
-def test_the_layer_log_cuts_the_part_and_counts_copies(walked):
-    page = walked
+def test_the_layer_log_cuts_the_part_and_counts_copies(checked):
+    page = checked
     log = see(page, "[data-testid=layer-log]")
     assert log.get_attribute("aria-valuemax") == "200"
     ActionChains(page).move_to_element_with_offset(log, 0, log.size["height"] // 4).perform()
@@ -144,16 +144,16 @@ def test_the_layer_log_cuts_the_part_and_counts_copies(walked):
     assert one in text(page, "[data-testid=log-total]") and total(page) != one
 
 
-def test_every_key_of_the_page_does_one_thing(walked):
-    walked.find_element(By.TAG_NAME, "body").send_keys("?")
-    see(walked, "[data-testid=keys]")
-    keys = [k.text for k in walked.find_elements(By.CSS_SELECTOR, "[data-testid=keys] kbd")]
+def test_every_key_of_the_page_does_one_thing(checked):
+    checked.find_element(By.TAG_NAME, "body").send_keys("?")
+    see(checked, "[data-testid=keys]")
+    keys = [k.text for k in checked.find_elements(By.CSS_SELECTOR, "[data-testid=keys] kbd")]
     assert len(keys) == len(set(keys)) and {"v", "y", "h", "w"} <= set(keys)
-    walked.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    checked.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
 
 
-def test_nobody_but_an_engineer_is_asked_to_settle(address, walked):
-    part = walked.current_url.split("/parts/")[1].split("/")[0]
+def test_nobody_but_an_engineer_is_asked_to_settle(address, checked):
+    part = checked.current_url.split("/parts/")[1].split("/")[0]
     technician = next(p for p in PEOPLE if p[0] == "tolland")
     with browser() as other:
         sign_in(other, address, technician[0], technician[-1])

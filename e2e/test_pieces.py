@@ -45,7 +45,7 @@ def test_the_pod_is_cut_in_two_and_nothing_wants_support(pod):
     button(pod, "z").click()
     field = see(pod, "input[aria-label='Where the cut lies, mm']")
     assert float(field.get_attribute("value")) == pytest.approx(17), "the middle of the part"
-    button(pod, "Calculate").click()
+    button(pod, "Calculate pieces").click()
     wait(pod, lambda d: len(rows(d)) == 4, 120)
     assert {cells[-1] for cells in rows(pod).values()} == {"none"}
     assert len(pod.find_elements(By.CSS_SELECTOR, "[data-testid=seats] tbody tr")) == 2
@@ -75,7 +75,7 @@ def test_each_piece_becomes_a_part_with_its_own_findings(pod):
 
 def test_a_plate_is_put_in_at_a_pause(pod):
     pod.find_element(By.XPATH, "//button[@role='tab'][text()='a plate put in']").click()
-    button(pod, "Calculate").click()
+    button(pod, "Calculate pieces").click()
     pause = see(pod, "[data-testid=pause]", 120)
     assert "Pause after layer" in pause.text and "person must be there" in pause.text
     assert set(rows(pod)) == {"body", "plate"}
@@ -85,7 +85,7 @@ def test_a_plate_is_put_in_at_a_pause(pod):
 
 def test_what_cannot_be_is_said_why(pod):
     pod.find_element(By.XPATH, "//button[@role='tab'][text()='a feature apart']").click()
-    button(pod, "Calculate").click()
+    button(pod, "Calculate pieces").click()
     wait(pod, lambda d: "pocket" in see(d, "[data-testid=pieces] [role=alert]").text, 60)
 
 
@@ -105,7 +105,7 @@ def test_a_slide_printed_in_place_is_swept(pod, tmp_path):
     for far, verdict in (("20", "Runs free"), ("60", "Does not run free")):
         travel.send_keys(Keys.CONTROL + "a")
         travel.send_keys(far + Keys.ENTER)
-        button(pod, "Calculate").click()
+        button(pod, "Calculate pieces").click()
         wait(pod, lambda d, v=verdict: v in see(d, "[data-testid=sweep]").text, 60)
     assert "0.30 mm are wanted" in see(pod, "[data-testid=sweep]").text
 
@@ -124,7 +124,7 @@ def test_a_step_part_goes_back_to_cad_piece_by_piece(address, tmp_path):
         press(page, "k")
         see(page, "[data-testid=pieces]", 60)
         button(page, "z").click()
-        button(page, "Calculate").click()
+        button(page, "Calculate pieces").click()
         assert "goes back to CAD as STEP" in see(page, "[data-testid=exact-too]", 120).text
         button(page, "Save them as parts").click()
         half = wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-piece='half below'] a"), 120)[0]

@@ -116,8 +116,8 @@ def test_the_chosen_direction_is_solved_with_its_own_layers(checked):
     assert f"reserve {lying:.2f}" in text(checked, "[data-testid=verdict]").replace("\n", " ")
     log = see(checked, "[data-testid=layer-log]")
     log.send_keys(Keys.ARROW_UP * 8)
-    assert "layer 8" in text(checked, "[data-testid=layer-told]").replace("\n", " ")
-    assert "capacity" in text(checked, "[data-testid=layer-told]")
+    assert "layer 8" in text(checked, "[data-testid=layer-numbers]").replace("\n", " ")
+    assert "capacity" in text(checked, "[data-testid=layer-numbers]")
     press(checked, Keys.ESCAPE)
 
 

@@ -27,6 +27,7 @@ def main() -> int:
     up.add_argument("--no-demo", action="store_true", help="do not put the demo data in")
     test = verbs.add_parser("test", help="every check and every test, the browser's too")
     test.add_argument("only", nargs="*", help="lint, types, web, house, engine, server, e2e (default: all)")
+    test.add_argument("--thorough", action="store_true", help="all the bodies made by chance, not every third")
     verbs.add_parser("bench", help="the sums timed against general libraries")
     engine = verbs.add_parser("engine", help="the engine's command line", add_help=False)
     engine.add_argument("words", nargs=argparse.REMAINDER)
@@ -47,6 +48,8 @@ def main() -> int:
     if args.verb == "test":
         from house.checks import run_checks
 
+        if args.thorough:
+            os.environ["HEWEL_THOROUGH"] = "1"
         return run_checks(args.only)
     if args.verb == "bench":
         steps.set_up(tests=True, browser=True)

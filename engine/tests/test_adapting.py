@@ -3,7 +3,7 @@
 import manifold3d as m3
 import numpy as np
 import pytest
-from shapes import box, mesh_of, rod, rotation, sphere
+from shapes import box, by_chance, mesh_of, rod, rotation, sphere
 
 from demo.river_station import demo_files
 from hewel_engine.advice.adapting import Adapted, adapted, reworked
@@ -322,7 +322,7 @@ KINDS = {
 @pytest.mark.parametrize("kind", KINDS)
 def test_each_remedy_on_fifty_bodies(kind):
     make, keys = KINDS[kind]
-    for seed in range(50):
+    for seed in by_chance(50):
         chance = np.random.default_rng(seed)
         part = uneven(mesh_of(make(chance)), chance)
         turn = rotation(seed)
@@ -437,7 +437,7 @@ def chance_part(seed: int) -> Mesh:
 @pytest.mark.parametrize("first", range(0, 200, 20))
 def test_two_hundred_bodies_made_by_chance(first):
     """Closed; no more support than before; no bore that a pin entered is closed to it."""
-    for seed in range(first, first + 20):
+    for seed in by_chance(first, first + 20):
         part = chance_part(seed)
         turn = rotation(seed) if seed % 2 else np.eye(3)
         found = adapt(part.moved(turn), turn @ UP)

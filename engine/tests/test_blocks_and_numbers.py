@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from shapes import box, mesh_of, rod, rotation
+from shapes import box, by_chance, mesh_of, rod, rotation
 from test_adapting import UP, adapt, arch, cap_area, counterbore, good, lying, only, solid
 
 from hewel_engine.advice import proposals
@@ -96,7 +96,7 @@ def test_where_no_support_is_wanted_there_is_no_block():
 
 
 def test_a_block_on_fifty_bodies():
-    for seed in range(50):
+    for seed in by_chance(50):
         chance = np.random.default_rng(seed)
         low = chance.uniform(3, 9)
         part = window(low, low + chance.uniform(8, 20), chance.uniform(26, 40), chance.uniform(3, 5))

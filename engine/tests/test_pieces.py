@@ -5,7 +5,7 @@ from itertools import pairwise
 import manifold3d as m3
 import numpy as np
 import pytest
-from shapes import box, mesh_of, rod, rotation, sphere
+from shapes import box, by_chance, mesh_of, rod, rotation, sphere
 from test_adapting import UP, adapt, block, good, only, rounded, solid
 
 from hewel_engine.advice.adapting import reworked
@@ -140,7 +140,7 @@ def test_a_ball_that_is_hollow_gets_domes_printed_on_the_cut():
 
 
 def test_bodies_made_by_chance_are_halved():
-    for seed in range(10):
+    for seed in by_chance(20):
         chance = np.random.default_rng(seed)
         body = block(chance)
         if seed % 2:
@@ -202,7 +202,7 @@ def test_a_feature_that_cannot_be_apart_is_refused_in_words(part, words):
 
 
 def test_fifty_features_apart():
-    for seed in range(50):
+    for seed in by_chance(50):
         chance = np.random.default_rng(seed)
         body = block(chance, z=(26, 40)).translate((0, 0, 0))
         z = body.bounding_box()[5]
@@ -284,7 +284,7 @@ def test_a_plate_that_cannot_be_put_in_is_refused_in_words(part, words):
 
 
 def test_fifty_plates_put_in():
-    for seed in range(50):
+    for seed in by_chance(50):
         chance = np.random.default_rng(seed)
         part = void(chance.uniform(50, 70), chance.uniform(34, 48), chance.uniform(18, 40), chance.uniform(3, 7),
                     chance.uniform(2, 4), chance.uniform(3, 6))  # fmt: skip

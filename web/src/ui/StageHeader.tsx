@@ -52,7 +52,7 @@ export function StageState({ result, complete, verb, onCalculate, onStop, troubl
       {since.length > 0 && !busy && (
         <div className="mt-1 flex items-center gap-3 border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
           <span className="flex-1">Changed since: {since.join(", ")}.</span>
-          {onCalculate && <Button onClick={() => void onCalculate()}>{verb} again</Button>}
+          {onCalculate && <Button onClick={() => void onCalculate()}>{`${verb} again`}</Button>}
         </div>
       )}
       {!complete && since.length === 0 && !busy && !open && onCalculate && (
