@@ -79,7 +79,7 @@ def pieces(d) -> None:
         ("a plate put in", "[data-testid=pause]", "plate"),
     ):
         wait(d, lambda d, tab=tab: d.find_elements(By.XPATH, f"//button[@role='tab'][text()='{tab}']"))[0].click()
-        d.find_element(By.XPATH, "//button[text()='Calculate']").click()
+        d.find_element(By.XPATH, "//button[text()='Calculate pieces']").click()
         see(d, told, 120)
         keep(d, name)
 

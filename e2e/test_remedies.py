@@ -122,7 +122,8 @@ def test_taken_as_a_revision_the_findings_settle_by_themselves(adapted):
     read(adapted, "what it was adapted for", 60)
     tab(adapted, "findings")
     wait(adapted, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-testid=gone]")) >= 2, 120)
-    assert all("remedied" in g.text for g in adapted.find_elements(By.CSS_SELECTOR, "[data-testid=gone]"))
+    gone = adapted.find_elements(By.CSS_SELECTOR, "[data-testid=gone]")
+    assert gone and all("remedied" in g.text for g in gone)
     tab(adapted, "remedies")
     cells = lambda d: [c.text for c in d.find_elements(By.CSS_SELECTOR, "[data-revision='2'] td")]
     wait(adapted, lambda d: cells(d)[1:2] == ["0"], 60)

@@ -98,7 +98,9 @@ def pieces(page):
     press(page, "k")
     see(page, "[data-testid=pieces]")
     if not page.find_elements(By.CSS_SELECTOR, "[data-testid=seats]"):
-        wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='Calculate pieces'][not(@disabled)]"))[0].click()
+        wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='Calculate pieces'][not(@disabled)]"))[
+            0
+        ].click()
     see(page, "[data-testid=seats]", 120)
 
 

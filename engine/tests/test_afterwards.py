@@ -132,7 +132,7 @@ def test_only_the_best_are_worked_out_and_the_others_count_as_they_are():
     ups = [np.array(u, float) for u in ((0, 0, 1), (0, 0, -1), (1, 0, 0), (0, 1, 0))]
     found, rows, after = table(part, ups, most=2)
     assert len(rows) == 2 and sorted(after) == [1, 2, 3, 4]
-    assert all(r.up @ c.up > 0.999 for r, c in zip(rows, found[:2], strict=True))
+    assert rows and all(r.up @ c.up > 0.999 for r, c in zip(rows, found[:2], strict=True))
 
 
 def test_the_frame_of_the_part_does_not_matter():

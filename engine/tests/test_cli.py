@@ -51,7 +51,7 @@ def test_facts(part, capsys):
 def test_directions_are_ranked(part, capsys):
     code, got = run(capsys, "directions", part, "--json")
     assert code == 0 and got["swept"] >= 2500 and 6 <= len(got["candidates"]) <= 40
-    assert all(set(c) >= KEYS for c in got["candidates"])
+    assert got["candidates"] and all(set(c) >= KEYS for c in got["candidates"])
     assert [c["rank"] for c in got["candidates"]] == list(range(1, len(got["candidates"]) + 1))
     best = got["candidates"][0]
     assert best["up"] == pytest.approx([0, 0, 1]) and best["tipping_deg"] > 5 and best["nondominated"]
@@ -181,7 +181,7 @@ def test_adapt_makes_two_cups_of_a_closed_box(tmp_path, capsys, kind):
     code, got = run(capsys, "adapt", source, "--up", "0,0,1", "--apply", "split", "--fit", "0.15", "-o", out)
     assert code == 0 and got["before"]["needs_support"] and not got["after"]["needs_support"]
     assert [p["name"] for p in got["pieces"]] == ["half below", "half above", "peg 1", "peg 2"]
-    assert all(p["watertight"] and not p["needs_support"] for p in got["pieces"])
+    assert got["pieces"] and all(p["watertight"] and not p["needs_support"] for p in got["pieces"])
     (done,) = got["applied"]
     assert done["key"] == "split" and all(s["diameter_mm"] - s["peg_mm"] == pytest.approx(0.3) for s in done["seats"])
     _, facts = run(capsys, "facts", out)

@@ -95,7 +95,7 @@ def test_the_halves_go_together_one_way():
     found = halved(box(40, 30, 24))
     above = piece(found, "half above")
     pegs = [solid(p.mesh) for p in found.pieces[2:]]
-    assert all((peg ^ above).volume() == pytest.approx(0, abs=1e-9) for peg in pegs)
+    assert pegs and all((peg ^ above).volume() == pytest.approx(0, abs=1e-9) for peg in pegs)
     turned = above.rotate((0, 0, 180))
     assert any((peg ^ turned).volume() > 1 for peg in pegs)
 
@@ -152,7 +152,7 @@ def test_bodies_made_by_chance_are_halved():
         part = mesh_of(body).moved(turn)
         found = halved(part, turn @ at, turn @ UP, count=int(chance.integers(2, 4)))
         halves = [piece(found, n) for n in ("half below", "half above")]
-        assert all(p.mesh.closed for p in found.pieces), seed
+        assert found.pieces and all(p.mesh.closed for p in found.pieces), seed
         assert (halves[0] ^ halves[1]).volume() < 1e-6, seed
         assert len(found.seats) >= 2, (seed, found.warnings)
         for p in found.pieces[2:]:
@@ -212,7 +212,7 @@ def test_fifty_features_apart():
         part = mesh_of(body + feature + rod(24, 12, 40).translate((0, 0, z - 12 + 1e-3))).moved(turn)
         found = with_a_feature_apart(part, turn @ np.array([0, 0, z + 1e-3]), turn @ UP, P, 0.1)
         one, other = (solid(p.mesh) for p in found.pieces)
-        assert all(p.mesh.closed for p in found.pieces) and (one ^ other).volume() < 1e-3, seed
+        assert found.pieces and all(p.mesh.closed for p in found.pieces) and (one ^ other).volume() < 1e-3, seed
         slab = np.pi * 50 * 0.01
         lost = found.numbers["root_mm2"] * 0.3 + found.numbers["shear_mm2"] * 0.13 + 40
         assert part.volume - lost - slab < one.volume() + other.volume() < part.volume + slab, seed
@@ -293,7 +293,7 @@ def test_fifty_plates_put_in():
         )
         turn = rotation(seed)
         found = put_in(mesh_of(part).moved(turn), turn @ UP)
-        assert all(p.mesh.closed and not p.needs_support for p in found.pieces), seed
+        assert found.pieces and all(p.mesh.closed and not p.needs_support for p in found.pieces), seed
         body, plate = piece(found, "body"), piece(found, "plate")
         assert (body ^ plate).volume() < 1e-6, seed
 
@@ -305,7 +305,7 @@ def test_pieces_stand_side_by_side_as_they_are_printed():
     found = halved(HOLLOW, count=3)
     rows = side_by_side(found.pieces, P)
     assert [n for n, _ in rows] == ["half below", "half above", "peg 1", "peg 2, 1 of 2", "peg 2, 2 of 2"]
-    assert all(m.box[0, 2] == pytest.approx(0, abs=1e-9) for _, m in rows)
+    assert rows and all(m.box[0, 2] == pytest.approx(0, abs=1e-9) for _, m in rows)
     ends = [m.box[:, 0] for _, m in rows]
     assert all(b[0] - a[1] == pytest.approx(5) for a, b in pairwise(ends))
     whole = one_mesh(rows)

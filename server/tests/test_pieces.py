@@ -74,7 +74,9 @@ def test_a_box_is_split_and_both_halves_become_parts(client, hollow, engineer):
         ("half below", 1), ("half above", 1), ("peg 1", 1), ("peg 2", 1),
     ]  # fmt: skip
     assert not any(p["needs_support"] for p in result["pieces"])
-    assert all(s["diameter_mm"] - s["peg_mm"] == pytest.approx(2 * result["clearance_mm"]) for s in result["seats"])
+    assert result["seats"] and all(
+        s["diameter_mm"] - s["peg_mm"] == pytest.approx(2 * result["clearance_mm"]) for s in result["seats"]
+    )
     view = client.get(f"/api/pieces/{division.id}/content/view/{result['view']}")
     assert view.content[:4] == b"HWV2"
     address = f"/api/pieces/{division.id}/file"

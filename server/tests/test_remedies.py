@@ -86,7 +86,7 @@ def test_the_same_is_not_worked_out_twice_and_another_limit_makes_it_stale(clien
 def test_a_step_that_is_switched_off_is_left_out(client, standing, engineer):
     whole = worked_out(engineer, standing)
     steps = look(client, standing)["proposal"]["steps"]
-    assert all(s["on"] for s in steps)
+    assert steps and all(s["on"] for s in steps)
     steps[0]["on"] = False
     answer = client.post(f"/api/remedies/of/{standing.id}", {"steps": steps}, content_type="application/json")
     assert answer.status_code == 202
@@ -334,7 +334,9 @@ def test_directions_are_ranked_by_what_is_left_after_remedies(client, part, stud
     assert [r["rank_after"] for r in rows] == sorted(r["rank_after"] for r in rows)
     assert {r["rank"] for r in rows} == {1, 2, 3, 4} and all(r["words"] and r["up_words"] for r in rows)
     made.refresh_from_db()
-    assert all(0.2 < row["held"] < 5 for row in made.rows), "what a remedy changes of the reserve, on like grids"
+    assert made.rows and all(0.2 < row["held"] < 5 for row in made.rows), (
+        "what a remedy changes of the reserve, on like grids"
+    )
     assert any(row["held"] != 1 for row in made.rows) and all(r["reserve"] is None for r in rows), "there is no check"
     checked = [c | {"reserve": 0.5} for c in made.part.study_results.get().candidates]
     assert [r["reserve"] / 0.5 for r in bridge.placed(checked, made.rows)] == pytest.approx(
