@@ -110,8 +110,12 @@ def test_the_net_shows_where_it_fails_and_the_table_how_much_each_holds(checked)
 def test_the_chosen_direction_is_solved_with_its_own_layers(checked):
     press(checked, "s")
     wait(checked, lambda d: d.find_elements(By.XPATH, "//button[@role='radio'][contains(., '· chosen')]"))[0].click()
-    for solve in checked.find_elements(By.XPATH, "//button[text()='Solve it']"):
-        solve.click()
+    solve = "//button[text()='Solve it']"
+    wait(
+        checked, lambda d: d.find_elements(By.XPATH, solve) or d.find_elements(By.CSS_SELECTOR, "[data-testid=verdict]")
+    )
+    for button in checked.find_elements(By.XPATH, solve):
+        button.click()
     own_layers(checked)
     lying, upright = (held_by(checked, words) for words in ("· chosen", "+z up"))
     assert lying > 1.1 * upright, "the layers lie along the pull"

@@ -183,7 +183,7 @@ def test_a_plate_is_stiffened_with_ribs_of_the_calculated_size(page, tmp_path):
         form.find_element(By.ID, key).send_keys(value)
     ribs = see(page, "[data-testid=ways] [data-way=ribs]")
     height = float(ribs.find_elements(By.TAG_NAME, "td")[1].text)
-    ribs.find_element(By.XPATH, ".//button[text()='so']").click()
+    ribs.find_element(By.XPATH, ".//button[text()='Apply']").click()
     see(page, "[data-testid=before-after]", 120)
     row = see(page, "[data-step=ribs]")
     assert "not done" not in row.text and "+" in row.text

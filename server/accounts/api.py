@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any, Literal
 
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.http import HttpRequest
 from django.middleware.csrf import CsrfViewMiddleware
 from django.utils import timezone
@@ -11,7 +11,7 @@ from ninja import Router, Schema, Status
 from pydantic import Field
 
 from accounts import actions
-from accounts.models import Invitation
+from accounts.models import Invitation, Workshop
 from accounts.roles import require
 from audit.models import Entry
 from hewel.refusal import Problem, Refused, RowId
@@ -49,7 +49,8 @@ def sign_in(request: HttpRequest, credentials: Credentials):
     if "\x00" in credentials.username + credentials.password:
         user = None
     else:
-        user = authenticate(request, username=credentials.username, password=credentials.password)
+        name = actions.signing_in_as(credentials.username)
+        user = authenticate(request, username=name, password=credentials.password)
     if getattr(request, "axes_locked_out", False):
         raise Refused(
             "too_many_tries", "Too many wrong passwords for this name.", "Wait ten minutes, then try again.", 429
@@ -74,6 +75,7 @@ def sign_out(request: HttpRequest):
 
 
 class Welcome(Schema):
+    kind: Literal["join", "password"]
     workshop: str
     role: Role
     by: str
@@ -88,7 +90,13 @@ class Joining(Credentials):
 def get_invitation(request: HttpRequest, token: str):
     """What a link invites to."""
     found = actions.open_invitation(token)
-    return {"workshop": found.workshop.name, "role": found.role, "by": found.by.shown_name, "whom": found.whom}
+    return {
+        "kind": "password" if found.resets_id else "join",
+        "workshop": found.workshop.name,
+        "role": found.role,
+        "by": found.by.shown_name,
+        "whom": found.whom,
+    }
 
 
 @router.post(
@@ -101,6 +109,60 @@ def join(request: HttpRequest, token: str, body: Joining):
     """Makes the account and signs it in."""
     _not_forged(request)
     user = actions.join(token, body.username, body.name, body.password)
+    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    return _session(user)
+
+
+class NewPassword(Schema):
+    password: str = Field(max_length=1024)
+
+
+@router.post(
+    "/join/{token}/password",
+    auth=None,
+    response={200: Session, 403: Problem, 404: Problem, 422: Problem},
+    operation_id="reset_password",
+)
+def reset_password(request: HttpRequest, token: str, body: NewPassword):
+    """Sets a new password by a link, and signs in."""
+    _not_forged(request)
+    user = actions.reset_password(token, body.password)
+    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    return _session(user)
+
+
+class PasswordChange(NewPassword):
+    old: str = Field(max_length=1024)
+
+
+@router.put("/password", response={204: None, 422: Problem}, operation_id="change_password")
+def change_password(request: HttpRequest, body: PasswordChange):
+    """Another password for whoever is signed in; other sessions of theirs end."""
+    update_session_auth_hash(request, actions.change_password(request.user, body.old, body.password))
+    return Status(204, None)
+
+
+class Beginning(Joining):
+    code: str = Field(max_length=40)
+    workshop: str = Field(max_length=120)
+
+
+@router.get("/first", auth=None, response=bool, operation_id="is_first")
+def is_first(request: HttpRequest):
+    """Whether there is no workshop yet."""
+    return not Workshop.objects.exists()
+
+
+@router.post(
+    "/first",
+    auth=None,
+    response={200: Session, 403: Problem, 409: Problem, 422: Problem},
+    operation_id="begin_first_workshop",
+)
+def begin_first_workshop(request: HttpRequest, body: Beginning):
+    """Makes the first workshop and its first engineer, and signs in."""
+    _not_forged(request)
+    user = actions.first_workshop(body.code, body.workshop, body.username, body.name, body.password)
     login(request, user, backend="django.contrib.auth.backends.ModelBackend")
     return _session(user)
 
@@ -170,7 +232,7 @@ def list_people(request: HttpRequest):
         ],
         "invitations": [
             {"id": i.id, "whom": i.whom, "role": i.role, "by": i.by.shown_name, "until": i.until, "state": _state(i)}
-            for i in workshop.invitations.select_related("by")[:50]
+            for i in workshop.invitations.filter(resets=None).select_related("by")[:50]
         ],
     }
 
@@ -179,6 +241,17 @@ def list_people(request: HttpRequest):
 def invite(request: HttpRequest, body: InviteIn):
     invitation, token = actions.invite(request.user, body.role, body.whom)
     return Status(201, {"token": token, "until": invitation.until})
+
+
+@people.post(
+    "/{person_id}/password-link",
+    response={201: Invited, 403: Problem, 404: Problem},
+    operation_id="make_password_link",
+)
+def make_password_link(request: HttpRequest, person_id: RowId):
+    """A link by which somebody of the workshop sets a new password."""
+    link, token = actions.reset_link(request.user, person_id)
+    return Status(201, {"token": token, "until": link.until})
 
 
 @people.delete(

@@ -1,7 +1,7 @@
-"""A file that comes in: the part, its first sweep, and its study; then a first look at its overhangs and walls."""
+"""A file that comes in: the part, its first sweep, and its study."""
 
+from desk import looks
 from farm.queries import process_of
-from overhangs.stage import OVERHANGS
 from parts.actions import complete_part, create_part, forget_source
 from parts.job import EMPTY
 from parts.models import Part
@@ -11,8 +11,6 @@ from store import actions as store
 from store.models import Blob
 from studies.models import Study
 from studies.stage import DIRECTIONS
-from studies.view import DirectedJob
-from walls.stage import WALLS
 from work.actions import owned_attempt, tell
 from work.computations import Computation
 from work.models import Work
@@ -58,23 +56,7 @@ def _ended(work: Work) -> None:
         forget_source(work)
 
 
-FIRST_LOOKS = (OVERHANGS, WALLS)
-
-
-def _first_looks(work: Work) -> None:
-    """Once the directions of a part are known, its layers are checked and its walls measured, where nobody has done so
-    yet; nobody waits for it.
-    """
-    study = Study.objects.filter(id=work.arguments["result"], part__sheet__struck=None).select_related("part").first()
-    if study is None or not study.part.facts["watertight"]:
-        return
-    for stage in FIRST_LOOKS:
-        known = stage.rows(study.part).first()
-        if known is None or known.up is None:
-            calculate(stage, work.by, DirectedJob(study.part), more={"later": True})
-
-
-FOLLOW_UPS = {DIRECTIONS.kind: _first_looks}
+FOLLOW_UPS = {DIRECTIONS.kind: looks.once_directions_are_known}
 COMPUTATIONS = (
     Computation(
         kind="intake",

@@ -43,6 +43,7 @@ INSTALLED_APPS = [
     "work",
     "parts",
     *STAGES,
+    "desk",
 ]
 
 COMPUTATIONS = ["desk.intake", *(f"{app}.stage" for app in STAGES)]
@@ -84,6 +85,8 @@ AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contri
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = timedelta(minutes=10)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+# Behind a proxy the address is the one it was asked from, so many proxies stand before this server.
+AXES_IPWARE_PROXY_COUNT = int(os.environ.get("HEWEL_PROXIES", "0")) or None
 AXES_RESET_ON_SUCCESS = True
 AXES_ENABLE_ACCESS_FAILURE_LOG = False
 AXES_VERBOSE = False
@@ -92,6 +95,7 @@ PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "accounts.passwords.NotOneCharacter"},
 ]
 
 USE_TZ = True

@@ -3,6 +3,7 @@
 import pytest
 from conftest import directions_of
 
+from desk.looks import LOOKS
 from parts.models import Part
 from work.actions import follow_ups
 from work.models import Work
@@ -18,8 +19,25 @@ def follow(work: Work) -> list[tuple[str, bool]]:
 
 def test_a_part_has_its_first_looks_once(part, study, engineer):
     work = directions_of(engineer, part).work
+    assert follow(work) == [("gauge", False), ("walk", False)]
+    assert follow(work) == [("gauge", False), ("walk", False)], "once is enough"
+
+
+def test_nobody_waits_for_the_looks_at_the_demo(part, study, engineer):
+    work = directions_of(engineer, part).work
+    work.arguments |= {"later": True}
     assert follow(work) == [("gauge", True), ("walk", True)]
-    assert follow(work) == [("gauge", True), ("walk", True)], "once is enough"
+
+
+def test_another_direction_is_looked_at_as_soon_as_it_is_chosen(client, part, study, engineer):
+    follow(directions_of(engineer, part).work)
+    first = {stage.key: stage.rows(part).first().up for stage in LOOKS}
+    other = next(c for c in study.candidates if c["up"] != first["walls"])
+    base = client.get(f"/api/parts/{part.id}").json()["version"]
+    body = {"base": base, "up": other["up"], "reason": "it stands better"}
+    answer = client.post(f"/api/studies/{study.id}/choice", body, content_type="application/json")
+    assert answer.status_code in (200, 201), answer.content
+    assert all(stage.rows(part).first().up == other["up"] for stage in LOOKS) and len(first) == 2
 
 
 @pytest.mark.parametrize("change", ["open", "binned"])

@@ -153,14 +153,13 @@ def test_each_layer_is_drawn_as_the_nozzle_lays_it(client, job, part, engineer):
     assert client.get(f"/api/walls/{analysis.id}/layer/-1").status_code == 404
 
 
-def test_another_direction_makes_it_stale(client, job, part, study, engineer):
+def test_another_direction_is_measured_as_soon_as_it_is_chosen(client, job, part, study, engineer):
     measured(engineer, part)
     given = {"base": job.get()["version"], "up": [1, 0, 0], "reason": "on its end"}
     chosen = client.post(f"/api/studies/{study.id}/choice", given, content_type="application/json")
     assert chosen.status_code == 201, chosen.content
-    part.refresh_from_db()
-    part.sheet.refresh_from_db()
-    assert look(client, part)["stale_because"]
+    now = look(client, part)
+    assert now["up"] == [1, 0, 0] and now["work"]["state"] == "waiting" and now["stale_because"] == []
 
 
 def test_a_piece_is_sized_by_calculation(client, job, part):

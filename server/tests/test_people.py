@@ -28,7 +28,7 @@ def token(client):
 def test_invited_welcomed_joined_and_signed_in(client, token):
     guest = Client()
     welcome = guest.get(f"/api/session/join/{token}").json()
-    assert welcome == {"workshop": "Alder Reach", "role": "technician", "by": "Ines", "whom": "Wim"}
+    assert welcome == {"kind": "join", "workshop": "Alder Reach", "role": "technician", "by": "Ines", "whom": "Wim"}
     joined = send(guest, "post", f"/api/session/join/{token}", JOINING).json()
     assert joined == {"username": "wim.sluys", "name": "Wim Sluys", "workshop": "Alder Reach", "role": "technician"}
     assert guest.get("/api/session").json() == joined
@@ -61,8 +61,10 @@ def test_a_revoked_a_lapsed_and_an_invented_link_are_answered_alike(client, toke
         ({"password": "short"}, "10 characters"),
         ({"password": "password1234"}, "common"),
         ({"username": "x"}, "3 to 60"),
-        ({"username": "wim sluys"}, "username"),
+        ({"username": "wim sluys"}, "letters a–z"),
         ({"username": "ines"}, "already"),
+        ({"username": "lnes"}, "looks like it"),
+        ({"password": " " * 12}, "different characters"),
         ({"name": "  "}, "your name"),
     ],
 )

@@ -177,13 +177,18 @@ export const useBoresIn = (
     staleTime: Infinity,
   });
 
+/** Whether the server has yet to look at a part, as it does once the part's directions are known. */
+const awaitsFirstLook = (part: Pick<Part, "facts">, analysis: { up: number[] | null } | null | undefined) =>
+  part.facts.watertight && !analysis?.up;
+
 /** What hangs; looked at again while the layers are being checked. */
-export const useOverhangs = (part: Pick<Part, "id" | "version" | "study">) =>
+export const useOverhangs = (part: Pick<Part, "id" | "version" | "study" | "facts">) =>
   useQuery({
     queryKey: ["overhangs", part.id, part.version, part.study],
     queryFn: () => api.overhangs(part.id),
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
-    refetchInterval: (q) => (isOpen(q.state.data?.analysis?.work) ? 250 : q.state.data?.up === null ? 1500 : false),
+    refetchInterval: (q) =>
+      isOpen(q.state.data?.analysis?.work) ? 250 : awaitsFirstLook(part, q.state.data?.analysis) ? 1500 : false,
   });
 
 const OUTLINES = { what: "outlines", read: decodeOutlines } as const;
@@ -271,14 +276,14 @@ export const useDivisionView = (division: Pick<Division, "id" | "view"> | null |
   });
 
 /** How thick the walls are; looked at again while they are measured. */
-export const useWalls = (part: Pick<Part, "id" | "version" | "study">) =>
+export const useWalls = (part: Pick<Part, "id" | "version" | "study" | "facts">) =>
   useQuery({
     queryKey: ["walls", part.id, part.version, part.study],
     queryFn: () => api.walls(part.id),
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
     // How it stands may become known any moment while its directions are studied.
     refetchInterval: (q) =>
-      isOpen(q.state.data?.analysis?.work) ? 300 : q.state.data?.analysis?.up === null ? 2000 : false,
+      isOpen(q.state.data?.analysis?.work) ? 300 : awaitsFirstLook(part, q.state.data?.analysis) ? 2000 : false,
   });
 
 /** The part with the zones of its walls. */
@@ -394,6 +399,8 @@ export function useRefresh() {
         ["stages", part.id],
         ["overhangs", part.id],
         ["strength", part.id],
+        ["walls", part.id],
+        ["pieces", part.id],
         ["remedies", part.id],
       ].map((queryKey) => client.invalidateQueries({ queryKey })),
     );

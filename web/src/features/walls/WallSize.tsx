@@ -141,7 +141,7 @@ function Bent({
             </th>
             <th className="font-normal">g</th>
             <th className="font-normal">h:mm:ss</th>
-            <th className="pl-2 font-normal">make it</th>
+            <th className="pl-2 font-normal" aria-label="Apply" />
           </tr>
         </thead>
         <tbody>
@@ -162,7 +162,7 @@ function Bent({
                     <td className="py-0.5 pl-1">
                       {key === "lines" && onWall && (
                         <Button plain className="!px-1.5 !py-0" onClick={() => onWall(way.size_mm)}>
-                          so
+                          Apply
                         </Button>
                       )}
                       {key === "ribs" && onRibs && (
@@ -171,7 +171,7 @@ function Bent({
                           className="!px-1.5 !py-0"
                           onClick={() => onRibs(bent.rib_mm, way.size_mm, bent.ribs_apart_mm)}
                         >
-                          so
+                          Apply
                         </Button>
                       )}
                     </td>

@@ -67,7 +67,7 @@ export function Zone({ zone, here, glows, onPick, onSet, more }: ZoneProps) {
                   >
                     reserve ×
                   </th>
-                  <th className="pl-2 font-normal">make it</th>
+                  <th className="pl-2 font-normal" aria-label="Apply" />
                 </tr>
               </thead>
               <tbody>
@@ -85,10 +85,10 @@ export function Zone({ zone, here, glows, onPick, onSet, more }: ZoneProps) {
                         <Button
                           plain
                           className="!px-1.5 !py-0"
-                          aria-label={`make it ${figure(b.mm, 2)} mm`}
+                          aria-label={`Apply ${figure(b.mm, 2)} mm`}
                           onClick={() => onSet(b.mm)}
                         >
-                          so
+                          Apply
                         </Button>
                       )}
                     </td>

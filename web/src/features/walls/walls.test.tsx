@@ -37,7 +37,7 @@ describe("a wall", () => {
       ["next down", "0.86", "−0.11", "−0.3", "0.61…0.78"],
       ["advised", "1.26", "+0.08", "+0.2", "1.15…1.32"],
     ]);
-    fireEvent.click(screen.getByLabelText("make it 1.26 mm"));
+    fireEvent.click(screen.getByLabelText("Apply 1.26 mm"));
     expect(made).toHaveBeenCalledExactlyOnceWith(1.26);
   });
 
@@ -50,7 +50,7 @@ describe("a wall", () => {
 
   it("offers nothing to those who may not edit", () => {
     render(<Zone zone={WALL} here glows={false} onPick={vi.fn()} onSet={null} />);
-    expect(screen.queryAllByText("so")).toEqual([]);
+    expect(screen.queryAllByText("Apply")).toEqual([]);
   });
 });
 
@@ -119,7 +119,7 @@ describe("the size of a wall", () => {
     answer(() => Promise.resolve({ bent: BENT, boss: null }));
     form(WALL);
     type("load, N", "20");
-    const ways = within(await screen.findByTestId("ways")).getAllByText("so");
+    const ways = within(await screen.findByTestId("ways")).getAllByText("Apply");
     ways.forEach((so) => fireEvent.click(so));
     expect(made.wall).toHaveBeenCalledExactlyOnceWith(2.89);
     expect(made.ribs).toHaveBeenCalledExactlyOnceWith(0.86, 2.8, 14.5);
