@@ -407,6 +407,18 @@ export const api = {
     ),
   invitation: (token: string) =>
     take<components["schemas"]["Welcome"]>(client.GET("/api/session/join/{token}", { params: { path: { token } } })),
+  isFirst: () => take<boolean>(client.GET("/api/session/first")),
+  beginFirst: (body: components["schemas"]["Beginning"]) => take<Session>(client.POST("/api/session/first", { body })),
+  resetPassword: (token: string, password: string) =>
+    take<Session>(
+      client.POST("/api/session/join/{token}/password", { params: { path: { token } }, body: { password } }),
+    ),
+  changePassword: (old: string, password: string) =>
+    take<unknown>(client.PUT("/api/session/password", { body: { old, password } })),
+  passwordLink: (person: number) =>
+    take<components["schemas"]["Invited"]>(
+      client.POST("/api/people/{person_id}/password-link", { params: { path: { person_id: person } } }),
+    ),
   join: (token: string, username: string, name: string, password: string) =>
     take<Session>(
       client.POST("/api/session/join/{token}", { params: { path: { token } }, body: { username, name, password } }),

@@ -1,12 +1,13 @@
 /** Signed in or not; then the frame and its routes. */
-import { QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryCache, QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
 import { RouterProvider, createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
 
-import { ApiProblem } from "../api/client";
+import { ApiProblem, api } from "../api/client";
 import { useSession } from "../api/queries";
 import { Farm } from "../features/farm/Farm";
 import { People } from "../features/people/People";
 import { Shelf } from "../features/shelf/Shelf";
+import { First } from "../features/signin/First";
 import { Join } from "../features/signin/Join";
 import { SignIn } from "../features/signin/SignIn";
 import { Trouble } from "../ui/controls";
@@ -80,6 +81,12 @@ declare module "@tanstack/react-router" {
 
 function Gate() {
   const session = useSession();
+  const first = useQuery({
+    queryKey: ["first"],
+    queryFn: api.isFirst,
+    enabled: session.data === null,
+    staleTime: Infinity,
+  });
   const token = /^\/join\/([\w-]+)$/.exec(window.location.pathname)?.[1];
   if (token && !session.data) return <Join token={token} />;
   if (session.isPending) return <p className="p-5 text-second">Opening …</p>;
@@ -93,7 +100,8 @@ function Gate() {
         />
       </div>
     );
-  return <SignIn />;
+  if (first.data === undefined && first.isFetching) return <p className="p-5 text-second">Opening …</p>;
+  return first.data ? <First /> : <SignIn />;
 }
 
 export function App() {

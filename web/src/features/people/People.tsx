@@ -1,5 +1,6 @@
 /** The workshop: its people, invitations, and the log of every write. */
 import { useQueryClient } from "@tanstack/react-query";
+import { Popover } from "radix-ui";
 import { useState } from "react";
 
 import { type Role, api } from "../../api/client";
@@ -14,6 +15,8 @@ const ROLES: readonly [Role, string][] = [
   ["viewer", "reads"],
 ];
 
+const addressOf = (token: string) => `${window.location.origin}/join/${token}`;
+
 export function People() {
   const session = useSession().data;
   const people = usePeople();
@@ -21,7 +24,7 @@ export function People() {
   const { send, trouble } = useSend();
   const [whom, setWhom] = useState("");
   const [role, setRole] = useState<Role>("technician");
-  const [link, setLink] = useState<{ whom: string; address: string } | null>(null);
+  const [link, setLink] = useState<{ whom: string; address: string; does: string } | null>(null);
   const may = mayEdit(session?.role);
   const log = useLog(may);
   const again = () =>
@@ -29,9 +32,13 @@ export function People() {
   const invite = async () => {
     const made = await send(() => api.invite(whom, role));
     if (!made) return;
-    setLink({ whom, address: `${window.location.origin}/join/${made.token}` });
+    setLink({ whom, address: addressOf(made.token), does: "lets one person in, within 14 days" });
     setWhom("");
     await again();
+  };
+  const lost = async (id: number, name: string) => {
+    const made = await send(() => api.passwordLink(id));
+    if (made) setLink({ whom: name, address: addressOf(made.token), does: "sets a new password once, within 2 days" });
   };
   return (
     <div className="grid h-full grid-cols-[560px_1fr]">
@@ -66,6 +73,16 @@ export function People() {
                     )}
                   </td>
                   <td className="text-right">
+                    {may && p.active && p.username !== session?.username && (
+                      <button
+                        type="button"
+                        className="mr-3 text-second underline hover:text-ink"
+                        onClick={() => void lost(p.id, p.name)}
+                      >
+                        link for a new password
+                      </button>
+                    )}
+                    {p.username === session?.username && <OwnPassword />}
                     {may && p.username !== session?.username && (
                       <button
                         type="button"
@@ -116,7 +133,9 @@ export function People() {
         )}
         {link && (
           <div className="border-l-4 border-moss bg-raised px-3 py-2" data-testid="link">
-            <p>Give this to {link.whom}. It lets one person in, within 14 days, and is shown only now.</p>
+            <p>
+              Give this to {link.whom}. It {link.does}, and is shown only now.
+            </p>
             <p className="figure mt-1 select-all break-all whitespace-normal">{link.address}</p>
           </div>
         )}
@@ -175,3 +194,73 @@ const result = (v: unknown): string =>
         .map(([k, x]) => `${k}: ${typeof x === "string" ? x : JSON.stringify(x)}`)
         .join(", ")
     : "–";
+
+/** One's own password changed; other sessions end with the old one. */
+function OwnPassword() {
+  const { send, busy, trouble, setTrouble } = useSend();
+  const [open, setOpen] = useState(false);
+  const [old, setOld] = useState("");
+  const [fresh, setFresh] = useState("");
+  const [done, setDone] = useState(false);
+  const change = async () => {
+    if ((await send(() => api.changePassword(old, fresh))) === undefined) return;
+    setDone(true);
+    setOpen(false);
+  };
+  return (
+    <Popover.Root
+      open={open}
+      onOpenChange={(now) => {
+        setOpen(now);
+        setOld("");
+        setFresh("");
+        setDone(false);
+        setTrouble(null);
+      }}
+    >
+      {done && (
+        <span className="mr-3 text-second" role="status">
+          changed; other sessions have ended
+        </span>
+      )}
+      <Popover.Trigger className="text-second underline hover:text-ink">change password</Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          aria-label="Change password"
+          className="z-10 w-[320px] border-[1.4px] border-ink bg-raised p-4"
+        >
+          <form
+            className="space-y-3"
+            onSubmit={(e) => {
+              e.preventDefault();
+              void change();
+            }}
+          >
+            <Input
+              label="Old password"
+              type="password"
+              autoComplete="current-password"
+              required
+              value={old}
+              onChange={(e) => setOld(e.target.value)}
+            />
+            <Input
+              label="New password, 10 characters or more"
+              type="password"
+              autoComplete="new-password"
+              required
+              value={fresh}
+              onChange={(e) => setFresh(e.target.value)}
+            />
+            {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+            <Button type="submit" disabled={busy}>
+              Save
+            </Button>
+          </form>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

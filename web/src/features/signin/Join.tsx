@@ -1,8 +1,8 @@
 /** Where an invitation leads: a name, a password, and in. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api } from "../../api/client";
+import { type Session, api } from "../../api/client";
 import { useSend } from "../../api/queries";
 import { Button, Input, Trouble } from "../../ui/controls";
 import { Door } from "./SignIn";
@@ -26,16 +26,15 @@ export function Join({ token }: { token: string }) {
         </p>
       </main>
     );
-  const { workshop, role, by, whom } = welcome.data;
+  const { kind, workshop, role, by, whom } = welcome.data;
+  if (kind === "password") return <NewPassword token={token} whom={whom} by={by} />;
   const join = () => api.join(token, username, name ?? whom, password);
   return (
     <Door
       words={`${by} invites you to ${workshop} as ${role === "engineer" ? "an engineer" : `a ${role}`}.`}
       onSend={() =>
         void send(join).then((session) => {
-          if (!session) return;
-          client.setQueryData(["session"], session);
-          window.history.replaceState(null, "", "/");
+          if (session) enter(client, session);
         })
       }
     >
@@ -64,6 +63,43 @@ export function Join({ token }: { token: string }) {
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       <Button type="submit" disabled={busy}>
         Join
+      </Button>
+    </Door>
+  );
+}
+
+/** Goes on to the parts, signed in. */
+function enter(client: QueryClient, session: Session) {
+  client.setQueryData(["session"], session);
+  window.history.replaceState(null, "", "/");
+}
+
+/** Where a link for a lost password leads. */
+function NewPassword({ token, whom, by }: { token: string; whom: string; by: string }) {
+  const client = useQueryClient();
+  const [password, setPassword] = useState("");
+  const { send, busy, trouble } = useSend();
+  return (
+    <Door
+      words={`${by} made this link for ${whom}: it sets a new password, once.`}
+      onSend={() =>
+        void send(() => api.resetPassword(token, password)).then((session) => {
+          if (session) enter(client, session);
+        })
+      }
+    >
+      <Input
+        label="New password, 10 characters or more"
+        type="password"
+        autoComplete="new-password"
+        autoFocus
+        required
+        value={password}
+        onChange={(e) => setPassword(e.target.value)}
+      />
+      {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+      <Button type="submit" disabled={busy}>
+        Set password
       </Button>
     </Door>
   );
