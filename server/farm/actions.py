@@ -16,6 +16,7 @@ from sheets.models import Sheet
 def begin(user: User, kind: str, given: dict) -> Sheet:
     require(user, "edit")
     content = forms.record(kind, given)
+    _own_links(user, content)
     _free(user, kind, content["name"])
     return sheets.begin(user, queries.PREFIX + kind, {"record": content}, f"{forms.KINDS[kind]} record")
 
@@ -25,6 +26,7 @@ def amend(user: User, sheet_id: UUID | str, base: int, given: dict) -> Sheet:
     sheet = queries.record(user, sheet_id)
     kind = queries.kind_of(sheet)
     content = forms.record(kind, given)
+    _own_links(user, content)
     _free(user, kind, content["name"], but_for=sheet)
     return sheets.amend(user, sheet.id, base, {"record": content}, words(sheet.content["record"], content))
 
@@ -36,6 +38,15 @@ def words(before: dict, after: dict) -> str:
     ]
     names += [n for n in sorted(after) if n != "values" and after[n] != before.get(n)]
     return ", ".join(n.replace("_", " ") for n in names)[:120] or "nothing"
+
+
+def _own_links(user: User, content: dict) -> None:
+    """A record names other records of its own workshop only, the bin's among them."""
+    for kind in LINKS:
+        named = content.get(kind)
+        rows = [*queries.records(user, kind), *queries.records(user, kind, struck=True)] if named else []
+        if named and named not in bridge.generic() and named not in {str(s.id) for s in rows}:
+            raise Refused("bad_value", f"There is no such {forms.KINDS[kind]} record.", "Choose one of the list.", 422)
 
 
 def _free(user, kind: str, name: str, but_for: Sheet | None = None) -> None:

@@ -6,6 +6,8 @@ in lines of its own (note, grade; machine, material, profile by name; measured, 
 
 import csv
 import io
+import re
+from typing import Any
 
 from farm import bridge, forms
 from hewel.refusal import Refused
@@ -47,14 +49,19 @@ def write_table(kind: str, records: list[dict], names: dict[str, str]) -> str:
     return out.getvalue()
 
 
-def _plain(value):
+CELL = r"(^|[;,\t|\r\n])(\s*)"
+"""Where a cell begins, whatever a spreadsheet takes for the separator: there a sign begins a formula."""
+SIGN = "[=+\\-@'＝＋－＠＇]"
+"""Signs, the full-width ones with them."""
+
+
+def _plain(value: Any) -> Any:
     """Text that a spreadsheet would take for a formula is marked as text; the mark is taken off again on reading."""
-    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "'") else value
+    return re.sub(f"{CELL}({SIGN})", r"\1\2'\3", value) if isinstance(value, str) else value
 
 
 def _text(value: str | None) -> str:
-    value = (value or "").strip()
-    return value[1:] if value.startswith("'") else value
+    return re.sub(f"{CELL}'(?={SIGN})", r"\1\2", (value or "").strip())
 
 
 def _wrong(line: int, message: str, hint: str = "Correct the line and bring the table in again.") -> Refused:

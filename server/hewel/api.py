@@ -1,9 +1,11 @@
 """The API: one router an app; every refusal has the same shape."""
 
+from collections.abc import Callable
 from importlib import import_module
+from typing import Any
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
 from ninja.security import SessionAuth
 
@@ -18,7 +20,20 @@ class SignedIn(SessionAuth):
         return user if user.is_authenticated and user.workshop_id else None
 
 
-api = NinjaAPI(title="Hewel", version="1", urls_namespace="api", docs_url=None, auth=SignedIn())
+def for_members(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+    """What describes the API is for those who may use it."""
+
+    def answer(request: HttpRequest, *words: Any, **more: Any) -> HttpResponse:
+        if SignedIn().authenticate(request, None) is None:
+            return JsonResponse({"detail": "Unauthorized"}, status=401)
+        return view(request, *words, **more)
+
+    return answer
+
+
+api = NinjaAPI(
+    title="Hewel", version="1", urls_namespace="api", docs_url=None, docs_decorator=for_members, auth=SignedIn()
+)
 
 
 @api.exception_handler(Refused)

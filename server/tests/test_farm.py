@@ -1,11 +1,16 @@
 """The farm's library: records with origins, their history, tables, and the process that comes of them."""
 
+import re
+
 import pytest
 from conftest import client_of, person
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
 
+from farm.actions import begin
 from farm.forms import process_choice
 from farm.queries import process_of
+from farm.tables import _plain, _text
 
 
 def post(client, kind, record):
@@ -271,3 +276,25 @@ def test_a_record_of_another_workshop_cannot_be_chosen(client, part, study, stra
         f"/api/studies/of/{part.id}", {"base": 1, "machine": machine["id"]}, content_type="application/json"
     )
     assert answer.status_code == 422 and "no such machine" in answer.json()["message"]
+
+
+@pytest.mark.parametrize(
+    "note",
+    ["=1+1", "  @SUM(A1)", "\t-2", "＝1+1", "fine;=cmd()", "two\n+three", "a,＠b", "'quoted", "|=x", "5 - 3", "plain"],
+)
+def test_no_cell_is_a_formula_whatever_the_separator(note):
+    marked = _plain(note)
+    assert not re.search(r"(^|[;,\t|\r\n])\s*[=+\-@＝＋－＠]", marked), marked
+    assert _text(marked) == note.strip()
+
+
+def test_a_capability_names_its_own_workshops_machine_only(client, stranger):
+    theirs = begin(stranger, "machine", {"name": "Their printer"})
+    answer = post(client, "capability", {"name": "Measured", "machine": str(theirs.id), "values": {}})
+    assert answer.status_code == 422 and "no such machine record" in answer.json()["message"]
+    own = post(client, "machine", MACHINE).json()
+    assert post(client, "capability", {"name": "Measured", "machine": own["id"], "values": {}}).status_code == 201
+
+
+def test_the_schema_is_for_members():
+    assert Client().get("/api/openapi.json").status_code == 401

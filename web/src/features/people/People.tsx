@@ -176,8 +176,8 @@ export function People() {
               <span>{e.by}</span>
               <span className="min-w-0">
                 <span className="font-semibold">{e.action}</span>
-                <span className="narrow block truncate text-second" title={`${result(e.before)} → ${result(e.after)}`}>
-                  {result(e.before)} → {result(e.after)}
+                <span className="narrow block truncate text-second" title={`${inWords(e.before)} → ${inWords(e.after)}`}>
+                  {inWords(e.before)} → {inWords(e.after)}
                 </span>
               </span>
             </li>
@@ -188,12 +188,17 @@ export function People() {
   );
 }
 
-const result = (v: unknown): string =>
-  v && typeof v === "object"
-    ? Object.entries(v)
-        .map(([k, x]) => `${k}: ${typeof x === "string" ? x : JSON.stringify(x)}`)
-        .join(", ")
-    : "–";
+/** What a line of the log holds, as words: names and values, lists with commas, nothing of its notation. */
+function inWords(value: unknown): string {
+  if (value === null || value === undefined || value === "") return "–";
+  if (typeof value === "boolean") return value ? "yes" : "no";
+  if (Array.isArray(value)) return value.map(inWords).join(", ") || "none";
+  if (typeof value === "object")
+    return Object.entries(value)
+      .map(([name, held]) => `${name.replaceAll("_", " ")} ${inWords(held)}`)
+      .join("; ");
+  return String(value);
+}
 
 /** One's own password changed; other sessions end with the old one. */
 function OwnPassword() {
