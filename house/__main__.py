@@ -167,7 +167,8 @@ def start_services(home: Path, env: dict[str, str], port: int) -> list[subproces
         "120",
         "--no-control-socket",
     ]
-    return [start("web", web), start("worker", [*MANAGE, "run_worker"])]
+    quick = [*MANAGE, "run_worker", "--quick"]
+    return [start("web", web), start("worker", [*MANAGE, "run_worker"]), start("quick-worker", quick)]
 
 
 @contextmanager

@@ -12,7 +12,7 @@ from store.models import Blob
 from studies.models import Study
 from studies.stage import DIRECTIONS
 from work.actions import owned_attempt, tell
-from work.computations import Computation
+from work.computations import Computation, always
 from work.models import Work
 
 
@@ -63,6 +63,7 @@ COMPUTATIONS = (
         function="parts.bridge.intake",
         arguments=_given,
         priority=10,
+        quick=always,
         keep=_keep,
         outcome=_outcome,
         ended=_ended,

@@ -4,6 +4,7 @@ from hewel.refusal import Refused
 from overhangs.models import OverhangAnalysis
 from stages.stage import Stage
 from studies.view import DirectedJob
+from work.computations import always
 from work.models import Work
 
 
@@ -34,6 +35,7 @@ OVERHANGS = Stage(
     audit="layers checked",
     priority=7,
     open_part=", so its layers have no inside.",
+    quick=always,
     ready=_stands,
     arguments=_given,
 )

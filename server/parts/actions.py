@@ -46,7 +46,10 @@ def enqueue_intake(user: User, file: UploadedFile, name: str, units: str, revise
         arguments = {"name": name, "file_name": file_name, "units": units, "source": blob.digest}
         if revises:
             arguments["revises"] = str(revises.id)
-        work = enqueue(user, "intake", arguments)
+        work = enqueue(user, "intake", arguments, name)
+        if twin := _twin(user, blob):
+            work.note = f"The same file is here already, as “{twin}”."[:200]
+            work.save(update_fields=["note"])
         record(user, "import ordered", work, after=arguments)
         return work
 
@@ -78,7 +81,7 @@ def say_unit(user: User, part: Part, units: str) -> Work | None:
             409,
         )
     arguments = {"name": part.name, "file_name": part.file_name, "units": units, "source": part.source_id}
-    work = enqueue(user, "intake", arguments | {"corrects": str(part.id)})
+    work = enqueue(user, "intake", arguments | {"corrects": str(part.id)}, part.name, part.id)
     record(user, "unit corrected", part, after={"units": units})
     return work
 
@@ -95,6 +98,12 @@ def _read_anew(work: Work, pieces: dict) -> Part:
     part.save()
     forget_unused(before)
     return part
+
+
+def _twin(user: User, blob: Blob) -> str | None:
+    """The name of a part of the workshop that came from the very same file."""
+    rows = Part.objects.filter(workshop=user.workshop, source=blob, sheet__struck=None)
+    return next((p.name for p in rows.select_related("sheet")), None)
 
 
 @transaction.atomic
@@ -117,7 +126,7 @@ def enqueue_adapted(
         "exact": exact and exact.digest,
         "uncarried": [*part.uncarried, *(uncarried or [])] if exact else [],
     }
-    return enqueue(user, "intake", arguments)
+    return enqueue(user, "intake", arguments, arguments["name"])
 
 
 SCALES = (0.05, 20.0)

@@ -22,7 +22,7 @@ from stages.inputs import changed, counted
 from stages.models import Result
 from store import actions as store
 from work.actions import enqueue, owned_attempt
-from work.computations import Computation
+from work.computations import Computation, never
 from work.models import Work
 
 if TYPE_CHECKING:
@@ -66,6 +66,8 @@ class Stage:
     priority: int
     open_part: str | None
     """How the refusal of a part that is open ends; None where an open one will do."""
+    quick: Callable[[Work], bool] = never
+    """Whether it is done without waiting for long work, see ``work.computations``."""
     ready: Callable[[Any, Any], None] = _always
     """Raises Refused where the job, a JobView, does not allow a result yet, or what is asked for is none."""
     arguments: Callable[[Any, Work], dict] = _nothing_more
@@ -89,6 +91,7 @@ class Stage:
             keep=lambda work, name, value: keep(self, work, name, value),
             outcome=lambda work: {self.kind: work.arguments["result"]},
             priority=self.priority,
+            quick=self.quick,
         )
 
     def rows(self, part: Any) -> Any:
@@ -130,7 +133,7 @@ def calculate(stage: Stage, user: Any, view: JobView, asked: Any = None, more: d
         )
         if stage.audit:
             record(user, stage.audit, known, after={"up": known.up} if known.up else {"part": str(view.part.id)})
-    known.work = enqueue(user, stage.kind, {"result": str(known.id)} | (more or {}))
+    known.work = enqueue(user, stage.kind, {"result": str(known.id)} | (more or {}), view.part.name, view.part.id)
     known.save(update_fields=["work"])
     return known
 

@@ -70,6 +70,11 @@ def _unit(up: list[float]) -> list[float]:
         raise unusable(error) from None
 
 
+def _enqueue(user: User, kind: str, analysis: DirectionAnalysis) -> Work:
+    part = analysis.of.part
+    return enqueue(user, kind, {"stand": str(analysis.id)}, part.name, part.id)
+
+
 @transaction.atomic
 def calculate_direction(user: User, check: StrengthAnalysis, up: list[float], again: bool = False) -> DirectionAnalysis:
     """Solves one direction with its own layers, once; ``again`` calculates anew what would mend it."""
@@ -79,7 +84,7 @@ def calculate_direction(user: User, check: StrengthAnalysis, up: list[float], ag
     analysis = known[0] if known else DirectionAnalysis.objects.create(of=check, up=up)
     busy = analysis.work is not None and (analysis.work.open or analysis.work.state == Work.State.DONE)
     if not busy or (again and not analysis.work.open):
-        analysis.work = enqueue(user, "stand", {"stand": str(analysis.id)})
+        analysis.work = _enqueue(user, "stand", analysis)
         analysis.save(update_fields=["work"])
     return analysis
 
@@ -90,7 +95,7 @@ def calculate_infill(user: User, analysis: DirectionAnalysis) -> DirectionAnalys
     if analysis.exploring is None or not analysis.exploring.open:
         analysis.explored = []
         analysis.explored_for = service_digest(analysis.of.part.job, analysis.of.cases)
-        analysis.exploring = enqueue(user, "explore", {"stand": str(analysis.id)})
+        analysis.exploring = _enqueue(user, "explore", analysis)
         analysis.save(update_fields=["explored", "explored_for", "exploring"])
     return analysis
 
@@ -99,6 +104,6 @@ def calculate_infill(user: User, analysis: DirectionAnalysis) -> DirectionAnalys
 def calculate_field(user: User, analysis: DirectionAnalysis) -> DirectionAnalysis:
     require(user, "edit")
     if analysis.field_id is None and (analysis.fielding is None or not analysis.fielding.open):
-        analysis.fielding = enqueue(user, "field", {"stand": str(analysis.id)})
+        analysis.fielding = _enqueue(user, "field", analysis)
         analysis.save(update_fields=["fielding"])
     return analysis

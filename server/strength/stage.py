@@ -55,6 +55,7 @@ STRENGTH = Stage(
     audit="strength checked",
     priority=8,
     open_part=": it has no inside to carry a load.",
+    quick=lambda work: bool(work.arguments.get("coarse")),
     ready=_ready,
     arguments=_given,
     fields=lambda view: {"cases": [c["id"] for c in loads_of(view.job)[1]]},

@@ -35,7 +35,7 @@ def ask_direction(user: User, study: Study, up: list[float]) -> Work:
     """Orders the slicing of a direction that somebody pointed at or typed."""
     require(user, "edit")
     up = _unit(up)
-    work = enqueue(user, "direction", {"study": str(study.id), "up": up})
+    work = enqueue(user, "direction", {"study": str(study.id), "up": up}, study.part.name, study.part_id)
     record(user, "direction asked", study, after={"up": up})
     return work
 

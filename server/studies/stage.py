@@ -6,7 +6,7 @@ from stages.view import JobView
 from studies import bridge
 from studies.models import Study
 from work.actions import owned_attempt
-from work.computations import Computation
+from work.computations import Computation, always
 from work.models import Work
 
 
@@ -41,6 +41,7 @@ DIRECTIONS = Stage(
     audit="",
     priority=0,
     open_part=None,
+    quick=always,
     arguments=_given,
     keep=merge,
 )
@@ -58,6 +59,7 @@ def _keep_one_more(work: Work, name: str, value: object) -> None:
 
 ONE_MORE = Computation(
     kind="direction",
+    quick=always,
     function="studies.bridge.direction",
     arguments=_one_more,
     priority=5,

@@ -4,6 +4,7 @@ from stages.stage import Stage
 from strength.job import divided_by, loads_in_service
 from studies.view import DirectedJob
 from walls.models import WallAnalysis
+from work.computations import always
 
 
 def _rests_on(view: DirectedJob, _: None) -> dict:
@@ -23,5 +24,6 @@ WALLS = Stage(
     audit="walls measured",
     priority=8,
     open_part=", so its walls have no other side.",
+    quick=always,
 )
 COMPUTATIONS = (WALLS.computation,)

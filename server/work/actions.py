@@ -27,31 +27,44 @@ log = logging.getLogger(__name__)
 MOST_ATTEMPTS = 3  # a task that ends its worker every time is at fault itself
 TASK = "work.compute"
 """The queue knows one task; which computation it is says the row."""
-LATER = 20
+TOLD_BEFORE = 0.2
+"""Share of its time limit before which work says how long it still may take."""
+MOST_TURNS = 40
+LATER = 60
 """What nobody waits for (arguments marked ``later``: the demo's own parts) comes after all that people ask for."""
 LOOK_UP = 0.25  # seconds between looks at whether somebody cancelled
 
 
-def enqueue(user: User, kind: str, arguments: dict) -> Work:
-    """A row that people see, and a job that a worker takes; both or neither."""
+def enqueue(user: User, kind: str, arguments: dict, title: str = "", part: UUID | None = None) -> Work:
+    """A row that people see, and a job that a worker takes; both or neither. ``title``: what it is of, in words;
+    ``part``: whose page shows what comes of it.
+    """
     with transaction.atomic():
-        work = Work.objects.create(workshop=user.workshop, by=user, kind=kind, arguments=arguments)
+        work = Work.objects.create(
+            workshop=user.workshop, by=user, kind=kind, arguments=arguments, title=title[:120], part=part
+        )
         _queue(work)
     return work
 
 
 def _queue(work: Work) -> None:
     """Queues through Django's own connection, a worker's too, so that row and job are committed together."""
+    computation, later = computations()[work.kind], bool(work.arguments.get("later"))
+    lane = "quick" if computation.quick(work) and not later else "long"
+    # Workshops take turns: each further piece of one workshop's work stands a step behind the others'.
+    waiting = Work.objects.filter(workshop=work.workshop_id, state=Work.State.WAITING, lane=lane)
+    turn = waiting.exclude(id=work.id).count()
+    work.lane = lane
     entry = Job(
-        queue="default",
+        queue=lane,
         lock=None,
         queueing_lock=None,
         task_name=TASK,
         task_kwargs={"work_id": str(work.id)},
-        priority=computations()[work.kind].priority - (LATER if work.arguments.get("later") else 0),
+        priority=computation.priority - min(turn, MOST_TURNS) - (LATER if later else 0),
     )
     work.job = JobManager(DjangoConnector()).defer_job(entry).id
-    work.save(update_fields=["job"])
+    work.save(update_fields=["job", "lane"])
 
 
 def requeue_stalled() -> int:
@@ -118,7 +131,8 @@ def run_in_child_process(work_id: str, computation: Computation) -> None:
             return
         work.found = {}
         work.state, work.doing, work.seen = Work.State.RUNNING, "starting", timezone.now()
-        work.save(update_fields=["state", "doing", "seen"])
+        work.started = work.seen
+        work.save(update_fields=["state", "doing", "seen", "started"])
     try:
         with Child(settings.TASK_MEMORY) as child:
             with _alive(work):
@@ -146,7 +160,7 @@ def run_in_child_process(work_id: str, computation: Computation) -> None:
 
 def _take_in(work: Work, event: tuple | None, computation: Computation) -> None:
     if event is None or event[0] == "doing":
-        _look_up(work, event)
+        _look_up(work, event, computation.limit)
     elif event[0] == "result":
         computation.keep(work, event[1], event[2])
     elif event[0] == "done":
@@ -223,8 +237,17 @@ def _defect() -> dict:
     }
 
 
-def _look_up(work: Work, event: tuple | None) -> None:
+def _look_up(work: Work, event: tuple | None, limit: int) -> None:
     progress = {} if event is None else dict(zip(("done", "total", "doing"), event[1:], strict=True))
+    left = limit - (timezone.now() - work.started).total_seconds()
+    if left <= 0:
+        raise Refused(
+            "too_long",
+            f"It took longer than the {limit // 60} minutes that such work may take, and was broken off.",
+            "Nothing of before was lost. Try it with a simpler part, or with fewer steps at once.",
+        )
+    if left < TOLD_BEFORE * limit and "doing" in progress:
+        progress["doing"] += f" (broken off in {left / 60:.0f} min)"
     row = Work.objects.filter(id=work.id, attempt=work.attempt, state=Work.State.RUNNING)
     if not row.update(seen=timezone.now(), **progress):
         raise _Overtaken

@@ -16,6 +16,14 @@ def _nothing(work: Work) -> dict:
     return {}
 
 
+def never(work: Work) -> bool:
+    return False
+
+
+def always(work: Work) -> bool:
+    return True
+
+
 def _drop(work: Work, name: str, value) -> None:
     pass
 
@@ -31,6 +39,10 @@ class Computation:
     """What it is called with, read when the work begins."""
     priority: int
     """What somebody is looking at goes before what can wait: the higher goes first."""
+    quick: Callable[[Work], bool] = never
+    """Whether a worker that takes no long work takes it: somebody waits for its first answer."""
+    limit: int = 1800
+    """Seconds after which it is broken off."""
     keep: Callable[[Work, str, object], None] = _drop
     """Stores one result as soon as it is known."""
     outcome: Callable[[Work], dict] = _nothing

@@ -24,6 +24,12 @@ class Work(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     kind = models.CharField(max_length=20)
     """Which computation it is, see ``work.computations``."""
+    title = models.CharField(max_length=120, blank=True)
+    """What it is of: a part's name."""
+    note = models.CharField(max_length=200, blank=True)
+    """What whoever ordered it should know at once."""
+    part = models.UUIDField(null=True)
+    """Whose page shows what comes of it; None while there is none."""
     arguments = models.JSONField(default=dict)
     """What to do it with, kept so that the work can be queued again."""
     state = models.CharField(max_length=10, choices=State, default=State.WAITING)
@@ -32,6 +38,9 @@ class Work(models.Model):
     doing = models.CharField(max_length=200, blank=True)
     problem = models.JSONField(null=True)
     result = models.JSONField(null=True)
+    lane = models.CharField(max_length=5, default="long")
+    """Which workers take it: *quick* before anything long, by those that take no long work as well."""
+    started = models.DateTimeField(null=True)
     cancel_asked = models.BooleanField(default=False)
     job = models.BigIntegerField(null=True)
     """The queue's entry that stands for this work; a new one when the work is queued again."""

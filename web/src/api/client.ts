@@ -9,6 +9,7 @@ export type PartRow = components["schemas"]["PartRow"];
 export type Study = components["schemas"]["StudyOut"];
 export type Candidate = components["schemas"]["Candidate"];
 export type Choice = components["schemas"]["ChoiceOut"];
+export type QueueRow = components["schemas"]["QueueRow"];
 export type Work = components["schemas"]["WorkOut"];
 export type Session = components["schemas"]["Session"];
 export type ProcessGiven = components["schemas"]["ProcessIn"];
@@ -393,6 +394,7 @@ export const api = {
   bringBack: (sheet: string) =>
     take<History>(client.POST("/api/sheets/{sheet_id}/bring-back", { params: { path: { sheet_id: sheet } } })),
 
+  queue: () => take<QueueRow[]>(client.GET("/api/work")),
   people: () => take<components["schemas"]["PeopleOut"]>(client.GET("/api/people")),
   log: () => take<components["schemas"]["LogRow"][]>(client.GET("/api/people/log")),
   invite: (whom: string, role: Role) =>

@@ -361,6 +361,14 @@ export const useVolume = (analysis: string | undefined, digest: string | null | 
 
 export const useFarm = () => useQuery({ queryKey: ["farm"], queryFn: api.farm, staleTime: 0 });
 
+/** What waits and what is being done for the workshop; looked at closely while there is anything. */
+export const useQueue = () =>
+  useQuery({
+    queryKey: ["queue"],
+    queryFn: api.queue,
+    refetchInterval: (q) => (q.state.data?.length ? 700 : 4000),
+  });
+
 export const usePeople = () => useQuery({ queryKey: ["people"], queryFn: api.people });
 export const useLog = (wanted: boolean) =>
   useQuery({ queryKey: ["log"], queryFn: api.log, enabled: wanted, staleTime: 0 });

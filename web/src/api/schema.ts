@@ -1418,6 +1418,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Queue
+         * @description The workshop's open work, in the order in which it is taken.
+         */
+        get: operations["list_queue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/work/{work_id}": {
         parameters: {
             query?: never;
@@ -3580,6 +3600,46 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** QueueRow */
+        QueueRow: {
+            /** By */
+            by: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Doing */
+            doing: string;
+            /** Done */
+            done: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Lane
+             * @enum {string}
+             */
+            lane: "quick" | "long";
+            /** Part */
+            part: string | null;
+            /** Place */
+            place: number | null;
+            /** Started */
+            started: string | null;
+            /** State */
+            state: string;
+            /** Title */
+            title: string;
+            /** Total */
+            total: number;
+            /** Words */
+            words: string;
+        };
         /**
          * RankingOut
          * @description The candidates under given weights, in the order the study lists them; costs 0 (best) to 1.
@@ -4786,6 +4846,8 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** Note */
+            note: string;
             problem: components["schemas"]["Problem"] | null;
             /** Result */
             result: {
@@ -8291,6 +8353,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_queue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueueRow"][];
                 };
             };
         };

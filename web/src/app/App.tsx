@@ -6,6 +6,7 @@ import { ApiProblem, api } from "../api/client";
 import { useSession } from "../api/queries";
 import { Farm } from "../features/farm/Farm";
 import { People } from "../features/people/People";
+import { Queue } from "../features/queue/Queue";
 import { Shelf } from "../features/shelf/Shelf";
 import { First } from "../features/signin/First";
 import { Join } from "../features/signin/Join";
@@ -33,6 +34,7 @@ const root = createRootRoute({
 const shelf = createRoute({ getParentRoute: () => root, path: "/", component: Shelf });
 const people = createRoute({ getParentRoute: () => root, path: "/people", component: People });
 const farm = createRoute({ getParentRoute: () => root, path: "/farm", component: Farm });
+const queue = createRoute({ getParentRoute: () => root, path: "/queue", component: Queue });
 const workspace = createRoute({ getParentRoute: () => root, path: "/parts/$partId", component: Workspace });
 const entry = createRoute({
   getParentRoute: () => workspace,
@@ -64,6 +66,7 @@ const router = createRouter({
     shelf,
     people,
     farm,
+    queue,
     workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, walls, strength]),
   ]),
 });

@@ -4,7 +4,7 @@ import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
 import { useMemo } from "react";
 
 import { api } from "../api/client";
-import { useParts, useSession } from "../api/queries";
+import { useParts, useQueue, useSession } from "../api/queries";
 import { type Command, Commands, useCommands } from "../ui/commands";
 import { turnTheme, useTheme } from "../ui/theme";
 import { PartHead, PartHistory } from "./PartHead";
@@ -23,11 +23,13 @@ function Framed() {
   const navigate = useNavigate();
   const theme = useTheme();
   const parts = useParts();
+  const queue = useQueue();
   const { partId } = useParams({ strict: false });
   const commands = useMemo<Command[]>(
     () => [
       { name: "All parts", keys: "l", run: () => void navigate({ to: "/" }) },
       { name: "The farm's records", keys: "f", run: () => void navigate({ to: "/farm" }) },
+      { name: "Queue", keys: "q", run: () => void navigate({ to: "/queue" }) },
       { name: "People and log", run: () => void navigate({ to: "/people" }) },
       { name: theme === "dark" ? "Light theme" : "Dark theme", keys: "t", run: turnTheme },
       ...(parts.data ?? []).map((p) => ({
@@ -60,6 +62,9 @@ function Framed() {
             <kbd className="figure border border-bark px-1">.</kbd> search commands{" "}
             <kbd className="figure border border-bark px-1">?</kbd> keys
           </span>
+          <Link to="/queue" className="underline hover:text-ink">
+            queue{queue.data?.length ? <span className="figure"> {queue.data.length}</span> : null}
+          </Link>
           <Link to="/farm" className="underline hover:text-ink">
             farm
           </Link>

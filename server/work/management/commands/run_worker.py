@@ -2,6 +2,7 @@
 
 import logging
 import threading
+from argparse import ArgumentParser
 
 from django.conf import settings
 from django.core.management.base import BaseCommand
@@ -17,14 +18,19 @@ log = logging.getLogger(__name__)
 class Command(BaseCommand):
     help = __doc__
 
-    def handle(self, **options):
+    def add_arguments(self, parser: ArgumentParser):
+        parser.add_argument("--quick", action="store_true", help="take no long work: a first answer waits for none")
+
+    def handle(self, *, quick: bool, **options):
         get_ready()
         done = threading.Event()
         keeper = threading.Thread(target=self.look_after, args=(done,), daemon=True)
         keeper.start()
         try:
-            with app.replace_connector(app.connector.get_worker_connector()) as worker_app:
-                worker_app.run_worker(concurrency=1, name="hewel", shutdown_graceful_timeout=2)
+            connector = app.connector.get_worker_connector()  # type: ignore[attr-defined]
+            with app.replace_connector(connector) as worker_app:
+                queues = ["quick"] if quick else ["quick", "long", "default"]  # the last: queued by an earlier version
+                worker_app.run_worker(queues=queues, concurrency=1, name="hewel", shutdown_graceful_timeout=2)
         finally:
             done.set()
 

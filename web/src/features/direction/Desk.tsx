@@ -182,11 +182,11 @@ function expected(part: Part, up: Vec3, shape: Shape): Label[] {
 function DutyWords({ part, here, up }: { part: Part; here: Candidate | null; up: Vec3 }) {
   const fitted = part.job.touching.rows.some((t) => t.fit);
   const bores = useBoresIn(part, [up[0], up[1], up[2]], fitted);
-  const draft: string[] = [];
+  const words: string[] = [];
   const scar = here?.protected_scar_mm2 ?? 0;
   const plate = here?.protected_plate_mm2 ?? 0;
-  if (scar > 0.5) draft.push(`${measure(scar)} mm² of a protected face would be scarred by support.`);
-  if (plate > 0.5) draft.push(`${measure(plate)} mm² of a protected face lies on the plate.`);
+  if (scar > 0.5) words.push(`${measure(scar)} mm² of a protected face would be scarred by support.`);
+  if (plate > 0.5) words.push(`${measure(plate)} mm² of a protected face lies on the plate.`);
   for (const b of (fitted && bores.data) || []) {
     const why =
       b.word === "lying"
@@ -194,11 +194,11 @@ function DutyWords({ part, here, up }: { part: Part; here: Candidate | null; up:
         : b.word === "tilted"
           ? `${figure(b.tilt_deg, 0)}° off the vertical, roof holds itself`
           : "stays round";
-    draft.push(`${b.name}, ${wordsOf(FITS, b.fit)}: ${b.word}, ${why}.`);
+    words.push(`${b.name}, ${wordsOf(FITS, b.fit)}: ${b.word}, ${why}.`);
   }
-  return draft.length ? (
+  return words.length ? (
     <p className="narrow" data-testid="duty-words">
-      {draft.join(" ")}
+      {words.join(" ")}
     </p>
   ) : null;
 }
@@ -241,9 +241,9 @@ function Decision({
   const role = useSession().data?.role;
   const [reason, setReason] = useState("");
   const { send, busy, trouble } = useSend();
-  const choose = async (draft: { up: number[]; reason: string } | null) => {
-    if (!study || !draft) return;
-    if (await send(() => api.choose(study.id, part.version, draft.up, draft.reason))) setReason("");
+  const choose = async (decision: { up: number[]; reason: string } | null) => {
+    if (!study || !decision) return;
+    if (await send(() => api.choose(study.id, part.version, decision.up, decision.reason))) setReason("");
     await refresh(part);
   };
   const choice = part.choice;

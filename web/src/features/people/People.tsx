@@ -176,7 +176,10 @@ export function People() {
               <span>{e.by}</span>
               <span className="min-w-0">
                 <span className="font-semibold">{e.action}</span>
-                <span className="narrow block truncate text-second" title={`${inWords(e.before)} → ${inWords(e.after)}`}>
+                <span
+                  className="narrow block truncate text-second"
+                  title={`${inWords(e.before)} → ${inWords(e.after)}`}
+                >
                   {inWords(e.before)} → {inWords(e.after)}
                 </span>
               </span>

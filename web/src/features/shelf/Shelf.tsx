@@ -232,7 +232,7 @@ function Import() {
       {revises && (
         <p className="text-second">
           Requirements, loads, surface functions and process are taken over; faces are looked for again, and what is not
-          found is draft.
+          found is said.
         </p>
       )}
       <Input label="Name of the part" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} />

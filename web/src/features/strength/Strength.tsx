@@ -131,27 +131,21 @@ export function Strength({ part }: { part: Part }) {
     );
   const stale = (check?.stale_because.length ?? 0) > 0;
   const unloaded = part.job.loads.cases.length === 0;
+  const wanting =
+    may && !unloaded && !stale && (!check || check.coarse || (!isOpen(check.work) && check.level !== "full"));
   return (
     <div className="grid h-full min-h-0 grid-cols-[400px_1fr_316px]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <StageHeader
           title="Strength check"
-          aside={
-            check?.coarse && may && !isOpen(check.work) && !stale ? (
-              <Button onClick={() => void fully()}>Check in full</Button>
-            ) : null
-          }
+          aside={wanting ? <Button onClick={() => void fully()}>Check in full</Button> : null}
           result={check}
-          complete={check !== null && (check.coarse || check.level === "full")}
+          complete // the button stands in one place, whatever comes in meanwhile
           verb="Check in full"
           onCalculate={may && !unloaded ? fully : null}
           onStop={onStop}
           trouble={trouble}
           open={part.facts.watertight ? undefined : "The surface is open: it has no inside to carry a load."}
-          about={
-            !check &&
-            "One solution of the stress answers every build direction: a first, coarse answer in seconds, then finer ones."
-          }
         >
           <Directions check={check} up={up} first={first} chosen={part.choice?.up ?? null} onUp={setWanted} />
           {known.data && <ServiceLine part={part} service={known.data.service} mayEdit={may} />}
@@ -171,6 +165,12 @@ export function Strength({ part }: { part: Part }) {
             </p>
           )}
           {result && check && <Verdict part={part} result={result} level={check.level} />}
+          {!unloaded && !check && (
+            <p className="text-second">
+              One solution of the stress answers every build direction: a first, coarse answer in seconds, then finer
+              ones.
+            </p>
+          )}
           {unloaded && (
             <p className="text-second">
               No load is written down yet. Say in the requirements what pushes and pulls at the part, and what holds it;
