@@ -132,7 +132,7 @@ def _group(name: str, said: IO[str]) -> bool:
 
 
 JOURNEYS = (
-    ("survival", "operations", "strength", "pieces", "overhangs"),
+    ("survival", "operations", "strength", "pieces", "overhangs", "shelf"),
     ("choose_a_direction", "desk", "remedies", "requirements", "views", "walls"),
 )
 """The files of journeys in two lanes, about as long as each other; each lane has a product and a browser of its own."""

@@ -1,21 +1,46 @@
-/** All parts of the workshop, and the way in for a new one. */
-import { useQueryClient } from "@tanstack/react-query";
-import { Link, useNavigate } from "@tanstack/react-router";
-import { useRef, useState } from "react";
+/** All parts of the workshop, what is being brought in, and the way in for more. */
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
 
 import { type PartRow, api } from "../../api/client";
-import { isOpen, useBin, useParts, useRefresh, useSend, useSession, useWork } from "../../api/queries";
+import { useBin, useParts, useQueue, useRefresh, useSend, useSession } from "../../api/queries";
 import { moment, size } from "../../domain/figures";
 import { mayEdit } from "../../domain/roles";
-import { Button, Heading, Input, Progress, Select, StateMark, Trouble } from "../../ui/controls";
+import { Either, Heading, Progress, StateMark, Trouble } from "../../ui/controls";
+import { Import } from "./Import";
 
-const UNITS = [
-  ["auto", "as the file says, or by its size"],
-  ["mm", "millimetres"],
-  ["cm", "centimetres"],
-  ["m", "metres"],
-  ["in", "inches"],
-] as const;
+type Order = "newest" | "name" | "open first";
+const ORDERS: readonly Order[] = ["newest", "name", "open first"];
+
+/** Parts whose name or note holds what is searched for, in the order asked for, each part's revisions below it. */
+export function shelved(parts: readonly PartRow[], search: string, order: Order): PartRow[] {
+  const byId = new Map(parts.map((p) => [p.id, p]));
+  const root = (p: PartRow): PartRow => {
+    const before = p.revises ? byId.get(p.revises) : undefined;
+    return before && before !== p ? root(before) : p;
+  };
+  const families = new Map<PartRow, PartRow[]>();
+  for (const p of parts) families.set(root(p), [...(families.get(root(p)) ?? []), p]);
+  const wanted = search.trim().toLowerCase();
+  const found = [...families].filter(([, rows]) =>
+    rows.some((p) => `${p.name} ${p.note}`.toLowerCase().includes(wanted)),
+  );
+  const newest = (rows: PartRow[]) =>
+    rows
+      .map((p) => p.created)
+      .sort()
+      .at(-1) ?? "";
+  const open = (rows: PartRow[]) => (rows.some((p) => !p.settled) ? 0 : 1);
+  found.sort(([a, ours], [b, theirs]) =>
+    order === "name"
+      ? a.name.localeCompare(b.name)
+      : (order === "open first" ? open(ours) - open(theirs) : 0) || newest(theirs).localeCompare(newest(ours)),
+  );
+  return found.flatMap(([first, rows]) => [
+    first,
+    ...rows.filter((p) => p !== first).sort((a, b) => a.revision - b.revision),
+  ]);
+}
 
 export function Shelf() {
   const parts = useParts();
@@ -23,6 +48,10 @@ export function Shelf() {
   const may = mayEdit(session.data?.role);
   const refresh = useRefresh();
   const { send, trouble } = useSend();
+  const coming = useQueue().data?.filter((row) => row.kind === "intake" && row.part === null) ?? [];
+  const [search, setSearch] = useState("");
+  const [order, setOrder] = useState<Order>("newest");
+  const shown = shelved(parts.data ?? [], search, order);
   const strike = async (part: PartRow) => {
     await send(() => api.strike(part.sheet));
     await refresh(part);
@@ -40,11 +69,41 @@ export function Shelf() {
           Parts
         </Heading>
         {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+        {!!parts.data?.length && (
+          <div className="mt-2 flex items-center gap-3">
+            <input
+              type="search"
+              aria-label="Search parts"
+              placeholder="search name or note"
+              value={search}
+              onChange={(e) => setSearch(e.target.value)}
+              className="w-64 border border-bark bg-raised px-2 py-1"
+            />
+            <Either label="Order of the parts" of={ORDERS} here={order} onPick={setOrder} />
+          </div>
+        )}
+        {coming.length > 0 && (
+          <ul className="mt-2 border-y border-rule" data-testid="coming">
+            {coming.map((row) => (
+              <li key={row.id} className="flex items-center gap-3 py-1">
+                <span className="min-w-0 flex-1 truncate font-semibold">{row.title}</span>
+                <span className="text-second">{row.place ? `place ${row.place} in the queue` : "being read"}</span>
+                <Progress
+                  doing={row.state === "waiting" ? "" : row.doing}
+                  done={row.done}
+                  total={row.total}
+                  onCancel={may ? () => void api.cancel(row.id) : undefined}
+                />
+              </li>
+            ))}
+          </ul>
+        )}
         <div className="mt-3 min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="Parts">
           {parts.isPending && <p className="text-second">Reading the list …</p>}
           {parts.error && <Trouble message={parts.error.message} hint="Reload the page." />}
           {parts.data?.length === 0 && <p className="text-second">No part yet. Import one on the right.</p>}
-          {!!parts.data?.length && (
+          {!!parts.data?.length && shown.length === 0 && <p className="text-second">No part is called that.</p>}
+          {shown.length > 0 && (
             <table className="w-full border-collapse">
               <thead className="sticky top-0 bg-paper">
                 <tr className="border-b-[1.4px] border-ink text-left text-second">
@@ -56,9 +115,9 @@ export function Shelf() {
                 </tr>
               </thead>
               <tbody>
-                {parts.data.map((p) => (
+                {shown.map((p) => (
                   <tr key={p.id} className="align-top border-b border-rule hover:bg-raised">
-                    <td className="py-2 pr-3">
+                    <td className={`py-2 pr-3 ${p.revises && shown.some((q) => q.id === p.revises) ? "pl-5" : ""}`}>
                       <Link
                         to="/parts/$partId/direction"
                         params={{ partId: p.id }}
@@ -141,137 +200,5 @@ function Bin({ mayEdit }: { mayEdit: boolean }) {
         ))}
       </ul>
     </div>
-  );
-}
-
-function Import() {
-  const client = useQueryClient();
-  const navigate = useNavigate();
-  const input = useRef<HTMLInputElement>(null);
-  const [file, setFile] = useState<File | null>(null);
-  const [name, setName] = useState("");
-  const [revises, setRevises] = useState("");
-  const parts = useParts();
-  const [units, setUnits] = useState<string>("auto");
-  const [order, setOrder] = useState<string>();
-  const [refused, setRefused] = useState<{ message: string; hint?: string } | null>(null);
-  const { send, busy, trouble, setTrouble } = useSend();
-  const [over, setOver] = useState(false);
-
-  const { work } = useWork(order, (done) => {
-    setOrder(undefined);
-    if (done.result) {
-      void client.invalidateQueries({ queryKey: ["parts"] });
-      void navigate({ to: "/parts/$partId/direction", params: { partId: String(done.result.part) } });
-    } else if (done.problem) {
-      setRefused({
-        message: `${file?.name ?? "The file"} was not imported. ${done.problem.message}`,
-        hint: `${done.problem.hint} Nothing of it was kept.`,
-      });
-    }
-  });
-
-  const pick = (f: File | undefined) => {
-    if (!f) return;
-    setFile(f);
-    setName(f.name.replace(/\.[^.]+$/, "").replace(/[-_]+/g, " "));
-    setTrouble(null);
-    setRefused(null);
-  };
-  const orderIt = async () => {
-    if (!file) return;
-    setRefused(null);
-    const work = await send(() => api.importPart(file, name, units, revises));
-    setOrder(work?.id);
-  };
-
-  return (
-    <section className="space-y-4 p-5">
-      <Heading>Import a part</Heading>
-      <div
-        onDragOver={(e) => {
-          e.preventDefault();
-          setOver(true);
-        }}
-        onDragLeave={() => setOver(false)}
-        onDrop={(e) => {
-          e.preventDefault();
-          setOver(false);
-          pick(e.dataTransfer.files[0]);
-        }}
-        className={`border-[1.4px] border-dashed p-6 text-center ${over ? "border-moss bg-raised" : "border-bark"}`}
-      >
-        <p className="font-semibold">{file ? file.name : "Drop an STL, 3MF, STEP, OBJ or PLY file here"}</p>
-        <p className="mb-3 text-second">
-          {file ? `${(file.size / 1024).toFixed(0)} KiB` : "up to 200 MiB, 1.5 million triangles"}
-        </p>
-        <Button plain onClick={() => input.current?.click()}>
-          {file ? "Another file" : "Pick a file"}
-        </Button>
-        <input
-          ref={input}
-          type="file"
-          accept=".stl,.3mf,.step,.stp,.obj,.ply"
-          className="sr-only"
-          aria-label="File of the part"
-          tabIndex={-1}
-          onChange={(e) => pick(e.target.files?.[0])}
-        />
-      </div>
-      <Select
-        label="It is"
-        value={revises}
-        options={[
-          ["", "a new part"],
-          ...(parts.data ?? []).map(
-            (p) => [p.id, `a revision of ${p.name}${p.revision > 1 ? `, rev ${p.revision}` : ""}`] as const,
-          ),
-        ]}
-        onPick={setRevises}
-      />
-      {revises && (
-        <p className="text-second">
-          Requirements, loads, surface functions and process are taken over; faces are looked for again, and what is not
-          found is said.
-        </p>
-      )}
-      <Input label="Name of the part" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} />
-      <div>
-        <label htmlFor="units" className="block text-second">
-          Unit of the file
-        </label>
-        <select
-          id="units"
-          value={units}
-          onChange={(e) => setUnits(e.target.value)}
-          className="w-full border border-bark bg-raised px-2 py-1"
-        >
-          {UNITS.map(([key, words]) => (
-            <option key={key} value={key}>
-              {words}
-            </option>
-          ))}
-        </select>
-      </div>
-      <Button onClick={() => void orderIt()} disabled={!file || busy || order !== undefined}>
-        Import
-      </Button>
-      {busy && <p className="text-second">Sending the file …</p>}
-      {order && (
-        <Progress
-          doing={work?.doing ?? ""}
-          done={work?.done ?? 0}
-          total={work?.total ?? 0}
-          onCancel={isOpen(work) ? () => void api.cancel(order) : undefined}
-        />
-      )}
-      {(trouble ?? refused) && (
-        <Trouble message={(trouble ?? refused)?.message ?? ""} hint={(trouble ?? refused)?.hint} />
-      )}
-      <p className="text-second">
-        Small faults are mended and listed. A file without a unit is read as millimetres when its longest side is 5 to
-        2000; otherwise the unit is guessed, and you are asked.
-      </p>
-    </section>
   );
 }
