@@ -3,15 +3,16 @@
 import os
 import signal
 import subprocess
+import threading
 
 from browser import until
 from conftest import NAME, PASSWORD
 
 from demo.river_station import demo_files
-from house.__main__ import MANAGE, start_services, stop_services, wait_until_healthy
 from house.client import Client
 from house.database import Cluster
 from house.places import environment, free_port, run
+from house.services import MANAGE, keep_running, start_services, stop_services, wait_until_healthy
 
 
 class Product:
@@ -74,3 +75,36 @@ def test_nothing_acknowledged_is_lost(home):
         assert set(names) - set(survivors) <= {f.name for f in demo_files()}
     finally:
         product.stop()
+
+
+def test_what_is_killed_comes_back_by_itself(home):
+    """Under the supervisor nobody starts anything: each death is told, and the product answers again."""
+    product = Product(home)
+    said, over = [], threading.Event()
+    keeper = None
+    try:
+        client = product.start()
+        words = (product.cluster, product.children, said.append, over.is_set)
+        keeper = threading.Thread(target=keep_running, args=words, daemon=True)
+        keeper.start()
+        data = next(f.data for f in demo_files() if f.name == "Pivot bushing")
+        for number, victim in enumerate(("web", "worker", "database")):
+            product.kill(victim)
+            until(lambda n=number: len(said) > n)
+            until(lambda: answers(client))
+            work = client.upload(f"after the {victim}.stl", data)["id"]
+            until(lambda w=work: answers(client) and client.get(f"work/{w}")["state"] == "done")
+        told = " ".join(said)
+        assert "web server has ended" in told and "worker has ended" in told and "database has ended" in told
+    finally:
+        over.set()
+        if keeper:
+            keeper.join()
+        product.stop()
+
+
+def answers(client):
+    try:
+        return client.get("parts") is not None
+    except OSError:
+        return False

@@ -6,17 +6,16 @@ import signal
 import subprocess
 import sys
 import time
-import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from pathlib import Path
 
 from house import steps
 from house.database import Cluster
 from house.places import ROOT, VENV, data_home, environment, free_port, run
+from house.services import MANAGE, Service, keep_running, start_services, stop_services, wait_until_healthy
 
 PYTHON = VENV / "bin/python"
-MANAGE = [PYTHON, ROOT / "server" / "manage.py"]
 
 
 def main() -> int:
@@ -126,9 +125,7 @@ def run_up(port: int | None, demo: bool) -> int:
         elif code := said_by([*MANAGE, "setup_code"], env):
             print(f"There is no workshop yet. Begin one there with the code {code}   (Ctrl-C stops everything)")
         sys.stdout.flush()
-        while all(c.poll() is None for c in children):
-            time.sleep(0.5)
-        print("A server ended by itself; its log is in", home)
+        keep_running(cluster, children, lambda words: print(words, flush=True))
         return 1
     except (Stopped, KeyboardInterrupt):
         print("\nStopping ...", flush=True)
@@ -141,36 +138,6 @@ def run_up(port: int | None, demo: bool) -> int:
             cluster.stop()
 
 
-def start_services(home: Path, env: dict[str, str], port: int) -> list[subprocess.Popen]:
-    """Web server and worker, each leading a process group of its own so that nothing outlives them."""
-
-    def start(name: str, words: list) -> subprocess.Popen:
-        log = open(home / f"{name}.log", "ab")  # noqa: SIM115 (the child keeps it)
-        return subprocess.Popen(
-            [str(w) for w in words], env=env, cwd=ROOT / "server", stdout=log, stderr=log,
-            stdin=subprocess.DEVNULL, start_new_session=True,
-        )  # fmt: skip
-
-    web = [
-        VENV / "bin/gunicorn",
-        "hewel.wsgi",
-        "-b",
-        f"127.0.0.1:{port}",
-        "-k",
-        "gthread",
-        "-w",
-        "2",
-        "--threads",
-        "6",
-        "--preload",  # what both processes hold alike is loaded once
-        "--timeout",
-        "120",
-        "--no-control-socket",
-    ]
-    quick = [*MANAGE, "run_worker", "--quick"]
-    return [start("web", web), start("worker", [*MANAGE, "run_worker"]), start("quick-worker", quick)]
-
-
 @contextmanager
 def running(name: str, first_port: int, begin: Path | None = None) -> Iterator[tuple[str, Cluster]]:
     """The whole product in the home ``name``, its database begun anew with the demo data, or as the dump ``begin`` has
@@ -180,7 +147,7 @@ def running(name: str, first_port: int, begin: Path | None = None) -> Iterator[t
     cluster = Cluster(home)
     cluster.create()
     cluster.start()
-    children: list[subprocess.Popen] = []
+    children: list[Service] = []
     try:
         if begin:
             cluster.load(begin)
@@ -196,30 +163,6 @@ def running(name: str, first_port: int, begin: Path | None = None) -> Iterator[t
     finally:
         stop_services(children)
         cluster.stop()
-
-
-def stop_services(children: list[subprocess.Popen]) -> None:
-    for child in children:
-        if child.poll() is None:
-            os.killpg(child.pid, signal.SIGTERM)
-    for child in children:
-        with suppress(subprocess.TimeoutExpired):
-            child.wait(timeout=8)
-        with suppress(ProcessLookupError):
-            os.killpg(child.pid, signal.SIGKILL)
-
-
-def wait_until_healthy(port: int, children: list[subprocess.Popen]) -> None:
-    opener = urllib.request.build_opener(urllib.request.ProxyHandler({}))
-    for _ in range(300):
-        if any(c.poll() is not None for c in children):
-            raise SystemExit("\nA server did not start; its log is in the data folder.")
-        try:
-            with opener.open(f"http://127.0.0.1:{port}/healthy", timeout=2):
-                return
-        except OSError:
-            time.sleep(0.1)
-    raise SystemExit("\nThe web server does not answer.")
 
 
 def run_worker(database: str) -> int:

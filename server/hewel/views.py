@@ -1,9 +1,8 @@
-"""The one page of the front end, and a sign of life for the start script."""
+"""The one page of the front end."""
 
 from functools import cache
 
 from django.conf import settings
-from django.db import connection
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.csrf import ensure_csrf_cookie
@@ -21,10 +20,3 @@ def _shell() -> str:
 def page(request: HttpRequest) -> HttpResponse:
     """The built page with this answer's nonce, which the primitives need for the styles they inject."""
     return HttpResponse(_shell().replace("__NONCE__", str(request.csp_nonce)))
-
-
-@require_safe
-def healthy(request: HttpRequest) -> HttpResponse:
-    with connection.cursor() as cursor:
-        cursor.execute("select 1")
-    return HttpResponse("ok\n", content_type="text/plain")

@@ -1,0 +1,79 @@
+"""What somebody who keeps Hewel running looks at: whether it works, and figures in the open text format of metrics."""
+
+import os
+import shutil
+from datetime import timedelta
+
+from django.conf import settings
+from django.db import DatabaseError, connection
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from django.utils.crypto import constant_time_compare
+from django.views.decorators.http import require_safe
+from procrastinate.contrib.django.models import ProcrastinateWorker
+
+from work.models import Work
+
+ALIVE = timedelta(seconds=40)
+"""A worker that has given no sign for so long is none."""
+LEAST_FREE = 2 * 2**30
+"""Bytes on the disc below which it says so."""
+LONGEST_QUICK = 120
+"""Seconds that a first answer may wait before that is worth saying."""
+
+
+def _figures() -> dict[str, float]:
+    """Names as they stand in the metrics. Raises DatabaseError."""
+    now = timezone.now()
+    out: dict[str, float] = {
+        "hewel_workers": ProcrastinateWorker.objects.filter(last_heartbeat__gt=now - ALIVE).count(),
+        "hewel_disc_free_bytes": shutil.disk_usage(settings.WEB_DIST).free,
+    }
+    for lane in ("quick", "long"):
+        rows = Work.objects.filter(lane=lane)
+        waiting = rows.filter(state=Work.State.WAITING)
+        oldest = waiting.order_by("created").values_list("created", flat=True).first()
+        out[f'hewel_work{{lane="{lane}",state="waiting"}}'] = waiting.count()
+        out[f'hewel_work{{lane="{lane}",state="running"}}'] = rows.filter(state=Work.State.RUNNING).count()
+        out[f'hewel_oldest_waiting_seconds{{lane="{lane}"}}'] = (now - oldest).total_seconds() if oldest else 0
+    for state in (Work.State.DONE, *Work.BROKEN_OFF):
+        out[f'hewel_work_ended_total{{state="{state}"}}'] = Work.objects.filter(state=state).count()
+    return out
+
+
+def _troubles(figures: dict[str, float]) -> list[str]:
+    said = []
+    if not figures["hewel_workers"]:
+        said.append("no worker gives a sign of life: nothing is calculated")
+    if figures["hewel_disc_free_bytes"] < LEAST_FREE:
+        said.append(f"only {figures['hewel_disc_free_bytes'] / 2**30:.1f} GiB are free on the disc")
+    waited = figures['hewel_oldest_waiting_seconds{lane="quick"}']
+    if waited > LONGEST_QUICK:
+        said.append(f"a first answer has been waiting for {waited:.0f} s")
+    return said
+
+
+@require_safe
+def healthy(request: HttpRequest) -> HttpResponse:
+    """“ok” while the page can be answered, with what is worth knowing below; 503 without a database."""
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("select 1")
+        lines = ["ok", *_troubles(_figures())]
+    except DatabaseError:
+        return HttpResponse("the database does not answer\n", status=503, content_type="text/plain")
+    return HttpResponse("\n".join(lines) + "\n", content_type="text/plain")
+
+
+@require_safe
+def metrics(request: HttpRequest) -> HttpResponse:
+    """Figures for whoever asks from this machine, or with the token that was set for it."""
+    token = os.environ.get("HEWEL_METRICS_TOKEN", "")
+    given = request.headers.get("Authorization", "").removeprefix("Bearer ")
+    near = request.META.get("REMOTE_ADDR") in ("127.0.0.1", "::1") and "X-Forwarded-For" not in request.headers
+    if not near and not (token and constant_time_compare(given, token)):
+        return HttpResponse(
+            "metrics are for this machine, or need their token\n", status=403, content_type="text/plain"
+        )
+    lines = [f"{name} {value:g}" for name, value in _figures().items()]
+    return HttpResponse("\n".join(lines) + "\n", content_type="text/plain; version=0.0.4")
