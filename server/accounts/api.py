@@ -11,6 +11,7 @@ from ninja import Router, Schema, Status
 from pydantic import Field
 
 from accounts import actions
+from accounts.addresses import too_many_from
 from accounts.models import Invitation, Workshop
 from accounts.roles import require
 from audit.models import Entry
@@ -46,6 +47,10 @@ def _not_forged(request: HttpRequest) -> None:
 @router.post("", auth=None, response={200: Session, 401: Problem, 403: Problem, 429: Problem}, operation_id="sign_in")
 def sign_in(request: HttpRequest, credentials: Credentials):
     _not_forged(request)
+    if too_many_from(request):
+        raise Refused(
+            "too_many_tries", "Too many wrong passwords from this address.", "Wait ten minutes, then try again.", 429
+        )
     if "\x00" in credentials.username + credentials.password:
         user = None
     else:

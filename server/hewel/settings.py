@@ -85,8 +85,7 @@ AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contri
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = timedelta(minutes=10)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-# Behind a proxy the address is the one it was asked from, so many proxies stand before this server.
-AXES_IPWARE_PROXY_COUNT = int(os.environ.get("HEWEL_PROXIES", "0")) or None
+AXES_CLIENT_IP_CALLABLE = "accounts.addresses.address_of"
 AXES_RESET_ON_SUCCESS = True
 AXES_ENABLE_ACCESS_FAILURE_LOG = False
 AXES_VERBOSE = False

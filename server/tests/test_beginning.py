@@ -8,6 +8,7 @@ from django.db import connection
 from django.test import Client
 
 from accounts.actions import invite, new_workshop, setup_code
+from accounts.addresses import MOST_FROM_ONE
 from accounts.models import User, Workshop
 from accounts.names import name_key
 from audit.models import Entry
@@ -135,3 +136,19 @@ def test_one_invitation_makes_one_account_however_many_press_at_once():
     for thread in threads:
         thread.join()
     assert sorted(codes) == [200] + [404] * 7 and User.objects.count() == 2
+
+
+def test_an_address_is_slowed_whatever_the_names(db, monkeypatch):
+    guest = Client()
+    tries = lambda names, **heads: [
+        guest.post(
+            "/api/session", {"username": n, "password": "wrong"}, content_type="application/json", **heads
+        ).status_code
+        for n in names
+    ]
+    assert set(tries([f"name-{n}" for n in range(MOST_FROM_ONE)])) == {401}
+    assert tries(["another"]) == [429]
+    assert tries(["another"], REMOTE_ADDR="10.0.0.9") == [401], "who asks from elsewhere is not held up"
+    assert tries(["another"], HTTP_X_FORWARDED_FOR="10.0.0.8") == [429], "nobody writes their own address"
+    monkeypatch.setenv("HEWEL_PROXIES", "1")
+    assert tries(["another"], HTTP_X_FORWARDED_FOR="1.2.3.4, 10.0.0.8") == [401]
