@@ -70,18 +70,14 @@ def remedies(d, page) -> None:
 
 
 def pieces(d) -> None:
-    """The closed pod cut in two, then with a plate put in."""
+    """The closed pod cut in two."""
     open_part(d, "Sounding pod")
     see(d, "[data-testid=candidates] tr[data-rank='1']", 240)
     d.find_element(By.TAG_NAME, "body").send_keys("k")
-    for tab, told, name in (
-        ("cut in two", "[data-testid=seats]", "pieces"),
-        ("a plate put in", "[data-testid=pause]", "plate"),
-    ):
-        wait(d, lambda d, tab=tab: d.find_elements(By.XPATH, f"//button[@role='tab'][text()='{tab}']"))[0].click()
-        d.find_element(By.XPATH, "//button[text()='Calculate pieces']").click()
-        see(d, told, 120)
-        keep(d, name)
+    wait(d, lambda d: d.find_elements(By.XPATH, "//button[@role='tab'][text()='cut in two']"))[0].click()
+    wait(d, lambda d: d.find_elements(By.XPATH, "//button[text()='Calculate pieces']"))[0].click()
+    see(d, "[data-testid=seats]", 120)
+    keep(d, "pieces")
 
 
 def walls(d) -> None:
@@ -112,7 +108,7 @@ def afterwards(d) -> None:
     d.find_element(By.TAG_NAME, "body").send_keys("d")
     see(d, "[data-testid=candidates] tr[data-rank='1']", 240)
     d.find_element(By.XPATH, "//button[@role='tab'][text()='after remedies']").click()
-    for button in wait(d, lambda d: d.find_elements(By.XPATH, "//button[starts-with(text(), 'Work')]")):
+    for button in wait(d, lambda d: d.find_elements(By.XPATH, "//button[starts-with(text(), 'Calculate remedies in each')]")):
         button.click()
     wait(d, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-after]")) == 12, 300)
     keep(d, "after-remedies")
@@ -126,6 +122,10 @@ def main(address: str) -> None:
         sign_in(d, address, "marrow", "float-and-sluice")
         wait(d, lambda d: len(d.find_elements(By.CSS_SELECTOR, "tbody tr")) >= 8, 120)
         keep(d, "parts")
+        d.get(address + "queue")
+        see(d, "[data-testid^=lane-]", 60)
+        keep(d, "queue")
+        d.get(address)
         open_part(d, "Mast clevis")
         d.find_element(By.XPATH, "//nav//span[text()='Part']").click()
         ActionChains(d).move_to_element(see(d, "[data-testid=bores] tbody tr")).perform()

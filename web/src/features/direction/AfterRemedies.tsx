@@ -45,7 +45,7 @@ export function AfterRemedies({ part, may, here, onTake }: Props) {
             <tr className="narrow text-right align-bottom text-[11.5px] text-second">
               <th className="w-9 text-left font-normal">after</th>
               <th className="w-9 font-normal">as it is</th>
-              <th className="pl-2 text-left font-normal">stands with</th>
+              <th className="pl-2 text-left font-normal">direction</th>
               <Head name="needs support" unit="mm²" />
               <Head name="support" unit="mm³" />
               <Head name="plastic" unit="g" />

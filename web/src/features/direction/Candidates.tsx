@@ -40,7 +40,7 @@ export function Candidates({ coarse, candidates, here, places, letters, chosen, 
         <thead className="sticky top-0 z-[1] bg-paper">
           <tr className="narrow text-right align-bottom text-[11.5px] text-second">
             <th className="w-7" />
-            <th className="text-left font-normal">stands with</th>
+            <th className="text-left font-normal">direction</th>
             {columns.map((c) => (
               <th key={c.key} className="pl-1.5 leading-[1.15] font-normal" title={c.long}>
                 {c.head}

@@ -200,7 +200,7 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
       {steps.length === 0 && (
         <p className="py-1 text-second" data-testid="none-done">
           {proposal.left.length === 0 ? (
-            "Nothing hangs that wants a remedy in this direction."
+            "Nothing needs a remedy in this direction."
           ) : (
             <>
               No remedy cures what hangs in this direction; each says below why. Look at{" "}
@@ -351,7 +351,7 @@ function Revisions({
           <tr className="narrow border-b-[1.4px] border-ink text-right align-bottom text-second">
             <th className="text-left font-semibold text-ink">Revisions</th>
             <th className="font-normal" title="regions that need support">
-              want
+              open
             </th>
             <th className="font-normal">support mm³</th>
             <th className="font-normal">volume mm³</th>

@@ -59,7 +59,7 @@ export function Queue() {
               <tbody>
                 {rows.map((r) => (
                   <tr key={r.id} className="border-b border-rule">
-                    <td className="figure py-1">{r.place ?? "–"}</td>
+                    <td className="figure py-1">{r.state === "running" ? "now" : (r.place ?? "–")}</td>
                     <td className="truncate">{r.words}</td>
                     <td className="truncate font-semibold">
                       {r.part ? (
