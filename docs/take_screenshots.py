@@ -108,7 +108,9 @@ def afterwards(d) -> None:
     d.find_element(By.TAG_NAME, "body").send_keys("d")
     see(d, "[data-testid=candidates] tr[data-rank='1']", 240)
     d.find_element(By.XPATH, "//button[@role='tab'][text()='after remedies']").click()
-    for button in wait(d, lambda d: d.find_elements(By.XPATH, "//button[starts-with(text(), 'Calculate remedies in each')]")):
+    for button in wait(
+        d, lambda d: d.find_elements(By.XPATH, "//button[starts-with(text(), 'Calculate remedies in each')]")
+    ):
         button.click()
     wait(d, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-after]")) == 12, 300)
     keep(d, "after-remedies")
