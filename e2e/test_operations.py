@@ -64,6 +64,7 @@ def test_backup_loss_and_restore(home, tmp_path):
         before = parts(address)
         hewel(home, "backup", str(tmp_path / "all.hewel"))  # while it runs
         assert parts(address) == before, "a backup does not stop what is running"
+        assert (tmp_path / "all.hewel").stat().st_mode & 0o777 == 0o600, "it holds everything"
     finally:
         stop(process)
     assert before == sorted(f.name for f in demo_files())

@@ -111,6 +111,8 @@ class Cluster:
     def dump(self, file: Path, name: str = "hewel") -> None:
         """Everything in one file; written beside its place first, so that a broken-off dump is never taken for one."""
         part = file.with_name(file.name + ".part")
+        part.touch(mode=0o600)  # it holds everything, so it is for its owner only
+        part.chmod(0o600)
         self._client("pg_dump", "-Fc", "-d", name, "-f", str(part))
         part.replace(file)
 

@@ -15,6 +15,10 @@ from hewel.refusal import Refused
 class SignedIn(SessionAuth):
     """A signed-in member of a workshop; the CSRF token is checked on every write."""
 
+    def __call__(self, request: HttpRequest) -> Any:
+        """Whoever is signed out is refused before a byte of what they send is read; the token's check would read it."""
+        return super().__call__(request) if self.authenticate(request, None) else None
+
     def authenticate(self, request: HttpRequest, key: str | None):
         user = request.user
         return user if user.is_authenticated and user.workshop_id else None

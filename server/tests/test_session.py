@@ -4,6 +4,8 @@ import re
 
 import pytest
 from conftest import PASSWORD
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.http.multipartparser import MultiPartParser
 from django.test import Client
 
 
@@ -58,6 +60,15 @@ def test_page_has_a_strict_policy_and_a_fresh_nonce(db):
     assert nonce not in second["Content-Security-Policy"]
     assert first["X-Frame-Options"] == "DENY" and first["X-Content-Type-Options"] == "nosniff"
     assert first["Referrer-Policy"] == "same-origin" and "no-store" in first["Cache-Control"]
+
+
+def test_a_signed_out_upload_is_refused_before_it_is_read(db, monkeypatch):
+    def read(*_):
+        raise AssertionError("the file was read")
+
+    monkeypatch.setattr(MultiPartParser, "parse", read)
+    file = SimpleUploadedFile("plate.stl", b"x" * 5_000_000)
+    assert Client(enforce_csrf_checks=True).post("/api/parts", {"file": file}).status_code == 401
 
 
 def test_healthy(db):
