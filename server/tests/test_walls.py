@@ -15,6 +15,9 @@ OPEN = {
     ("get", "/api/session"),
     ("get", "/api/session/join/{token}"),
     ("post", "/api/session/join/{token}"),
+    ("post", "/api/session/join/{token}/password"),
+    ("get", "/api/session/first"),
+    ("post", "/api/session/first"),
 }
 
 
