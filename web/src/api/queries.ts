@@ -5,6 +5,7 @@ import { useCallback, useEffect, useEffectEvent, useRef, useState } from "react"
 import { decodeOutlines } from "../domain/layers";
 import { isLoaded } from "../domain/needs";
 import { decodeFields } from "../domain/strength";
+import { isOpen } from "../domain/work";
 import {
   ApiProblem,
   type Check,
@@ -22,7 +23,7 @@ import {
   onWritten,
 } from "./client";
 
-export const isOpen = (work: Work | undefined): boolean => work?.state === "waiting" || work?.state === "running";
+export { isOpen };
 
 export const useSession = () =>
   useQuery({
@@ -361,12 +362,12 @@ export const useVolume = (analysis: string | undefined, digest: string | null | 
 
 export const useFarm = () => useQuery({ queryKey: ["farm"], queryFn: api.farm, staleTime: 0 });
 
-/** What waits and what is being done for the workshop; looked at closely while there is anything. */
-export const useQueue = () =>
+/** What waits and what is being done for the workshop; `closely` where it is shown row by row, not only counted. */
+export const useQueue = (closely = false) =>
   useQuery({
     queryKey: ["queue"],
     queryFn: api.queue,
-    refetchInterval: (q) => (q.state.data?.length ? 700 : 4000),
+    refetchInterval: (q) => (closely && q.state.data?.length ? 700 : 4000),
   });
 
 export const usePeople = () => useQuery({ queryKey: ["people"], queryFn: api.people });

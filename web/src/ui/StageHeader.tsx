@@ -1,6 +1,7 @@
 /** The head of a stage's page: its name, what it came to, and in one wording for all how far its calculation is. */
 import type { ReactNode } from "react";
 
+import { isOpen } from "../domain/work";
 import { Button, Heading, Progress, Trouble, type TroubleWords } from "./controls";
 
 interface Work {
@@ -30,16 +31,14 @@ interface StateProps {
   about?: ReactNode;
 }
 
-const working = (work: Work | null | undefined): work is Work => work?.state === "waiting" || work?.state === "running";
-
 /** How far a calculation is, what it rests on that has changed, and the button that orders it. */
 export function StageState({ result, complete, verb, onCalculate, onStop, trouble, open, about }: StateProps) {
   const work = result?.work;
-  const busy = working(work);
+  const busy = isOpen(work);
   const since = result?.stale_because ?? [];
   return (
     <>
-      {busy && (
+      {work && busy && (
         <Progress
           doing={work.doing}
           done={work.done}
@@ -61,7 +60,7 @@ export function StageState({ result, complete, verb, onCalculate, onStop, troubl
           <Button onClick={() => void onCalculate()}>{verb}</Button>
         </div>
       )}
-      {trouble && <Trouble {...trouble} />}
+      {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
     </>
   );
 }
