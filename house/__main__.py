@@ -177,25 +177,16 @@ def move_data(verb: str, file: Path) -> int:
     """A backup may be taken while Hewel runs; a restore needs it stopped."""
     steps.set_up(web=False)
     cluster = Cluster(data_home("data"))
-    running = cluster.running()
     if verb == "restore":
-        if running:
+        if cluster.running():
             raise SystemExit("Hewel is running from this checkout. Stop it (Ctrl-C), then restore.")
         if not file.is_file():
             raise SystemExit(f"There is no file {file}.")
-    if running:
-        cluster.port = int((cluster.home / "database-port").read_text())
-    else:
-        cluster.create()
-        cluster.start()
-    try:
-        with steps.step(verb):
-            if verb == "backup":
-                cluster.dump(file)
-            else:
-                cluster.load(file)
-    finally:
-        cluster.stop()  # only what was started here
+    with cluster.reached(), steps.step(verb):
+        if verb == "backup":
+            cluster.dump(file)
+        else:
+            cluster.load(file)
     print(f"{verb}: {file} ({file.stat().st_size / 1e6:.1f} MB)")
     return 0
 
@@ -211,17 +202,12 @@ def new_workshop(name: str) -> int:
     steps.set_up(web=False)
     home = data_home("data")
     cluster = Cluster(home)
-    going = cluster.running()
-    if going:
-        cluster.port = int((home / "database-port").read_text())
+    with cluster.reached() as ran:
         env = environment(home, cluster.dsn())
-    else:
-        cluster, env = prepared_database(home, demo=False)
-    try:
+        if not ran:
+            cluster.make_database()
+            prepare(env, demo=False)
         return subprocess.run([*map(str, MANAGE), "new_workshop", name], env=env, cwd=ROOT / "server").returncode
-    finally:
-        if not going:
-            cluster.stop()
 
 
 def reset_demo() -> int:

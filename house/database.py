@@ -5,6 +5,8 @@ import pwd
 import shutil
 import subprocess
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from house.places import AS_ROOT, free_port, run
@@ -131,6 +133,20 @@ class Cluster:
             [*self._prefix, str(BIN / "pg_ctl"), "-D", str(self.data), "status"], capture_output=True, cwd="/"
         )
         return told.returncode == 0
+
+    @contextmanager
+    def reached(self) -> Iterator[bool]:
+        """The cluster running, whoever started it; else for as long as this lasts. Gives whether it ran before."""
+        ran = self.running()
+        if ran:
+            self.port = int((self.home / "database-port").read_text())
+        else:
+            self.create()
+            self.start()
+        try:
+            yield ran
+        finally:
+            self.stop()  # only what was started here
 
     def stop(self) -> None:
         if self.process and self.process.poll() is None:

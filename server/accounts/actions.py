@@ -4,6 +4,7 @@ import hashlib
 import secrets
 from datetime import timedelta
 from hmac import compare_digest
+from typing import Any
 
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
@@ -37,17 +38,16 @@ def _role(role: str) -> str:
 def invite(user: User, role: str, whom: str) -> tuple[Invitation, str]:
     """An invitation and its token, which is told now and never again."""
     require(user, "invite")
-    token = secrets.token_urlsafe(32)
-    invitation = Invitation.objects.create(
-        workshop=user.workshop,
-        role=_role(role),
-        whom=_said(whom, "whom you invite"),
-        token_digest=_digest(token),
-        by=user,
-        until=timezone.now() + timedelta(days=VALID_DAYS),
-    )
+    invitation, token = _link(user, VALID_DAYS, role=_role(role), whom=_said(whom, "whom you invite"))
     record(user, "invited", invitation, after={"whom": invitation.whom, "role": role})
     return invitation, token
+
+
+def _link(user: User, days: int, **what: Any) -> tuple[Invitation, str]:
+    token = secrets.token_urlsafe(32)
+    until = timezone.now() + timedelta(days=days)
+    link = Invitation.objects.create(workshop=user.workshop, by=user, until=until, token_digest=_digest(token), **what)
+    return link, token
 
 
 def _said(text: str, what: str) -> str:
@@ -104,7 +104,7 @@ def first_workshop(code: str, workshop: str, username: str, name: str, password:
     """
     with connection.cursor() as cursor:
         cursor.execute("lock table accounts_workshop in exclusive mode")
-    if Workshop.objects.exists():
+    if not is_first():
         raise Refused("begun", "There is a workshop already.", "Ask one of its engineers for an invitation.", 409)
     if not compare_digest(code.strip().upper().encode(), setup_code().encode()):
         raise Refused("bad_code", "This is not the code that was shown when Hewel started.", "Read it there.", 403)
@@ -122,6 +122,11 @@ def new_workshop(name: str, username: str, person: str, password: str) -> User:
     user = _new_person(workshop, User.Role.ENGINEER, username, person, password)
     record(user, "workshop begun", workshop, after={"name": workshop.name, "engineer": user.username})
     return user
+
+
+def is_first() -> bool:
+    """Whether there is no workshop yet."""
+    return not Workshop.objects.exists()
 
 
 def setup_code() -> str:
@@ -185,16 +190,7 @@ def reset_link(user: User, person_id: int) -> tuple[Invitation, str]:
     person = User.objects.filter(workshop=user.workshop, id=person_id, is_active=True).first()
     if person is None:
         raise not_found("person")
-    token = secrets.token_urlsafe(32)
-    link = Invitation.objects.create(
-        workshop=user.workshop,
-        role=person.role,
-        whom=person.shown_name,
-        resets=person,
-        token_digest=_digest(token),
-        by=user,
-        until=timezone.now() + timedelta(days=RESET_DAYS),
-    )
+    link, token = _link(user, RESET_DAYS, role=person.role, whom=person.shown_name, resets=person)
     record(user, "password link made", person)
     return link, token
 

@@ -12,7 +12,7 @@ from pydantic import Field
 
 from accounts import actions
 from accounts.addresses import too_many_from
-from accounts.models import Invitation, Workshop
+from accounts.models import Invitation, User
 from accounts.roles import require
 from audit.models import Entry
 from hewel.refusal import Problem, Refused, RowId
@@ -36,6 +36,12 @@ class Session(Schema):
 
 def _session(user) -> dict:
     return {"username": user.username, "name": user.shown_name, "workshop": user.workshop.name, "role": user.role}
+
+
+def _enter(request: HttpRequest, user: User) -> dict:
+    """Signs in whoever has just proved who they are otherwise than by a password."""
+    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    return _session(user)
 
 
 def _not_forged(request: HttpRequest) -> None:
@@ -113,9 +119,7 @@ def get_invitation(request: HttpRequest, token: str):
 def join(request: HttpRequest, token: str, body: Joining):
     """Makes the account and signs it in."""
     _not_forged(request)
-    user = actions.join(token, body.username, body.name, body.password)
-    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
-    return _session(user)
+    return _enter(request, actions.join(token, body.username, body.name, body.password))
 
 
 class NewPassword(Schema):
@@ -131,9 +135,7 @@ class NewPassword(Schema):
 def reset_password(request: HttpRequest, token: str, body: NewPassword):
     """Sets a new password by a link, and signs in."""
     _not_forged(request)
-    user = actions.reset_password(token, body.password)
-    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
-    return _session(user)
+    return _enter(request, actions.reset_password(token, body.password))
 
 
 class PasswordChange(NewPassword):
@@ -155,7 +157,7 @@ class Beginning(Joining):
 @router.get("/first", auth=None, response=bool, operation_id="is_first")
 def is_first(request: HttpRequest):
     """Whether there is no workshop yet."""
-    return not Workshop.objects.exists()
+    return actions.is_first()
 
 
 @router.post(
@@ -167,9 +169,7 @@ def is_first(request: HttpRequest):
 def begin_first_workshop(request: HttpRequest, body: Beginning):
     """Makes the first workshop and its first engineer, and signs in."""
     _not_forged(request)
-    user = actions.first_workshop(body.code, body.workshop, body.username, body.name, body.password)
-    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
-    return _session(user)
+    return _enter(request, actions.first_workshop(body.code, body.workshop, body.username, body.name, body.password))
 
 
 class Person(Schema):

@@ -21,8 +21,8 @@ def look(user: User, part: Part, later: bool = False) -> None:
     if view.up is None or not part.facts["watertight"]:
         return
     for stage in LOOKS:
-        known = stage.rows(part).first()
-        if known is None or known.up != view.up:
+        newest = stage.rows(part).values_list("inputs__up", flat=True).first()  # the rest of a result is large
+        if newest != view.up:
             calculate(stage, user, view, more={"later": True} if later else None)
 
 

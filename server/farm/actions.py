@@ -41,12 +41,11 @@ def words(before: dict, after: dict) -> str:
 
 
 def _own_links(user: User, content: dict) -> None:
-    """A record names other records of its own workshop only, the bin's among them."""
+    """A record names other records of its own workshop only, the bin's among them. Raises Refused."""
+    farm = queries.Farm(user.workshop)
     for kind in LINKS:
-        named = content.get(kind)
-        rows = [*queries.records(user, kind), *queries.records(user, kind, struck=True)] if named else []
-        if named and named not in bridge.generic() and named not in {str(s.id) for s in rows}:
-            raise Refused("bad_value", f"There is no such {forms.KINDS[kind]} record.", "Choose one of the list.", 422)
+        if content.get(kind) not in bridge.generic():
+            farm.content(kind, content.get(kind))
 
 
 def _free(user, kind: str, name: str, but_for: Sheet | None = None) -> None:

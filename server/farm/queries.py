@@ -86,8 +86,10 @@ class Farm:
         rows = sorted(self._in_use("material"), key=lambda r: r["name"].lower())
         return [{"name": r["name"], "grade": r["grade"], "own": readings(r)} for r in rows]
 
-    def _content(self, kind: str, sheet_id) -> dict:
-        """A record also when it lies in the bin: a job that rests on it goes on as before."""
+    def content(self, kind: str, sheet_id: str | None) -> dict:
+        """A record also when it lies in the bin: what rests on it goes on as before. Raises Refused where it is none
+        of the workshop's.
+        """
         if not sheet_id:
             return NOTHING
         sheet = self._sheets.get(str(sheet_id).lower())
@@ -116,11 +118,11 @@ class Farm:
         ``numbers`` is what the engine takes; ``origins`` name → {origin, record}; ``names`` of the records.
         """
         given = process_choice(given)
-        machine, profile = self._content("machine", given["machine"]), self._content("profile", given["profile"])
+        machine, profile = self.content("machine", given["machine"]), self.content("profile", given["profile"])
         if given["material"] in bridge.generic():
             material = {"name": bridge.generic()[given["material"]], "grade": given["material"], "values": {}}
         else:
-            material = self._content("material", given["material"])
+            material = self.content("material", given["material"])
         capability = self.capability(given)
         try:
             numbers, origins = bridge.process(

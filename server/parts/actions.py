@@ -46,10 +46,9 @@ def enqueue_intake(user: User, file: UploadedFile, name: str, units: str, revise
         arguments = {"name": name, "file_name": file_name, "units": units, "source": blob.digest}
         if revises:
             arguments["revises"] = str(revises.id)
-        work = enqueue(user, "intake", arguments, name)
-        if twin := _twin(user, blob):
-            work.note = f"The same file is here already, as “{twin}”."[:200]
-            work.save(update_fields=["note"])
+        twin = _twin(user, blob)
+        note = f"The same file is here already, as “{twin}”." if twin else ""
+        work = enqueue(user, "intake", arguments, name, note=note)
         record(user, "import ordered", work, after=arguments)
         return work
 

@@ -65,5 +65,5 @@ def test_without_a_database_it_is_not_healthy(monkeypatch):
     def away(*_):
         raise DatabaseError
 
-    monkeypatch.setattr(signs, "_figures", away)
+    monkeypatch.setattr(signs, "_workers", away)
     assert Client().get("/healthy").status_code == 503

@@ -35,13 +35,19 @@ LATER = 60
 LOOK_UP = 0.25  # seconds between looks at whether somebody cancelled
 
 
-def enqueue(user: User, kind: str, arguments: dict, title: str = "", part: UUID | None = None) -> Work:
+def enqueue(user: User, kind: str, arguments: dict, title: str = "", part: UUID | None = None, note: str = "") -> Work:
     """A row that people see, and a job that a worker takes; both or neither. ``title``: what it is of, in words;
-    ``part``: whose page shows what comes of it.
+    ``part``: whose page shows what comes of it; ``note``: what whoever orders it should know at once.
     """
     with transaction.atomic():
         work = Work.objects.create(
-            workshop=user.workshop, by=user, kind=kind, arguments=arguments, title=title[:120], part=part
+            workshop=user.workshop,
+            by=user,
+            kind=kind,
+            arguments=arguments,
+            title=title[:120],
+            part=part,
+            note=note[:200],
         )
         _queue(work)
     return work

@@ -1,12 +1,12 @@
 /** What the head says of a part: its name, which an engineer may change, its revision and size, and its history. */
-import { Popover } from "radix-ui";
 import { useState } from "react";
 
 import { type Part, api } from "../api/client";
 import { usePart, useRefresh, useSend, useSession } from "../api/queries";
 import { size } from "../domain/figures";
 import { mayEdit } from "../domain/roles";
-import { Button, Input, Trouble } from "../ui/controls";
+import { FormPopover } from "../ui/FormPopover";
+import { Input } from "../ui/controls";
 import { JobHistory } from "./History";
 
 export function PartHistory({ id }: { id: string }) {
@@ -42,57 +42,37 @@ function TitleEdit({ part }: { part: Part }) {
     await refresh(part);
   };
   return (
-    <Popover.Root
+    <FormPopover
+      label="Name and note"
       open={open}
-      onOpenChange={(now) => {
+      onOpen={(now) => {
         setOpen(now);
         setName(part.name);
         setNote(part.note);
         setBase(part.version);
         setTrouble(null);
       }}
+      trigger={{
+        className: "text-[14px] font-bold hover:underline",
+        title: "Change name and note",
+        children: part.name,
+      }}
+      onSave={write}
+      busy={busy}
+      trouble={trouble}
+      wide="w-[380px]"
     >
-      <Popover.Trigger className="text-[14px] font-bold hover:underline" title="Change name and note">
-        {part.name}
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={8}
-          aria-label="Name and note"
-          className="z-10 w-[380px] border-[1.4px] border-ink bg-raised p-4"
-        >
-          <form
-            className="space-y-3"
-            onSubmit={(e) => {
-              e.preventDefault();
-              void write();
-            }}
-          >
-            <Input
-              label="Name of the part"
-              value={name}
-              maxLength={120}
-              required
-              onChange={(e) => setName(e.target.value)}
-            />
-            <label className="block">
-              <span className="text-second">Note</span>
-              <textarea
-                rows={4}
-                maxLength={4000}
-                value={note}
-                onChange={(e) => setNote(e.target.value)}
-                className="w-full resize-none border border-bark bg-paper px-2 py-1"
-              />
-            </label>
-            {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
-            <Button type="submit" disabled={busy}>
-              Save
-            </Button>
-          </form>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      <Input label="Name of the part" value={name} maxLength={120} required onChange={(e) => setName(e.target.value)} />
+      <label className="block">
+        <span className="text-second">Note</span>
+        <textarea
+          rows={4}
+          maxLength={4000}
+          value={note}
+          onChange={(e) => setNote(e.target.value)}
+          className="w-full resize-none border border-bark bg-paper px-2 py-1"
+        />
+      </label>
+    </FormPopover>
   );
 }

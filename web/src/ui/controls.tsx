@@ -36,6 +36,19 @@ export function Input({
   );
 }
 
+interface PasswordProps extends Pick<InputHTMLAttributes<HTMLInputElement>, "autoFocus"> {
+  label: string;
+  /** Whether it is being made up, so that the browser offers to keep it. */
+  fresh?: boolean;
+  value: string;
+  onValue: (value: string) => void;
+}
+
+export function PasswordInput({ fresh, onValue, ...rest }: PasswordProps) {
+  const complete = fresh ? "new-password" : "current-password";
+  return <Input type="password" autoComplete={complete} required onChange={(e) => onValue(e.target.value)} {...rest} />;
+}
+
 interface SelectProps {
   label: string;
   value: string;

@@ -2,13 +2,12 @@
 
 from django.core.management.base import BaseCommand
 
-from accounts.actions import setup_code
-from accounts.models import Workshop
+from accounts.actions import is_first, setup_code
 
 
 class Command(BaseCommand):
     help = __doc__
 
     def handle(self, **options):
-        if not Workshop.objects.exists():
+        if is_first():
             print(setup_code())

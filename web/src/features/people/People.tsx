@@ -1,13 +1,13 @@
 /** The workshop: its people, invitations, and the log of every write. */
 import { useQueryClient } from "@tanstack/react-query";
-import { Popover } from "radix-ui";
 import { useState } from "react";
 
 import { type Role, api } from "../../api/client";
 import { useLog, usePeople, useSend, useSession } from "../../api/queries";
 import { moment } from "../../domain/figures";
 import { mayEdit } from "../../domain/roles";
-import { Button, Heading, Input, Trouble } from "../../ui/controls";
+import { FormPopover } from "../../ui/FormPopover";
+import { Button, Heading, Input, PasswordInput, Trouble } from "../../ui/controls";
 
 const ROLES: readonly [Role, string][] = [
   ["engineer", "changes everything"],
@@ -216,59 +216,32 @@ function OwnPassword() {
     setOpen(false);
   };
   return (
-    <Popover.Root
-      open={open}
-      onOpenChange={(now) => {
-        setOpen(now);
-        setOld("");
-        setFresh("");
-        setDone(false);
-        setTrouble(null);
-      }}
-    >
+    <>
       {done && (
         <span className="mr-3 text-second" role="status">
           changed; other sessions have ended
         </span>
       )}
-      <Popover.Trigger className="text-second underline hover:text-ink">change password</Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          aria-label="Change password"
-          className="z-10 w-[320px] border-[1.4px] border-ink bg-raised p-4"
-        >
-          <form
-            className="space-y-3"
-            onSubmit={(e) => {
-              e.preventDefault();
-              void change();
-            }}
-          >
-            <Input
-              label="Old password"
-              type="password"
-              autoComplete="current-password"
-              required
-              value={old}
-              onChange={(e) => setOld(e.target.value)}
-            />
-            <Input
-              label="New password, 10 characters or more"
-              type="password"
-              autoComplete="new-password"
-              required
-              value={fresh}
-              onChange={(e) => setFresh(e.target.value)}
-            />
-            {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
-            <Button type="submit" disabled={busy}>
-              Save
-            </Button>
-          </form>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      <FormPopover
+        label="Change password"
+        open={open}
+        onOpen={(now) => {
+          setOpen(now);
+          setOld("");
+          setFresh("");
+          setDone(false);
+          setTrouble(null);
+        }}
+        trigger={{ className: "text-second underline hover:text-ink", children: "change password" }}
+        onSave={change}
+        busy={busy}
+        trouble={trouble}
+        align="end"
+        wide="w-[320px]"
+      >
+        <PasswordInput label="Old password" value={old} onValue={setOld} />
+        <PasswordInput label="New password, 10 characters or more" fresh value={fresh} onValue={setFresh} />
+      </FormPopover>
+    </>
   );
 }

@@ -14,7 +14,7 @@ const LANES = [
 ] as const;
 
 export function Queue() {
-  const queue = useQueue();
+  const queue = useQueue(true);
   const may = mayEdit(useSession().data?.role);
   const client = useQueryClient();
   const { send, trouble } = useSend();

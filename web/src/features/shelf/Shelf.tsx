@@ -20,7 +20,10 @@ export function shelved(parts: readonly PartRow[], search: string, order: Order)
     return before && before !== p ? root(before) : p;
   };
   const families = new Map<PartRow, PartRow[]>();
-  for (const p of parts) families.set(root(p), [...(families.get(root(p)) ?? []), p]);
+  for (const p of parts) {
+    const first = root(p);
+    families.set(first, [...(families.get(first) ?? []), p]);
+  }
   const wanted = search.trim().toLowerCase();
   const found = [...families].filter(([, rows]) =>
     rows.some((p) => `${p.name} ${p.note}`.toLowerCase().includes(wanted)),
@@ -48,7 +51,7 @@ export function Shelf() {
   const may = mayEdit(session.data?.role);
   const refresh = useRefresh();
   const { send, trouble } = useSend();
-  const coming = useQueue().data?.filter((row) => row.kind === "intake" && row.part === null) ?? [];
+  const coming = useQueue(true).data?.filter((row) => row.kind === "intake" && row.part === null) ?? [];
   const [search, setSearch] = useState("");
   const [order, setOrder] = useState<Order>("newest");
   const shown = shelved(parts.data ?? [], search, order);

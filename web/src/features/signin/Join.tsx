@@ -4,7 +4,7 @@ import { useState } from "react";
 
 import { type Session, api } from "../../api/client";
 import { useSend } from "../../api/queries";
-import { Button, Input, Trouble } from "../../ui/controls";
+import { Button, Input, PasswordInput, Trouble } from "../../ui/controls";
 import { Door } from "./SignIn";
 
 export function Join({ token }: { token: string }) {
@@ -52,14 +52,7 @@ export function Join({ token }: { token: string }) {
         value={username}
         onChange={(e) => setUsername(e.target.value)}
       />
-      <Input
-        label="Password, 10 characters or more"
-        type="password"
-        autoComplete="new-password"
-        required
-        value={password}
-        onChange={(e) => setPassword(e.target.value)}
-      />
+      <PasswordInput label="Password, 10 characters or more" fresh value={password} onValue={setPassword} />
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       <Button type="submit" disabled={busy}>
         Join
@@ -88,14 +81,12 @@ function NewPassword({ token, whom, by }: { token: string; whom: string; by: str
         })
       }
     >
-      <Input
+      <PasswordInput
         label="New password, 10 characters or more"
-        type="password"
-        autoComplete="new-password"
+        fresh
         autoFocus
-        required
         value={password}
-        onChange={(e) => setPassword(e.target.value)}
+        onValue={setPassword}
       />
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       <Button type="submit" disabled={busy}>

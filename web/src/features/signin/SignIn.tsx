@@ -3,7 +3,7 @@ import { type ReactNode, useState } from "react";
 
 import { api } from "../../api/client";
 import { useSend } from "../../api/queries";
-import { Button, Input, Trouble } from "../../ui/controls";
+import { Button, Input, PasswordInput, Trouble } from "../../ui/controls";
 
 export function SignIn() {
   const client = useQueryClient();
@@ -27,14 +27,7 @@ export function SignIn() {
         value={username}
         onChange={(e) => setUsername(e.target.value)}
       />
-      <Input
-        label="Password"
-        type="password"
-        autoComplete="current-password"
-        required
-        value={password}
-        onChange={(e) => setPassword(e.target.value)}
-      />
+      <PasswordInput label="Password" value={password} onValue={setPassword} />
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       <Button type="submit" disabled={busy}>
         Sign in

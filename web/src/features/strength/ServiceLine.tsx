@@ -1,11 +1,11 @@
 /** What the part meets in use: the knock-downs of its strength and the factor asked for, each with where it is said. */
-import { Popover } from "radix-ui";
 import { useState } from "react";
 
 import type { Part, Service } from "../../api/client";
 import { useJobWriter } from "../../api/queries";
 import { figure, typedNumber } from "../../domain/figures";
-import { Button, Input, Trouble } from "../../ui/controls";
+import { FormPopover } from "../../ui/FormPopover";
+import { Input } from "../../ui/controls";
 
 export function ServiceLine({ part, service, mayEdit }: { part: Part; service: Service; mayEdit: boolean }) {
   const words = (
@@ -61,78 +61,62 @@ function Edit({ part, service, children }: { part: Part; service: Service; child
     if (done) setOpen(false);
   };
   return (
-    <Popover.Root
+    <FormPopover
+      label="Service conditions and required factor"
       open={open}
-      onOpenChange={(now) => {
+      onOpen={(now) => {
         setOpen(now);
         setForm(fresh());
         setTrouble(null);
       }}
+      trigger={{
+        className: "narrow w-full border border-bark bg-paper px-2 py-0.5 text-left hover:bg-raised",
+        title: "Service conditions and required factor",
+        "data-testid": "service-line",
+        children,
+      }}
+      onSave={send}
+      trouble={trouble}
+      wide="w-[360px]"
     >
-      <Popover.Trigger
-        className="narrow w-full border border-bark bg-paper px-2 py-0.5 text-left hover:bg-raised"
-        data-testid="service-line"
-        title="Service conditions and required factor"
-      >
-        {children}
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={6}
-          aria-label="Service conditions and required factor"
-          className="z-10 w-[360px] border-[1.4px] border-ink bg-raised p-4"
-        >
-          <form
-            className="space-y-2.5"
-            onSubmit={(e) => {
-              e.preventDefault();
-              void send();
-            }}
-          >
-            <Input
-              label={`Temperature in service${service.temperature_source && !draft.temperature ? `; left empty: ${figure(service.temperature_c, 0)} °C, ${service.temperature_source}` : ""}`}
-              placeholder="45 °C"
-              value={form.temperature}
-              onChange={(e) => setForm({ ...form, temperature: e.target.value })}
-            />
-            <Input
-              label="Required factor; left empty: by what a failure does"
-              inputMode="decimal"
-              placeholder={figure(service.factor, 1)}
-              value={form.factor}
-              onChange={(e) => setForm({ ...form, factor: e.target.value })}
-            />
-            <Input
-              label="Interlayer weld factor of the batch, share of the coupon's; needs a new check"
-              inputMode="decimal"
-              placeholder="1"
-              value={form.bond}
-              onChange={(e) => setForm({ ...form, bond: e.target.value })}
-            />
-            <label className="flex items-center gap-2">
-              <input
-                type="checkbox"
-                className="accent-ink"
-                checked={form.wet}
-                onChange={(e) => setForm({ ...form, wet: e.target.checked })}
-              />{" "}
-              wet in service (counts for nylon)
-            </label>
-            <label className="flex items-center gap-2">
-              <input
-                type="checkbox"
-                className="accent-ink"
-                checked={form.untested}
-                onChange={(e) => setForm({ ...form, untested: e.target.checked })}
-              />{" "}
-              scatter counts: 0.65 without coupons, by their number with
-            </label>
-            {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
-            <Button type="submit">Save</Button>
-          </form>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      <Input
+        label={`Temperature in service${service.temperature_source && !draft.temperature ? `; left empty: ${figure(service.temperature_c, 0)} °C, ${service.temperature_source}` : ""}`}
+        placeholder="45 °C"
+        value={form.temperature}
+        onChange={(e) => setForm({ ...form, temperature: e.target.value })}
+      />
+      <Input
+        label="Required factor; left empty: by what a failure does"
+        inputMode="decimal"
+        placeholder={figure(service.factor, 1)}
+        value={form.factor}
+        onChange={(e) => setForm({ ...form, factor: e.target.value })}
+      />
+      <Input
+        label="Interlayer weld factor of the batch, share of the coupon's; needs a new check"
+        inputMode="decimal"
+        placeholder="1"
+        value={form.bond}
+        onChange={(e) => setForm({ ...form, bond: e.target.value })}
+      />
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="accent-ink"
+          checked={form.wet}
+          onChange={(e) => setForm({ ...form, wet: e.target.checked })}
+        />{" "}
+        wet in service (counts for nylon)
+      </label>
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="accent-ink"
+          checked={form.untested}
+          onChange={(e) => setForm({ ...form, untested: e.target.checked })}
+        />{" "}
+        scatter counts: 0.65 without coupons, by their number with
+      </label>
+    </FormPopover>
   );
 }
