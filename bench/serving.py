@@ -1,12 +1,17 @@
-"""How quickly the server answers 20 people at once, over loopback, with the demo's parts; and how quickly the drawn
-part follows the pointer over the net.
+"""How quickly the server answers 20 and 60 people at once, over loopback, with the demo's parts; how soon an imported
+part is on the screen; and how quickly the drawn part follows the pointer over the net.
 """
 
 import statistics
 import tempfile
 import time
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from pathlib import Path
+
+import numpy as np
+from selenium.webdriver.common.by import By
 
 from bench.bodies import wavy_torus
 from demo.river_station import PEOPLE, demo_files
@@ -15,14 +20,60 @@ from hewel_engine.io.stl import write_stl
 from house.__main__ import running
 from house.client import Client
 
-CLIENTS, ROUNDS = 20, 12
+CLIENTS, CROWD, ROUNDS = 20, 60, 12
 NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
 
 
 def measure() -> list[dict]:
     """Rows of the benchmark: median and 95th percentile of each kind of request, milliseconds."""
     with running("bench", 8790) as (address, _):
-        return [*_measured(address), _pointed(address), _followed(address)]
+        client = Client(address, NAME, PASSWORD)
+        part = _studied(client)
+        rows = _measured(address, part, CLIENTS, "")
+        rows += [_pointed(address), _followed(address)]
+        with _computing(client):
+            beside = " beside a strength check"
+            rows += [_imported(address, beside), *(_measured(address, part, n, beside)[-1] for n in (CLIENTS, CROWD))]
+        return rows
+
+
+@contextmanager
+def _computing(client: Client) -> Iterator[None]:
+    """Meanwhile the demo's fork is checked in six directions in full, which takes minutes."""
+    fork = next(p["id"] for p in client.get("parts") if p["name"] == "Sheave fork")
+    ups = [[x, y, z] for x, y, z in np.vstack([np.eye(3), -np.eye(3)]).tolist()]
+    client.send(f"strength/of/{fork}", {"ups": ups})
+    busy = lambda: any(w["lane"] == "long" and w["state"] == "running" for w in client.get("work"))
+    while not busy():
+        time.sleep(0.2)
+    yield
+    if not busy():
+        raise SystemExit("The strength check was over before the figures beside it were measured; they say nothing.")
+
+
+def _imported(address: str, beside: str) -> dict:
+    """Milliseconds from the click to the net of a part of 20,000 triangles on the screen."""
+    spent = []
+    with tempfile.TemporaryDirectory() as folder, browser() as page:
+        file = Path(folder) / "wavy.stl"
+        file.write_bytes(write_stl(wavy_torus(140, 72)))
+        for _ in range(3):
+            begin_anew(page, address, NAME, PASSWORD, Path(folder))
+            see(page, "input[type=file]").send_keys(str(file))
+            button = page.find_element(By.XPATH, "//button[text()='Import']")
+            started = time.perf_counter()
+            button.click()
+            see(page, 'svg[data-half="upper"]', 120)
+            spent.append(1e3 * (time.perf_counter() - started))
+    return _row(f"import of 20,000 to its net{beside}", 1, spent, sum(spent))
+
+
+def _row(request: str, clients: int, spent: list[float], wall_ms: float) -> dict:
+    spent = sorted(spent)
+    return {
+        "request": request, "clients": clients, "median_ms": statistics.median(spent),
+        "p95_ms": spent[int(0.95 * len(spent))], "per_second": 1e3 * len(spent) / wall_ms,
+    }  # fmt: skip
 
 
 FOLLOWING = """
@@ -52,11 +103,7 @@ def _pointed(address: str) -> dict:
         started = time.perf_counter()
         client.send(f"needs/{work['result']['part']}/point", {"facet": 1000, "wide": False})
         spent.append(1e3 * (time.perf_counter() - started))
-    spent.sort()
-    return {
-        "request": "pointing at one of 300,000", "clients": 1, "median_ms": statistics.median(spent),
-        "p95_ms": spent[int(0.95 * len(spent))], "per_second": 1e3 / statistics.mean(spent),
-    }  # fmt: skip
+    return _row("pointing at one of 300,000", 1, spent, sum(spent))
 
 
 def _followed(address: str) -> dict:
@@ -66,15 +113,11 @@ def _followed(address: str) -> dict:
         open_part(page, "Cable saddle")
         see(page, "[data-testid=pointed] canvas")
         spent = page.execute_async_script(FOLLOWING)
-    return {
-        "request": "pointer to frame", "clients": 1, "median_ms": statistics.median(spent),
-        "p95_ms": spent[int(0.95 * len(spent))], "per_second": 1e3 / statistics.mean(spent),
-    }  # fmt: skip
+    return _row("pointer to frame", 1, spent, sum(spent))
 
 
-def _measured(address: str) -> list[dict]:
-    first = Client(address, NAME, PASSWORD)
-    part = _studied(first)
+def _measured(address: str, part: dict, count: int, beside: str) -> list[dict]:
+    """``count`` people at once, each asking for everything in turn; an answer that is an error ends it."""
     paths = {
         "list of parts": "parts",
         "a part": f"parts/{part['id']}",
@@ -83,7 +126,7 @@ def _measured(address: str) -> list[dict]:
         "ranking by weights": f"studies/{part['study']}/ranking?support=2&time=3",
         "history": f"sheets/{part['sheet']}/history",
     }
-    clients = [Client(address, NAME, PASSWORD) for _ in range(CLIENTS)]
+    clients = [Client(address, NAME, PASSWORD) for _ in range(count)]
 
     def ask(client: Client) -> list[tuple[str, float]]:
         spent = []
@@ -95,26 +138,17 @@ def _measured(address: str) -> list[dict]:
         return spent
 
     started = time.perf_counter()
-    with ThreadPoolExecutor(CLIENTS) as pool:
+    with ThreadPoolExecutor(count) as pool:
         answers = [a for each in pool.map(ask, clients) for a in each]
-    wall = time.perf_counter() - started
-    rows = []
-    for kind in [*paths, "all"]:
-        spent = sorted(ms for k, ms in answers if kind in (k, "all"))
-        rows.append({
-            "request": kind, "clients": CLIENTS, "median_ms": statistics.median(spent),
-            "p95_ms": spent[int(0.95 * len(spent))], "per_second": len(spent) / wall,
-        })  # fmt: skip
-    return rows
+    wall_ms = 1e3 * (time.perf_counter() - started)
+    return [
+        _row(f"{kind}{beside}", count, [ms for k, ms in answers if kind in (k, "all")], wall_ms)
+        for kind in [*paths, "all"]
+    ]
 
 
 def _studied(client: Client) -> dict:
-    """A part, once the worker rests: what is measured is the serving, not the studies."""
-    while True:
-        parts = client.get("parts")
-        if len(parts) == len(demo_files()):
-            whole = [client.get(f"parts/{p['id']}") for p in parts]
-            states = [client.get(f"studies/{p['study']}")["work"]["state"] for p in whole]
-            if all(s == "done" for s in states):
-                return whole[0]
+    """A part, once the workers rest: what is measured is the serving, not the studies."""
+    while client.get("work") or len(client.get("parts")) < len(demo_files()):
         time.sleep(1)
+    return client.get(f"parts/{client.get('parts')[0]['id']}")

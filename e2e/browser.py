@@ -114,20 +114,6 @@ def open_part(driver, name: str):
     return link
 
 
-RESTS = """
-const done = arguments[0];
-const ask = (path) => fetch('/api/' + path).then((r) => r.json());
-ask('parts')
-  .then((parts) => Promise.all(parts.map((p) => ask('parts/' + p.id).then((part) => ask('studies/' + part.study)))))
-  .then((studies) => done(studies.every((s) => !['waiting', 'running'].includes(s.work.state))), () => done(false));
-"""
-
-
-def rest(driver, seconds: float = 240) -> None:
-    """Waits until no study computes any more. It asks for every part, so it asks seldom."""
-    wait(driver, lambda d: d.execute_async_script(RESTS), seconds, every=1.5)
-
-
 FRAMES = "const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done)));"
 
 

@@ -32,9 +32,7 @@ def studied_demo() -> Path:
 
 
 def _at_rest(client: Client) -> bool:
-    parts = client.get("parts")
-    rows = [row for part in parts for row in client.get(f"stages/{part['id']}")]
-    return len(parts) == len(demo_files()) and not any(row["busy"] for row in rows)
+    return client.get("work") == [] and len(client.get("parts")) == len(demo_files())
 
 
 if __name__ == "__main__":

@@ -1,18 +1,15 @@
 """The comparison desk: weights, pins, keys, undo, two people at once, the bin, invitations, the printed page."""
 
 import base64
-import time
 
 import pytest
-from browser import browser, frames, open_part, read, rest, see, sign_in, wait
+from browser import browser, frames, open_part, read, see, sign_in, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from bench.bodies import wavy_torus
 from demo.river_station import PEOPLE
 from demo.step_file import block_with_bores
-from hewel_engine.io.stl import write_stl
 
 FIRST = '[data-testid=candidates] tr[data-rank="1"]'
 
@@ -226,29 +223,3 @@ def sign_in_as_reader(driver, address, who):
     see(driver, "input[autocomplete=username]").send_keys(who[0])
     see(driver, "input[autocomplete=current-password]").send_keys(who[-1], Keys.ENTER)
     wait(driver, lambda d: d.find_elements(By.LINK_TEXT, "Cable saddle"))
-
-
-def test_how_soon_the_first_findings_are_on_the_screen(page, tmp_path):
-    """From the click to the part, and to the net, of 100,000 triangles; the quicker of two: the machine is shared."""
-    file = tmp_path / "wavy.stl"
-    file.write_bytes(write_stl(wavy_torus(313, 160)))
-    open_part(page, "Mast clevis")
-    see(page, FIRST, 240)
-    part, net = [], []
-    for _ in range(2):
-        rest(page, 300)
-        press(page, "l")
-        read(page, "Import a part")
-        page.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
-        button = page.find_element(By.XPATH, "//button[text()='Import']")
-        started = time.monotonic()
-        button.click()
-        read(page, "Build directions", 60)
-        part.append(time.monotonic() - started)
-        see(page, 'svg[data-half="upper"]', 60)
-        net.append(time.monotonic() - started)
-        if part[-1] < 5 and net[-1] < 8:
-            break
-    # Wide bounds: the browser draws by software on the same cores. Figures are measured on a quiet machine.
-    assert min(part) < 5, f"part {part} s"
-    assert min(net) < 8, f"net {net} s"

@@ -1,110 +1,128 @@
-"""kill -9 of the web server, the worker or the database while parts come in: nothing acknowledged is lost."""
+"""kill -9 of each process of the product at each moment: it comes back by itself, and nothing acknowledged is lost."""
 
+import math
 import os
 import signal
 import subprocess
 import threading
+import time
+from itertools import product as each_of
+from pathlib import Path
 
 from browser import until
 from conftest import NAME, PASSWORD
+from studied import studied_demo
 
 from demo.river_station import demo_files
+from house.__main__ import prepare
 from house.client import Client
 from house.database import Cluster
-from house.places import environment, free_port, run
-from house.services import MANAGE, keep_running, start_services, stop_services, wait_until_healthy
+from house.places import environment, free_port
+from house.services import keep_running, start_services, stop_services
+
+BACK = 60
+"""Seconds within which what was killed has to answer again; it takes about three."""
+FINISHED = 180
+"""Seconds within which what was being calculated has to be there; it takes about ten."""
 
 
 class Product:
-    """Database, web server and worker of one home, started and restarted as their keeper would."""
+    """Database, web server and workers of one home, under the keeper that ``./hewel up`` has."""
 
-    def __init__(self, home):
-        self.home, self.cluster, self.children = home, Cluster(home), []
+    def __init__(self, home: Path):
+        self.cluster, self.said, self.over = Cluster(home), [], threading.Event()
         self.cluster.create()
-
-    def start(self):
         self.cluster.start()
-        env = environment(self.home, self.cluster.dsn()) | {"HEWEL_WORK_STALE": "2"}
-        if not self.children:
-            self.cluster.make_database()
-            run([*MANAGE, "prepare", "--demo"], env=env)
-        self.port = free_port(self.home / "web-port", 8760)
-        self.children = start_services(self.home, env, self.port)
-        wait_until_healthy(self.port, self.children)
-        return Client(f"http://127.0.0.1:{self.port}/", NAME, PASSWORD)
+        self.cluster.load(studied_demo())
+        env = environment(home, self.cluster.dsn()) | {"HEWEL_WORK_STALE": "2"}
+        prepare(env, demo=False)
+        port = free_port(home / "web-port", 8760)
+        self.services = start_services(home, env, port)
+        words = (self.cluster, self.services, self.said.append, self.over.is_set)
+        self.keeper = threading.Thread(target=keep_running, args=words, daemon=True)
+        self.keeper.start()
+        self.client = Client(f"http://127.0.0.1:{port}/", NAME, PASSWORD)
 
-    def kill(self, what):
-        if what == "database":
-            pids = [int((self.cluster.data / "postmaster.pid").read_text().split()[0])]
-            pids += [int(p) for p in subprocess.run(
-                ["pgrep", "-P", str(pids[0])], capture_output=True, text=True).stdout.split()]  # fmt: skip
-            for pid in pids:
+    def kill(self, victim: str) -> float:
+        """Seconds until it is told that it is started again, and the product answers."""
+        told, started = len(self.said), time.monotonic()
+        if victim == "database":
+            for pid in _with_children(int((self.cluster.data / "postmaster.pid").read_text().split()[0])):
                 os.kill(pid, signal.SIGKILL)
         else:
-            os.killpg(self.children[what == "worker"].pid, signal.SIGKILL)
+            os.killpg(next(s for s in self.services if s.name == victim).pid, signal.SIGKILL)
+        until(lambda: any(f"The {victim} has ended" in words for words in self.said[told:]), BACK)
+        until(self.answers, BACK)
+        return time.monotonic() - started
 
-    def stop(self):
-        stop_services(self.children)
-        if self.cluster.running():
-            self.cluster.stop()
+    def answers(self) -> bool:
+        try:
+            return self.client.get("parts") is not None
+        except OSError:
+            return False
+
+    def stop(self) -> None:
+        self.over.set()
+        self.keeper.join()
+        stop_services(self.services)
+        self.cluster.stop()
 
 
-EACH = 3
-"""Parts that come in round each blow."""
+def _with_children(pid: int) -> list[int]:
+    told = subprocess.run(["pgrep", "-P", str(pid)], capture_output=True, text=True)
+    return [pid, *map(int, told.stdout.split())]
 
 
-def test_nothing_acknowledged_is_lost(home):
-    """``home`` holds the demo's own imports as well, so that the worker is always in the middle of something."""
+class Moments:
+    """What is going on when a process is killed: each begins it, and gives what must hold once all is back."""
+
+    def __init__(self, client: Client):
+        self.client, self.imported, self.solved = client, 0, 0
+        self.part = next(p["id"] for p in client.get("parts") if p["name"] == "Sheave fork")
+        self.check = client.send(f"strength/of/{self.part}", {"ups": [], "coarse": True})["check"]["id"]
+        until(lambda: client.get("work") == [], FINISHED)
+
+    def importing(self):
+        data = next(f.data for f in demo_files() if f.name == "Pivot bushing")
+        self.imported += 1
+        return self._under_way(self.client.upload(f"brought in {self.imported}.stl", data))
+
+    def editing(self):
+        part = self.client.get(f"parts/{self.part}")
+        title = part["job"]["title"] | {"note": f"written onto edition {part['version']}"}
+        self.client.send(f"parts/{self.part}/job", {"base": part["version"], "sections": {"title": title}}, "PUT")
+        return lambda: self.client.get(f"parts/{self.part}")["job"]["title"] == title
+
+    def checking(self):
+        """A direction that was not asked for before is solved with its own layers."""
+        self.solved += 1
+        up = [math.sin(0.2 * self.solved), 0.0, math.cos(0.2 * self.solved)]
+        return self._under_way(self.client.send(f"strength/{self.check}/directions", {"up": up})["work"])
+
+    def _under_way(self, work: dict):
+        """Once a worker has it in hand: whether it is done."""
+        state = lambda: self.client.get(f"work/{work['id']}")["state"]
+        until(lambda: state() != "waiting", FINISHED)
+        return lambda: state() == "done"
+
+
+VICTIMS = ("web server", "worker", "worker for first answers", "database")
+
+
+def test_what_is_killed_comes_back_and_nothing_acknowledged_is_lost(home):
     product = Product(home)
     try:
-        client = product.start()
-        data = next(f.data for f in demo_files() if f.name == "Pivot bushing")
-        acknowledged = []
-        for victim in ("web", "worker", "database"):
-            for i in range(EACH):
-                acknowledged.append(client.upload(f"survivor of {victim} {i}.stl", data)["id"])
-            until(lambda c=client: any(c.get(f"work/{w}")["state"] == "running" for w in acknowledged))
-            product.kill(victim)
-            product.stop()
-            client = product.start()
-        until(lambda: all(client.get(f"work/{w}")["state"] == "done" for w in acknowledged))
-        names = [p["name"] for p in client.get("parts")]
-        survivors = [f"survivor of {victim} {i}" for victim in ("database", "web", "worker") for i in range(EACH)]
-        assert sorted(n for n in names if n.startswith("survivor")) == survivors
-        assert len(names) == len(set(names)), "and nothing came in twice"
-        assert set(names) - set(survivors) <= {f.name for f in demo_files()}
+        moments = Moments(product.client)
+        rows = []
+        for victim, moment in each_of(VICTIMS, (moments.importing, moments.editing, moments.checking)):
+            holds = moment()
+            back = product.kill(victim)
+            started = time.monotonic()
+            until(holds, FINISHED)
+            rows.append(f"{victim:<26}{moment.__name__:<12}{back:6.1f} s{time.monotonic() - started:8.1f} s")
+        print("killed                    while       answers    all there", *rows, sep="\n")
+        names = [p["name"] for p in product.client.get("parts")]
+        brought = [f"brought in {i + 1}" for i in range(moments.imported)]
+        assert sorted(names) == sorted([*brought, *(f.name for f in demo_files())]), "nothing lost, nothing twice"
     finally:
         product.stop()
-
-
-def test_what_is_killed_comes_back_by_itself(home):
-    """Under the supervisor nobody starts anything: each death is told, and the product answers again."""
-    product = Product(home)
-    said, over = [], threading.Event()
-    keeper = None
-    try:
-        client = product.start()
-        words = (product.cluster, product.children, said.append, over.is_set)
-        keeper = threading.Thread(target=keep_running, args=words, daemon=True)
-        keeper.start()
-        data = next(f.data for f in demo_files() if f.name == "Pivot bushing")
-        for number, victim in enumerate(("web", "worker", "database")):
-            product.kill(victim)
-            until(lambda n=number: len(said) > n)
-            until(lambda: answers(client))
-            work = client.upload(f"after the {victim}.stl", data)["id"]
-            until(lambda w=work: answers(client) and client.get(f"work/{w}")["state"] == "done")
-        told = " ".join(said)
-        assert "web server has ended" in told and "worker has ended" in told and "database has ended" in told
-    finally:
-        over.set()
-        if keeper:
-            keeper.join()
-        product.stop()
-
-
-def answers(client):
-    try:
-        return client.get("parts") is not None
-    except OSError:
-        return False

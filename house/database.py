@@ -19,6 +19,8 @@ class Cluster:
 
     def __init__(self, home: Path):
         self.home, self.data = home, home / "postgresql"
+        self.tables = home / "tables"
+        """Says which version's tables the database has; missing where that is not known."""
         self.process: subprocess.Popen | None = None
         self.port = 0
 
@@ -37,33 +39,51 @@ class Cluster:
         return (self.home / "database-password").read_text().strip()
 
     def create(self) -> None:
-        if (self.data / "PG_VERSION").exists():
+        """Made under another name first: a cluster that stands at its own was made to the end."""
+        if self.data.exists():
             return
         self.home.mkdir(parents=True, exist_ok=True)
         password = self.home / "database-password"
         password.touch(mode=0o600)
         password.write_text(os.urandom(18).hex() + "\n")
-        if self.data.exists():  # left by an attempt that was broken off
-            shutil.rmtree(self.data)
-        self.data.mkdir(mode=0o700)
+        made = self.data.with_name("postgresql-in-the-making")
+        shutil.rmtree(made, ignore_errors=True)  # left by an attempt that was broken off
+        made.mkdir(mode=0o700)
         if AS_ROOT:
             for folder in self.home.parents:  # every folder on the way must let the database's user through
                 if folder.is_relative_to("/var/lib/hewel"):
                     folder.chmod(0o755)
             owner = pwd.getpwnam("postgres")
-            for path in (self.data, password):
+            for path in (made, password):
                 os.chown(path, owner.pw_uid, owner.pw_gid)
         run(
-            [*self._prefix, BIN / "initdb", "-D", self.data, "-U", self.user, "-E", "UTF8", "--locale=C.UTF-8",
+            [*self._prefix, BIN / "initdb", "-D", made, "-U", "postgres", "-E", "UTF8", "--locale=C.UTF-8",
              "--auth=scram-sha-256", "--pwfile", password],
-            cwd=self.home if not AS_ROOT else "/",
+            cwd="/",
         )  # fmt: skip
+        self._make_role(made, password.read_text().strip())
+        made.rename(self.data)
+
+    def _make_role(self, data: Path, password: str) -> None:
+        """Hewel's own role, which may make databases and is no superuser. The superuser's password is thrown away:
+        whoever needs that role comes by the files.
+        """
+        orders = (
+            f"create role {self.user} login createdb password '{password}'",
+            f"alter role postgres password '{os.urandom(18).hex()}'",
+        )
+        single = [*self._prefix, str(BIN / "postgres"), "--single", "-j", "-D", str(data), "postgres"]
+        done = subprocess.run(
+            single, input="".join(f"{order};\n\n" for order in orders), capture_output=True, text=True, cwd="/"
+        )
+        if done.returncode or "ERROR" in done.stderr:
+            raise SystemExit(f"\nPostgreSQL did not make Hewel's role:\n{done.stderr}")
 
     def start(self) -> None:
         self._stop_leftover()
         self.port = free_port(self.home / "database-port", 54400)
         settings = {
-            "port": self.port, "listen_addresses": "127.0.0.1", "unix_socket_directories": "",
+            "port": self.port, "listen_addresses": self._listen(), "unix_socket_directories": "",
             "logging_collector": "off", "max_connections": 60, "shared_buffers": "128MB",
         }  # fmt: skip
         words = [w for k, v in settings.items() for w in ("-c", f"{k}={v}")]
@@ -81,6 +101,16 @@ class Cluster:
             time.sleep(0.1)
         raise SystemExit(f"\nPostgreSQL did not start; its log is {self.home / 'database.log'}.")
 
+    def _listen(self) -> str:
+        """Loopback; and where workers of other machines come from ``HEWEL_DATABASE_FROM`` (addresses with masks,
+        separated by commas), all of this machine's.
+        """
+        others = [a.strip() for a in os.environ.get("HEWEL_DATABASE_FROM", "").split(",") if a.strip()]
+        own = ["127.0.0.1/32", "::1/128"]
+        rules = "".join(f"host all {self.user} {address} scram-sha-256\n" for address in [*own, *others])
+        (self.data / "pg_hba.conf").write_text(f"# written by Hewel at every start\n{rules}")
+        return "*" if others else "127.0.0.1"
+
     def _stop_leftover(self) -> None:
         """A cluster whose starter was killed goes on by itself; it is stopped before a new one starts."""
         if (self.data / "postmaster.pid").exists():
@@ -89,15 +119,18 @@ class Cluster:
                 capture_output=True, cwd="/",
             )  # fmt: skip
 
-    def make_database(self, name: str = "hewel") -> None:
+    def make_database(self, name: str = "hewel") -> bool:
+        """Makes it where it is missing; whether it was."""
         env = {**os.environ, "PGPASSWORD": self._password()}
         base = ["-h", "127.0.0.1", "-p", str(self.port), "-U", self.user]
         listed = subprocess.run(
             [BIN / "psql", *base, "-d", "postgres", "-Atc", f"select 1 from pg_database where datname = '{name}'"],
             capture_output=True, text=True, env=env,
         )  # fmt: skip
-        if listed.stdout.strip() != "1":
+        missing = listed.stdout.strip() != "1"
+        if missing:
             run([BIN / "createdb", *base, name], env=env)
+        return missing
 
     def drop_database(self, name: str = "hewel") -> None:
         env = {**os.environ, "PGPASSWORD": self._password()}
@@ -120,6 +153,7 @@ class Cluster:
 
     def load(self, file: Path, name: str = "hewel") -> None:
         """A dump into a database made anew; the old one goes only when the dump has proved whole."""
+        self.tables.unlink(missing_ok=True)
         fresh = name + "_restored"
         self.drop_database(fresh)
         self.make_database(fresh)

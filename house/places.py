@@ -1,12 +1,18 @@
 """Where things are, and how the parts of the product are told."""
 
+import fcntl
 import hashlib
 import os
 import pwd
 import secrets
+import signal
 import socket
 import subprocess
 import sys
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -72,21 +78,73 @@ def environment(home: Path, dsn: str | None = None) -> dict[str, str]:
     return env
 
 
-def run(command: list, log: Path | None = None, **options) -> None:
-    """Runs to the end; on failure shows the last lines of what it said and stops everything."""
-    done = subprocess.run(
-        [str(c) for c in command],
-        stdout=subprocess.PIPE,
-        stderr=subprocess.STDOUT,
-        text=True,
-        errors="replace",
+class Stopped(Exception):
+    """Whoever runs Hewel wants it to end."""
+
+
+STOPPING = threading.Event()
+_AT_WORK: set[subprocess.Popen] = set()
+GRACE = 1.0
+"""Seconds that a step of setting up has to end by itself once it is told to."""
+
+
+def run(command: list, **options) -> None:
+    """Runs to the end; on failure shows the last lines of what it said and stops everything. Raises Stopped where
+    :func:`stop_running` ended it.
+    """
+    words = [str(c) for c in command]
+    with subprocess.Popen(
+        words, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, errors="replace", start_new_session=True,
         **options,
-    )
-    if log:
-        log.write_text(done.stdout)
-    if done.returncode:
-        tail = "\n".join(done.stdout.splitlines()[-25:])
-        raise SystemExit(f"\n{' '.join(str(c) for c in command[:4])} … failed ({done.returncode}):\n{tail}")
+    ) as process:  # fmt: skip
+        _AT_WORK.add(process)
+        try:
+            said = process.communicate()[0] if not STOPPING.is_set() else ""
+        finally:
+            _AT_WORK.discard(process)
+            if process.poll() is None:
+                end_group(process.pid, signal.SIGKILL)
+    if STOPPING.is_set():
+        raise Stopped
+    if process.returncode:
+        tail = "\n".join(said.splitlines()[-25:])
+        raise SystemExit(f"\n{' '.join(words[:4])} … failed ({process.returncode}):\n{tail}")
+
+
+def stop_running() -> None:
+    """Ends whatever :func:`run` is waiting for, with all that it started, and lets nothing new begin."""
+    STOPPING.set()
+    ending = list(_AT_WORK)
+    for process in ending:
+        end_group(process.pid, signal.SIGTERM)
+    until = time.monotonic() + GRACE
+    while time.monotonic() < until and any(p.poll() is None for p in ending):
+        time.sleep(0.05)
+    for process in ending:
+        end_group(process.pid, signal.SIGKILL)
+
+
+def end_group(leader: int, number: int) -> None:
+    """Sends a signal to a process group, if there is one that this user may send to."""
+    with suppress(ProcessLookupError, PermissionError):
+        os.killpg(leader, number)
+
+
+@contextmanager
+def held(lock: Path, busy: str, wait: bool = False) -> Iterator[None]:
+    """Holds a lock that ends with this process, however that ends. Where another process holds it: says ``busy`` and
+    waits, or raises SystemExit with it.
+    """
+    lock.parent.mkdir(parents=True, exist_ok=True)
+    with open(lock, "a") as file:
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            if not wait:
+                raise SystemExit(busy) from None
+            print(f"  {busy}", flush=True)
+            fcntl.flock(file, fcntl.LOCK_EX)
+        yield
 
 
 def digest_of(*paths: Path) -> str:

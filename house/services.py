@@ -1,6 +1,6 @@
 """The servers of a running Hewel: started together, started again when one ends, stopped together."""
 
-import os
+import secrets
 import signal
 import subprocess
 import time
@@ -9,8 +9,9 @@ from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
+from house.care import Care, backup_folder
 from house.database import Cluster
-from house.places import ROOT, VENV
+from house.places import ROOT, VENV, end_group
 
 MANAGE = [VENV / "bin/python", ROOT / "server" / "manage.py"]
 SHORT = 120
@@ -26,6 +27,8 @@ class Service:
     def __init__(self, name: str, words: list, env: dict[str, str], log: Path):
         self.name, self.log = name, log
         self._words, self._env = [str(w) for w in words], env
+        self._pid_file = log.with_suffix(".pid")
+        self._end_leftover()
         self._deaths: list[float] = []
         self._again_at = 0.0
         self.process: subprocess.Popen
@@ -37,6 +40,13 @@ class Service:
             self._words, env=self._env, cwd=ROOT / "server", stdout=log, stderr=log,
             stdin=subprocess.DEVNULL, start_new_session=True,
         )  # fmt: skip
+        self._pid_file.write_text(f"{self.pid} {_begun(self.pid)}")
+
+    def _end_leftover(self) -> None:
+        """A server whose keeper was killed goes on by itself; it ends before a new one starts."""
+        told = self._pid_file.read_text().split() if self._pid_file.exists() else []
+        if len(told) == 2 and _begun(int(told[0])) == told[1]:
+            end_group(int(told[0]), signal.SIGKILL)
 
     def poll(self) -> int | None:
         return self.process.poll()
@@ -55,8 +65,7 @@ class Service:
             return True
         if self.poll() is None:
             return True
-        with suppress(ProcessLookupError):
-            os.killpg(self.pid, signal.SIGKILL)  # what it left of its own
+        end_group(self.pid, signal.SIGKILL)  # what it left of its own
         self._deaths = [at for at in self._deaths if now - at < SHORT] + [now]
         if len(self._deaths) >= MOST_DEATHS:
             say(f"The {self.name} ended {MOST_DEATHS} times within {SHORT // 60} minutes; its log is {self.log}.")
@@ -66,19 +75,47 @@ class Service:
         return True
 
 
-def start_services(home: Path, env: dict[str, str], port: int) -> list[Service]:
-    """Web server and two workers: one for all work, one that leaves long work alone."""
-    web = [
-        VENV / "bin/gunicorn", "hewel.wsgi", "-b", f"127.0.0.1:{port}", "-k", "gthread", "-w", "2", "--threads", "6",
-        "--preload",  # what both processes hold alike is loaded once
-        "--timeout", "120", "--no-control-socket",
-    ]  # fmt: skip
+def _begun(pid: int) -> str:
+    """When a process began, in the system's own count; empty where there is none. Tells it from a later one of the
+    same number.
+    """
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[19]
+    except OSError:
+        return ""
+
+
+def start_services(home: Path, env: dict[str, str], port: int, listen: str = "127.0.0.1") -> list[Service]:
+    """Web server and two workers (one for all work, one that leaves long work alone), once they answer."""
+    web = [VENV / "bin/gunicorn", "-c", "python:hewel.web_server", "-b", f"{listen}:{port}"]
     rows = (
         ("web server", "web", web),
         ("worker", "worker", [*MANAGE, "run_worker"]),
         ("worker for first answers", "quick-worker", [*MANAGE, "run_worker", "--quick"]),
     )
-    return [Service(name, words, env, home / f"{log}.log") for name, log, words in rows]
+    instance = secrets.token_hex(8)
+    env = env | {"HEWEL_INSTANCE": instance, "HEWEL_BACKUPS": str(backup_folder(home))}
+    services = [Service(name, words, env, home / f"{log}.log") for name, log, words in rows]
+    try:
+        _wait_until_healthy(port, services, instance)
+    except BaseException:
+        stop_services(services)
+        raise
+    return services
+
+
+def _wait_until_healthy(port: int, services: list[Service], instance: str) -> None:
+    """Whatever else may answer at the port is not what was started here."""
+    opener = urllib.request.build_opener(urllib.request.ProxyHandler({}))
+    for _ in range(300):
+        for service in services:
+            if service.poll() is not None:
+                raise SystemExit(f"\nThe {service.name} did not start; its log is {service.log}.")
+        with suppress(OSError), opener.open(f"http://127.0.0.1:{port}/healthy", timeout=2) as answer:
+            if answer.headers["Hewel-Instance"] == instance:
+                return
+        time.sleep(0.1)
+    raise SystemExit(f"\nThe web server does not answer; its log is {services[0].log}.")
 
 
 def _again(cluster: Cluster) -> None:
@@ -95,6 +132,7 @@ def keep_running(
     cluster: Cluster, services: list[Service], say: Callable[[str], object], over: Callable[[], bool] = lambda: False
 ) -> bool:
     """Looks after database and servers until ``over``; False where one is given up."""
+    care = Care(cluster, say)
     while not over():
         if cluster.process is not None and cluster.process.poll() is not None:
             say("The database has ended; it is started again.")
@@ -102,29 +140,15 @@ def keep_running(
         going = [service.look_after(say) for service in services]
         if not all(going):
             return False
+        care.look()
         time.sleep(0.3)
     return True
 
 
-def stop_services(children: list[Service]) -> None:
-    for child in children:
-        if child.poll() is None:
-            os.killpg(child.pid, signal.SIGTERM)
-    for child in children:
+def stop_services(services: list[Service]) -> None:
+    for service in services:
+        end_group(service.pid, signal.SIGTERM)
+    for service in services:
         with suppress(subprocess.TimeoutExpired):
-            child.process.wait(timeout=8)
-        with suppress(ProcessLookupError):
-            os.killpg(child.pid, signal.SIGKILL)
-
-
-def wait_until_healthy(port: int, children: list[Service]) -> None:
-    opener = urllib.request.build_opener(urllib.request.ProxyHandler({}))
-    for _ in range(300):
-        if any(c.poll() is not None for c in children):
-            raise SystemExit("\nA server did not start; its log is in the data folder.")
-        try:
-            with opener.open(f"http://127.0.0.1:{port}/healthy", timeout=2):
-                return
-        except OSError:
-            time.sleep(0.1)
-    raise SystemExit("\nThe web server does not answer.")
+            service.process.wait(timeout=8)
+        end_group(service.pid, signal.SIGKILL)

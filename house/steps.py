@@ -11,7 +11,7 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
 
-from house.places import AS_ROOT, KERNELS, ROOT, VENV, WEB, Stamp, environment, run
+from house.places import AS_ROOT, KERNELS, ROOT, VENV, WEB, Stamp, environment, held, run
 
 SERVE_PACKAGES = [
     "postgresql-15", "ca-certificates", "libgomp1",
@@ -61,6 +61,7 @@ def debian_packages(packages: list[str]) -> None:
                 )
             sudo = ["sudo", "-n"]
         quiet = [*sudo, "env", "DEBIAN_FRONTEND=noninteractive"]
+        run([*quiet, "dpkg", "--configure", "-a"])  # what an installation that was broken off left half done
         run([*quiet, "apt-get", "update", "-qq"])
         if "postgresql-15" in missing:  # without Debian's default cluster: Hewel has its own
             run([*quiet, "apt-get", "install", "-y", "-qq", "--no-install-recommends", "postgresql-common"])
@@ -159,6 +160,7 @@ def web_build() -> None:
         served = WEB / "dist" / "served"
         served.mkdir()
         (WEB / "dist" / "assets").rename(served / "assets")
+        run([VENV / "bin/python", "-m", "whitenoise.compress", "--quiet", served])  # sent as they lie
         stamp.set()
 
 
@@ -177,16 +179,17 @@ def kernels() -> None:
 
 
 def set_up(web: bool = True, tests: bool = False, browser: bool = False, build: bool = True) -> None:
-    debian_packages(SERVE_PACKAGES + (TEST_PACKAGES if browser else []))
-    python_packages()
-    with _beside(kernels):  # a minute on one core, as long as all that is fetched and built takes on the other
-        if tests:
-            test_packages()
-        cad_package()
-        if web:
-            web_packages()
-            if build:
-                web_build()
+    with held(VENV / "set-up.lock", "waiting for another set-up of this checkout", wait=True):
+        debian_packages(SERVE_PACKAGES + (TEST_PACKAGES if browser else []))
+        python_packages()
+        with _beside(kernels):  # a minute on one core, as long as all that is fetched and built takes on the other
+            if tests:
+                test_packages()
+            cad_package()
+            if web:
+                web_packages()
+                if build:
+                    web_build()
 
 
 @contextmanager

@@ -1,7 +1,5 @@
 """Where a request comes from, and how many wrong passwords have come from there."""
 
-import os
-
 from axes.models import AccessAttempt
 from django.conf import settings
 from django.db.models import Sum
@@ -17,7 +15,7 @@ def address_of(request: HttpRequest) -> str:
     further left in the header anybody can write.
     """
     near = request.META.get("REMOTE_ADDR", "")
-    proxies = int(os.environ.get("HEWEL_PROXIES", "0"))
+    proxies = settings.PROXIES
     seen = [a.strip() for a in request.headers.get("X-Forwarded-For", "").split(",") if a.strip()]
     return seen[-proxies] if proxies and len(seen) >= proxies else near
 

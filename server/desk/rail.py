@@ -5,12 +5,12 @@ from uuid import UUID
 
 from django.conf import settings
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Router, Schema
 
 from desk.schemas import StageOut
 from hewel.refusal import Problem
 from needs import queries as needs
-from parts.queries import unit_asked
+from parts.queries import parts_of, unit_asked
 from stages.stage import State
 from studies.view import DirectedJob, view_of
 
@@ -35,6 +35,17 @@ def rail(view: DirectedJob) -> list[dict]:
 
 KEYS = {"studies": "direction"}
 """What a stage is called in the page's addresses, where its app has another name."""
+
+
+class StandingOut(Schema):
+    part: UUID
+    stages: list[StageOut]
+
+
+@router.get("", response=list[StandingOut], operation_id="list_stages")
+def list_stages(request: HttpRequest):
+    """Of every part in use how far its stages are."""
+    return [{"part": view.part.id, "stages": rail(view)} for view in DirectedJob.of(parts_of(request.user))]
 
 
 @router.get("/{part_id}", response={200: list[StageOut], 404: Problem}, operation_id="get_stages")

@@ -1,15 +1,21 @@
 """The API: one router an app; every refusal has the same shape."""
 
+import logging
 from collections.abc import Callable
 from importlib import import_module
 from typing import Any
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import SessionAuth
 
+from hewel import errors
 from hewel.refusal import Refused
+from hewel.signs import troubles
+
+log = logging.getLogger(__name__)
 
 
 class SignedIn(SessionAuth):
@@ -29,7 +35,7 @@ def for_members(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse
 
     def answer(request: HttpRequest, *words: Any, **more: Any) -> HttpResponse:
         if SignedIn().authenticate(request, None) is None:
-            return JsonResponse({"detail": "Unauthorized"}, status=401)
+            return JsonResponse(errors.SIGNED_OUT.as_dict(), status=errors.SIGNED_OUT.status)
         return view(request, *words, **more)
 
     return answer
@@ -43,6 +49,35 @@ api = NinjaAPI(
 @api.exception_handler(Refused)
 def refused(request: HttpRequest, error: Refused) -> HttpResponse:
     return api.create_response(request, error.as_dict(), status=error.status)
+
+
+@api.exception_handler(AuthenticationError)
+def signed_out(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+    return refused(request, errors.SIGNED_OUT)
+
+
+@api.exception_handler(ValidationError)
+def unreadable(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    """Says of each value that cannot be read where it stands and what is wrong with it."""
+    said = [f"{'.'.join(str(at) for at in row['loc'][1:])}: {row['msg']}" for row in error.errors[:3]]
+    hint = "Reload the page and try again."
+    return refused(request, Refused("unreadable", f"This cannot be read: {'; '.join(said)}.", hint, 422))
+
+
+@api.exception_handler(HttpError)
+def no_request(request: HttpRequest, error: HttpError) -> HttpResponse:
+    return refused(request, Refused("bad_request", f"{error}.", "Reload the page and try again.", error.status_code))
+
+
+@api.exception_handler(Http404)
+def no_address(request: HttpRequest, error: Http404) -> HttpResponse:
+    return refused(request, errors.NO_ADDRESS)
+
+
+@api.exception_handler(Exception)
+def defect(request: HttpRequest, error: Exception) -> HttpResponse:
+    log.error("%s %s", request.method, request.path, exc_info=error)
+    return refused(request, errors.DEFECT)
 
 
 from accounts.api import people, router as accounts  # noqa: E402, I001  (after the handlers, so that a router cannot reach them half made)
@@ -63,3 +98,9 @@ api.add_router("/needs", needs)
 api.add_router("/stages", stages)
 for app in settings.STAGES:
     api.add_router(f"/{app}", import_module(f"{app}.api").router)
+
+
+@api.get("/signs", response=list[str], operation_id="list_signs", tags=["signs"])
+def list_signs(request: HttpRequest):
+    """What whoever keeps this Hewel running should know; nothing while all is well."""
+    return troubles()

@@ -3,11 +3,16 @@
 The library is loaded with the first page: nothing else needs it, and every process would wait a second for it.
 """
 
+import hashlib
 from functools import cache
 from pathlib import Path
+from threading import Lock
 
 from django.conf import settings
 from django.template.loader import render_to_string
+from django.utils import timezone
+
+from hewel.single_flight import SingleFlightCache
 
 
 @cache
@@ -21,13 +26,24 @@ def _fonts() -> dict[str, str]:
     }
 
 
+SET = SingleFlightCache[bytes](8)
+"""The last pages, by what stands on them: the same page is set once."""
+ONE_AT_A_TIME = Lock()
+"""A page takes seconds of processor and a hundred megabytes while it is set."""
+
+
 def pdf(template: str, content: dict) -> bytes:
-    """The template as PDF; it finds the addresses of the fonts under ``fonts``."""
+    """The template as PDF; it finds the addresses of the fonts under ``fonts``, and under ``when`` when it was set."""
+    page = lambda when: render_to_string(template, content | {"fonts": _fonts(), "when": when})
+    return SET.get(hashlib.sha256(page(None).encode()).hexdigest(), lambda: _set(page(timezone.now())))
+
+
+def _set(page: str) -> bytes:
     from weasyprint import HTML
     from weasyprint.text.fonts import FontConfiguration
 
-    page = render_to_string(template, content | {"fonts": _fonts()})
-    return HTML(string=page, url_fetcher=_fetcher()).write_pdf(font_config=FontConfiguration())
+    with ONE_AT_A_TIME:
+        return HTML(string=page, url_fetcher=_fetcher()).write_pdf(font_config=FontConfiguration())
 
 
 def _fetcher():

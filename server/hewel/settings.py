@@ -22,6 +22,8 @@ SECRET_KEY = _needed("HEWEL_SECRET_KEY")
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("HEWEL_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
 HTTPS = os.environ.get("HEWEL_HTTPS") == "1"
+PROXIES = int(os.environ.get("HEWEL_PROXIES", "0"))
+"""Proxies of ours between whoever asks and this server."""
 
 STAGES = ["studies", "overhangs", "remedies", "pieces", "walls", "strength"]
 """The apps of stages that are computed, in the order of the work. Each has its record in ``stage``, its addresses in
@@ -73,8 +75,8 @@ DATABASES = {
         "PASSWORD": _db.get("password", ""),
         "HOST": _db.get("host"),
         "PORT": _db.get("port"),
-        "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 12, "timeout": 20}},  # of a process, whatever its threads
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -129,8 +131,12 @@ SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
 SECURE_SSL_REDIRECT = HTTPS
+SECURE_REDIRECT_EXEMPT = [r"^healthy$", r"^metrics$"]  # asked for from this machine
+if HTTPS and PROXIES:  # only where a proxy of ours writes the header, whatever it was sent
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 SECURE_HSTS_SECONDS = 31_536_000 if HTTPS else 0
 CSRF_COOKIE_SAMESITE = "Lax"
+CSRF_FAILURE_VIEW = "hewel.errors.forbidden"
 
 # Uploads go through a temporary file, never wholly through memory twice.
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024

@@ -10,3 +10,8 @@ urlpatterns = [
     path("metrics", metrics),
     re_path(r"^(?!api/|assets/).*$", page),
 ]
+
+handler400 = "hewel.errors.bad_request"
+handler403 = "hewel.errors.forbidden"
+handler404 = "hewel.errors.not_found"
+handler500 = "hewel.errors.server_error"

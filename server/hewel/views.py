@@ -10,7 +10,8 @@ from django.views.decorators.http import require_safe
 
 
 @cache
-def _shell() -> str:
+def shell() -> str:
+    """The page as it is built. Raises OSError where it is not."""
     return (settings.WEB_DIST / "index.html").read_text()
 
 
@@ -19,4 +20,4 @@ def _shell() -> str:
 @ensure_csrf_cookie
 def page(request: HttpRequest) -> HttpResponse:
     """The built page with this answer's nonce, which the primitives need for the styles they inject."""
-    return HttpResponse(_shell().replace("__NONCE__", str(request.csp_nonce)))
+    return HttpResponse(shell().replace("__NONCE__", str(request.csp_nonce)))

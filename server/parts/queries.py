@@ -62,7 +62,7 @@ def require_closed(part: Part, why: str) -> None:
 
 KIN = """
 WITH RECURSIVE before AS (
-    SELECT id, before_id FROM parts_part WHERE id = %s
+    SELECT id, before_id FROM parts_part WHERE id = ANY(%s)
     UNION SELECT p.id, p.before_id FROM parts_part p JOIN before ON p.id = before.before_id
 ), kin AS (
     SELECT id FROM before
@@ -72,16 +72,30 @@ SELECT id FROM kin
 """
 
 
-def kin(part: Part) -> list[Part]:
-    """Every revision of the same part, itself among them, also those in the bin: whatever it was made from, and all
-    that was made from that.
+def kin(*parts: Part) -> list[Part]:
+    """Every revision of the same parts, themselves among them, also those in the bin: whatever they were made from, and
+    all that was made from that.
     """
     with connection.cursor() as cursor:
-        cursor.execute(KIN, [part.id])
+        cursor.execute(KIN, [[part.id for part in parts]])
         found = [row[0] for row in cursor.fetchall()]
     return list(Part.objects.filter(id__in=found).select_related("by", "sheet"))
 
 
+def families(parts: list[Part]) -> dict[UUID, list[Part]]:
+    """What ``family`` gives for each of several parts, read at once, by the part's id."""
+    every = {p.id: p for p in kin(*parts)}
+    first = lambda p: first(every[p.before_id]) if p.before_id in every else p.id
+    rows: dict[UUID, list[Part]] = {}
+    for part in every.values():
+        rows.setdefault(first(part), []).append(part)
+    return {part.id: _in_use(rows[first(every[part.id])]) for part in parts}
+
+
 def family(part: Part) -> list[Part]:
     """The revisions of the same part that are in use, in the order of their numbers."""
-    return sorted((p for p in kin(part) if p.sheet.struck is None), key=lambda p: (p.revision, p.created))
+    return _in_use(kin(part))
+
+
+def _in_use(parts: list[Part]) -> list[Part]:
+    return sorted((p for p in parts if p.sheet.struck is None), key=lambda p: (p.revision, p.created))

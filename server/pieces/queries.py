@@ -44,7 +44,8 @@ def state(view: DirectedJob) -> State:
         line = f"{len(result['pieces'])} kinds"
     if view.changed(PIECES, division):
         return {"state": "stale", "line": line, "busy": busy}
-    made = bool(taken_of(division.id, parts.family(view.part)))
+    families = view.together.once("families", lambda: parts.families([v.part for v in view.together.views]))
+    made = bool(taken_of(division.id, families[view.part.id]))
     line += "" if made or busy else ", not made"
     return {"state": "settled" if made else "open", "line": line, "busy": busy}
 

@@ -1,7 +1,5 @@
 """The calculation of one direction on paper: every step from the load to the reserve, to be followed by hand."""
 
-from django.utils import timezone
-
 from hewel.printing import pdf
 from needs import queries as needs
 from stages.view import JobView
@@ -38,7 +36,6 @@ def calculation(analysis: DirectionAnalysis) -> bytes:
             "perforated": result["perforated"],
             "cautions": needs.cautions(job),
             "stale": JobView(check.part).changed(STRENGTH, check),
-            "when": timezone.now(),
         },
     )
 

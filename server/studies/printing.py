@@ -1,7 +1,6 @@
 """The comparison of directions on one printed page."""
 
 import math
-from datetime import datetime
 
 from hewel.printing import pdf
 from parts.models import Part
@@ -73,9 +72,7 @@ COLUMNS = [
 ]  # fmt: skip
 
 
-def comparison(
-    part: Part, study: Study, sweep: dict | None, ranks: list[int], choice: dict | None, when: datetime
-) -> bytes:
+def comparison(part: Part, study: Study, sweep: dict | None, ranks: list[int], choice: dict | None) -> bytes:
     """A PDF of one A4 page: the net, the first candidates under the desk's weights, the pins, the choice."""
     order = sorted(range(len(ranks)), key=lambda i: ranks[i])
     rows = [_row(study.candidates[i], place) for place, i in enumerate(order, start=1)]
@@ -102,6 +99,5 @@ def comparison(
             "ramp": RAMP,
             "choice": choice,
             "chosen": choice and bridge.direction_words(choice["up"]),
-            "when": when,
         },
     )

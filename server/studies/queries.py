@@ -2,8 +2,6 @@
 
 import json
 
-from django.utils import timezone
-
 from hewel.refusal import Refused
 from needs import queries as needs
 from needs.queries import inputs
@@ -126,4 +124,4 @@ def comparison_page(study: Study) -> bytes:
     ranks = ranking(study, weights)["ranks"] if weights else [c["rank"] for c in study.candidates]
     choice = view.choice and choice_out(view, view.choice)
     sweep = study.sweep and json.loads(store.get(study.sweep))
-    return printing.comparison(study.part, study, sweep, ranks, choice, timezone.now())
+    return printing.comparison(study.part, study, sweep, ranks, choice)

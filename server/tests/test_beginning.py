@@ -138,7 +138,7 @@ def test_one_invitation_makes_one_account_however_many_press_at_once():
     assert sorted(codes) == [200] + [404] * 7 and User.objects.count() == 2
 
 
-def test_an_address_is_slowed_whatever_the_names(db, monkeypatch):
+def test_an_address_is_slowed_whatever_the_names(db, settings):
     guest = Client()
     tries = lambda names, **heads: [
         guest.post(
@@ -150,5 +150,5 @@ def test_an_address_is_slowed_whatever_the_names(db, monkeypatch):
     assert tries(["another"]) == [429]
     assert tries(["another"], REMOTE_ADDR="10.0.0.9") == [401], "who asks from elsewhere is not held up"
     assert tries(["another"], HTTP_X_FORWARDED_FOR="10.0.0.8") == [429], "nobody writes their own address"
-    monkeypatch.setenv("HEWEL_PROXIES", "1")
+    settings.PROXIES = 1
     assert tries(["another"], HTTP_X_FORWARDED_FOR="1.2.3.4, 10.0.0.8") == [401]

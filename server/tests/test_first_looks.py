@@ -5,7 +5,7 @@ from conftest import directions_of
 
 from desk.looks import LOOKS
 from parts.models import Part
-from work.actions import follow_ups
+from work.actions import follow_ups, order_follow_ups
 from work.models import Work
 
 
@@ -53,3 +53,11 @@ def test_what_has_no_inside_or_is_in_the_bin_is_not_looked_at(part, study, engin
 
 def test_other_work_has_no_follow_up():
     assert follow_ups("intake") == [] and follow_ups("study")
+
+
+def test_whoever_has_lost_the_right_meanwhile_orders_nothing_and_breaks_nothing(part, study, engineer):
+    work = directions_of(engineer, part).work
+    engineer.role = "viewer"
+    engineer.save()
+    order_follow_ups(Work.objects.get(id=work.id), work.kind)
+    assert not Work.objects.filter(state=Work.State.WAITING).exclude(id=work.id).exclude(kind="intake")

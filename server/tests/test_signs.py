@@ -1,5 +1,7 @@
 """Signs of life and metrics."""
 
+import os
+import time
 from datetime import timedelta
 
 import pytest
@@ -47,6 +49,18 @@ def test_a_full_disc_is_told(monkeypatch):
     worker()
     monkeypatch.setattr(signs, "LEAST_FREE", 2**60)
     assert "GiB are free" in Client().get("/healthy").content.decode()
+
+
+@pytest.mark.django_db
+def test_an_old_backup_is_told_and_members_see_it(monkeypatch, tmp_path, client):
+    worker()
+    monkeypatch.setenv("HEWEL_BACKUPS", str(tmp_path))
+    assert "hewel_backup_age_seconds" not in figures()[0]
+    backup = tmp_path / "daily-1.hewel"
+    backup.touch()
+    assert float(figures()[0]["hewel_backup_age_seconds"]) < 60 and client.get("/api/signs").json() == []
+    os.utime(backup, (0, time.time() - 50 * 3600))
+    assert client.get("/api/signs").json() == ["the last backup is 50 hours old"]
 
 
 @pytest.mark.django_db

@@ -21,7 +21,7 @@ from parts.models import Part
 from store import actions as store
 from store.models import Blob, Chunk
 from studies.models import Study
-from work.actions import cancel, requeue_stalled, run_in_child_process
+from work.actions import KEPT_ENDED, cancel, forget_ended, requeue_stalled, run_in_child_process
 from work.child import Child
 from work.computations import Computation
 from work.models import Work
@@ -293,3 +293,16 @@ def test_what_nobody_waits_for_comes_after_what_people_ask_for(engineer, part):
     cancel(engineer, asked.work_id)
     demo = directions_of(engineer, part, later=True)
     assert priority(demo) < priority(asked)
+
+
+def test_work_that_ended_long_ago_goes_unless_a_result_is_known_by_it(ines, pieces):
+    came = enqueue_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "Gauge plate", "auto")
+    study = directions_of(ines, create_part(came, pieces))
+    known, unknown, young, waiting = study.work, ordered(ines), ordered(ines), ordered(ines)
+    now = timezone.now()
+    old = Work.objects.filter(id__in=[known.id, unknown.id])
+    old.update(state=Work.State.DONE, ended=now - KEPT_ENDED - timedelta(days=1))
+    Work.objects.filter(id=young.id).update(state=Work.State.DONE, ended=now)
+    before = set(Work.objects.values_list("id", flat=True))
+    assert forget_ended(now) == 1
+    assert before - set(Work.objects.values_list("id", flat=True)) == {unknown.id} and waiting.id in before

@@ -3,7 +3,7 @@
 import logging
 from collections.abc import Iterator
 from contextlib import contextmanager
-from datetime import timedelta
+from datetime import datetime, timedelta
 from threading import Event, Thread
 from uuid import UUID
 
@@ -159,9 +159,6 @@ def run_in_child_process(work_id: str, computation: Computation) -> None:
         work.refresh_from_db()
         if not work.open:
             computation.ended(work)
-        if work.state == Work.State.DONE:
-            for follow_up in follow_ups(computation.kind):
-                follow_up(work)
 
 
 def _take_in(work: Work, event: tuple | None, computation: Computation) -> None:
@@ -173,6 +170,7 @@ def _take_in(work: Work, event: tuple | None, computation: Computation) -> None:
         with transaction.atomic():
             if _locked(work) is not None:
                 _end(work, Work.State.DONE, result=computation.outcome(work))
+                order_follow_ups(work, computation.kind)
     elif event[0] == "lost":
         # Its process was killed, or this worker is being stopped: no fault of the task's, which is taken up again.
         log.warning("work %s: %s", work.id, event[1])
@@ -183,6 +181,18 @@ def _take_in(work: Work, event: tuple | None, computation: Computation) -> None:
     else:
         log.error("work %s failed: %s", work.id, event[1])
         _end(work, Work.State.FAILED, problem=_defect())
+
+
+def order_follow_ups(work: Work, kind: str) -> None:
+    """In one with the end of the work: it is never done without what follows being ordered. Whoever ordered it may have
+    lost the right to order more.
+    """
+    for follow_up in follow_ups(kind):
+        try:
+            with transaction.atomic():
+                follow_up(work)
+        except Refused as error:
+            log.info("work %s is not followed up: %s", work.id, error)
 
 
 @contextmanager
@@ -266,3 +276,17 @@ def _end(work: Work, state: str, problem: dict | None = None, result: dict | Non
     Work.objects.filter(id=work.id, attempt=work.attempt).update(
         state=state, problem=problem, doing="", ended=timezone.now(), **outcome
     )
+
+
+KEPT_ENDED = timedelta(days=30)
+"""For so long it can be looked up how work ended of which nothing is left."""
+
+
+def forget_ended(now: datetime) -> int:
+    """Removes work that ended long ago, unless a result is known by it. How many."""
+    old = Work.objects.filter(ended__lt=now - KEPT_ENDED)
+    for relation in Work._meta.get_fields(include_hidden=True):
+        if relation.one_to_many and relation.auto_created:
+            field = relation.field.name
+            old = old.exclude(id__in=relation.related_model.objects.exclude(**{field: None}).values(field))
+    return old.delete()[0]

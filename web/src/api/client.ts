@@ -152,6 +152,8 @@ export const api = {
     take<components["schemas"]["StageOut"][]>(
       client.GET("/api/stages/{part_id}", { params: { path: { part_id: part } } }),
     ),
+  standings: () => take<components["schemas"]["StandingOut"][]>(client.GET("/api/stages")),
+  signs: () => take<string[]>(client.GET("/api/signs")),
   importPart: (file: File, name: string, units: string, revises: string) =>
     take<Work>(
       client.POST("/api/parts", {

@@ -33,6 +33,10 @@ export const useSession = () =>
     staleTime: 60_000,
   });
 
+/** Milliseconds to the next look at what is being calculated: while nothing of it is known yet, and afterwards. */
+const SEE_FIRST = 300;
+const SEE_AGAIN = 800;
+
 export const useParts = () => useQuery({ queryKey: ["parts"], queryFn: api.parts, refetchInterval: 5000 });
 
 /** A part; looked at again while its bores are being found. */
@@ -41,7 +45,7 @@ export const usePart = (id: string) =>
     queryKey: ["part", id],
     queryFn: () => api.part(id),
     retry: 1,
-    refetchInterval: (q) => (q.state.data?.facts.bores === null ? 700 : false),
+    refetchInterval: (q) => (q.state.data?.facts.bores === null ? SEE_AGAIN : false),
   });
 
 /** Every stage of a part and how far it is; looked at again while something is computed for one of them. */
@@ -54,9 +58,17 @@ export const useStages = (part: Pick<Part, "id" | "version" | "study"> | undefin
     queryFn: () => api.stages(part?.id ?? ""),
     enabled: part !== undefined,
     placeholderData: (before, query) => (query?.queryKey[1] === part?.id ? before : undefined),
-    refetchInterval: (q) => (q.state.data?.some((row) => row.busy) ? 400 : false),
+    refetchInterval: (q) => (q.state.data?.some((row) => row.busy) ? SEE_AGAIN : false),
   });
 };
+
+/** Of every part how far its stages are, by the part's id. */
+export const useStandings = () =>
+  useQuery({
+    queryKey: ["stages", "all"],
+    queryFn: async () => new Map((await api.standings()).map((row) => [row.part, row.stages])),
+    refetchInterval: (q) => ([...(q.state.data?.values() ?? [])].flat().some((row) => row.busy) ? 3000 : false),
+  });
 
 export const useShape = (part: string, digest: string | undefined) =>
   useQuery({
@@ -71,7 +83,7 @@ export const useStudy = (id: string | undefined) =>
     queryKey: ["study", id],
     queryFn: () => api.study(id ?? ""),
     enabled: id !== undefined,
-    refetchInterval: (q) => (isOpen(q.state.data?.work) ? (q.state.data?.swept ? 500 : 150) : false),
+    refetchInterval: (q) => (isOpen(q.state.data?.work) ? (q.state.data?.swept ? SEE_AGAIN : SEE_FIRST) : false),
   });
 
 /** All swept directions, their vectors packed for quick searching. */
@@ -98,7 +110,7 @@ export function useWork(id: string | undefined, onTold: (work: Work) => void) {
     queryKey: ["work", id],
     queryFn: () => api.work(id ?? ""),
     enabled: id !== undefined,
-    refetchInterval: (q) => (q.state.data === undefined || isOpen(q.state.data) ? 150 : false),
+    refetchInterval: (q) => (q.state.data === undefined || isOpen(q.state.data) ? SEE_FIRST : false),
   });
   const client = useQueryClient();
   const work = query.data;
@@ -189,7 +201,7 @@ export const useOverhangs = (part: Pick<Part, "id" | "version" | "study" | "fact
     queryFn: () => api.overhangs(part.id),
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
     refetchInterval: (q) =>
-      isOpen(q.state.data?.analysis?.work) ? 250 : awaitsFirstLook(part, q.state.data?.analysis) ? 1500 : false,
+      isOpen(q.state.data?.analysis?.work) ? SEE_AGAIN : awaitsFirstLook(part, q.state.data?.analysis) ? 1500 : false,
   });
 
 const OUTLINES = { what: "outlines", read: decodeOutlines } as const;
@@ -237,7 +249,7 @@ export const useRemedies = (part: Pick<Part, "id" | "version" | "study">) =>
     queryKey: ["remedies", part.id, part.version, part.study],
     queryFn: () => api.remedies(part.id),
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
-    refetchInterval: (q) => (isOpen(q.state.data?.proposal?.work) ? 250 : false),
+    refetchInterval: (q) => (isOpen(q.state.data?.proposal?.work) ? SEE_AGAIN : false),
   });
 
 /** The part as a proposal leaves it. */
@@ -255,7 +267,7 @@ export const useAfterRemedies = (part: Pick<Part, "id" | "version" | "study">) =
     queryKey: ["afterwards", part.id, part.version, part.study],
     queryFn: () => api.afterwards(part.id),
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
-    refetchInterval: (q) => (isOpen(q.state.data?.work ?? undefined) ? 500 : false),
+    refetchInterval: (q) => (isOpen(q.state.data?.work ?? undefined) ? SEE_AGAIN : false),
   });
 
 /** A part worked out as several pieces; looked at again while it is being worked out or its pieces come in. */
@@ -264,7 +276,7 @@ export const usePieces = (part: Pick<Part, "id" | "version" | "study">, coming =
     queryKey: ["pieces", part.id, part.version, part.study],
     queryFn: () => api.pieces(part.id),
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
-    refetchInterval: (q) => (isOpen(q.state.data?.division?.work) ? 300 : coming ? 1000 : false),
+    refetchInterval: (q) => (isOpen(q.state.data?.division?.work) ? SEE_AGAIN : coming ? 1000 : false),
   });
 
 /** All pieces of a division put together. */
@@ -284,7 +296,7 @@ export const useWalls = (part: Pick<Part, "id" | "version" | "study" | "facts">)
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
     // How it stands may become known any moment while its directions are studied.
     refetchInterval: (q) =>
-      isOpen(q.state.data?.analysis?.work) ? 300 : awaitsFirstLook(part, q.state.data?.analysis) ? 2000 : false,
+      isOpen(q.state.data?.analysis?.work) ? SEE_AGAIN : awaitsFirstLook(part, q.state.data?.analysis) ? 2000 : false,
   });
 
 /** The part with the zones of its walls. */
@@ -317,7 +329,7 @@ export const useStrength = (part: Part) =>
       const check = q.state.data?.check;
       const onItsWay = q.state.data && !check && isLoaded(part) && part.facts.watertight;
       return onItsWay || isOpen(check?.work) || check?.directions.some((s) => isOpen(s.work ?? undefined))
-        ? 350
+        ? SEE_AGAIN
         : false;
     },
   });
@@ -340,7 +352,7 @@ export const useDirectionAnalysis = (id: string | undefined, version: number, re
     enabled: !!id,
     placeholderData: (before, query) => (query?.queryKey[1] === id ? before : undefined),
     refetchInterval: (q) =>
-      isOpen(q.state.data?.exploring ?? undefined) || isOpen(q.state.data?.fielding ?? undefined) ? 700 : false,
+      isOpen(q.state.data?.exploring ?? undefined) || isOpen(q.state.data?.fielding ?? undefined) ? SEE_AGAIN : false,
   });
 
 export const useDirectionLog = (id: string | undefined, version: number, result: string, wanted: boolean) =>
@@ -367,8 +379,11 @@ export const useQueue = (closely = false) =>
   useQuery({
     queryKey: ["queue"],
     queryFn: api.queue,
-    refetchInterval: (q) => (closely && q.state.data?.length ? 700 : 4000),
+    refetchInterval: (q) => (closely && q.state.data?.length ? SEE_AGAIN : 4000),
   });
+
+/** What whoever keeps this Hewel running should know. */
+export const useSigns = () => useQuery({ queryKey: ["signs"], queryFn: api.signs, refetchInterval: 60_000 });
 
 export const usePeople = () => useQuery({ queryKey: ["people"], queryFn: api.people });
 export const useLog = (wanted: boolean) =>
@@ -406,6 +421,7 @@ export function useRefresh() {
         ["history", part.sheet],
         ["study"],
         ["stages", part.id],
+        ["stages", "all"],
         ["overhangs", part.id],
         ["strength", part.id],
         ["walls", part.id],

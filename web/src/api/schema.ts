@@ -995,6 +995,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/signs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Signs
+         * @description What whoever keeps this Hewel running should know; nothing while all is well.
+         */
+        get: operations["list_signs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Stages
+         * @description Of every part in use how far its stages are.
+         */
+        get: operations["list_stages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stages/{part_id}": {
         parameters: {
             query?: never;
@@ -4299,6 +4339,16 @@ export interface components {
              */
             state: "settled" | "open" | "stale" | "empty" | "fails";
         };
+        /** StandingOut */
+        StandingOut: {
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** Stages */
+            stages: components["schemas"]["StageOut"][];
+        };
         /**
          * StandsOut
          * @description How the part stands, before or after.
@@ -7394,6 +7444,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_signs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+        };
+    };
+    list_stages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingOut"][];
                 };
             };
         };

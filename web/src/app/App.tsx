@@ -29,7 +29,11 @@ const client: QueryClient = new QueryClient({
 
 const root = createRootRoute({
   component: Frame,
-  notFoundComponent: () => <p className="p-5">There is nothing at this address.</p>,
+  notFoundComponent: () => (
+    <div className="p-5">
+      <Trouble message="There is nothing at this address." hint="Go back to the list of parts (key l)." />
+    </div>
+  ),
 });
 const shelf = createRoute({ getParentRoute: () => root, path: "/", component: Shelf });
 const people = createRoute({ getParentRoute: () => root, path: "/people", component: People });
@@ -62,6 +66,14 @@ const pieces = stage("pieces");
 const walls = stage("walls");
 const strength = stage("strength");
 const router = createRouter({
+  defaultErrorComponent: () => (
+    <div className="p-5">
+      <Trouble
+        message="This page went wrong through a fault of ours."
+        hint="Nothing that was saved is lost. Reload the page; if it happens again, go back to the list of parts (key l)."
+      />
+    </div>
+  ),
   routeTree: root.addChildren([
     shelf,
     people,

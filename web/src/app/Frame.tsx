@@ -4,7 +4,7 @@ import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
 import { useMemo } from "react";
 
 import { api } from "../api/client";
-import { useParts, useQueue, useSession } from "../api/queries";
+import { useParts, useQueue, useSession, useSigns } from "../api/queries";
 import { type Command, Commands, useCommands } from "../ui/commands";
 import { turnTheme, useTheme } from "../ui/theme";
 import { PartHead, PartHistory } from "./PartHead";
@@ -24,6 +24,7 @@ function Framed() {
   const theme = useTheme();
   const parts = useParts();
   const queue = useQueue();
+  const signs = useSigns();
   const { partId } = useParams({ strict: false });
   const commands = useMemo<Command[]>(
     () => [
@@ -76,6 +77,11 @@ function Framed() {
           </button>
         </span>
       </header>
+      {!!signs.data?.length && (
+        <p className="border-b border-ink bg-raised px-5 py-1 text-crown" role="alert">
+          Tell whoever keeps this Hewel running: {signs.data.join("; ")}.
+        </p>
+      )}
       <main className="min-h-0 flex-1">
         <Outlet />
       </main>

@@ -5,6 +5,7 @@
 import { type ComponentType, lazy } from "react";
 
 import type { Part } from "../api/client";
+import { STAGE_NAMES } from "../domain/stages";
 
 export type View = ComponentType<{ part: Part }>;
 
@@ -13,30 +14,40 @@ const view = <Name extends string>(load: () => Promise<Record<Name, View>>, name
   lazy(() => load().then((module) => ({ default: module[name] })));
 
 export const STAGES = [
-  { key: "facts", name: "Part", keys: "p", view: view(() => import("../features/part/PartFacts"), "PartFacts") },
+  {
+    key: "facts",
+    name: STAGE_NAMES.facts,
+    keys: "p",
+    view: view(() => import("../features/part/PartFacts"), "PartFacts"),
+  },
   {
     key: "requirements",
-    name: "Requirements",
+    name: STAGE_NAMES.requirements,
     keys: "r",
     view: view(() => import("../features/requirements/Requirements"), "Requirements"),
   },
   {
     key: "direction",
-    name: "Direction",
+    name: STAGE_NAMES.direction,
     keys: "d",
     view: view(() => import("../features/direction/Direction"), "Direction"),
   },
   {
     key: "overhangs",
-    name: "Overhangs",
+    name: STAGE_NAMES.overhangs,
     keys: "v",
     view: view(() => import("../features/overhangs/Overhangs"), "Overhangs"),
   },
-  { key: "pieces", name: "Pieces", keys: "k", view: view(() => import("../features/pieces/Pieces"), "Pieces") },
-  { key: "walls", name: "Walls", keys: "g", view: view(() => import("../features/walls/Walls"), "Walls") },
+  {
+    key: "pieces",
+    name: STAGE_NAMES.pieces,
+    keys: "k",
+    view: view(() => import("../features/pieces/Pieces"), "Pieces"),
+  },
+  { key: "walls", name: STAGE_NAMES.walls, keys: "g", view: view(() => import("../features/walls/Walls"), "Walls") },
   {
     key: "strength",
-    name: "Strength",
+    name: STAGE_NAMES.strength,
     keys: "s",
     view: view(() => import("../features/strength/Strength"), "Strength"),
   },

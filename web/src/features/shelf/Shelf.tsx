@@ -3,11 +3,14 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { type PartRow, api } from "../../api/client";
-import { useBin, useParts, useQueue, useRefresh, useSend, useSession } from "../../api/queries";
+import { useBin, useParts, useQueue, useRefresh, useSend, useSession, useStandings } from "../../api/queries";
 import { moment, size } from "../../domain/figures";
 import { mayEdit } from "../../domain/roles";
-import { Either, Heading, Progress, StateMark, Trouble } from "../../ui/controls";
+import { Either, Heading, Progress, Trouble } from "../../ui/controls";
 import { Import } from "./Import";
+import { Standing, waiting } from "./Standing";
+
+const SHOWN = ["all", "waits for me"] as const;
 
 type Order = "newest" | "name" | "open first";
 const ORDERS: readonly Order[] = ["newest", "name", "open first"];
@@ -54,7 +57,11 @@ export function Shelf() {
   const coming = useQueue(true).data?.filter((row) => row.kind === "intake" && row.part === null) ?? [];
   const [search, setSearch] = useState("");
   const [order, setOrder] = useState<Order>("newest");
-  const shown = shelved(parts.data ?? [], search, order);
+  const standings = useStandings();
+  const [which, setWhich] = useState<(typeof SHOWN)[number]>("all");
+  const shown = shelved(parts.data ?? [], search, order).filter(
+    (p) => which === "all" || waiting(standings.data?.get(p.id)).length > 0,
+  );
   const strike = async (part: PartRow) => {
     await send(() => api.strike(part.sheet));
     await refresh(part);
@@ -83,6 +90,7 @@ export function Shelf() {
               className="w-64 border border-bark bg-raised px-2 py-1"
             />
             <Either label="Order of the parts" of={ORDERS} here={order} onPick={setOrder} />
+            {may && <Either label="Which parts are shown" of={SHOWN} here={which} onPick={setWhich} />}
           </div>
         )}
         {coming.length > 0 && (
@@ -105,14 +113,16 @@ export function Shelf() {
           {parts.isPending && <p className="text-second">Reading the list …</p>}
           {parts.error && <Trouble message={parts.error.message} hint="Reload the page." />}
           {parts.data?.length === 0 && <p className="text-second">No part yet. Import one on the right.</p>}
-          {!!parts.data?.length && shown.length === 0 && <p className="text-second">No part is called that.</p>}
+          {!!parts.data?.length && shown.length === 0 && (
+            <p className="text-second">{which === "all" ? "No part is called that." : "Nothing waits for you."}</p>
+          )}
           {shown.length > 0 && (
             <table className="w-full border-collapse">
               <thead className="sticky top-0 bg-paper">
                 <tr className="border-b-[1.4px] border-ink text-left text-second">
                   <th className="py-1 pr-3 font-normal">part</th>
                   <th className="pr-3 text-right font-normal">box, mm</th>
-                  <th className="pr-3 font-normal">direction</th>
+                  <th className="pr-3 font-normal">stages</th>
                   <th className="font-normal">imported</th>
                   {may && <th />}
                 </tr>
@@ -133,10 +143,7 @@ export function Shelf() {
                     </td>
                     <td className="figure py-2 pr-3 text-right">{size(p.size_mm)}</td>
                     <td className="py-2 pr-3">
-                      <span className="flex items-center gap-2">
-                        <StateMark state={p.settled ? "settled" : "open"} />
-                        {p.settled ? "chosen" : "open"}
-                      </span>
+                      <Standing part={p.id} stages={standings.data?.get(p.id)} />
                     </td>
                     <td className="figure py-2 text-second">{moment(p.created)}</td>
                     {may && (
