@@ -153,11 +153,11 @@ class Cluster:
 
     def load(self, file: Path, name: str = "hewel") -> None:
         """A dump into a database made anew; the old one goes only when the dump has proved whole."""
-        self.tables.unlink(missing_ok=True)
         fresh = name + "_restored"
         self.drop_database(fresh)
         self.make_database(fresh)
         self._client("pg_restore", "--no-owner", "--exit-on-error", "--single-transaction", "-d", fresh, str(file))
+        self.tables.unlink(missing_ok=True)
         self.drop_database(name)
         self._client("psql", "-d", "postgres", "-qc", f"alter database {fresh} rename to {name}")
 

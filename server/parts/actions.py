@@ -224,6 +224,11 @@ def forget_first_views(now: datetime) -> None:
         forget_unused([digest])
 
 
+def forget_left_behind(now: datetime) -> None:
+    """Content that nothing has pointed to for a day: what could not go when it was let go."""
+    forget_unused(store.unused(now - timedelta(days=1)))
+
+
 def throw_away(now: datetime) -> int:
     """Ends what has lain in the bin for longer than it is kept. How many parts."""
     old = Part.objects.filter(sheet__struck__lt=now - timedelta(days=sheets.KEPT_DAYS))

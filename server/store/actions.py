@@ -3,9 +3,10 @@
 import hashlib
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
+from datetime import datetime
 
 from django.core.files.uploadedfile import UploadedFile
-from django.db import transaction
+from django.db import connection, transaction
 from django.db.models import CASCADE, Model, ProtectedError, QuerySet
 
 from store.models import Blob, Chunk
@@ -27,12 +28,24 @@ def _pieces(source: Iterable[bytes]) -> Iterator[bytes]:
 
 @transaction.atomic
 def put_stream(digest: str, size: int, source: Iterable[bytes]) -> Blob:
-    """Keeps ``source``, whose digest is known, unless it is here already."""
-    blob, fresh = Blob.objects.get_or_create(digest=digest, defaults={"size": size})
-    if fresh:
-        for place, piece in enumerate(_pieces(source)):
-            Chunk.objects.create(blob=blob, place=place, data=piece)
-    return blob
+    """Keeps ``source``, whose digest is known, unless it is here already. Until the transaction ends nobody else takes
+    it away: what will point to it does not yet.
+    """
+    if not _held(digest):
+        blob, fresh = Blob.objects.get_or_create(digest=digest, defaults={"size": size})
+        if fresh:
+            for place, piece in enumerate(_pieces(source)):
+                Chunk.objects.create(blob=blob, place=place, data=piece)
+        elif not _held(digest):  # it was taken away just now
+            return put_stream(digest, size, source)
+    return Blob.objects.get(digest=digest)
+
+
+def _held(digest: str) -> bool:
+    """Waits for whoever is just taking content away; whether it is there then, and stays."""
+    with connection.cursor() as cursor:
+        cursor.execute("select 1 from store_blob where digest = %s for key share", [digest])
+        return cursor.fetchone() is not None
 
 
 def put(data: bytes) -> Blob:
@@ -57,9 +70,24 @@ def get(blob: Blob) -> bytes:
 
 
 def forget(digest: str) -> None:
-    """Content that no row of any app points to goes; what is still pointed to stays."""
+    """Content that no row of any app points to goes; what is still pointed to stays, and so does what somebody is just
+    about to point to: ``unused`` finds it later.
+    """
     with suppress(ProtectedError), transaction.atomic():
-        Blob.objects.filter(digest=digest).delete()
+        free = Blob.objects.select_for_update(skip_locked=True).filter(digest=digest)
+        if free:
+            Blob.objects.filter(digest=digest).delete()
+
+
+def unused(before: datetime) -> list[str]:
+    """Digests of content from before then that no row points to."""
+    rows = Blob.objects.filter(created__lt=before)
+    for relation in Blob._meta.get_fields(include_hidden=True):
+        if relation.one_to_many and relation.related_model is not Chunk:
+            name = relation.field.name
+            pointing = relation.related_model.objects.exclude(**{f"{name}_id": None}).values(f"{name}_id")
+            rows = rows.exclude(digest__in=pointing)
+    return list(rows.values_list("digest", flat=True))
 
 
 def content_fields(model: type[Model]) -> list[str]:

@@ -280,6 +280,42 @@ def test_store_gives_back_what_it_was_given(size):
     assert [len(c.data) for c in blob.chunks.order_by("place")][:-1] == [store.CHUNK] * max(0, blob.chunks.count() - 1)
 
 
+def beside(function):
+    """Does something with a connection of its own, at the same time."""
+
+    def done():
+        function()
+        connection.close()
+
+    thread = threading.Thread(target=done)
+    thread.start()
+    return thread
+
+
+def test_content_stays_for_whoever_is_about_to_point_to_it():
+    blob = store.put(b"the same of two parts")
+    with transaction.atomic():
+        store.put(b"the same of two parts")
+        beside(lambda: store.forget(blob.digest)).join()
+    assert Blob.objects.filter(digest=blob.digest).exists()
+    assert store.unused(timezone.now()) == [blob.digest]
+    store.forget(blob.digest)
+    assert not Blob.objects.exists()
+
+
+def test_content_that_is_just_being_taken_away_is_kept_anew():
+    blob = store.put(b"gone and come back")
+    with transaction.atomic():
+        store.forget(blob.digest)
+        again = beside(lambda: store.put(b"gone and come back"))
+        waiting = "select count(*) from pg_locks where not granted"
+        with connection.cursor() as cursor:
+            while cursor.execute(waiting).fetchone()[0] == 0:
+                assert again.is_alive(), "it waits for the end of this transaction"
+    again.join()
+    assert store.get(Blob.objects.get()) == b"gone and come back"
+
+
 def test_store_notices_damage():
     blob = store.put(b"sound content")
     Chunk.objects.filter(blob=blob).update(data=b"other content")
