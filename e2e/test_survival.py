@@ -1,11 +1,11 @@
 """kill -9 of each process of the product at each moment: it comes back by itself, and nothing acknowledged is lost."""
 
-import math
 import os
 import signal
 import subprocess
 import threading
 import time
+from contextlib import suppress
 from itertools import product as each_of
 from pathlib import Path
 
@@ -21,7 +21,7 @@ from house.places import environment, free_port
 from house.services import keep_running, start_services, stop_services
 
 BACK = 60
-"""Seconds within which what was killed has to answer again; it takes about three."""
+"""Seconds within which what was killed has to answer again; it takes about four."""
 FINISHED = 180
 """Seconds within which what was being calculated has to be there; it takes about ten."""
 
@@ -34,7 +34,7 @@ class Product:
         self.cluster.create()
         self.cluster.start()
         self.cluster.load(studied_demo())
-        env = environment(home, self.cluster.dsn()) | {"HEWEL_WORK_STALE": "2"}
+        env = environment(home, self.cluster.dsn()) | {"HEWEL_WORK_STALE": "2", "HEWEL_STRENGTH_CUBES": "3000"}
         prepare(env, demo=False)
         port = free_port(home / "web-port", 8760)
         self.services = start_services(home, env, port)
@@ -44,15 +44,22 @@ class Product:
         self.client = Client(f"http://127.0.0.1:{port}/", NAME, PASSWORD)
 
     def kill(self, victim: str) -> float:
-        """Seconds until it is told that it is started again, and the product answers."""
-        told, started = len(self.said), time.monotonic()
+        """Seconds until it is told that it is started again, it runs, and the product answers."""
+        told = len(self.said)
         if victim == "database":
-            for pid in _with_children(int((self.cluster.data / "postmaster.pid").read_text().split()[0])):
-                os.kill(pid, signal.SIGKILL)
+            killed = _with_children(int((self.cluster.data / "postmaster.pid").read_text().split()[0]))
+            runs = lambda: True
         else:
-            os.killpg(next(s for s in self.services if s.name == victim).pid, signal.SIGKILL)
+            service = next(s for s in self.services if s.name == victim)
+            until(lambda: service.poll() is None, BACK)  # it may still wait to be started after the time before
+            killed, before = _with_children(service.pid), service.pid
+            runs = lambda: service.pid != before and service.poll() is None
+        started = time.monotonic()
+        for pid in killed:
+            with suppress(ProcessLookupError):
+                os.kill(pid, signal.SIGKILL)
         until(lambda: any(f"The {victim} has ended" in words for words in self.said[told:]), BACK)
-        until(self.answers, BACK)
+        until(lambda: runs() and self.answers(), BACK)
         return time.monotonic() - started
 
     def answers(self) -> bool:
@@ -77,10 +84,8 @@ class Moments:
     """What is going on when a process is killed: each begins it, and gives what must hold once all is back."""
 
     def __init__(self, client: Client):
-        self.client, self.imported, self.solved = client, 0, 0
+        self.client, self.imported, self.checked = client, 0, 0
         self.part = next(p["id"] for p in client.get("parts") if p["name"] == "Sheave fork")
-        self.check = client.send(f"strength/of/{self.part}", {"ups": [], "coarse": True})["check"]["id"]
-        until(lambda: client.get("work") == [], FINISHED)
 
     def importing(self):
         data = next(f.data for f in demo_files() if f.name == "Pivot bushing")
@@ -89,15 +94,20 @@ class Moments:
 
     def editing(self):
         part = self.client.get(f"parts/{self.part}")
-        title = part["job"]["title"] | {"note": f"written onto edition {part['version']}"}
-        self.client.send(f"parts/{self.part}/job", {"base": part["version"], "sections": {"title": title}}, "PUT")
-        return lambda: self.client.get(f"parts/{self.part}")["job"]["title"] == title
+        note = f"written onto edition {part['version']}"
+        self._write(part, title={"name": part["name"], "note": note})
+        return lambda: self.client.get(f"parts/{self.part}")["note"] == note
 
     def checking(self):
-        """A direction that was not asked for before is solved with its own layers."""
-        self.solved += 1
-        up = [math.sin(0.2 * self.solved), 0.0, math.cos(0.2 * self.solved)]
-        return self._under_way(self.client.send(f"strength/{self.check}/directions", {"up": up})["work"])
+        """Another weld between layers each time, so that no answer of before will do."""
+        self.checked += 1
+        part = self.client.get(f"parts/{self.part}")
+        self._write(part, service=part["job"]["service"] | {"bond": 0.5 + 0.01 * self.checked})
+        check = self.client.send(f"strength/of/{self.part}", {"ups": [], "coarse": True})["check"]
+        return self._under_way(check["work"])
+
+    def _write(self, part: dict, **sections: dict) -> None:
+        self.client.send(f"parts/{self.part}/job", {"base": part["version"], "sections": sections}, "PUT")
 
     def _under_way(self, work: dict):
         """Once a worker has it in hand: whether it is done."""
