@@ -41,7 +41,10 @@ _TABLE = {
 _STICKY, _WARPS = {"petg", "tpu"}, {"abs", "asa", "pc", "pa"}
 ACROSS_SHARE = (0.4, 0.8)
 """Typical strength across the layers, as a share of that along them."""
-_SPANS = {("pa", "shrinkage"): (1.5, 3.0), ("pla", "weld_energy"): (130, 170), ("petg", "weld_energy"): (130, 170)}
+_SPANS = {("pa", "shrinkage"): (1.5, 3.0)}
+_LAID_AT = {"pla": 210, "petg": 235, "abs": 245, "asa": 250, "pc": 275, "pa": 255, "pa_cf": 265, "tpu": 225}
+"""°C of the nozzle, in the middle of what each grade is commonly printed at; no coupon depends on it."""
+_CONDUCTS = {"pa_cf": 0.3}
 
 
 @dataclass(frozen=True)
@@ -75,12 +78,15 @@ class Material:
 
 def _generic(key: str) -> Material:
     starts = dict(zip(_COLUMNS, _TABLE[key][1:], strict=True)) | {"sticky": key in _STICKY, "warps": key in _WARPS}
+    starts |= {"deposit_c": _LAID_AT[key], "conductivity": _CONDUCTS.get(key, 0.19)}
     starts["x_a"] = starts["z_t"]  # neighbouring lines are welded as layers are, until a coupon says more
     found = readings(MATERIAL, {}, starts)
     for name in found:
         span = _SPANS.get((key, name))
         if name in ("x_a", "z_t"):
             span = tuple(share * starts["x_t"] for share in ACROSS_SHARE)
+        if name == "conductivity" and key in _CONDUCTS:
+            found[name] = Reading(found[name].value, "handbook")
         if span:
             found[name] = Reading(found[name].value, "handbook", *span)
     return Material(key, _TABLE[key][0], found)

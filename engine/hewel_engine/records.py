@@ -100,10 +100,14 @@ MACHINE = (
     Field("nozzle_force", "drag of a passing nozzle", "N", 2.0, 0, 100),
     Field("chamber", "chamber", "", "open", choices=("open", "enclosed", "heated")),
     Field("chamber_c", "air round the part", "°C", 25.0, -20, 150),
+    Field("film", "heat lost to the air, with the fan", "W/(m²·K)", 40.0, 1, 500, span=(20.0, 80.0)),
     Field("release", "how parts leave the plate", "", "by hand", choices=("by hand", "flexible plate", "pushed off")),
     Field("push_limit", "greatest push", "N", 60.0, 0, 5000),
     Field("push_height", "height of the push", "mm", 10.0, 0, 1000),
+    Field("nozzle_clearance", "clearance under the head beside the nozzle", "mm", 3.0, 0, 100),
+    Field("rail", "the rail runs along", "", "x", choices=("x", "y")),
     Field("ready_s", "heating and probing before a plate", "s", 360.0, 0, 7200),
+    Field("change_s", "cooling, release and the next plate", "s", 600.0, 0, 86400),
     Field("hourly_cost", "cost of an hour", "per h", 3.0, 0, 1000),
 )
 
@@ -166,7 +170,9 @@ MATERIAL = (
     Field("sun", "sunlight", "", "fair", choices=("poor", "fair", "good")),
     Field("price", "price", "per kg", None, 0, 10000),
     Field("heat_capacity", "heat capacity", "kJ/(kg·K)", 1.6, 0.1, 10),
-    Field("weld_energy", "activation energy of the weld", "kJ/mol", 150.0, 10, 1000),
+    Field("conductivity", "heat conductivity", "W/(m·K)", 0.19, 0.05, 10, span=(0.18, 0.20)),
+    Field("deposit_c", "laid at", "°C", None, 100, 500),
+    Field("weld_energy", "activation energy of the weld", "kJ/mol", 80.0, 10, 1000, span=(50.0, 120.0)),
     Field("sticky", "sticks to its own supports", "", False),
     Field("warps", "warps", "", False),
 )

@@ -41,7 +41,9 @@ def _keep(work: Work, name: str, value: object) -> None:
                 tell(ours, {"part": str(part.id), "study": str(study.id)})
     elif name == "sweep":
         with owned_attempt(work) as ours:
-            put(Study.objects.get(id=ours.result["study"]), "sweep", value)
+            study = Study.objects.select_for_update().get(id=ours.result["study"])
+            if study.sweep_id is None:  # its own work may be ahead of this
+                put(study, "sweep", value)
 
 
 def _outcome(work: Work) -> dict:

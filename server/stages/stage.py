@@ -157,7 +157,9 @@ def keep(stage: Stage, work: Work, name: str, value: Any) -> None:
 
 
 def put(row: Any, name: str, value: Any) -> None:
-    """Sets a field of a row; content is stored, and what it replaces is let go."""
+    """Sets a field of a row that the caller has locked; content is stored, and what it replaces is let go. Locks are
+    taken in this order everywhere: the row first, then what it will point to.
+    """
     before = None
     if name in store.content_fields(type(row)):
         before, value = getattr(row, f"{name}_id"), store.put(value)

@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 from conftest import directions_of, person, stl_bytes
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.db import connection, transaction
+from django.db import OperationalError, connection, transaction
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
@@ -23,7 +23,7 @@ from store.models import Blob, Chunk
 from studies.models import Study
 from work.actions import KEPT_ENDED, cancel, forget_ended, requeue_stalled, run_in_child_process
 from work.child import Child
-from work.computations import Computation
+from work.computations import Computation, computations
 from work.models import Work
 from work.tasks import compute
 
@@ -69,6 +69,31 @@ def test_from_file_to_candidates_in_processes_of_their_own(ines):
     compute(work_id=str(more.id))
     study.refresh_from_db()
     assert [c for c in study.candidates if c["source"] == "typed"]
+
+
+def test_what_stood_in_another_s_way_is_taken_up_again(ines):
+    work = Work.objects.create(workshop=ines.workshop, by=ines, kind="intake")
+
+    def in_the_way(*_):
+        raise OperationalError("deadlock detected")
+
+    run_in_child_process(str(work.id), stand_in("count", keep=in_the_way, arguments=lambda w: {"n": 1}))
+    work.refresh_from_db()
+    assert work.open and requeue_stalled() == 1
+    work.refresh_from_db()
+    assert work.state == "waiting" and work.attempt == 2
+
+
+def test_a_sweep_that_came_in_with_the_file_never_replaces_that_of_its_own_study(ines, pieces):
+    work = enqueue_intake(ines, SimpleUploadedFile("plate.stl", stl_bytes()), "Plate", "auto")
+    study = directions_of(ines, create_part(work, pieces))
+    Work.objects.filter(id=work.id).update(state="running", result={"study": str(study.id)})
+    work.refresh_from_db()
+    work.found = {}
+    for sweep in (b"of the file", b"of the file, once more"):
+        computations()["intake"].keep(work, "sweep", sweep)
+    study.refresh_from_db()
+    assert store.get(study.sweep) == b"of the file"
 
 
 def test_a_bad_file_leaves_nothing_but_its_refusal(ines):

@@ -8,7 +8,7 @@ from threading import Event, Thread
 from uuid import UUID
 
 from django.conf import settings
-from django.db import connection, transaction
+from django.db import OperationalError, connection, transaction
 from django.utils import timezone
 from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -152,6 +152,10 @@ def run_in_child_process(work_id: str, computation: Computation) -> None:
         log.warning("work %s went on elsewhere", work.id)
     except Refused as error:
         _end(work, Work.State.REFUSED, problem=error.as_dict())
+    except OperationalError as error:
+        # The database was away, or two pieces of work stood in each other's way: neither is a fault of this one.
+        connection.close()
+        _leave_to_others(work, str(error).splitlines()[0])
     except Exception:
         _end(work, Work.State.FAILED, problem=_defect())
         raise
@@ -172,15 +176,20 @@ def _take_in(work: Work, event: tuple | None, computation: Computation) -> None:
                 _end(work, Work.State.DONE, result=computation.outcome(work))
                 order_follow_ups(work, computation.kind)
     elif event[0] == "lost":
-        # Its process was killed, or this worker is being stopped: no fault of the task's, which is taken up again.
-        log.warning("work %s: %s", work.id, event[1])
-        row = Work.objects.filter(id=work.id, attempt=work.attempt, state=Work.State.RUNNING)
-        row.update(seen=timezone.now() - timedelta(seconds=settings.WORK_STALE))
+        # Its process was killed, or this worker is being stopped: no fault of the task's.
+        _leave_to_others(work, event[1])
     elif event[0] == "refused":
         _end(work, Work.State.REFUSED, problem=event[1])
     else:
         log.error("work %s failed: %s", work.id, event[1])
         _end(work, Work.State.FAILED, problem=_defect())
+
+
+def _leave_to_others(work: Work, why: str) -> None:
+    """The work is taken up again as if its worker had been silent for long; its attempts are counted."""
+    log.warning("work %s: %s", work.id, why)
+    row = Work.objects.filter(id=work.id, attempt=work.attempt, state=Work.State.RUNNING)
+    row.update(seen=timezone.now() - timedelta(seconds=settings.WORK_STALE))
 
 
 def order_follow_ups(work: Work, kind: str) -> None:

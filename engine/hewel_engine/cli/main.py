@@ -21,6 +21,8 @@ from hewel_engine.advice.sizing import places
 from hewel_engine.advice.widths import advised, burden_of
 from hewel_engine.cli.adapt import adapt, on_a_grid
 from hewel_engine.cli.options import direction, written
+from hewel_engine.cli.plate import add_options as add_plate_options
+from hewel_engine.cli.plate import plate
 from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.frames import same_direction
@@ -183,6 +185,7 @@ VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {
     "strength": strength,
     "walls": walls,
     "adapt": adapt,
+    "plate": plate,
 }
 
 
@@ -224,6 +227,7 @@ def parser() -> argparse.ArgumentParser:
         p.add_argument(f"--{name}", type=_share, help="strength: knock-down, 0 to 1")
     p.add_argument("--vtu", metavar="FILE", help="strength: write the stress field for any VTK viewer")
     p.add_argument("--temperature", type=float, help="strength: °C in service")
+    add_plate_options(p)
     p.add_argument("--loads", metavar="FILE", help="load cases as JSON; see the loads file")
     return p
 

@@ -1,0 +1,94 @@
+"""What a plate of copies takes in time, and what the wait between layers leaves of the weld. Lengths mm, times s."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
+from typing import Literal
+
+import numpy as np
+import shapely
+
+from hewel_engine.geometry.mesh import Array
+from hewel_engine.geometry.sections import INTEGRALS, LayerStack
+from hewel_engine.plates.nesting import Item
+from hewel_engine.printing.paths import layer_paths, move_seconds
+from hewel_engine.printing.weld import Bond, Layers, Weld, banded
+from hewel_engine.processes import Process
+
+Mode = Literal["together", "sequential"]
+DAY = 86_400.0
+
+
+@dataclass(frozen=True, eq=False)
+class Copy:
+    """One copy as it is laid: of every layer, (count,), seconds of extruding, and what its weld depends on."""
+
+    extruding: Array
+    layers: Layers
+
+    @classmethod
+    def of(cls, stack: LayerStack, process: Process) -> "Copy":
+        paths = layer_paths(stack, process)
+        area, perimeter = stack.integrals[:, INTEGRALS.index("area")], stack.integrals[:, INTEGRALS.index("perimeter")]
+        laid = (paths.perimeters + paths.solid + paths.sparse) * process.spacing
+        filled = np.clip(np.divide(laid, area, out=np.ones_like(area), where=area > 0), 0.01, 1.0)
+        return cls(paths.seconds, Layers(area, perimeter, filled, process.layer))
+
+
+@dataclass(frozen=True, eq=False)
+class Batch:
+    """Copies of one part on a plate. ``items`` in the order of printing; ``ready_s`` and ``change_s`` the machine's."""
+
+    copy: Copy
+    process: Process
+    weld: Weld
+    mode: Mode
+    items: list[Item]
+    middle: tuple[float, float]
+    """mm: of the part's outline as it stands, from its own origin."""
+    ready_s: float = 360.0
+    change_s: float = 600.0
+
+    @cached_property
+    def travel_s(self) -> float:
+        """s from each copy to the next, once through all of them."""
+        process, places = self.process, [item.on(shapely.Point(self.middle)) for item in self._tour]
+        hops = [a.distance(b) for a, b in pairwise(places)]
+        return float(sum(move_seconds(h, process.travel_speed, process.acceleration) for h in hops))
+
+    @property
+    def _tour(self) -> list[Item]:
+        """Together, from each to the nearest that is left; in turn, as they are printed."""
+        if self.mode == "sequential" or len(self.items) < 3:
+            return self.items
+        left, out = list(self.items[1:]), [self.items[0]]
+        while left:
+            x, y = out[-1].x, out[-1].y
+            out.append(left.pop(min(range(len(left)), key=lambda k: np.hypot(left[k].x - x, left[k].y - y))))
+        return out
+
+    @cached_property
+    def layer_s(self) -> Array:
+        """(count,) s that a copy's layer waits for its next one."""
+        process, own = self.process, self.copy.extruding * (1 + self.process.travel_share)
+        if self.mode == "together":
+            own = len(self.items) * own + self.travel_s
+        return np.maximum(own, process.layer_minimum) + process.layer_change
+
+    @cached_property
+    def bond(self) -> Bond:
+        """Of every layer but the first, which stands on the plate."""
+        layers = self.copy.layers
+        rest = Layers(layers.area[1:], layers.perimeter[1:], layers.filled[1:], layers.pitch)
+        return banded(self.layer_s[1:], rest, self.weld)
+
+    @property
+    def print_s(self) -> float:
+        """s from the first line of the plate to its last."""
+        once = float(self.layer_s.sum())
+        return once if self.mode == "together" else len(self.items) * once + self.travel_s
+
+    @property
+    def parts_per_day(self) -> float:
+        """Copies in a day and night of one machine whose plates are changed at once."""
+        return len(self.items) * DAY / (self.ready_s + self.print_s + self.change_s)
