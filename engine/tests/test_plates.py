@@ -87,9 +87,14 @@ def test_the_table_of_a_pair_answers_as_the_outlines_themselves_do(a, b, gap, da
 
 @pytest.mark.parametrize("shape", [ANGLE, TEE, HOOK, arc()], ids=["angle", "tee", "hook", "arc"])
 def test_more_stand_than_boxes_side_by_side(shape):
-    items = arranged(shape, BED, Rule(3.0), None, budget=4.0)
+    items = arranged(shape, BED, Rule(3.0), None, budget=2.0)
     assert breaches(shape, items, BED, 3.0) == []
     assert len(items) >= 1.15 * grid(shape)
+
+
+def test_few_stand_in_plain_rows():
+    items = arranged(ANGLE, BED, Rule(3.0), 12)
+    assert len(items) == 12 and len({i.turn for i in items}) == 1
 
 
 def test_what_just_fits_fits():
@@ -137,7 +142,7 @@ HEAD = Head(radius=45.0, clearance=3.0, gantry=30.0)
 @pytest.mark.parametrize("rail", ["x", "y"])
 def test_in_turn_nothing_is_struck(height, rail):
     head = Head(HEAD.radius, HEAD.clearance, HEAD.gantry, rail)
-    items = in_order(arranged(ANGLE, BED, head.rule(height, 3.0), None, budget=2.0), ANGLE, rail)
+    items = in_order(arranged(ANGLE, BED, head.rule(height, 3.0), None, budget=1.0), ANGLE, rail)
     placed = [i.on(ANGLE) for i in items]
     assert len(items) >= {2.0: 20, 20.0: 6, 35.0: 4}[height]
     assert collisions(placed, [height] * len(items), head) == []

@@ -9,7 +9,7 @@ from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.reading import Intake
 from hewel_engine.plates.batch import Batch, Copy
-from hewel_engine.plates.nesting import Item, Plate, Rule, arranged
+from hewel_engine.plates.nesting import BUDGET, Item, Plate, Rule, arranged
 from hewel_engine.plates.outlines import outline_of
 from hewel_engine.plates.proof import breaches
 from hewel_engine.plates.turns import Head, collisions, in_order
@@ -74,7 +74,7 @@ def plate(intake: Intake, args: Namespace, process: Process) -> dict:
     rule = head.rule(stack.height, args.spacing) if sequential and wanted != 1 else Rule(args.spacing)
     bed, items = Plate((x, y), args.margin), []
     if stack.height <= z + 1e-6:
-        items = arranged(outline, bed, rule, wanted)
+        items = arranged(outline, bed, rule, wanted, BUDGET)
     else:
         intake.warnings.append(Note("too_high", f"It stands {stack.height:.4g} mm high; the machine has {z:g} mm."))
     if sequential:

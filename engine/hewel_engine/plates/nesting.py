@@ -270,15 +270,14 @@ def turns_of(outline: shapely.Geometry) -> list[float]:
 
 
 def _ways(grid: _Grid) -> Iterator[Way]:
+    """The plainest first: what a single turn fills is easier to clear and to count."""
     every = tuple(range(len(grid.turns)))
     number = {round(t, 6): i for i, t in enumerate(grid.turns)}
-    yield from (Way(w, every) for w in WEIGHTS)
     opposite = [(v, number[(t + 180) % 360]) for t, v in number.items() if (t + 180) % 360 in number]
     straight = [(v, w) for v, w in opposite if v < w]
-    for v, w in straight:
-        yield from (Way(weights, (v, w)) for weights in WEIGHTS[:2])
-    for v in every:
-        yield from (Way(weights, (v,)) for weights in WEIGHTS[:2])
+    for some in [*((v,) for v in every), *straight]:
+        yield from (Way(weights, some) for weights in WEIGHTS[:2])
+    yield from (Way(w, every) for w in WEIGHTS)
     for pairs in ([*straight, *((v, v) for v in every)], [(w, v) for v, w in straight]):
         near = {pair: grid.pairs(*pair) for pair in pairs}
         for k in range(PAIRS):
