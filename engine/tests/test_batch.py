@@ -43,8 +43,8 @@ def test_in_turn_each_waits_for_itself_only():
 
 @pytest.mark.parametrize("wall, pairs", [(0.9, 1), (1.8, 2), (2.0, 2), (2.7, 3)])
 def test_a_thin_ring_takes_its_lines_one_by_one(wall, pairs):
-    """A tube with so many lines from each of its faces, and in the wall of 2.0 mm a slit between them: each once round at
-    its own radius, at speed, between two accelerations.
+    """A tube with so many lines from each of its faces, and in the wall of 2.0 mm a slit between them: each once
+    round at its own radius, at speed, between two accelerations.
     """
     process = Process(layer_minimum=0.0, perimeters=3, infill=0.0, top_bottom=0, rule="plain")
     outer, speed, a = 20.0, process.held_to_flow(process.outer_speed), process.acceleration

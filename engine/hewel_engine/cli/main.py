@@ -19,6 +19,7 @@ from hewel_engine.advice.bounds import MOST_CHANGE, Bounds
 from hewel_engine.advice.costs import Holds
 from hewel_engine.advice.sizing import places
 from hewel_engine.advice.widths import advised, burden_of
+from hewel_engine.cli import prepared
 from hewel_engine.cli.adapt import adapt, on_a_grid
 from hewel_engine.cli.options import direction, written
 from hewel_engine.cli.plate import add_options as add_plate_options
@@ -189,9 +190,13 @@ VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {
 }
 
 
+FILES: dict[str, Callable[[bytes, argparse.Namespace], tuple[dict, list[Note]]]] = {"gcode": prepared.gcode}
+"""Verbs of files that hold no part."""
+
+
 def parser() -> argparse.ArgumentParser:
     p = _Options(prog="hewel engine", description=__doc__)
-    p.add_argument("verb", choices=sorted(VERBS))
+    p.add_argument("verb", choices=sorted([*VERBS, *FILES]))
     p.add_argument("file")
     p.add_argument("--json", action="store_true", help="JSON on standard output (always so)")
     p.add_argument("--units", default="auto", choices=["auto", "mm", "cm", "m", "in"])
@@ -228,6 +233,7 @@ def parser() -> argparse.ArgumentParser:
     p.add_argument("--vtu", metavar="FILE", help="strength: write the stress field for any VTK viewer")
     p.add_argument("--temperature", type=float, help="strength: °C in service")
     add_plate_options(p)
+    prepared.add_options(p)
     p.add_argument("--loads", metavar="FILE", help="load cases as JSON; see the loads file")
     return p
 
@@ -260,6 +266,15 @@ def _json_of(path: str, code: str, named: str):
         raise InputError(code, f"The {named} is not JSON.", f"See the {named} in the documentation.") from None
 
 
+def _of_a_part(args: Namespace, process: Process) -> tuple[dict, list[Note]]:
+    args.read = bare(read_loads(_json_of(args.loads, "bad_loads", "loads file"))) if args.loads else None
+    args.clear = _json_of(args.keep_clear, "bad_options", "keep-clear file") if args.keep_clear else None
+    intake = take_in(_read(args.file), args.units)
+    if args.read:
+        check_on(intake.mesh, None, args.read)
+    return VERBS[args.verb](intake, args, process), intake.warnings
+
+
 def main(argv: list[str] | None = None) -> int:
     started = time.monotonic()
     argv = sys.argv[1:] if argv is None else argv
@@ -278,13 +293,11 @@ def main(argv: list[str] | None = None) -> int:
             variable_lines=args.variable_lines,
             nozzle=args.nozzle,
         )
-        args.read = bare(read_loads(_json_of(args.loads, "bad_loads", "loads file"))) if args.loads else None
-        args.clear = _json_of(args.keep_clear, "bad_options", "keep-clear file") if args.keep_clear else None
-        intake = take_in(_read(args.file), args.units)
-        if args.read:
-            check_on(intake.mesh, None, args.read)
-        result = VERBS[args.verb](intake, args, process)
-        answer = {"contract": CONTRACT, "verb": args.verb, "file": args.file, **result, "warnings": intake.warnings}
+        if args.verb in FILES:
+            result, warnings = FILES[args.verb](_read(args.file), args)
+        else:
+            result, warnings = _of_a_part(args, process)
+        answer = {"contract": CONTRACT, "verb": args.verb, "file": args.file, **result, "warnings": warnings}
         answer["seconds"] = round(time.monotonic() - started, 4)
         print(json.dumps(answer, allow_nan=False))
         return 0

@@ -1,0 +1,1 @@
+"""Files that were prepared for a machine: plain moves and extrusion, whatever program wrote them."""
