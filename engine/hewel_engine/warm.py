@@ -16,7 +16,12 @@ from hewel_engine.overhangs.duties import Needs
 from hewel_engine.overhangs.layers import hanging
 from hewel_engine.overhangs.support import beyond_limit
 from hewel_engine.parts.facts import facts_of
+from hewel_engine.plates.nesting import Plate, Rule, arranged
+from hewel_engine.plates.outlines import outline_of
+from hewel_engine.prepared.moves import read_moves
+from hewel_engine.prepared.planning import planned
 from hewel_engine.printing.paths import layer_paths
+from hewel_engine.printing.weld import Layers, Weld, bonds, least_wait
 from hewel_engine.processes import Process
 from hewel_engine.strength.reserves import field
 from hewel_engine.strength.stressing import stressed
@@ -34,6 +39,18 @@ def warm() -> None:
     thickness_of(solid)
     needs_columns(solid, Needs([everything]), np.eye(3), 45.0)
     _warm_strength()
+    _warm_plates(solid)
+
+
+def _warm_plates(solid) -> None:
+    """Copies beside each other, the weld between their layers, and a file as it goes to a machine."""
+    outline = outline_of(solid, np.array([0.0, 0.0, 1.0]))
+    arranged(outline, Plate((60.0, 60.0)), Rule(3.0), None, budget=0.1)
+    one = np.ones(1)
+    weld = Weld.of(Process().stock)
+    bonds(one, Layers(one, one, one, 0.2), weld)
+    least_wait(Layers(one, one, one, 0.2), weld)
+    planned(read_moves(b"G21\nG90\nM83\nG28\nG1 Z0.2 F600\nG1 X10 E1\n")[0], 1000.0, 1.75)
 
 
 def load() -> None:
