@@ -85,7 +85,10 @@ def kin(*parts: Part) -> list[Part]:
 def families(parts: list[Part]) -> dict[UUID, list[Part]]:
     """What ``family`` gives for each of several parts, read at once, by the part's id."""
     every = {p.id: p for p in kin(*parts)}
-    first = lambda p: first(every[p.before_id]) if p.before_id in every else p.id
+
+    def first(part: Part) -> UUID:
+        return first(every[part.before_id]) if part.before_id in every else part.id
+
     rows: dict[UUID, list[Part]] = {}
     for part in every.values():
         rows.setdefault(first(part), []).append(part)

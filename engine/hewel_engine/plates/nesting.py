@@ -218,10 +218,8 @@ class _Grid:
         return not (0 <= i < nx and 0 <= j < ny) or not self.tables[self.starts[v, w] + i * ny + j]
 
     def items(self, rows: np.ndarray) -> list[Item]:
-        return [
-            Item(*(float(c) for c in self.corners[v] + self.pitch * np.array([x, y])), self.turns[v])
-            for v, x, y in rows
-        ]
+        places = self.corners[rows[:, 0]] + self.pitch * rows[:, 1:]
+        return [Item(float(x), float(y), self.turns[v]) for (x, y), v in zip(places, rows[:, 0], strict=True)]
 
     def pairs(self, v: int, w: int) -> list[tuple[float, float]]:
         """mm from a copy of turn ``v`` to one of turn ``w`` that touches it, the closest together first: by the box

@@ -290,8 +290,8 @@ def read_moves(data: bytes) -> tuple[Moves, list[Note]]:
     if not (kinds == LAID).any():
         raise _none("no line of it lays anything")
     dwell = np.where(kinds == DWELL, speeds, 0.0)
-    moves = Moves(kinds, *(points[:, k] for k in range(4)), np.where(speeds > 0, speeds, BEYOND), dwell)
-    return moves, _told(notes)
+    x, y, z, e = points.T
+    return Moves(kinds, x, y, z, e, np.where(speeds > 0, speeds, BEYOND), dwell), _told(notes)
 
 
 def _looks_prepared(head: np.ndarray) -> None:

@@ -177,10 +177,12 @@ def _coupon(layers: Layers, weld: Weld) -> float:
 
 
 def _least(waits: Array, layers: Layers, weld: Weld, reference: float) -> Array:
-    arrays = [np.ascontiguousarray(a, float) for a in (waits, layers.area, layers.perimeter, layers.filled)]
+    waits, area, perimeter, filled = (
+        np.ascontiguousarray(a, float) for a in (waits, layers.area, layers.perimeter, layers.filled)
+    )
     return _ratios(
-        *arrays, layers.pitch, _numbers(weld), reference, weld.coupon_s, STEPS, _NODES, _WEIGHTS
-    )  # fmt: skip
+        waits, area, perimeter, filled, layers.pitch, _numbers(weld), reference, weld.coupon_s, STEPS, _NODES, _WEIGHTS
+    )
 
 
 def bonds(waits: Array, layers: Layers, weld: Weld) -> Array:
