@@ -47,6 +47,8 @@ def write(field, text):
 
 
 def choose(element, text):
+    """Once it is among what can be chosen."""
+    wait(element.parent, lambda _: text in [option.text for option in Select(element).options])
     Select(element).select_by_visible_text(text)
 
 
