@@ -10,7 +10,7 @@ NAMES = ("weir lip", "sill block")
 
 
 def listed(page):
-    return [a.text for a in page.find_elements(By.CSS_SELECTOR, "table tbody a")]
+    return [a.text for a in page.find_elements(By.CSS_SELECTOR, "table tbody td:first-child a")]
 
 
 def test_several_files_come_in_at_once_and_a_bad_one_holds_up_none(page, tmp_path):
@@ -47,6 +47,14 @@ def test_a_part_is_found_by_its_name_and_the_list_is_sorted(page):
     page.find_element(By.XPATH, "//button[text()='newest']").click()
     for name in NAMES:
         wait(page, lambda d, name=name: in_order(listed(d), name, "Mast clevis"))
+
+
+def test_what_waits_for_a_person_is_one_press_away(page):
+    wait(page, lambda d: "Direction: choose one" in see(d, "table tbody").text)
+    page.find_element(By.XPATH, "//button[text()='waits for me']").click()
+    wait(page, lambda d: "Mast clevis" in listed(d))
+    page.find_element(By.XPATH, "//tr[contains(., 'Mast clevis')]//a[contains(., ':')]").click()
+    assert wait(page, lambda d: "/parts/" in d.current_url and not d.current_url.endswith("/"))
 
 
 def in_order(rows, *names):

@@ -69,8 +69,8 @@ BATCHES = (
 )
 """Lanes that run beside each other, the groups of each one after the other; the browser has the machine to itself."""
 SOLIDS = (
-    "adapting", "afterwards", "blocks_and_numbers", "closing", "exact", "moving", "pieces", "random_bodies", "sizing",
-    "walling",
+    "adapting", "afterwards", "blocks_and_numbers", "closing", "exact", "moving", "pieces", "plates", "random_bodies",
+    "sizing", "walling",
 )  # fmt: skip
 """The engine's tests that change solids; they take as long as all its others, and the server's, together."""
 
@@ -132,8 +132,8 @@ def _group(name: str, said: IO[str]) -> bool:
 
 
 JOURNEYS = (
-    ("survival", "operations", "strength", "pieces", "overhangs", "shelf"),
-    ("choose_a_direction", "desk", "remedies", "requirements", "views", "walls"),
+    ("survival", "operations", "strength", "pieces"),
+    ("choose_a_direction", "desk", "remedies", "requirements", "views", "walls", "overhangs", "shelf"),
 )
 """The files of journeys in two lanes, about as long as each other; each lane has a product and a browser of its own."""
 

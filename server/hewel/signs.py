@@ -20,6 +20,8 @@ from work.models import Work
 LANES = ("quick", "long")
 ALIVE = timedelta(seconds=40)
 """A worker that has given no sign for so long is none."""
+STARTED = timezone.now()
+"""Of this server: its workers are started beside it and give no sign at once."""
 LEAST_FREE = 2 * 2**30
 """Bytes on the disc below which it says so."""
 OLDEST_BACKUP = timedelta(hours=26)
@@ -68,7 +70,7 @@ def _figures() -> dict[str, float]:
 def troubles() -> list[str]:
     """What is worth saying. Raises DatabaseError."""
     said, free, waited = [], _free(), _waited("quick")
-    if not _workers():
+    if not _workers() and timezone.now() - STARTED > ALIVE:
         said.append("no worker gives a sign of life: nothing is calculated")
     if free < LEAST_FREE:
         said.append(f"only {free / 2**30:.1f} GiB are free on the disc")

@@ -29,8 +29,10 @@ def figures(client=None, **heads):
 
 
 @pytest.mark.django_db
-def test_it_says_when_nothing_calculates():
+def test_it_says_when_nothing_calculates(monkeypatch):
     worker(ago=100)
+    assert Client().get("/healthy").content.decode() == "ok\n", "the workers have only just been started"
+    monkeypatch.setattr(signs, "STARTED", timezone.now() - timedelta(seconds=60))
     assert "no worker" in Client().get("/healthy").content.decode()
     worker()
     assert Client().get("/healthy").content.decode() == "ok\n" and ProcrastinateWorker.objects.count() == 2
