@@ -72,7 +72,7 @@ SOLIDS = (
     "adapting", "afterwards", "blocks_and_numbers", "closing", "exact", "moving", "pieces", "plates", "random_bodies",
     "sizing", "walling",
 )  # fmt: skip
-"""The engine's tests that change solids; they take as long as all its others, and the server's, together."""
+"""The engine's longest tests, nearly all of changed solids: they run beside its others and the server's."""
 
 
 def _aloud(name: str) -> tuple[bool, float, str]:
