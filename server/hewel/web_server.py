@@ -2,6 +2,7 @@
 
 import socket
 import struct
+from typing import Any
 
 SILENCE = 20
 """Seconds after which a connection that was begun and says nothing more, or takes nothing more, is given up."""
@@ -15,7 +16,7 @@ timeout = 120
 control_socket_disable = True
 
 
-def when_ready(server) -> None:
+def when_ready(server: Any) -> None:
     """What is set on the listening socket holds for all that it accepts; gunicorn has no limit of its own for this."""
     for listener in server.LISTENERS:
         for option in (socket.SO_RCVTIMEO, socket.SO_SNDTIMEO):
