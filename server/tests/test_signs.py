@@ -31,6 +31,7 @@ def figures(client=None, **heads):
 @pytest.mark.django_db
 def test_it_says_when_nothing_calculates(monkeypatch):
     worker(ago=100)
+    monkeypatch.setattr(signs, "STARTED", timezone.now())
     assert Client().get("/healthy").content.decode() == "ok\n", "the workers have only just been started"
     monkeypatch.setattr(signs, "STARTED", timezone.now() - timedelta(seconds=60))
     assert "no worker" in Client().get("/healthy").content.decode()
