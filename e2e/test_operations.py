@@ -200,3 +200,30 @@ def test_workers_of_two_machines_share_one_database(home):
             os.killpg(worker.pid, signal.SIGTERM)
         stop_services(services)
         cluster.stop()
+
+
+OLDEST = ROOT / "e2e" / "oldest.hewel"
+"""What the oldest tagged version, v0.1, wrote: a workshop with one small part and all that was calculated of it."""
+
+
+def test_what_the_oldest_version_wrote_is_opened(home):
+    cluster = Cluster(home)
+    cluster.create()
+    cluster.start()
+    services = []
+    try:
+        cluster.load(OLDEST)
+        env = environment(home, cluster.dsn())
+        prepare(env, demo=False)
+        services = start_services(home, env, port := free_port(home / "web-port", 8760))
+        client = Client(f"http://127.0.0.1:{port}/", "wright", "slack-water-seven")
+        (part,) = client.get("parts")
+        lines = {row["key"]: row["line"] for row in client.get(f"stages/{part['id']}")}
+        assert part["name"] == "bushing" and lines["facts"] == "say its unit" and lines["direction"] == "choose one"
+        study = client.get(f"studies/{client.get('parts/' + part['id'])['study']}")
+        assert len(study["candidates"]) >= 6 and study["swept"]
+        for stage in ("overhangs", "walls", "pieces", "remedies", "strength"):
+            assert client.get(f"{stage}/of/{part['id']}") is not None
+    finally:
+        stop_services(services)
+        cluster.stop()
