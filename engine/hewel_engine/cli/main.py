@@ -1,4 +1,5 @@
-"""``hewel engine VERB FILE [options] --json``: one JSON object on standard output.
+"""``hewel engine VERB FILE [options] --json``: one JSON object on standard output. Sums by hand are asked for with
+``hewel engine reckon CARD key=value …``; ``reckon list`` names the cards.
 
 Exit 0 done, 2 the input cannot be used, 1 a defect of ours. Lengths mm, angles degrees, times s.
 """
@@ -6,14 +7,12 @@ Exit 0 done, 2 the input cannot be used, 1 a defect of ours. Lengths mm, angles 
 import argparse
 import json
 import sys
-import time
 from argparse import Namespace
 from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 
-from hewel_engine import CONTRACT
 from hewel_engine.advice.afterwards import explained, ranked_after, worked_out
 from hewel_engine.advice.bounds import MOST_CHANGE, Bounds
 from hewel_engine.advice.costs import Holds
@@ -21,6 +20,7 @@ from hewel_engine.advice.sizing import places
 from hewel_engine.advice.widths import advised, burden_of
 from hewel_engine.cli import prepared
 from hewel_engine.cli.adapt import adapt, on_a_grid
+from hewel_engine.cli.answering import answered
 from hewel_engine.cli.options import direction, written
 from hewel_engine.cli.plate import add_options as add_plate_options
 from hewel_engine.cli.plate import plate
@@ -275,36 +275,27 @@ def _of_a_part(args: Namespace, process: Process) -> tuple[dict, list[Note]]:
     return VERBS[args.verb](intake, args, process), intake.warnings
 
 
+def _told(argv: list[str]) -> dict:
+    args = parser().parse_args(_minus_values(argv))
+    process = Process(
+        limit=args.limit,
+        layer=args.layer,
+        width=args.width if args.outer_width is None else args.outer_width,
+        material=args.material,
+        perimeters=args.perimeters,
+        infill=args.infill,
+        top_bottom=args.top_bottom,
+        rule=args.rule,
+        inner_width=args.width,
+        variable_lines=args.variable_lines,
+        nozzle=args.nozzle,
+    )
+    if args.verb in FILES:
+        result, warnings = FILES[args.verb](_read(args.file), args)
+    else:
+        result, warnings = _of_a_part(args, process)
+    return {"verb": args.verb, "file": args.file, **result, "warnings": warnings}
+
+
 def main(argv: list[str] | None = None) -> int:
-    started = time.monotonic()
-    argv = sys.argv[1:] if argv is None else argv
-    try:
-        args = parser().parse_args(_minus_values(argv))
-        process = Process(
-            limit=args.limit,
-            layer=args.layer,
-            width=args.width if args.outer_width is None else args.outer_width,
-            material=args.material,
-            perimeters=args.perimeters,
-            infill=args.infill,
-            top_bottom=args.top_bottom,
-            rule=args.rule,
-            inner_width=args.width,
-            variable_lines=args.variable_lines,
-            nozzle=args.nozzle,
-        )
-        if args.verb in FILES:
-            result, warnings = FILES[args.verb](_read(args.file), args)
-        else:
-            result, warnings = _of_a_part(args, process)
-        answer = {"contract": CONTRACT, "verb": args.verb, "file": args.file, **result, "warnings": warnings}
-        answer["seconds"] = round(time.monotonic() - started, 4)
-        print(json.dumps(answer, allow_nan=False))
-        return 0
-    except InputError as error:
-        print(json.dumps({"contract": CONTRACT, "error": error.as_dict()}))
-        return 2
-    except Exception as error:  # the last line of defence: a defect of ours is reported, never a traceback
-        print(json.dumps({"contract": CONTRACT, "error": {"code": "defect", "message": type(error).__name__}}))
-        print(f"hewel engine: a defect of ours: {type(error).__name__}: {error}", file=sys.stderr)
-        return 1
+    return answered(lambda: _told(sys.argv[1:] if argv is None else argv))

@@ -1,10 +1,6 @@
 """The verb ``reckon``: one card answered, or all of them listed. It loads nothing that a card does not need."""
 
-import json
-import sys
-import time
-
-from hewel_engine import CONTRACT
+from hewel_engine.cli.answering import answered
 from hewel_engine.errors import InputError
 from hewel_engine.reckoning.cards import CARDS
 
@@ -43,15 +39,4 @@ def answer(words: list[str]) -> dict:
 
 
 def main(words: list[str]) -> int:
-    started = time.monotonic()
-    try:
-        found = {"contract": CONTRACT, "verb": "reckon", **answer(words)}
-        print(json.dumps(found | {"seconds": round(time.monotonic() - started, 4)}, allow_nan=False))
-        return 0
-    except InputError as error:
-        print(json.dumps({"contract": CONTRACT, "error": error.as_dict()}))
-        return 2
-    except Exception as error:  # the last line of defence: a defect of ours is reported, never a traceback
-        print(json.dumps({"contract": CONTRACT, "error": {"code": "defect", "message": type(error).__name__}}))
-        print(f"hewel engine: a defect of ours: {type(error).__name__}: {error}", file=sys.stderr)
-        return 1
+    return answered(lambda: {"verb": "reckon", **answer(words)})

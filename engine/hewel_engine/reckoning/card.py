@@ -164,6 +164,10 @@ def refuse(wrong: bool, message: str, hint: str) -> None:
         raise InputError("bad_options", message, hint)
 
 
+def same_length(first: list[float], second: list[float]) -> None:
+    refuse(len(first) != len(second), "The lists are not of one length.", "Give one for each of the other.")
+
+
 # ------------------------------------------------------------------ inputs in short
 
 

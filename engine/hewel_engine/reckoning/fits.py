@@ -2,17 +2,24 @@
 
 from math import cos, erfc, pi, radians, sin, sqrt, tan
 
-from hewel_engine.reckoning.card import Answered, Input, Said, above, card, from_zero, readings, refuse, signed
+from hewel_engine.reckoning.card import (
+    Answered,
+    Input,
+    Said,
+    above,
+    card,
+    from_zero,
+    readings,
+    refuse,
+    same_length,
+    signed,
+)
 
 SHRINKAGE = [Input("shrinkage_percent", -5.0, 20.0, allowed=True)]
 
 
 def _left(percent: float) -> float:
     return 1 - percent / 100
-
-
-def _alike(first: list[float], second: list[float]) -> None:
-    refuse(len(first) != len(second), "The lists are not of one length.", "Give one for each of the other.")
 
 
 @card("scale", [*above("size_mm"), *SHRINKAGE], "scale model_mm", "1/(1 − s)", "handbook 10", "one axis at a time")
@@ -93,8 +100,8 @@ def thermal_fit(
 def stack(
     nominal_mm: list[float], plus_mm: list[float], minus_mm: list[float], least_mm: float, most_mm: float
 ) -> Answered:
-    _alike(nominal_mm, plus_mm)
-    _alike(nominal_mm, minus_mm)
+    same_length(nominal_mm, plus_mm)
+    same_length(nominal_mm, minus_mm)
     refuse(least_mm > most_mm, "The least is above the most.", "Change the two over.")
     rows = list(zip(nominal_mm, plus_mm, minus_mm, strict=True))
     middle = sum((1 if n >= 0 else -1) * (abs(n) + (p - m) / 2) for n, p, m in rows)
@@ -110,7 +117,7 @@ def stack(
     "loss_i = (1 − s)·D − measured; mean, s", "handbook 10", "bores of like size",
 )  # fmt: skip
 def bore_gauge(nominal_mm: list[float], measured_mm: list[float], shrinkage_percent: float) -> Answered:
-    _alike(nominal_mm, measured_mm)
+    same_length(nominal_mm, measured_mm)
     losses = [_left(shrinkage_percent) * d - m for d, m in zip(nominal_mm, measured_mm, strict=True)]
     count, mean = len(losses), sum(losses) / len(losses)
     deviation = sqrt(sum((x - mean) ** 2 for x in losses) / (count - 1)) if count > 1 else None
@@ -135,7 +142,7 @@ def tensile(
     lengths_mm: list[float],
     areas_mm2: list[float],
 ) -> Answered:
-    _alike(lengths_mm, areas_mm2)
+    same_length(lengths_mm, areas_mm2)
     area = width_mm * thickness_mm
     length = sum(part * area / own for part, own in zip(lengths_mm, areas_mm2, strict=True))
     own = 1 / slope_n_mm - compliance_mm_n

@@ -5,7 +5,18 @@ Distributions come from the numerical library's special functions, loaded only b
 
 from math import exp, log, sqrt
 
-from hewel_engine.reckoning.card import STATISTICS, Answered, Input, Said, above, card, readings, refuse, whole
+from hewel_engine.reckoning.card import (
+    STATISTICS,
+    Answered,
+    Input,
+    Said,
+    above,
+    card,
+    readings,
+    refuse,
+    same_length,
+    whole,
+)
 
 
 def t_quantile(share: float, freedom: float) -> float:
@@ -43,10 +54,6 @@ def mean_and_deviation(values: list[float]) -> tuple[float, float | None]:
     if len(values) < 2:
         return mean, None
     return mean, sqrt(sum((v - mean) ** 2 for v in values) / (len(values) - 1))
-
-
-def _alike(first: list[float], second: list[float]) -> None:
-    refuse(len(first) != len(second), "The lists are not of one length.", "Give one for each of the other.")
 
 
 @card(
@@ -122,7 +129,7 @@ def line_through(x: list[float], y: list[float]) -> tuple[float, float, float | 
     "linear regression", "one power of time over the readings",
 )  # fmt: skip
 def weld_ladder(layer_time_s: list[float], strength_mpa: list[float], reference_s: float, at_s: float) -> Answered:
-    _alike(layer_time_s, strength_mpa)
+    same_length(layer_time_s, strength_mpa)
     x, y, count = [log(t / reference_s) for t in layer_time_s], [log(s) for s in strength_mpa], len(layer_time_s)
     slope, height, scatter, middle, spread = line_through(x, y)
     at, first, last = log(at_s / reference_s), min(layer_time_s), max(layer_time_s)
@@ -147,7 +154,7 @@ def weld_ladder(layer_time_s: list[float], strength_mpa: list[float], reference_
     "linear regression", "one axis",
 )  # fmt: skip
 def shrink_cross(nominal_mm: list[float], measured_mm: list[float]) -> Answered:
-    _alike(nominal_mm, measured_mm)
+    same_length(nominal_mm, measured_mm)
     slope, height, scatter, middle, spread = line_through(nominal_mm, measured_mm)
     count, error, offset_error = len(nominal_mm), None, None
     if scatter is not None:
@@ -176,7 +183,7 @@ def calibration(
     share: float,
     confidence: float,
 ) -> Answered:
-    _alike(predicted, measured)
+    same_length(predicted, measured)
     x, count = [log(m / p) for p, m in zip(predicted, measured, strict=True)], len(predicted)
     mean, raw = mean_and_deviation(x)
     freedom = prior_freedom + count - 1
