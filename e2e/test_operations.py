@@ -14,7 +14,7 @@ from conftest import NAME, PASSWORD
 from studied import studied_demo
 
 from demo.river_station import demo_files
-from house.__main__ import prepare
+from house.__main__ import prepare, running
 from house.client import Client
 from house.database import BIN, Cluster
 from house.places import environment, free_port
@@ -206,17 +206,9 @@ OLDEST = ROOT / "e2e" / "oldest.hewel"
 """What the oldest tagged version, v0.1, wrote: a workshop with one small part and all that was calculated of it."""
 
 
-def test_what_the_oldest_version_wrote_is_opened(home):
-    cluster = Cluster(home)
-    cluster.create()
-    cluster.start()
-    services = []
-    try:
-        cluster.load(OLDEST)
-        env = environment(home, cluster.dsn())
-        prepare(env, demo=False)
-        services = start_services(home, env, port := free_port(home / "web-port", 8760))
-        client = Client(f"http://127.0.0.1:{port}/", "wright", "slack-water-seven")
+def test_what_the_oldest_version_wrote_is_opened():
+    with running("oldest", 8760, OLDEST) as (address, _):
+        client = Client(address, "wright", "slack-water-seven")
         (part,) = client.get("parts")
         lines = {row["key"]: row["line"] for row in client.get(f"stages/{part['id']}")}
         assert part["name"] == "bushing" and lines["facts"] == "say its unit" and lines["direction"] == "choose one"
@@ -224,6 +216,3 @@ def test_what_the_oldest_version_wrote_is_opened(home):
         assert len(study["candidates"]) >= 6 and study["swept"]
         for stage in ("overhangs", "walls", "pieces", "remedies", "strength"):
             assert client.get(f"{stage}/of/{part['id']}") is not None
-    finally:
-        stop_services(services)
-        cluster.stop()

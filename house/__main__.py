@@ -100,6 +100,11 @@ def prepared_database(cluster: Cluster, demo: bool) -> dict[str, str]:
     with steps.step("database"):
         cluster.create()
         cluster.start()
+    return up_to_date(cluster, demo)
+
+
+def up_to_date(cluster: Cluster, demo: bool) -> dict[str, str]:
+    """Its database is there with this version's tables, after a backup where it has those of another one."""
     env = environment(cluster.home, cluster.dsn())
     if not cluster.make_database():
         before_tables_change(cluster, print)
@@ -234,10 +239,7 @@ def new_workshop(name: str) -> int:
     home = data_home("data")
     cluster = Cluster(home)
     with cluster.reached() as ran:
-        env = environment(home, cluster.dsn())
-        if not ran:
-            cluster.make_database()
-            prepare(env, demo=False)
+        env = environment(home, cluster.dsn()) if ran else up_to_date(cluster, demo=False)
         return subprocess.run([*map(str, MANAGE), "new_workshop", name], env=env, cwd=ROOT / "server").returncode
 
 
@@ -247,8 +249,7 @@ def reset_demo() -> int:
     cluster = Cluster(home)
     with this_checkout(home), cluster.reached():
         cluster.drop_database()
-        cluster.make_database()
-        prepare(environment(home, cluster.dsn()), demo=True)
+        up_to_date(cluster, demo=True)
     return 0
 
 

@@ -6,37 +6,26 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from bench.plates import outlines as outlines_of_the_bench
+from bench.plates import side_by_side
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.plates.nesting import Item, Plate, Rule, arranged
-from hewel_engine.plates.outlines import forbidden, grown_outside, outline_of, turned
+from hewel_engine.plates.outlines import forbidden, grown_outside, kept_clear, outline_of, turned
 from hewel_engine.plates.proof import breaches
 from hewel_engine.plates.turns import Head, collisions, in_order
 
 BED = Plate((250.0, 210.0))
 UP = np.array([0.0, 0.0, 1.0])
-ANGLE = shapely.Polygon([(0, 0), (60, 0), (60, 15), (15, 15), (15, 40), (0, 40)])
-TEE = shapely.Polygon([(0, 0), (50, 0), (50, 12), (31, 12), (31, 45), (19, 45), (19, 12), (0, 12)])
-HOOK = shapely.Polygon([(0, 0), (40, 0), (40, 30), (28, 30), (28, 12), (12, 12), (12, 50), (0, 50)])
+FOUR = ["angle", "tee", "hook", "arc of 200°"]
+SHAPES = outlines_of_the_bench()
+ANGLE = SHAPES["angle"]
 RING = shapely.Point(0, 0).buffer(45, 16).difference(shapely.Point(0, 0).buffer(38, 16))
-
-
-def arc(inner=18.0, outer=28.0, degrees=200.0):
-    a = np.radians(np.linspace(0, degrees, 40))
-    rim = np.c_[np.cos(a), np.sin(a)]
-    return shapely.Polygon(np.r_[outer * rim, (inner * rim)[::-1]])
 
 
 def box(x, y, z, at=(0.0, 0.0, 0.0)):
     corners = np.array([[i, j, k] for k in (0, z) for j in (0, y) for i in (0, x)], float) + at
     quads = [(0, 2, 3, 1), (4, 5, 7, 6), (0, 1, 5, 4), (2, 6, 7, 3), (0, 4, 6, 2), (1, 3, 7, 5)]
     return Mesh(corners, np.array([t for a, b, c, d in quads for t in ((a, b, c), (a, c, d))]))
-
-
-def grid(outline, spacing=3.0):
-    """How many boxes round it stand side by side, the better of two turns."""
-    x0, y0, x1, y1 = outline.bounds
-    rows = lambda w, h: int((250 + spacing) // (w + spacing)) * int((210 + spacing) // (h + spacing))
-    return max(rows(x1 - x0, y1 - y0), rows(y1 - y0, x1 - x0))
 
 
 @st.composite
@@ -72,7 +61,7 @@ def test_nothing_overlaps_whatever_is_laid_out(shape, gap, margin):
 def test_the_table_of_a_pair_answers_as_the_outlines_themselves_do(a, b, gap, data):
     if a.area < 20 or b.area < 20:
         return
-    table, first = forbidden(a, b, gap, np.array([0.3, -0.2]), 1.0)
+    table, first = forbidden(kept_clear(a, gap), b, np.array([0.3, -0.2]), 1.0)
     for _ in range(30):
         i = data.draw(st.integers(0, table.shape[0] - 1))
         j = data.draw(st.integers(0, table.shape[1] - 1))
@@ -85,11 +74,11 @@ def test_the_table_of_a_pair_answers_as_the_outlines_themselves_do(a, b, gap, da
             assert apart >= gap - 2e-6 and grown_outside(a, 1e-9).intersection(moved).area < 1e-9
 
 
-@pytest.mark.parametrize("shape", [ANGLE, TEE, HOOK, arc()], ids=["angle", "tee", "hook", "arc"])
+@pytest.mark.parametrize("shape", [SHAPES[n] for n in FOUR], ids=FOUR)
 def test_more_stand_than_boxes_side_by_side(shape):
     items = arranged(shape, BED, Rule(3.0), None, budget=2.0)
     assert breaches(shape, items, BED, 3.0) == []
-    assert len(items) >= 1.15 * grid(shape)
+    assert len(items) >= 1.15 * side_by_side(shape)
 
 
 def test_few_stand_in_plain_rows():
@@ -107,7 +96,7 @@ def test_what_just_fits_fits():
 def test_a_small_one_stands_within_a_ring_and_a_proof_sees_what_lies_within():
     inside = Item(0.0, 0.0, 0.0)
     small = shapely.box(-5, -5, 5, 5)
-    table, first = forbidden(RING, small, 3.0, np.zeros(2), 1.0)
+    table, first = forbidden(kept_clear(RING, 3.0), small, np.zeros(2), 1.0)
     assert not table[tuple(-first)] and table[tuple(np.array([30, 0]) - first)]
     disc = shapely.Point(0, 0).buffer(45, 16)
     wide = Plate((400.0, 400.0))

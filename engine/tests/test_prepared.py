@@ -166,6 +166,15 @@ def test_what_is_no_prepared_file_is_refused(data, code):
     assert refused.value.code == code and refused.value.hint
 
 
+def test_a_file_that_is_too_large_is_refused_and_never_read_in_part(tmp_path, capsys, monkeypatch):
+    file = tmp_path / "large.gcode"
+    file.write_text(HEAD + line(10, 0, 10) * 20)
+    for module in ("cli.main", "prepared.moves"):
+        monkeypatch.setattr(f"hewel_engine.{module}.MAX_BYTES", 200)
+    code, got = run(capsys, file)
+    assert code == 2 and got["error"]["code"] == "too_large"
+
+
 @settings(deadline=None, max_examples=60)
 @given(st.binary(max_size=300) | st.text("GMXYZEFIJRN0123456789.-+*;() \n\r", max_size=300).map(str.encode))
 def test_noise_is_refused_or_read_and_never_breaks(noise):

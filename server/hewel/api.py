@@ -6,7 +6,7 @@ from importlib import import_module
 from typing import Any
 
 from django.conf import settings
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import SessionAuth
@@ -35,7 +35,7 @@ def for_members(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse
 
     def answer(request: HttpRequest, *words: Any, **more: Any) -> HttpResponse:
         if SignedIn().authenticate(request, None) is None:
-            return JsonResponse(errors.SIGNED_OUT.as_dict(), status=errors.SIGNED_OUT.status)
+            return errors.answer(request, errors.SIGNED_OUT)
         return view(request, *words, **more)
 
     return answer

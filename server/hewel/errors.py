@@ -31,7 +31,8 @@ def _styles() -> str:
         return ""
 
 
-def _answer(request: HttpRequest, problem: Refused) -> HttpResponse:
+def answer(request: HttpRequest, problem: Refused) -> HttpResponse:
+    """The problem as whoever asks reads it: the API's callers as data, people as a page."""
     if request.path.startswith("/api/"):
         return JsonResponse(problem.as_dict(), status=problem.status)
     page = format_html(PAGE, mark_safe(_styles()), problem.message, problem.hint)
@@ -39,17 +40,17 @@ def _answer(request: HttpRequest, problem: Refused) -> HttpResponse:
 
 
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
-    return _answer(request, NOT_READ)
+    return answer(request, NOT_READ)
 
 
 def forbidden(request: HttpRequest, exception: Exception | None = None, reason: str = "") -> HttpResponse:
     """Also where the token that every write carries is missing or old."""
-    return _answer(request, NOT_ALLOWED)
+    return answer(request, NOT_ALLOWED)
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
-    return _answer(request, NO_ADDRESS)
+    return answer(request, NO_ADDRESS)
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
-    return _answer(request, DEFECT)
+    return answer(request, DEFECT)

@@ -12,7 +12,7 @@ from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.packing import bores_of, pack_outlines, unpack_solid
 from hewel_engine.overhangs.findings import finding_of
 from hewel_engine.overhangs.truth import truth_of
-from hewel_engine.printing.paths import hop, layer_paths, seconds_of
+from hewel_engine.printing.paths import between_s, hop, layer_paths, seconds_of
 from hewel_engine.processes import Process
 
 __all__ = ["ENGINE_VERSION", "InputError", "direction_words", "same_direction", "unit"]
@@ -66,7 +66,8 @@ def _log(stack: LayerStack, process: Process) -> dict:
 
 def seconds(log: dict, process: dict, copies: int) -> list[float]:
     """Seconds from each layer to the next with so many copies printed together."""
-    got = seconds_of(np.array(log["path_s"]), log["hop_mm"], Process(**process), copies)
+    laid = Process(**process)
+    got = seconds_of(np.array(log["path_s"]), laid, copies, between_s(log["hop_mm"], laid, copies))
     return [float(f"{v:.5g}") for v in got]
 
 

@@ -31,13 +31,12 @@ def put_stream(digest: str, size: int, source: Iterable[bytes]) -> Blob:
     """Keeps ``source``, whose digest is known, unless it is here already. Until the transaction ends nobody else takes
     it away: what will point to it does not yet.
     """
-    if not _held(digest):
+    while not _held(digest):
         blob, fresh = Blob.objects.get_or_create(digest=digest, defaults={"size": size})
         if fresh:
             for place, piece in enumerate(_pieces(source)):
                 Chunk.objects.create(blob=blob, place=place, data=piece)
-        elif not _held(digest):  # it was taken away just now
-            return put_stream(digest, size, source)
+            return blob
     return Blob.objects.get(digest=digest)
 
 
@@ -74,20 +73,23 @@ def forget(digest: str) -> None:
     about to point to: ``unused`` finds it later.
     """
     with suppress(ProtectedError), transaction.atomic():
-        free = Blob.objects.select_for_update(skip_locked=True).filter(digest=digest)
-        if free:
-            Blob.objects.filter(digest=digest).delete()
+        for free in Blob.objects.select_for_update(skip_locked=True).filter(digest=digest):
+            free.delete()
 
 
 def unused(before: datetime) -> list[str]:
     """Digests of content from before then that no row points to."""
-    rows = Blob.objects.filter(created__lt=before)
-    for relation in Blob._meta.get_fields(include_hidden=True):
-        if relation.one_to_many and relation.related_model is not Chunk:
-            name = relation.field.name
-            pointing = relation.related_model.objects.exclude(**{f"{name}_id": None}).values(f"{name}_id")
-            rows = rows.exclude(digest__in=pointing)
+    rows = not_pointed_to(Blob.objects.filter(created__lt=before), but_for=(Chunk,))
     return list(rows.values_list("digest", flat=True))
+
+
+def not_pointed_to(rows: QuerySet, but_for: tuple[type[Model], ...] = ()) -> QuerySet:
+    """Those of some rows that no row of any app points to; what points from a model of ``but_for`` does not count."""
+    for relation in rows.model._meta.get_fields(include_hidden=True):
+        if relation.one_to_many and relation.auto_created and relation.related_model not in but_for:
+            name = relation.field.name
+            rows = rows.exclude(pk__in=relation.related_model.objects.exclude(**{name: None}).values(name))
+    return rows
 
 
 def content_fields(model: type[Model]) -> list[str]:

@@ -19,6 +19,7 @@ from accounts.models import User
 from accounts.roles import require
 from audit.actions import record
 from hewel.refusal import Refused, not_found
+from store.actions import not_pointed_to
 from work.child import Child
 from work.computations import Computation, computations, follow_ups
 from work.models import Work
@@ -293,9 +294,4 @@ KEPT_ENDED = timedelta(days=30)
 
 def forget_ended(now: datetime) -> int:
     """Removes work that ended long ago, unless a result is known by it. How many."""
-    old = Work.objects.filter(ended__lt=now - KEPT_ENDED)
-    for relation in Work._meta.get_fields(include_hidden=True):
-        if relation.one_to_many and relation.auto_created:
-            field = relation.field.name
-            old = old.exclude(id__in=relation.related_model.objects.exclude(**{field: None}).values(field))
-    return old.delete()[0]
+    return not_pointed_to(Work.objects.filter(ended__lt=now - KEPT_ENDED)).delete()[0]

@@ -25,7 +25,7 @@ def printed(part: PlacedPart) -> Printed:
     process = part.process
     paths = layer_paths(part.stack, process)
     laid = (paths.perimeters.sum() + paths.solid.sum() + paths.sparse.sum()) * process.layer * process.spacing
-    return Printed(seconds_of(paths.seconds, 0.0, process, 1), float(laid) * 1e-3 * process.stock.density)
+    return Printed(seconds_of(paths.seconds, process), float(laid) * 1e-3 * process.stock.density)
 
 
 def least_of(found: Stressed, process: Process, up: Array, factor: float = 1.0) -> float | None:

@@ -18,12 +18,10 @@ from hewel_engine.advice.bounds import MOST_CHANGE, Bounds
 from hewel_engine.advice.costs import Holds
 from hewel_engine.advice.sizing import places
 from hewel_engine.advice.widths import advised, burden_of
-from hewel_engine.cli import prepared
+from hewel_engine.cli import plate, prepared
 from hewel_engine.cli.adapt import adapt, on_a_grid
 from hewel_engine.cli.answering import answered
 from hewel_engine.cli.options import direction, written
-from hewel_engine.cli.plate import add_options as add_plate_options
-from hewel_engine.cli.plate import plate
 from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.frames import same_direction
@@ -186,7 +184,7 @@ VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {
     "strength": strength,
     "walls": walls,
     "adapt": adapt,
-    "plate": plate,
+    "plate": plate.plate,
 }
 
 
@@ -232,7 +230,7 @@ def parser() -> argparse.ArgumentParser:
         p.add_argument(f"--{name}", type=_share, help="strength: knock-down, 0 to 1")
     p.add_argument("--vtu", metavar="FILE", help="strength: write the stress field for any VTK viewer")
     p.add_argument("--temperature", type=float, help="strength: °C in service")
-    add_plate_options(p)
+    plate.add_options(p)
     prepared.add_options(p)
     p.add_argument("--loads", metavar="FILE", help="load cases as JSON; see the loads file")
     return p

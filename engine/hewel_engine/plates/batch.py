@@ -11,7 +11,7 @@ import shapely
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.sections import INTEGRALS, LayerStack
 from hewel_engine.plates.nesting import Item
-from hewel_engine.printing.paths import layer_paths, move_seconds
+from hewel_engine.printing.paths import layer_paths, move_seconds, seconds_of
 from hewel_engine.printing.weld import Bond, Layers, Weld, banded
 from hewel_engine.processes import Process
 
@@ -70,10 +70,9 @@ class Batch:
     @cached_property
     def layer_s(self) -> Array:
         """(count,) s that a copy's layer waits for its next one."""
-        process, own = self.process, self.copy.extruding * (1 + self.process.travel_share)
-        if self.mode == "together":
-            own = len(self.items) * own + self.travel_s
-        return np.maximum(own, process.layer_minimum) + process.layer_change
+        if self.mode == "sequential":
+            return seconds_of(self.copy.extruding, self.process)
+        return seconds_of(self.copy.extruding, self.process, len(self.items), self.travel_s)
 
     @cached_property
     def bond(self) -> Bond:

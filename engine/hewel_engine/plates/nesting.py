@@ -14,7 +14,7 @@ from numba import njit
 
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.mesh import Array
-from hewel_engine.plates.outlines import forbidden, turned
+from hewel_engine.plates.outlines import forbidden, kept_clear, turned
 
 SEARCH, FINAL = 1.0, 0.5
 """Lattice while ways are compared, and for the best of them."""
@@ -177,9 +177,10 @@ class _Grid:
         made, self.firsts, self.shapes = [], np.zeros((n, n, 2), int), np.zeros((n, n, 2), int)
         self.starts, at = np.zeros((n, n), int), 0
         for v in range(n):
+            clear = kept_clear(self.forms[v], self.rule.gap)
             for u in range(n):
                 offset = self.corners[u] - self.corners[v]
-                table, first = forbidden(self.forms[v], self.forms[u], self.rule.gap, offset, self.pitch)
+                table, first = forbidden(clear, self.forms[u], offset, self.pitch)
                 self.firsts[v, u], self.shapes[v, u], self.starts[v, u] = first, table.shape, at
                 made.append(table.ravel())
                 at += table.size
@@ -189,7 +190,7 @@ class _Grid:
     def _keep_out(self) -> None:
         for barred in self.plate.keep_out:
             for u, form in enumerate(self.forms):
-                table, first = forbidden(barred, form, 0.0, self.corners[u], self.pitch)
+                table, first = forbidden(barred, form, self.corners[u], self.pitch)
                 for i, j in np.argwhere(table) + first:
                     if 0 <= i < self.free.shape[1] and 0 <= j < self.free.shape[2]:
                         self.free[u, i, j] = 1
@@ -240,8 +241,8 @@ class _Grid:
         low = np.minimum(a[:2], b[:2] + shift)
         high = np.maximum(a[2:], b[2:] + shift)
         box = (high - low + self.rule.gap).prod(axis=1)
-        best = list(np.argsort(box, kind="stable")[: PAIRS // 2])
-        some = np.argsort(box, kind="stable")[: 40 * PAIRS : 8]
+        order = np.argsort(box, kind="stable")
+        best, some = list(order[: PAIRS // 2]), order[: 40 * PAIRS : 8]
         hulls = [
             shapely.union_all([self.forms[v], shapely.transform(self.forms[w], lambda xy, s=shift[k]: xy + s)])
             .convex_hull.area

@@ -122,23 +122,27 @@ def _mark_inside(table, edges, sign, dx, dy, x0, y0, pitch):
                 table[column, row] = 1
 
 
-def forbidden(a: shapely.Geometry, b: shapely.Geometry, gap: float, offset: Array, pitch: float):
-    """Displacements ``offset`` + lattice of ``b`` against ``a`` at which the two come nearer than ``gap``, one table
-    that holds all of them: (nx, ny) bytes and the lattice point (2,) of its first corner. The no-fit polygon, read at
-    lattice points: what edges sweep over each other, and what either encloses of the other.
+def kept_clear(outline: shapely.Geometry, gap: float) -> shapely.Geometry:
+    """What another outline may not enter, so that the two keep the gap."""
+    return grown_outside(outline, gap - TOUCHING)
+
+
+def forbidden(clear: shapely.Geometry, b: shapely.Geometry, offset: Array, pitch: float):
+    """Displacements ``offset`` + lattice of ``b`` at which it enters what is kept ``clear``, in one table that holds
+    all of them: (nx, ny) bytes and the lattice point (2,) of its first corner. The no-fit polygon, read at lattice
+    points: what edges sweep over each other, and what either encloses of the other.
     """
-    grown = grown_outside(a, gap - TOUCHING)
-    (ax0, ay0, ax1, ay1), (bx0, by0, bx1, by1) = grown.bounds, b.bounds
+    (ax0, ay0, ax1, ay1), (bx0, by0, bx1, by1) = clear.bounds, b.bounds
     first = np.floor((np.array([ax0 - bx1, ay0 - by1]) - offset) / pitch).astype(int)
     last = np.ceil((np.array([ax1 - bx0, ay1 - by0]) - offset) / pitch).astype(int)
     table = np.zeros(tuple(last - first + 1), np.uint8)
     x0, y0 = offset + first * pitch
-    own, other = _edges(grown), _edges(b)
+    own, other = _edges(clear), _edges(b)
     _mark_swept(table, own, other, x0, y0, pitch)
     for part in getattr(b, "geoms", [b]):
         px, py = part.exterior.coords[0]
         _mark_inside(table, own, 1.0, -px, -py, x0, y0, pitch)
-    for part in getattr(grown, "geoms", [grown]):
+    for part in getattr(clear, "geoms", [clear]):
         px, py = part.exterior.coords[0]
         _mark_inside(table, other, -1.0, px, py, x0, y0, pitch)
     return table, first

@@ -12,6 +12,7 @@ from numba import njit
 
 from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.mesh import Array
+from hewel_engine.tolerances import MAX_BYTES
 
 CHORD = 0.01
 """mm by which a stretch of an arc may miss it."""
@@ -265,10 +266,13 @@ def _parse(data, kinds, points, speeds, notes):
 
 def read_moves(data: bytes) -> tuple[Moves, list[Note]]:
     """The moves of a prepared file and what is worth knowing of how it was read. Raises InputError ``empty_file``,
-    ``unknown_format`` where it is none, ``non_finite`` where numbers are beyond any machine.
+    ``too_large``, ``unknown_format`` where it is none, ``non_finite`` where numbers are beyond any machine.
     """
     if not data.strip():
         raise InputError("empty_file", "The file is empty.", "Prepare it again.")
+    if len(data) > MAX_BYTES:
+        words = f"The file has more than the {MAX_BYTES // 2**20} MiB that are read."
+        raise InputError("too_large", words, "Prepare fewer copies at once.")
     raw = np.frombuffer(data, np.uint8)
     _looks_prepared(raw[: 1 << 20])
     room = max(int(np.count_nonzero(raw == 10)) + 16, 1024)

@@ -198,7 +198,7 @@ def layer_seconds(stack: LayerStack, process: Process, copies: int = 1) -> Array
 
     Copies printed together stand side by side, COPY_GAP apart; the nozzle goes from each to the next.
     """
-    return seconds_of(layer_paths(stack, process).seconds, hop(stack), process, copies)
+    return seconds_of(layer_paths(stack, process).seconds, process, copies, between_s(hop(stack), process, copies))
 
 
 def hop(stack: LayerStack) -> float:
@@ -207,10 +207,17 @@ def hop(stack: LayerStack) -> float:
     return float(sides.mean()) + COPY_GAP
 
 
-def seconds_of(path_seconds: Array, hop_mm: float, process: Process, copies: int) -> Array:
+def between_s(hop_mm: float, process: Process, copies: int) -> float:
+    """s that a layer spends on the ways between copies that stand in a row."""
+    return copies * move_seconds(hop_mm, process.travel_speed, process.acceleration) if copies > 1 else 0.0
+
+
+def seconds_of(path_seconds: Array, process: Process, copies: int = 1, between: float = 0.0) -> Array:
+    """(count,) s from one layer to the next: the lines of so many copies, ``between`` s on the ways from one to the
+    next, the least time of a layer and its change.
+    """
     extruding = path_seconds * (1 + process.travel_share)
-    between = move_seconds(hop_mm, process.travel_speed, process.acceleration) if copies > 1 else 0.0
-    return np.maximum(copies * (extruding + between), process.layer_minimum) + process.layer_change
+    return np.maximum(copies * extruding + between, process.layer_minimum) + process.layer_change
 
 
 def print_seconds(stack: LayerStack, process: Process) -> float:

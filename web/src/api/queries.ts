@@ -23,8 +23,6 @@ import {
   onWritten,
 } from "./client";
 
-export { isOpen };
-
 export const useSession = () =>
   useQuery({
     queryKey: ["session"],

@@ -49,6 +49,23 @@ export function PasswordInput({ fresh, onValue, ...rest }: PasswordProps) {
   return <Input type="password" autoComplete={complete} required onChange={(e) => onValue(e.target.value)} {...rest} />;
 }
 
+interface TickProps {
+  ticked: boolean;
+  onTick: (ticked: boolean) => void;
+  className?: string;
+  children: ReactNode;
+}
+
+/** Something that holds or does not, with its words beside it. */
+export function Tick({ ticked, onTick, className = "gap-2", children }: TickProps) {
+  return (
+    <label className={`flex items-center ${className}`}>
+      <input type="checkbox" className="accent-ink" checked={ticked} onChange={(e) => onTick(e.target.checked)} />
+      {children}
+    </label>
+  );
+}
+
 interface SelectProps {
   label: string;
   value: string;

@@ -5,7 +5,6 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { type Desk as DeskContent, type Part, type Weights, api } from "../../api/client";
 import {
-  isOpen,
   useDuties,
   useJobWriter,
   useRanking,
@@ -21,6 +20,7 @@ import {
 import { useStage } from "../../api/stage";
 import { typedDirection } from "../../domain/needs";
 import { type Vec3, directionWords, sameDirection, toVec3 } from "../../domain/vectors";
+import { isOpen } from "../../domain/work";
 import { decodeShape } from "../../scene/shape";
 import { StageState } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";

@@ -13,11 +13,12 @@ import {
   type Revision,
   api,
 } from "../../api/client";
-import { isOpen, useRemedyNames, useWork } from "../../api/queries";
+import { useRemedyNames, useWork } from "../../api/queries";
 import { useStage } from "../../api/stage";
 import { clock, figure, hours, measure } from "../../domain/figures";
 import { KINDS } from "../../domain/layers";
 import { writeDirection } from "../../domain/vectors";
+import { isOpen } from "../../domain/work";
 import { ExactToo } from "../../ui/ExactToo";
 import { StageState } from "../../ui/StageHeader";
 import { Button, Progress, Select } from "../../ui/controls";

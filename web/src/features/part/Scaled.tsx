@@ -3,8 +3,9 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { type Part, api } from "../../api/client";
-import { isOpen, useSend, useWork } from "../../api/queries";
+import { useSend, useWork } from "../../api/queries";
 import { typedNumber } from "../../domain/figures";
+import { isOpen } from "../../domain/work";
 import { Button, Heading, Progress, Trouble } from "../../ui/controls";
 
 export function Scaled({ part }: { part: Part }) {

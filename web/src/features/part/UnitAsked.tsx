@@ -3,8 +3,9 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { type Part, type UnitWord, api } from "../../api/client";
-import { isOpen, useRefresh, useSend, useWork } from "../../api/queries";
+import { useRefresh, useSend, useWork } from "../../api/queries";
 import { measure } from "../../domain/figures";
+import { isOpen } from "../../domain/work";
 import { Button, Progress, Trouble } from "../../ui/controls";
 
 const UNITS: readonly (readonly [UnitWord, number])[] = [

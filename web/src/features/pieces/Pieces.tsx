@@ -2,13 +2,14 @@
 import { useCallback, useMemo, useState } from "react";
 
 import { type DivideRequest, type Part, api } from "../../api/client";
-import { isOpen, useDivisionView, useOverhangs, usePieces, useSession, useShape } from "../../api/queries";
+import { useDivisionView, useOverhangs, usePieces, useSession, useShape } from "../../api/queries";
 import { useStage } from "../../api/stage";
 import { type Cut, AXES, cutThrough, pointOf, reachAlong, sheet } from "../../domain/cuts";
 import { figure } from "../../domain/figures";
 import { BARK, MOSS, OCHRE } from "../../domain/palette";
 import { mayExport } from "../../domain/roles";
 import { type Vec3, directionWords, scaled, toVec3 } from "../../domain/vectors";
+import { isOpen } from "../../domain/work";
 import { type Pointed, Specimen } from "../../scene/Specimen";
 import { decodeShape } from "../../scene/shape";
 import { StageState } from "../../ui/StageHeader";

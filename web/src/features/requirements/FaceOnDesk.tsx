@@ -5,7 +5,7 @@ import type { Job, Sections } from "../../api/client";
 import { figure, measure } from "../../domain/figures";
 import { axisWords, newId } from "../../domain/needs";
 import { toVec3 } from "../../domain/vectors";
-import { Button, Input } from "../../ui/controls";
+import { Button, Input, Tick } from "../../ui/controls";
 import { type OnDesk, useDesk } from "./state";
 
 type Purpose = "keep" | "hold" | "load" | "protect";
@@ -83,15 +83,9 @@ export function FaceOnDesk({
           )}
           {known && <span className="text-second"> · already “{known.name}”</span>}
         </span>
-        <label className="narrow flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            className="accent-ink"
-            checked={face.wide}
-            onChange={(e) => onWide(e.target.checked)}
-          />
+        <Tick className="narrow gap-1.5" ticked={face.wide} onTick={onWide}>
           {face.kind === "bore" || face.kind === "pin" ? "coaxial faces" : "tangent faces"}
-        </label>
+        </Tick>
       </p>
       {may ? (
         <div className="mt-1.5 flex items-end gap-2">

@@ -4,7 +4,8 @@ import { Link, useNavigate } from "@tanstack/react-router";
 import { useRef, useState } from "react";
 
 import { api } from "../../api/client";
-import { isOpen, useParts, useSend, useWork } from "../../api/queries";
+import { useParts, useSend, useWork } from "../../api/queries";
+import { isOpen } from "../../domain/work";
 import { Button, Heading, Input, Progress, Select, Trouble } from "../../ui/controls";
 
 const UNITS = [

@@ -2,10 +2,10 @@
 import { useMemo } from "react";
 
 import { type DirectionAnalysis, type DirectionLog, type Solution, api } from "../../api/client";
-import { isOpen } from "../../api/queries";
 import { figure, measure } from "../../domain/figures";
 import { SAND } from "../../domain/palette";
 import { reserve } from "../../domain/strength";
+import { isOpen } from "../../domain/work";
 import { LayerLog } from "../../plots/LayerLog";
 import { Button } from "../../ui/controls";
 

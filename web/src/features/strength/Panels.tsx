@@ -1,10 +1,10 @@
 /** What would fix it, every stocked material, perimeters against infill, and what is held: side by side, each with its numbers. */
 import type { Fix, Pair, DirectionAnalysis, Solution, Stock } from "../../api/client";
-import { isOpen } from "../../api/queries";
 import { figure, hours, measure } from "../../domain/figures";
 import { INK, RAISED } from "../../domain/palette";
 import { RAMP } from "../../domain/ramp";
 import { MODES, PLENTY, reserve } from "../../domain/strength";
+import { isOpen } from "../../domain/work";
 import { Button, Progress } from "../../ui/controls";
 
 const plus = (text: string, value: number) => (value > 0 ? `+${text}` : text);

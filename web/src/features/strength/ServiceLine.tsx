@@ -5,7 +5,7 @@ import type { Part, Service } from "../../api/client";
 import { useJobWriter } from "../../api/queries";
 import { figure, typedNumber } from "../../domain/figures";
 import { FormPopover } from "../../ui/FormPopover";
-import { Input } from "../../ui/controls";
+import { Input, Tick } from "../../ui/controls";
 
 export function ServiceLine({ part, service, mayEdit }: { part: Part; service: Service; mayEdit: boolean }) {
   const words = (
@@ -99,24 +99,12 @@ function Edit({ part, service, children }: { part: Part; service: Service; child
         value={form.bond}
         onChange={(e) => setForm({ ...form, bond: e.target.value })}
       />
-      <label className="flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="accent-ink"
-          checked={form.wet}
-          onChange={(e) => setForm({ ...form, wet: e.target.checked })}
-        />{" "}
+      <Tick ticked={form.wet} onTick={(wet) => setForm({ ...form, wet })}>
         wet in service (counts for nylon)
-      </label>
-      <label className="flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="accent-ink"
-          checked={form.untested}
-          onChange={(e) => setForm({ ...form, untested: e.target.checked })}
-        />{" "}
+      </Tick>
+      <Tick ticked={form.untested} onTick={(untested) => setForm({ ...form, untested })}>
         scatter counts: 0.65 without coupons, by their number with
-      </label>
+      </Tick>
     </FormPopover>
   );
 }

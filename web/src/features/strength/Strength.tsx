@@ -4,7 +4,6 @@ import { useCallback, useMemo, useState } from "react";
 
 import { type Part, api } from "../../api/client";
 import {
-  isOpen,
   useDirectionAnalysis,
   useDirectionLog,
   useOutlines,
@@ -17,6 +16,7 @@ import {
 import { useStage } from "../../api/stage";
 import { figure } from "../../domain/figures";
 import { directionWords, sameDirection, toVec3 } from "../../domain/vectors";
+import { isOpen } from "../../domain/work";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape, normalAt } from "../../scene/shape";
 import type { Place } from "../../scene/view";
