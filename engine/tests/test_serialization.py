@@ -18,13 +18,16 @@ from hewel_engine.strength.guess import compared
 from hewel_engine.strength.lines import Lie
 from hewel_engine.strength.reserves import (
     CriticalPoints,
+    LayerWelds,
     allowed,
+    critical_points,
     field,
     kept_back,
     plate_of,
     reserve_of,
     reserves,
     sectioned,
+    worst_in_layers,
 )
 from hewel_engine.strength.serialization import Movement, all_directions, decisive, field_of, serialized, unpacked
 from hewel_engine.strength.stressing import in_service, stressed
@@ -174,10 +177,42 @@ def test_no_material_fails_first_at_a_point_that_was_left_out(seed):
     normals = rng.normal(size=(2000, 3))
     normals /= np.linalg.norm(normals, axis=1)[:, None]
     normals[::5] = UP
-    case = CriticalPoints("any", rng.normal(size=(2000, 3)), Lie(normals, rng.integers(0, 4, 2000)), stress, 0.0)
-    few = decisive(case, UP)
+    case = CriticalPoints("any", rng.normal(size=(2000, 3)), Lie(normals, rng.integers(0, 4, 2000)), stress, 0.0, np.zeros(2000))
+    few = decisive(case, UP, np.array([7, -1]))
     assert len(few.places) < 40
     for _ in range(200):
         strength = Strengths(*np.exp(rng.normal(size=6)))
         all_, some = (indices(c.stress, UP, strength, c.lie).worst.max() for c in (case, few))
         assert some == pytest.approx(all_, rel=1e-12)
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_a_weld_of_its_own_in_every_layer_counts_as_if_all_points_were_kept(post, result, seed):
+    """Whatever welds the layers get, the few points that are kept give the reserve that all of them give; and by hand
+    layer by layer: the greatest share of any layer over its own weld.
+    """
+    rng = np.random.default_rng(seed)
+    count = len(result["area_mm2"])
+    value = np.clip(rng.uniform(0.2, 1.2, count), 0, 1) if seed else np.where(np.arange(count) == count // 2, 0.05, 1.0)
+    welds = LayerWelds(value, 0.9 * value, PROCESS.layer)
+    for row, kept in zip(post.cases, result["cases"], strict=True):
+        every, few = critical_points(post, row), unpacked(kept["felt"])
+        least = []
+        for case in (every, few):
+            strength = allowed(PROCESS.stock, row.factors).times(1.0, welds.at(case, UP, plate_of(post, UP)))
+            least.append(reserve_of(case, UP, plate_of(post, UP), strength))
+        assert least[1].reserve == pytest.approx(least[0].reserve, rel=1e-4)
+        strength = allowed(PROCESS.stock, row.factors)
+        used = indices(every.stress, UP, strength, every.lie)
+        parting, _ = worst_in_layers(every, used.interlayer, UP, plate_of(post, UP), PROCESS.layer, count)
+        rest = np.maximum(used.in_layer, used.compression).max()
+        assert 1 / least[0].reserve == pytest.approx(max(rest, (parting / value).max()), rel=1e-6)
+
+
+def test_a_single_weak_layer_is_where_it_parts(post, result):
+    count = len(result["area_mm2"])
+    value = np.ones(count)
+    value[80] = 0.02
+    case, row = unpacked(result["cases"][0]["felt"]), post.cases[0]
+    strength = allowed(PROCESS.stock, row.factors).times(1.0, LayerWelds(value, value, PROCESS.layer).at(case, UP, 0.0))
+    assert reserve_of(case, UP, 0.0, strength).z == pytest.approx(80.5 * PROCESS.layer, abs=post.size)

@@ -5,6 +5,7 @@ Carslaw and Jaeger); the weld heals by reptation (after Wool and O'Connor). What
 strength across the layers was measured at a layer time of its own. Lengths mm, times s, temperatures °C.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -170,10 +171,15 @@ def below_c(waits: Array, layers: Layers, weld: Weld) -> Array:
     )
 
 
-def _coupon(layers: Layers, weld: Weld) -> float:
-    """Healing of the coupon's own bar at its own layer time."""
+def _reference(layers: Layers, weld: Weld) -> float:
+    """Healing of the coupon's own bar at its own layer time. Raises InputError ``bad_options`` where it is none."""
     bar = Layers(np.array([weld.coupon_area]), np.array([weld.coupon_perimeter]), np.ones(1), layers.pitch)
-    return float(_least(np.array([weld.coupon_s]), bar, weld, 1.0)[0])
+    reference = float(_least(np.array([weld.coupon_s]), bar, weld, 1.0)[0])
+    if reference <= 0:
+        raise InputError(
+            "bad_options", "By these numbers the coupon itself does not weld.", "Look at its temperatures again."
+        )
+    return reference
 
 
 def _least(waits: Array, layers: Layers, weld: Weld, reference: float) -> Array:
@@ -190,12 +196,33 @@ def bonds(waits: Array, layers: Layers, weld: Weld) -> Array:
     ``waits`` (count,) s: min(1, (D/D_coupon)^s), never rising with the wait. 0 where the joint never passes softening:
     no weld is reckoned there.
     """
-    reference = _coupon(layers, weld)
-    if reference <= 0:
-        raise InputError(
-            "bad_options", "By these numbers the coupon itself does not weld.", "Look at its temperatures again."
-        )
-    return np.minimum(1.0, _least(np.maximum(waits, 1e-3), layers, weld, reference)) ** weld.exponent
+    least = _least(np.maximum(waits, 1e-3), layers, weld, _reference(layers, weld))
+    return np.minimum(1.0, least) ** weld.exponent
+
+
+@njit(cache=True, nogil=True)
+def _healings(waits, area, perimeter, filled, pitch, numbers, nodes, weights):
+    """(count, w) degree of healing of every layer after each of ``waits`` (w,)."""
+    capacity, conductivity, film, deposit, ambient, softening, energy, diffusivity = numbers
+    out = np.empty((len(area), len(waits)))
+    for k in range(len(area)):
+        for i in range(len(waits)):
+            below = _below(
+                waits[i], area[k], perimeter[k], filled[k], pitch, capacity, conductivity, film, deposit, ambient
+            )
+            out[k, i] = _healed(waits[i], below, pitch, diffusivity, deposit, softening, energy, nodes, weights)
+    return out
+
+
+def bonds_by_wait(waits: Array, layers: Layers, weld: Weld) -> Array:
+    """(count, w) what ``bonds`` says of every layer for each of the rising ``waits`` (w,) s; the least so far is read
+    at these alone, so they should lie close.
+    """
+    columns = (np.ascontiguousarray(a, float) for a in (waits, layers.area, layers.perimeter, layers.filled))
+    healed = _healings(*columns, layers.pitch, _numbers(weld), _NODES, _WEIGHTS) / _reference(layers, weld)
+    later = waits >= weld.coupon_s
+    healed[:, later] = np.minimum.accumulate(healed[:, later], axis=1)
+    return np.minimum(1.0, healed) ** weld.exponent
 
 
 @dataclass(frozen=True, eq=False)
@@ -221,21 +248,103 @@ def banded(waits: Array, layers: Layers, weld: Weld, known: tuple[str, ...] = ()
     """The bonds with their band: each number that is not ``known`` from coupons is taken at either end of its range,
     and the changes of the logarithm are added in squares.
     """
-    value = bonds(waits, layers, weld)
-    safe = np.maximum(value, 1e-9)
-    down, up, moved = np.zeros(len(value)), np.zeros(len(value)), {}
+    value, down, up, worse = _varied(lambda varied: bonds(waits, layers, varied), weld, known)
+    at = int(value.argmin()) if len(value) else 0
+    moved = {name: float(1 - np.exp(change[at])) if len(value) else 0.0 for name, change in worse.items()}
+    return Bond(value, value * down, np.minimum(1.0, value * up), moved)
+
+
+def _varied(bonds_of: Callable[[Weld], Array], weld: Weld, known: tuple[str, ...]) -> tuple:
+    """What ``bonds_of`` says, what multiplies it to the ends of its band, and of every number the logarithm by which
+    its worse end changes it.
+    """
+    value = bonds_of(weld)
+    safe, down, up, moved = np.maximum(value, 1e-9), np.zeros(value.shape), np.zeros(value.shape), {}
     for name, ends in RANGES.items():
         if name in known:
             continue
         change = [
-            np.log(np.maximum(bonds(waits, layers, replace(weld, **{name: end})), 1e-9) / safe)
+            np.log(np.maximum(bonds_of(replace(weld, **{name: end})), 1e-9) / safe)
             for end in (min(ends[0], getattr(weld, name)), max(ends[1], getattr(weld, name)))
         ]
-        worse, better = np.minimum(np.minimum(*change), 0), np.maximum(np.maximum(*change), 0)
-        down, up = down + worse**2, up + better**2
-        at = int(value.argmin()) if len(value) else 0
-        moved[name] = float(1 - np.exp(worse[at])) if len(value) else 0.0
-    return Bond(value, value * np.exp(-np.sqrt(down)), np.minimum(1.0, value * np.exp(np.sqrt(up))), moved)
+        moved[name] = np.minimum(np.minimum(*change), 0)
+        down, up = down + moved[name] ** 2, up + np.maximum(np.maximum(*change), 0) ** 2
+    return value, np.exp(-np.sqrt(down)), np.exp(np.sqrt(up)), moved
+
+
+WAITS = 40
+"""Waits of a table, even in logarithms."""
+
+
+@dataclass(frozen=True, eq=False)
+class BondTable:
+    """The bonds of every layer against the wait: ``waits`` (w,) s, even in logarithms, ``value`` and the lower edge of
+    its band ``low`` (count, w).
+    """
+
+    waits: Array
+    value: Array
+    low: Array
+
+    @classmethod
+    def of(
+        cls, shortest: float, longest: float, layers: Layers, weld: Weld, known: tuple[str, ...] = ()
+    ) -> "BondTable":
+        """For waits from ``shortest`` to ``longest`` s."""
+        first = max(shortest, 0.1)
+        step = np.log(max(longest / first, 1.01)) / (WAITS - 2)
+        first = weld.coupon_s * np.exp(-step * np.ceil(np.log(weld.coupon_s / first) / step))  # there is a corner there
+        waits = first * np.exp(step * np.arange(WAITS))
+        value, down, *_ = _varied(lambda varied: bonds_by_wait(waits, layers, varied), weld, known)
+        return cls(waits, value, value * down)
+
+    def at(self, waits: Array) -> tuple[Array, Array]:
+        """(count,) value and low of the layers after ``waits`` (count,) s, straight over the logarithm."""
+        first, last = np.log(self.waits[[0, -1]])
+        place = (np.log(np.maximum(waits, 1e-3)) - first) / (last - first) * (len(self.waits) - 1)
+        place = np.clip(place, 0, len(self.waits) - 1)
+        left = np.minimum(place.astype(int), len(self.waits) - 2)
+        rows, share = np.arange(len(waits)), place - left
+        read = lambda t: t[rows, left] * (1 - share) + t[rows, left + 1] * share
+        return read(self.value), read(self.low)
+
+
+PRIOR = (1.0, 0.4)
+"""The weld exponent before any bar is broken, and its deviation."""
+LITTLE = 3.0
+"""Bars whose layer times span less than this factor prove little."""
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """``z_ref`` MPa at the coupon's layer time and the weld ``exponent`` with its ``deviation``; ``span`` of the
+    layer times.
+    """
+
+    z_ref: float
+    exponent: float
+    deviation: float
+    span: float
+
+    @property
+    def proves_little(self) -> bool:
+        return self.span < LITTLE
+
+
+def fitted(layer_s: Array, strengths: Array, bars: Layers, weld: Weld, scatter: float = 0.1) -> Fitted:
+    """Of bars (count,) broken across the layers at ``strengths`` MPa after ``layer_s`` s a layer: ln Z = ln Z_ref +
+    s·ln(D/D_coupon) by least squares with the PRIOR of s; ``scatter`` of single bars, a share of their mean. Raises
+    InputError ``bad_options`` for fewer than two bars or strengths that are none.
+    """
+    if len(strengths) < 2 or (np.asarray(strengths) <= 0).any():
+        raise InputError("bad_options", "A fit needs two broken bars at least.", "Give each bar's strength in MPa.")
+    x, y = np.log(bonds(layer_s, bars, replace(weld, exponent=1.0))), np.log(strengths)
+    from_bars, from_prior = ((x - x.mean()) ** 2).sum() / scatter**2, 1 / PRIOR[1] ** 2
+    slope = ((x - x.mean()) * (y - y.mean())).sum() / scatter**2
+    exponent = (slope + PRIOR[0] * from_prior) / (from_bars + from_prior)
+    z_ref = np.exp(y.mean() - exponent * x.mean())
+    span = float(np.max(layer_s) / np.min(layer_s))
+    return Fitted(float(z_ref), float(exponent), float((from_bars + from_prior) ** -0.5), span)
 
 
 def least_wait(layers: Layers, weld: Weld) -> Array:

@@ -10,7 +10,7 @@ from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.materials import Material
 from hewel_engine.printing.paths import layer_cores
-from hewel_engine.processes import Process
+from hewel_engine.processes import Process, layers_below
 from hewel_engine.strength.allowables import Factor, product, strengths
 from hewel_engine.strength.criterion import Strengths, indices, on_layers, von_mises, worst_by_direction
 from hewel_engine.strength.lines import Lie
@@ -76,16 +76,47 @@ class CriticalPoints:
     lie: Lie
     stress: Array
     deflection: float
+    reach: Array
+    """(k,) mm up and down that each stands for."""
 
     def within(self, rows: np.ndarray) -> "CriticalPoints":
-        return CriticalPoints(self.name, self.places[rows], self.lie.within(rows), self.stress[rows], self.deflection)
+        at, lie = self.places[rows], self.lie.within(rows)
+        return CriticalPoints(self.name, at, lie, self.stress[rows], self.deflection, self.reach[rows])
+
+    def layers(self, up: Array, plate: float, pitch: float, count: int) -> tuple[np.ndarray, np.ndarray]:
+        """The first and the last layer (k,) that each stands for. A point stands for its voxel, or thin layers would
+        miss it.
+        """
+        height = self.places @ up - plate
+        first, last = (np.clip(((height + s * self.reach) / pitch).astype(int), 0, count - 1) for s in (-1, 1))
+        return first, last
+
+
+@dataclass(frozen=True, eq=False)
+class LayerWelds:
+    """Of every layer of a part on the plate, (count,), the share of the coupon's strength that its weld to the one
+    below keeps, and the lower edge of its band; ``pitch`` mm.
+    """
+
+    value: Array
+    low: Array
+    pitch: float
+
+    def at(self, case: CriticalPoints, up: Array, plate: float, bound: str = "value") -> Array:
+        """(k,) the least of the layers that each point stands for."""
+        rows = getattr(self, bound)
+        first, last = case.layers(up, plate, self.pitch, len(rows))
+        return np.array([rows[a : b + 1].min() for a, b in zip(first, last, strict=True)])
 
 
 def critical_points(found: Stressed, row: CaseStress) -> CriticalPoints:
     """A case at all points that count."""
     keep, at = found.kept, found.points
     most = float(np.linalg.norm(row.answered.displacement, axis=1).max())
-    return CriticalPoints(row.case.name, at.places[keep], at.lie.within(keep), row.stress[keep].astype(float), most)
+    # Half of what it was read on: a voxel, or finer where a window was laid.
+    reach = np.where(at.cells[keep] < 0, 0.5 / FINER, 0.5) * found.size
+    stress = row.stress[keep].astype(float)
+    return CriticalPoints(row.case.name, at.places[keep], at.lie.within(keep), stress, most, reach)
 
 
 def allowed(material: Material, factors: list[Factor], bound: str = "value") -> Strengths:
@@ -191,22 +222,26 @@ def demand(found: Stressed, row: CaseStress, material: Material, up: Array, laye
     """
     case = critical_points(found, row)
     low, high = (e[0] for e in found.mesh.extents(np.asarray(up, float)[None]))
-    count = max(1, int(np.ceil((high - low) / layer - 0.5 - 1e-9)))
+    count = max(1, layers_below(high - low, layer))
     used = indices(case.stress, up, allowed(material, row.factors), case.lie).worst / kept_back(row.factors, factor)
-    # A point stands for its voxel: it counts in every layer within half a voxel's side, or thin layers would miss it.
-    reach = np.where(found.points.cells[found.kept] < 0, 0.5 / FINER, 0.5) * found.size
-    height = case.places @ up - low
-    first, last = (np.clip(((height + s * reach) / layer).astype(int), 0, count - 1) for s in (-1, 1))
-    out = np.zeros(count)
-    _raised(first, last, used, out)
-    return out
+    return worst_in_layers(case, used, up, low, layer, count)[0]
+
+
+def worst_in_layers(
+    case: CriticalPoints, used: Array, up: Array, plate: float, pitch: float, count: int
+) -> tuple[Array, np.ndarray]:
+    """(count,) the greatest of ``used`` (k,) in every layer, 0 where no point lies; and the point that it is, or −1."""
+    worst, rows = np.zeros(count), np.full(count, -1)
+    _raised(*case.layers(up, plate, pitch, count), np.asarray(used, float), worst, rows)
+    return worst, rows
 
 
 @njit(cache=True, nogil=True)
-def _raised(first, last, values, out):
+def _raised(first, last, values, worst, rows):
     for p in range(len(values)):
         for k in range(first[p], last[p] + 1):
-            out[k] = max(out[k], values[p])
+            if values[p] > worst[k]:
+                worst[k], rows[k] = values[p], p
 
 
 @dataclass(frozen=True, eq=False)

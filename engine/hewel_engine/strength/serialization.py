@@ -12,7 +12,7 @@ from hewel_engine.geometry.mesh import Array
 from hewel_engine.loads.cases import Hold
 from hewel_engine.materials import Material
 from hewel_engine.processes import Process
-from hewel_engine.strength.criterion import on_layers, principal, von_mises, worst_by_direction
+from hewel_engine.strength.criterion import indices, on_layers, principal, von_mises, worst_by_direction
 from hewel_engine.strength.fasteners import fasteners
 from hewel_engine.strength.lattice import tie
 from hewel_engine.strength.lines import OUTLINE, Lie
@@ -25,6 +25,7 @@ from hewel_engine.strength.reserves import (
     demand,
     kept_back,
     plate_of,
+    worst_in_layers,
 )
 from hewel_engine.strength.statics import perforated
 from hewel_engine.strength.stressing import CaseStress, Stressed
@@ -55,15 +56,17 @@ def moved(found: Stressed, row: CaseStress, movements: list[Movement]) -> list[f
     return [float(u @ np.array(m.direction)) for u, m in zip(motion, movements, strict=True)]
 
 
-def decisive(case: CriticalPoints, up: Array) -> CriticalPoints:
-    """The points that a material of whatever strengths fails at first on these layers, by whatever way."""
+def decisive(case: CriticalPoints, up: Array, also: np.ndarray) -> CriticalPoints:
+    """The points that a material of whatever strengths fails at first on these layers, by whatever way; and the rows
+    ``also``.
+    """
     on, lines, p = on_layers(case.stress, up), case.lie.across(case.stress, up), principal(case.stress)
     mises, pulls = von_mises(case.stress), p[:, 2] + p[:, 0] >= 0
     crossed = np.where(case.lie.crossed(up), on.greatest, 0.0)
     kinds = (on.across, on.between, on.greatest, crossed, -on.least, -on.across, lines, mises * pulls, mises * ~pulls)
     rows = {int(np.argmax(kind)) for kind in kinds}
     rows |= set(_outermost(np.maximum(on.across, 0) ** 2, on.between**2))
-    return case.within(np.array(sorted(rows)))
+    return case.within(np.array(sorted(rows | set(also[also >= 0].tolist()))))
 
 
 def _outermost(x: Array, y: Array) -> list[int]:
@@ -91,7 +94,8 @@ def serialized(
     movements: list[Movement],
 ) -> dict:
     """Every case on the layers that the part stands ``on``, as plain JSON: the points it would fail at
-    (``critical_points``), the ``demand`` of every layer (share of the strength used), the same by the section sweep
+    (``critical_points``; among them the one nearest to parting in every layer, so that each layer may have a weld of
+    its own), the ``demand`` of every layer (share of the strength used), the same by the section sweep
     (``by_section``), its columns (``sections``), how far points move, what the fasteners hold.
     """
     stack, up = on.stack, on.stack.up
@@ -104,9 +108,12 @@ def serialized(
             pull, shear = max(cut.sigma_max, 0.0) / strength.z_t, cut.tau_max / strength.z_s
             by_section[cut.layer] = max(np.hypot(pull, shear), max(-cut.sigma_min, 0.0) / strength.z_c)
         rows = [cut.as_dict() for cut in cuts]
+        case = critical_points(found, row)
+        parting = indices(case.stress, up, strength, case.lie).interlayer
+        of_layers = worst_in_layers(case, parting, up, plate_of(found, up), process.layer, stack.count)[1]
         cases.append(
             {
-                "felt": packed(decisive(critical_points(found, row), up)),
+                "felt": packed(decisive(case, up, of_layers)),
                 "demand": _short(kept * demand(found, row, process.stock, up, process.layer)),
                 "by_section": _short(by_section),
                 "sections": {name: _short([r[name] for r in rows]) for name in SECTION},
@@ -160,6 +167,7 @@ def packed(case: CriticalPoints) -> dict:
     return {
         "name": case.name, "places": _short(case.places), "normals": _short(case.lie.normals),
         "lie": case.lie.kinds.tolist(), "stress": _short(case.stress), "deflection": case.deflection,
+        "reach": _short(case.reach),
     }  # fmt: skip
 
 
@@ -168,7 +176,8 @@ def unpacked(row: dict) -> CriticalPoints:
     column = lambda name, width: np.array(row[name], float).reshape(-1, width)
     normals = column("normals", 3)
     lie = Lie(normals, np.array(row.get("lie", np.full(len(normals), OUTLINE))))
-    return CriticalPoints(row["name"], column("places", 3), lie, column("stress", 6), row["deflection"])
+    reach = np.array(row.get("reach", np.zeros(len(normals))))
+    return CriticalPoints(row["name"], column("places", 3), lie, column("stress", 6), row["deflection"], reach)
 
 
 def _short(values) -> list:
