@@ -71,6 +71,8 @@ class Process:
     layer_minimum: float = _start("layer_minimum")
     """Cooling: a layer never takes less than this."""
     travel_speed: float = _start("travel_speed")
+    time_factor: float = _start("time_factor")
+    """Seconds that lines take on this machine, over what is calculated of them."""
     nozzle_force: float = _start("nozzle_force")
     """Force (N) with which a passing nozzle drags at the top of the part."""
     clean_bridge: float = _start("clean_bridge")

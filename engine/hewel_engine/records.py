@@ -108,7 +108,18 @@ MACHINE = (
     Field("rail", "the rail runs along", "", "x", choices=("x", "y")),
     Field("ready_s", "heating and probing before a plate", "s", 360.0, 0, 7200),
     Field("change_s", "cooling, release and the next plate", "s", 600.0, 0, 86400),
+    Field("margin", "nothing stands nearer to the rim of the bed", "mm", 3.0, 0, 200),
+    Field("front_free", "kept free along the front", "mm", 0.0, 0, 500),
+    Field("time_factor", "measured over calculated printing time", "", 1.0, 0.2, 5),
     Field("hourly_cost", "cost of an hour", "per h", 3.0, 0, 1000),
+    Field("hands_h", "hours a day when hands are there", "h", 9.0, 0, 24),
+    Field("hand_cost", "cost of an hour of hands", "per h", 30.0, 0, 1000),
+    Field("plate_minutes", "hands for a plate", "min", 5.0, 0, 600),
+    Field("part_minutes", "hands for a part", "min", 1.0, 0, 600),
+    Field("scrap", "scrap, share of the copies", "", 0.03, 0, 0.9),
+    Field("waste", "plastic lost, share of the parts'", "", 0.03, 0, 5),
+    Field("power", "mean power while printing", "W", None, 0, 20000),
+    Field("energy_price", "price of energy", "per kWh", None, 0, 100),
 )
 
 PROFILE = (
@@ -144,6 +155,8 @@ CAPABILITY = (
     Field("bore_lying", "lying bore, droop of the roof", "mm", 0.30, -1, 3, span=(0.2, 0.4)),
     Field("adhesion_hot", "adhesion, hot plate", "MPa", 0.15, 0.001, 50),
     Field("adhesion_cold", "adhesion, cold plate", "MPa", 0.03, 0, 50),
+    Field("coupon_layer_s", "layer time of the bars of Z_t", "s", 20.0, 1, 3600),
+    Field("weld_exponent", "weld exponent of batch bars", "", 1.0, 0.1, 4, span=(0.6, 1.5)),
     Field("x_t", "strength along the layers", "MPa", None, 0.1, 2000),
     Field("x_a", "strength across the lines of a layer", "MPa", None, 0.1, 2000),
     Field("z_t", "strength across the layers", "MPa", None, 0.1, 2000),

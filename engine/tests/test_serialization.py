@@ -13,6 +13,7 @@ from hewel_engine.loads.cases import read_loads
 from hewel_engine.materials import MATERIALS
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import Circumstances
+from hewel_engine.strength.batches import reserves_by_weld
 from hewel_engine.strength.criterion import Strengths, indices
 from hewel_engine.strength.guess import compared
 from hewel_engine.strength.lines import Lie
@@ -177,7 +178,9 @@ def test_no_material_fails_first_at_a_point_that_was_left_out(seed):
     normals = rng.normal(size=(2000, 3))
     normals /= np.linalg.norm(normals, axis=1)[:, None]
     normals[::5] = UP
-    case = CriticalPoints("any", rng.normal(size=(2000, 3)), Lie(normals, rng.integers(0, 4, 2000)), stress, 0.0, np.zeros(2000))
+    case = CriticalPoints(
+        "any", rng.normal(size=(2000, 3)), Lie(normals, rng.integers(0, 4, 2000)), stress, 0.0, np.zeros(2000)
+    )
     few = decisive(case, UP, np.array([7, -1]))
     assert len(few.places) < 40
     for _ in range(200):
@@ -216,3 +219,22 @@ def test_a_single_weak_layer_is_where_it_parts(post, result):
     case, row = unpacked(result["cases"][0]["felt"]), post.cases[0]
     strength = allowed(PROCESS.stock, row.factors).times(1.0, LayerWelds(value, value, PROCESS.layer).at(case, UP, 0.0))
     assert reserve_of(case, UP, 0.0, strength).z == pytest.approx(80.5 * PROCESS.layer, abs=post.size)
+
+
+def test_reserves_of_many_batches_at_once_are_those_of_each(post, result):
+    rng = np.random.default_rng(4)
+    count = len(result["area_mm2"])
+    weld = rng.uniform(0.3, 1, (6, count))
+    cases = [unpacked(c["felt"]) for c in result["cases"]]
+    lines = [row.factors for row in post.cases]
+    found = reserves_by_weld(cases, PROCESS.stock, lines, 2.0, UP, 0.0, PROCESS.layer, weld, 0.8 * weld)
+    for n, of_layers in enumerate(weld):
+        rows = []
+        for case, own in zip(cases, lines, strict=True):
+            share = LayerWelds(of_layers, of_layers, PROCESS.layer).at(case, UP, 0.0)
+            strength = allowed(PROCESS.stock, own).times(1.0, share)
+            rows.append(reserve_of(case, UP, 0.0, strength, kept_back(own, 2.0)).reserve)
+        assert found.reserve[n] == pytest.approx(min(rows)) and found.case[n] == np.argmin(rows)
+        assert 0.8 * found.reserve[n] - 1e-9 <= found.low[n] <= found.reserve[n]
+    none = reserves_by_weld(cases, PROCESS.stock, lines, 2.0, UP, 0.0, PROCESS.layer, np.ones((1, count)), weld[:1])
+    assert none.reserve[0] == pytest.approx(min(r.reserve for r in reserves(post, PROCESS.stock, UP, 2.0)), rel=1e-5)

@@ -1,5 +1,7 @@
 """Reading the farm's records, and the process that a job gets from them."""
 
+from collections.abc import Iterable
+from typing import Any
 from uuid import UUID
 
 from accounts.models import User, Workshop
@@ -106,6 +108,21 @@ class Farm:
         wanted = {name: given[name] and str(given[name]) for name in ("machine", "material", "profile")}
         fits = [r for r in self._in_use("capability") if all(r[k] == v for k, v in wanted.items())]
         return max(fits, key=lambda r: r["measured"] or "", default=NOTHING)
+
+    def _record(self, kind: str, given: dict) -> dict:
+        given = process_choice(given)
+        return self.capability(given) if kind == "capability" else self.content(kind, given[kind])
+
+    def numbers(self, kind: str, given: dict) -> dict[str, Any]:
+        """Every value of the machine, profile or capability record of a job's process; starting values where it says
+        nothing.
+        """
+        return {name: r["value"] for name, r in bridge.filled(kind, readings(self._record(kind, given))).items()}
+
+    def from_coupons(self, kind: str, given: dict, names: Iterable[str]) -> list[str]:
+        """Which of the fields were measured on coupons of the farm."""
+        values = self._record(kind, given)["values"]
+        return [name for name in names if values.get(name, {}).get("origin") == "coupon"]
 
     def fits(self, given: dict) -> dict[str, dict]:
         """Clearance per side (mm) of every fit on a job's process, with its origin."""

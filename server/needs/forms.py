@@ -342,3 +342,61 @@ class Settled(Form):
     at: str
     carried: bool = False
     """It was declared of the part before this one, and wants confirming."""
+
+
+class PauseRow(Form):
+    """A stop before the layer at a height; what is put in there is cold, or nothing is."""
+
+    id: Key
+    height: Length
+    minutes: float = Field(2, ge=0, le=1440, allow_inf_nan=False)
+    cold: bool = False
+
+
+Money = Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)]
+
+
+class OtherWay(Form):
+    """Another way of making the part: what is paid once, for a piece, its assembly and its stock; days until the first
+    ones are there.
+    """
+
+    id: Key
+    name: Annotated[Name, Field(max_length=60)]
+    once: Money = 0
+    piece: Money = 0
+    assembly: Money = 0
+    stock: Money = 0
+    days: float | None = Field(None, ge=0, le=3650, allow_inf_nan=False)
+
+
+class Merged(Form):
+    """Parts, fasteners and minutes of hands of what this part takes the place of, and of it."""
+
+    parts: int = Field(1, ge=1, le=10_000)
+    fasteners: int = Field(0, ge=0, le=10_000)
+    minutes: float = Field(0, ge=0, le=100_000, allow_inf_nan=False)
+
+
+class Plate(Form):
+    """What a batch of the part is laid out by, beside the machine's record."""
+
+    spacing: float = Field(3, ge=0, le=200, allow_inf_nan=False)
+    """mm between two outlines, and of the brim round each."""
+    brim: float = Field(0, ge=0, le=50, allow_inf_nan=False)
+    hardware: Money = 0
+    """Of one part."""
+    pauses: Annotated[list[PauseRow], Field(max_length=30), AfterValidator(_distinct)] = []
+    ways: Annotated[list[OtherWay], Field(max_length=12), AfterValidator(_distinct)] = []
+    before: Merged = Field(default_factory=lambda: Merged.model_validate({}))
+    after: Merged = Field(default_factory=lambda: Merged.model_validate({}))
+
+
+class ChosenBatch(Form):
+    """Written by the server alone: what was chosen, and the record of the welds that it leaves."""
+
+    id: int
+    welds: str
+    mode: Literal["together", "sequential"]
+    copies: int
+    reason: str

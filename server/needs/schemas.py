@@ -118,5 +118,7 @@ class JobOut(Schema):
     spaces: forms.Spaces
     evidence: forms.Evidences
     service: forms.Service
+    plate: forms.Plate
+    batch: forms.ChosenBatch | None
     caution: forms.Caution | None
     settled: forms.Settled | None

@@ -51,8 +51,10 @@ SECTIONS: dict[str, tuple[type[Form], str]] = {
     "spaces": (needs.Spaces, "free space"),
     "evidence": (needs.Evidences, "evidence"),
     "service": (needs.Service, "circumstances"),
+    "plate": (needs.Plate, "plate"),
 }
-"""Those that are written as they are; process, choice, findings, caution and settled have actions of their own."""
+"""Those that are written as they are; process, choice, findings, caution, settled and batch have actions of their own.
+"""
 
 
 def fresh(name: str, note: str) -> dict:
@@ -60,7 +62,7 @@ def fresh(name: str, note: str) -> dict:
     return whole({"title": Title(name=name, note=note).model_dump(mode="json")})
 
 
-CARRIED = ("need", "requirements", "loads", "touching", "spaces", "service", "process", "findings")
+CARRIED = ("need", "requirements", "loads", "touching", "spaces", "service", "process", "findings", "plate")
 """What a revision takes over from the part before it, beside the faces that are found again. Evidence is not: it was
 shown of the part before."""
 
@@ -86,6 +88,7 @@ EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() 
     "findings": {"rows": []},
     "caution": None,
     "settled": None,
+    "batch": None,
 }
 
 
@@ -122,6 +125,7 @@ ROWS = {
     "touching": {"rows": "touching face"},
     "spaces": {"rows": "free space"},
     "evidence": {"rows": "evidence"},
+    "plate": {"pauses": "pause", "ways": "other way"},
     "loads": {"held": "held face", "cases": "load case", "combinations": "combination", "movements": "stiffness"},
 }
 

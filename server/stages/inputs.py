@@ -51,6 +51,8 @@ INPUTS: dict[str, Input] = {
     "steps": Input("recipe"),
     "request": Input("what was asked for"),
     "clearance": Input("fit"),
+    "bed": Input("machine or plate"),
+    "welding": Input("what the weld depends on"),
 }
 """The process is apart: each of its numbers is told."""
 

@@ -86,7 +86,8 @@ def _solved(user, analysis_id):
 )
 def get_direction_log(request: HttpRequest, analysis_id: UUID):
     """Demand and capacity of every layer, case by case."""
-    return queries.log_out(_solved(request.user, analysis_id))
+    analysis = _solved(request.user, analysis_id)
+    return queries.log_out(JobView(analysis.of.part), analysis)
 
 
 @router.post(

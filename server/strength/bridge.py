@@ -24,11 +24,13 @@ from hewel_engine.materials import MATERIALS, Material
 from hewel_engine.orientation.candidates import swept_directions
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import REQUIRED, Circumstances, Factor, knock_downs
+from hewel_engine.strength.batches import reserves_by_weld, within_band
 from hewel_engine.strength.criterion import indices, on_layers, tensors, von_mises
 from hewel_engine.strength.explorer import INFILLS, PERIMETERS, explored
 from hewel_engine.strength.fixes import fixes
 from hewel_engine.strength.guess import compared
 from hewel_engine.strength.reserves import (
+    LayerWelds,
     Reserve,
     SectionedPart,
     allowed,
@@ -37,6 +39,7 @@ from hewel_engine.strength.reserves import (
     reserve_of,
     reserves,
     sectioned,
+    worst_in_layers,
 )
 from hewel_engine.strength.serialization import Movement, all_directions, field_of, packed, serialized, unpacked
 from hewel_engine.strength.stock import Service, beside
@@ -212,11 +215,47 @@ def _lines(rows: list[dict]) -> list[Factor]:
     return [Factor(**row) for row in rows]
 
 
-def read(result: dict, process: dict, lines: list[list[dict]], factor: float) -> list[dict]:
+def layer_welds(welds: dict) -> LayerWelds:
+    """``value`` and ``low`` of every layer, ``pitch`` mm."""
+    return LayerWelds(np.array(welds["value"]), np.array(welds["low"]), welds["pitch"])
+
+
+def read(result: dict, process: dict, lines: list[list[dict]], factor: float, welds: dict | None = None) -> list[dict]:
     """Every case of what is told of a direction with its knock-downs and the required factor: reserve with its band,
     mode, place, sentence. The band holds the ranges of the strengths and what finer voxels may still change;
-    ``doubtful`` where the latter alone may bring it below 1.
+    ``doubtful`` where the latter alone may bring it below 1. With the ``welds`` of a batch each layer counts with its
+    own, and the band holds theirs; ``weld`` is the share at the place.
     """
+    out = _read(result, process, lines, factor)
+    if welds is None:
+        return out
+    stock, up, plate = Process(**process).stock, np.array(result["up"]), result["plate_mm"]
+    of_layers = layer_welds(welds)
+    for case, own, row in zip(result["cases"], lines, out, strict=True):
+        points, factors = unpacked(case["felt"]), _lines(own)
+        kept, strength = kept_back(factors, factor), allowed(stock, factors)
+        share = of_layers.at(points, up, plate)
+        now, least = (
+            reserve_of(points, up, plate, strength.times(1.0, s), kept)
+            for s in (share, of_layers.at(points, up, plate, "low"))
+        )
+        if now.reserve is None or row["reserve"] is None or least.reserve is None:
+            continue
+        k = int(np.argmin(np.linalg.norm(points.places - now.at, axis=1)))
+        low = row["low"] and within_band(
+            now.reserve, now.reserve * row["low"] / row["reserve"], now.reserve, least.reserve
+        )
+        row |= now.as_dict() | {
+            "sentence": now.sentence,
+            "low": low,
+            "high": row["high"] and row["high"] * now.reserve / row["reserve"],
+            "doubtful": bool(now.reserve >= 1 and (row["doubtful"] or (low is not None and low < 1))),
+            "weld": float(share[k]),
+        }
+    return out
+
+
+def _read(result: dict, process: dict, lines: list[list[dict]], factor: float) -> list[dict]:
     stock, up, plate = Process(**process).stock, np.array(result["up"]), result["plate_mm"]
     less, more = band_of(result.get("cubes", 0), result["change"])
     out = []
@@ -239,17 +278,19 @@ def read(result: dict, process: dict, lines: list[list[dict]], factor: float) ->
     return out
 
 
-def by_hand(result: dict, process: dict, lines: list[list[dict]], factor: float) -> list[dict]:
+def by_hand(
+    result: dict, process: dict, lines: list[list[dict]], factor: float, welds: dict | None = None
+) -> list[dict]:
     """The steps of every case from the stress at its worst point to the reserve, so that each can be followed by hand;
     and what passes through the section there.
     """
     stock, up = Process(**process).stock, np.array(result["up"])
     out = []
-    for case, own, row in zip(result["cases"], lines, read(result, process, lines, factor), strict=True):
+    for case, own, row in zip(result["cases"], lines, read(result, process, lines, factor, welds), strict=True):
         critical_points, factors = unpacked(case["felt"]), _lines(own)
         k = int(np.argmin(np.linalg.norm(critical_points.places - row["at_mm"], axis=1)))
         stress, lie = critical_points.stress[k : k + 1], critical_points.lie.within(np.array([k]))
-        strength = allowed(stock, factors)
+        strength = allowed(stock, factors).times(1.0, row.get("weld", 1.0))
         used, on = indices(stress, up, strength, lie), on_layers(stress, up)
         level = int(np.argmin(np.abs(np.array(case["sections"]["z_mm"]) - row["z_mm"]))) if case["sections"] else None
         out.append(
@@ -272,6 +313,51 @@ def by_hand(result: dict, process: dict, lines: list[list[dict]], factor: float)
             }
         )
     return out
+
+
+def demand_in(result: dict, process: dict, lines: list[list[dict]], welds: dict) -> list[list[float]]:
+    """Of every case the share of the strength that each layer uses with the ``welds`` of a batch; knock-downs on all
+    strengths and the required factor are not in it.
+    """
+    stock, up, plate = Process(**process).stock, np.array(result["up"]), result["plate_mm"]
+    of_layers, out = layer_welds(welds), []
+    count = len(of_layers.value)
+    for case, own in zip(result["cases"], lines, strict=True):
+        points = unpacked(case["felt"])
+        parting = indices(points.stress, up, allowed(stock, _lines(own)), points.lie).interlayer
+        worst, _ = worst_in_layers(points, parting, up, plate, of_layers.pitch, count)
+        out.append(np.maximum(case["demand"], worst / np.maximum(of_layers.value, 1e-9)).tolist())
+    return out
+
+
+def by_weld(
+    result: dict, process: dict, lines: list[list[dict]], factor: float, weld: np.ndarray, low: np.ndarray
+) -> list[dict | None]:
+    """The least reserve of a direction for each of many batches, whose layers keep ``weld`` and at least ``low``
+    (n, layers): ``reserve`` and the lower edge ``low`` of its band, ``case`` and ``layer`` that decide; None where no
+    load acts.
+    """
+    stock, up = Process(**process).stock, np.array(result["up"])
+    cases = [unpacked(c["felt"]) for c in result["cases"]]
+    found = reserves_by_weld(
+        cases, stock, [_lines(own) for own in lines], factor, up, result["plate_mm"], result["layer_mm"], weld, low
+    )
+    bands = [r["low"] / r["reserve"] if r["reserve"] else 1.0 for r in _read(result, process, lines, factor)]
+    return [
+        {
+            "reserve": float(value),
+            "low": within_band(value, value * bands[k], value, least),
+            "case": int(k),
+            "layer": int(layer),
+        }
+        if value < NO_LOAD
+        else None
+        for value, least, k, layer in zip(found.reserve, found.low, found.case, found.layer, strict=True)
+    ]
+
+
+NO_LOAD = 1e6
+"""Reserve from which nothing acts."""
 
 
 def expected(guess: dict, case: dict, diagonal: float) -> dict:

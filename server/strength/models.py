@@ -62,3 +62,19 @@ class DirectionAnalysis(models.Model):
 
     class Meta:
         ordering = ["created"]
+
+
+class BatchWelds(models.Model):
+    """What a batch that was chosen leaves of the weld of every layer, from the plate up: what a reserve stands on."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="+")
+    up = models.JSONField()
+    pitch = models.FloatField()
+    """mm from layer to layer."""
+    value = models.JSONField()
+    low = models.JSONField()
+    """The lower edge of its band."""
+    words = models.CharField(max_length=120)
+    """Which batch it is."""
+    created = models.DateTimeField(auto_now_add=True)

@@ -12,11 +12,12 @@ from strength.stage import STRENGTH
 def calculation(analysis: DirectionAnalysis) -> bytes:
     """A PDF of a few A4 pages."""
     check, result = analysis.of, queries.solution_of(analysis)
-    job = check.part.job
+    view, job = JobView(check.part), check.part.job
     service = service_of(job)
-    lines, _ = queries.lines_of(check, service)
-    cases = queries.cases_out(analysis)
-    steps = bridge.by_hand(result, check.process, lines, service["factor"])
+    welds = queries.welds_of(view, analysis)
+    lines, _ = queries.lines_of(check, service | {"bond": None} if welds else service)
+    cases = queries.cases_out(view, analysis)
+    steps = bridge.by_hand(result, check.process, lines, service["factor"], welds)
     loads = {c["name"]: c for c in needs.loads_file(job)["cases"]}
     return pdf(
         "calculation.html",
@@ -35,7 +36,7 @@ def calculation(analysis: DirectionAnalysis) -> bytes:
             ],
             "perforated": result["perforated"],
             "cautions": needs.cautions(job),
-            "stale": JobView(check.part).changed(STRENGTH, check),
+            "stale": view.changed(STRENGTH, check),
         },
     )
 

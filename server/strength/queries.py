@@ -3,6 +3,7 @@
 import json
 from collections.abc import Iterable
 from functools import lru_cache
+from typing import Any
 from uuid import UUID
 
 from accounts.models import User
@@ -13,7 +14,7 @@ from store import actions as store
 from store.models import Blob
 from strength import bridge
 from strength.job import around, service_digest, service_of, services_of
-from strength.models import DirectionAnalysis, StrengthAnalysis
+from strength.models import BatchWelds, DirectionAnalysis, StrengthAnalysis
 from strength.stage import STRENGTH
 
 # ------------------------------------------------------------------ checks
@@ -29,6 +30,26 @@ def direction_of(user: User, analysis_id: UUID) -> DirectionAnalysis:
     if analysis is None:
         raise not_found("direction of a check")
     return analysis
+
+
+def welds_of(view: JobView, analysis: DirectionAnalysis) -> dict | None:
+    """The welds of the job's batch, as far as they are those of this direction's layers."""
+    chosen, result = view.job["batch"], solution_of(analysis)
+    if chosen is None or result is None:
+        return None
+    row = view.together.once("welds", lambda: _welds(view.together.views)).get(chosen["welds"])
+    fits = (
+        row is not None
+        and bridge.same_direction(row.up, analysis.up)
+        and abs(row.pitch - result["layer_mm"]) < 1e-9
+        and len(row.value) == len(result["area_mm2"])
+    )
+    return {"value": row.value, "low": row.low, "pitch": row.pitch, "words": row.words} if row and fits else None
+
+
+def _welds(views: Iterable[JobView]) -> dict[str, BatchWelds]:
+    chosen = [v.job["batch"]["welds"] for v in views if v.job["batch"]]
+    return {str(w.id): w for w in BatchWelds.objects.filter(id__in=chosen)}
 
 
 def lines_of(check: StrengthAnalysis, service: dict) -> tuple[list[list[dict]], list[float]]:
@@ -67,7 +88,7 @@ def reserves_for(view: JobView, ups: list, banded: bool = True) -> list[dict] | 
         rows.append({"reserve": value, **band, "doubtful": bool(less * value < 1 <= value), "case": names[k]})
     for analysis in (s for s in directions_of(view, check) if s.layered is not None):
         at = [i for i, up in enumerate(ups) if bridge.same_direction(analysis.up, up)]
-        worst = worst_of(cases_out(analysis)) if at else None
+        worst = worst_of(cases_out(view, analysis)) if at else None
         if worst:
             for i in (i for i in at if (rows[i]["reserve"] < 1) != (worst["reserve"] < 1)):
                 rows[i] |= {n: worst[n] for n in rows[i] if n in worst} | {"case": worst["name"]}
@@ -88,6 +109,15 @@ def _directions(views: Iterable[JobView]) -> dict[UUID, list[DirectionAnalysis]]
     return found
 
 
+def answering(view: JobView, up: list[float]) -> DirectionAnalysis | None:
+    """What is known of a direction by the check that answers for the job; None where that is nothing yet."""
+    check = view.result(STRENGTH)
+    if check is None or view.changed(STRENGTH, check):
+        return None
+    known = (s for s in directions_of(view, check) if bridge.same_direction(s.up, up) and solution_of(s))
+    return next(known, None)
+
+
 def case_names(check: StrengthAnalysis) -> list[str]:
     """What the job calls the cases now; one that is gone keeps the name it was solved under."""
     job = check.part.job
@@ -104,6 +134,15 @@ def net_out(check: StrengthAnalysis) -> dict:
     return {"ups": result["ups"], "cases": cases, "least": [min(column) for column in zip(*cases, strict=True)]}
 
 
+def reserves_by_weld(view: JobView, analysis: DirectionAnalysis, weld: Any, low: Any) -> list[dict | None]:
+    """The least reserve of a direction for each of many batches, see ``bridge.by_weld``, with the name of its case."""
+    check, service = analysis.of, service_of(view.job) | {"bond": None}
+    lines, _ = lines_of(check, service)
+    rows = bridge.by_weld(solution_of(analysis), check.process, lines, service["factor"], weld, low)
+    names = case_names(check)
+    return [row and row | {"case": names[row["case"]]} for row in rows]
+
+
 # ------------------------------------------------------------------ one direction
 
 
@@ -111,12 +150,14 @@ def solution_of(analysis: DirectionAnalysis) -> dict | None:
     return analysis.layered or analysis.screened
 
 
-def cases_out(analysis: DirectionAnalysis) -> list[dict]:
-    """Every case of a direction with its sum, its reserve, and the screening beside its own layers."""
+def cases_out(view: JobView, analysis: DirectionAnalysis) -> list[dict]:
+    """Every case of a direction with its sum, its reserve, and the screening beside its own layers; with the welds of
+    the batch that was chosen for it.
+    """
     check, result = analysis.of, solution_of(analysis)
-    service = service_of(check.part.job)
-    lines, kept = lines_of(check, service)
-    rows = bridge.read(result, check.process, lines, service["factor"])
+    service, welds = service_of(check.part.job), welds_of(view, analysis)
+    lines, kept = lines_of(check, service | {"bond": None} if welds else service)
+    rows = bridge.read(result, check.process, lines, service["factor"], welds)
     other = (
         bridge.read(analysis.screened, check.process, lines, service["factor"])
         if analysis.layered and analysis.screened
@@ -133,13 +174,20 @@ def cases_out(analysis: DirectionAnalysis) -> list[dict]:
                 "sentence": row["sentence"].replace(f"“{row['name']}”", f"“{name}”"),
                 "nature": nature,
                 "cycles": cycles,
-                "lines": lines[i],
+                "lines": [*lines[i], *(_weld_line(row, welds) if welds else ())],
                 "kept": kept[i],
                 "screened": other[i]["reserve"] if other else None,
                 "fasteners": result["cases"][i]["fasteners"],
             }
         )
     return out
+
+
+def _weld_line(row: dict, welds: dict) -> list[dict]:
+    if "weld" not in row:
+        return []
+    words = f"weld of {welds['words']}, at {row['z_mm']:.1f} mm"
+    return [{"key": "weld", "words": words, "value": row["weld"], "origin": "calculated", "on": "across"}]
 
 
 def worst_of(rows: list[dict]) -> dict | None:
@@ -198,12 +246,12 @@ def movements_out(check: StrengthAnalysis, result: dict) -> list[dict]:
 def direction_out(view: JobView, analysis: DirectionAnalysis) -> dict:
     check, result = analysis.of, solution_of(analysis)
     if result is None:
-        return {**_brief(analysis), "result": None}
+        return {**_brief(view, analysis), "result": None}
     service, ids = service_of(check.part.job), check.cases
-    cases = cases_out(analysis)
+    cases = cases_out(view, analysis)
     digest = service_digest(check.part.job, ids)
     return {
-        **_brief(analysis, cases),
+        **_brief(view, analysis, cases),
         "result": {
             "own_layers": result["own_layers"],
             "voxel_mm": result["voxel_mm"],
@@ -242,9 +290,9 @@ def _with_turn(analysis: DirectionAnalysis, cases: list[dict]) -> list[dict] | N
     return sorted(rows, key=lambda f: -f["reserve"])
 
 
-def _brief(analysis: DirectionAnalysis, cases: list[dict] | None = None) -> dict:
+def _brief(view: JobView, analysis: DirectionAnalysis, cases: list[dict] | None = None) -> dict:
     result = solution_of(analysis)
-    worst = worst_of(cases or cases_out(analysis)) if result else None
+    worst = worst_of(cases or cases_out(view, analysis)) if result else None
     return {
         "id": analysis.id,
         "up": analysis.up,
@@ -262,13 +310,14 @@ def _brief(analysis: DirectionAnalysis, cases: list[dict] | None = None) -> dict
     }
 
 
-def log_out(analysis: DirectionAnalysis) -> dict:
+def log_out(view: JobView, analysis: DirectionAnalysis) -> dict:
     """Columns over the layers: every case's demand and what the sections say, MPa of pull across the layers that would
-    use as much; the capacity of each case.
+    use as much, with the weld of the batch that was chosen; the capacity of each case.
     """
     check, result = analysis.of, solution_of(analysis)
-    service = service_of(check.part.job)
-    _, kept = lines_of(check, service)
+    service, welds = service_of(check.part.job), welds_of(view, analysis)
+    lines, kept = lines_of(check, service | {"bond": None} if welds else service)
+    demand = bridge.demand_in(result, check.process, lines, welds) if welds else [c["demand"] for c in result["cases"]]
     strengths = {r["name"]: r["value"] for r in bridge.strengths_of(check.process)}
     z_t = strengths["z_t"]
     equal = lambda values: [float(f"{z_t * v:.4g}") for v in values]
@@ -276,15 +325,18 @@ def log_out(analysis: DirectionAnalysis) -> dict:
         "layer_mm": result["layer_mm"],
         "first_mm": result["first_mm"],
         "area_mm2": result["area_mm2"],
+        "weld": welds and {"words": welds["words"], "value": welds["value"], "low": welds["low"]},
         "cases": [
             {
                 "id": i,
                 "name": name,
-                "demand_mpa": equal(case["demand"]),
+                "demand_mpa": equal(used),
                 "section_mpa": equal(case["by_section"]),
                 "capacity_mpa": float(f"{z_t * k:.4g}"),
             }
-            for i, name, case, k in zip(check.cases, case_names(check), result["cases"], kept, strict=True)
+            for i, name, case, used, k in zip(
+                check.cases, case_names(check), result["cases"], demand, kept, strict=True
+            )
         ],
     }
 
@@ -304,7 +356,7 @@ def strength_out(view: JobView) -> dict:
             "net": check.net_id and f"{check.net_id[:16]}-{service_digest(job, check.cases)[:16]}",
             "cases": [{"id": i, "name": n} for i, n in zip(check.cases, case_names(check), strict=True)],
             "strengths": bridge.strengths_of(check.process),
-            "directions": [_brief(s) for s in directions],
+            "directions": [_brief(view, s) for s in directions],
         }
     return {"service": service, "check": result}
 
@@ -330,15 +382,14 @@ def _verdict(view: JobView, check: StrengthAnalysis | None) -> tuple[str, str]:
     choice = view.job["choice"]
     if choice is None:
         return "open", "choose a direction"
-    known = (s for s in directions_of(view, check) if bridge.same_direction(s.up, choice["up"]) and solution_of(s))
-    analysis = next(known, None)
+    analysis = answering(view, choice["up"])
     if analysis is None and check.level == StrengthAnalysis.Level.FULL:
         return "stale", "direction changed"
     coarse = check.level == StrengthAnalysis.Level.COARSE
     if analysis is None:
         (worst,) = reserves_for(view, [choice["up"]]) or [None]
     else:
-        worst = worst_of(cases_out(analysis))
+        worst = worst_of(cases_out(view, analysis))
     if worst is None:
         return "settled", "no load acts"
     words = f"{'about ' if coarse else 'reserve '}{worst['reserve']:.2f}{', coarse' if coarse else ''}"

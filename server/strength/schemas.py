@@ -252,10 +252,21 @@ class CaseLog(Schema):
     capacity_mpa: float
 
 
+class WeldLog(Schema):
+    """Of every layer the share of the coupon's strength that its weld keeps in the batch that was chosen, and the lower
+    edge of its band.
+    """
+
+    words: str
+    value: list[float]
+    low: list[float]
+
+
 class DirectionLog(Schema):
     """Columns over the layers; layer k is cut at ``first_mm`` + k·``layer_mm`` above the plate."""
 
     layer_mm: float
     first_mm: float
     area_mm2: list[float]
+    weld: WeldLog | None
     cases: list[CaseLog]

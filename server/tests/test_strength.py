@@ -177,7 +177,7 @@ def test_directions_are_compared_on_like_sums_and_never_against_a_verdict(job, p
     part.sheet.refresh_from_db()
     by_net, own = (
         queries.reserves_for(JobView(part), [UP])[0]["reserve"],
-        queries.worst_of(queries.cases_out(analysis))["reserve"],
+        queries.worst_of(queries.cases_out(JobView(part), analysis))["reserve"],
     )
     assert by_net < 1 and own < 1 and by_net != pytest.approx(own, rel=1e-3), "both fail: the one that can be compared"
     for case_ in analysis.layered["cases"]:
@@ -409,7 +409,9 @@ def test_the_calculation_on_paper(client, job, part, check):
     # Each step on it follows from the one before.
     lines, _ = queries.lines_of(check, queries.service_of(part.job))
     for steps, row in zip(
-        bridge.by_hand(analysis.screened, check.process, lines, 1.0), queries.cases_out(analysis), strict=True
+        bridge.by_hand(analysis.screened, check.process, lines, 1.0),
+        queries.cases_out(JobView(part), analysis),
+        strict=True,
     ):
         xx, yy, zz, xy, yz, zx = steps["stress"]
         traction = np.array([[xx, xy, zx], [xy, yy, yz], [zx, yz, zz]]) @ row["up"]

@@ -18,6 +18,7 @@ WORDS = {
     "stand": "strength, own layers",
     "explore": "perimeters against infill",
     "field": "stress field",
+    "plate": "batch",
 }
 """What a kind of work is called; of a kind that is not here, its own name."""
 

@@ -22,10 +22,13 @@ class Printed:
 
 def printed(part: PlacedPart) -> Printed:
     """From the lines of every layer; a line of length ℓ is ℓ·h·s of plastic."""
-    process = part.process
-    paths = layer_paths(part.stack, process)
-    laid = (paths.perimeters.sum() + paths.solid.sum() + paths.sparse.sum()) * process.layer * process.spacing
-    return Printed(seconds_of(paths.seconds, process), float(laid) * 1e-3 * process.stock.density)
+    paths = layer_paths(part.stack, part.process)
+    return Printed(seconds_of(paths.seconds, part.process), grams_of(paths.lines, part.process))
+
+
+def grams_of(lines: Array, process: Process) -> float:
+    """Of plastic in lines of so many mm."""
+    return float(lines.sum()) * process.layer * process.spacing * 1e-3 * process.stock.density
 
 
 def least_of(found: Stressed, process: Process, up: Array, factor: float = 1.0) -> float | None:

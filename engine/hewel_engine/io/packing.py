@@ -10,10 +10,12 @@ corner and a cell's side (4,) float32 mm, the greatest value of each case (cases
 (z, y, x) uint8, 255 for that value.
 """
 
+import io
 import json
 from dataclasses import asdict
 
 import numpy as np
+import shapely
 
 from hewel_engine.geometry.features import Bore, find_bores
 from hewel_engine.geometry.mesh import Mesh
@@ -22,6 +24,10 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.geometry.surfaces import Surface, Surfaces
 from hewel_engine.geometry.voxels import Grid
+from hewel_engine.plates.batch import Copy, Mode
+from hewel_engine.plates.curve import Laid
+from hewel_engine.plates.nesting import Item
+from hewel_engine.printing.weld import BondTable, Layers
 
 SHOWN = 0.02
 """mm: outlines for the page stray no further than this."""
@@ -127,3 +133,31 @@ def pack_field(grid: Grid, values: np.ndarray) -> bytes:
     counts = np.array([*grid.shape[::-1], len(values)], "<u4")
     where = np.array([*grid.origin, grid.size], "<f4")
     return b"HWF1" + counts.tobytes() + where.tobytes() + most.astype("<f4").tobytes() + cells.tobytes()
+
+
+_LAID = ("extruding", "extruded", "area", "perimeter", "filled", "waits", "value", "low", "together", "sequential")
+
+
+def pack_batches(made: Laid) -> bytes:
+    """What the batches of a part are read from, beside its outline and where copies lie; single precision."""
+    layers, bonds = made.copy.layers, made.bonds
+    columns = (
+        made.copy.extruding, made.copy.extruded, layers.area, layers.perimeter, layers.filled,
+        bonds.waits, bonds.value, bonds.low,
+        made.travel["together"], made.travel["sequential"],
+    )  # fmt: skip
+    out = io.BytesIO()
+    named = {name: np.asarray(column, np.float32) for name, column in zip(_LAID, columns, strict=True)}
+    np.savez_compressed(out, pitch=np.array(layers.pitch), **named)
+    return out.getvalue()
+
+
+def unpack_batches(data: bytes, outline: shapely.Geometry, items: dict[Mode, list[Item]]) -> Laid:
+    with np.load(io.BytesIO(data)) as packed:
+        pitch = float(packed["pitch"])
+        columns = {name: packed[name].astype(float) for name in _LAID}
+    layers = Layers(columns["area"], columns["perimeter"], columns["filled"], pitch)
+    copy = Copy(columns["extruding"], columns["extruded"], layers)
+    bonds = BondTable(columns["waits"], columns["value"], columns["low"])
+    travel: dict[Mode, np.ndarray] = {"together": columns["together"], "sequential": columns["sequential"]}
+    return Laid(outline, copy, bonds, items, travel)

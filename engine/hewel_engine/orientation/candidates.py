@@ -147,14 +147,18 @@ def examine(
 
 def drag_by_section(stack: LayerStack, process: Process, layer: int = 0, cut: float = 0.0) -> float:
     """Drag ratio from the section of a layer, the first being what holds under rounds; ``cut`` mm lower than now."""
+    return drag_ratio(modulus_of(stack, layer), stack.height - cut, process)
+
+
+def modulus_of(stack: LayerStack, layer: int) -> float:
+    """mm³: the least section modulus of a layer, 0 where nothing lies."""
     area, sx, sy, sxx, syy, sxy, _ = stack.integrals[layer]
     if area <= 0:
         return 0.0
     centre = np.array([sx, sy]) / area
     second = np.array([[sxx, sxy], [sxy, syy]]) - area * np.outer(centre, centre)
     rim = plan_hull(np.concatenate(stack.outline(layer)))
-    modulus = 0.0 if rim is None else least_section_modulus(area, centre, second, rim)
-    return drag_ratio(modulus, stack.height - cut, process)
+    return 0.0 if rim is None else least_section_modulus(area, centre, second, rim)
 
 
 def typed(mesh: Mesh, rays: RayScene, up: Sequence[float], process: Process, bores: list[Bore]) -> Candidate:

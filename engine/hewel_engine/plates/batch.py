@@ -21,18 +21,21 @@ DAY = 86_400.0
 
 @dataclass(frozen=True, eq=False)
 class Copy:
-    """One copy as it is laid: of every layer, (count,), seconds of extruding, and what its weld depends on."""
+    """One copy as it is laid: of every layer, (count,), seconds of extruding, mm of its lines, and what its weld
+    depends on.
+    """
 
     extruding: Array
+    extruded: Array
     layers: Layers
 
     @classmethod
     def of(cls, stack: LayerStack, process: Process) -> "Copy":
         paths = layer_paths(stack, process)
         area, perimeter = stack.integrals[:, INTEGRALS.index("area")], stack.integrals[:, INTEGRALS.index("perimeter")]
-        laid = (paths.perimeters + paths.solid + paths.sparse) * process.spacing
+        laid = paths.lines * process.spacing
         filled = np.clip(np.divide(laid, area, out=np.ones_like(area), where=area > 0), 0.01, 1.0)
-        return cls(paths.seconds, Layers(area, perimeter, filled, process.layer))
+        return cls(paths.seconds, paths.lines, Layers(area, perimeter, filled, process.layer))
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,9 +73,7 @@ class Batch:
     @cached_property
     def layer_s(self) -> Array:
         """(count,) s that a copy's layer waits for its next one."""
-        if self.mode == "sequential":
-            return seconds_of(self.copy.extruding, self.process)
-        return seconds_of(self.copy.extruding, self.process, len(self.items), self.travel_s)
+        return waits(self.copy, self.process, self.mode, len(self.items), self.travel_s)
 
     @cached_property
     def bond(self) -> Bond:
@@ -83,11 +84,24 @@ class Batch:
 
     @property
     def print_s(self) -> float:
-        """s from the first line of the plate to its last."""
-        once = float(self.layer_s.sum())
-        return once if self.mode == "together" else len(self.items) * once + self.travel_s
+        return plate_seconds(self.layer_s, self.mode, len(self.items), self.travel_s)
 
     @property
     def parts_per_day(self) -> float:
         """Copies in a day and night of one machine whose plates are changed at once."""
         return len(self.items) * DAY / (self.ready_s + self.print_s + self.change_s)
+
+
+def waits(copy: Copy, process: Process, mode: Mode, count: int, travel_s: float) -> Array:
+    """(layers,) s that a copy's layer waits for its next one, with ``count`` copies on the plate and ``travel_s`` s on
+    the ways between them.
+    """
+    if mode == "sequential":
+        return seconds_of(copy.extruding, process)
+    return seconds_of(copy.extruding, process, count, travel_s)
+
+
+def plate_seconds(layer_s: Array, mode: Mode, count: int, travel_s: float) -> float:
+    """s from the first line of a plate to its last."""
+    once = float(layer_s.sum())
+    return once if mode == "together" else count * once + travel_s

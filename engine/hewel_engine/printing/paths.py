@@ -38,6 +38,11 @@ class Paths:
     sparse: Array
     seconds: Array
 
+    @property
+    def lines(self) -> Array:
+        """mm of all lines."""
+        return self.perimeters + self.solid + self.sparse
+
 
 @njit(cache=True, nogil=True)
 def move_seconds(distance: Array | float, speed: Array | float, acceleration: Array | float):
@@ -216,7 +221,7 @@ def seconds_of(path_seconds: Array, process: Process, copies: int = 1, between: 
     """(count,) s from one layer to the next: the lines of so many copies, ``between`` s on the ways from one to the
     next, the least time of a layer and its change.
     """
-    extruding = path_seconds * (1 + process.travel_share)
+    extruding = path_seconds * (1 + process.travel_share) * process.time_factor
     return np.maximum(copies * extruding + between, process.layer_minimum) + process.layer_change
 
 

@@ -218,8 +218,11 @@ def bonds_by_wait(waits: Array, layers: Layers, weld: Weld) -> Array:
     """(count, w) what ``bonds`` says of every layer for each of the rising ``waits`` (w,) s; the least so far is read
     at these alone, so they should lie close.
     """
-    columns = (np.ascontiguousarray(a, float) for a in (waits, layers.area, layers.perimeter, layers.filled))
-    healed = _healings(*columns, layers.pitch, _numbers(weld), _NODES, _WEIGHTS) / _reference(layers, weld)
+    waits, area, perimeter, filled = (
+        np.ascontiguousarray(a, float) for a in (waits, layers.area, layers.perimeter, layers.filled)
+    )
+    healed = _healings(waits, area, perimeter, filled, layers.pitch, _numbers(weld), _NODES, _WEIGHTS)
+    healed /= _reference(layers, weld)
     later = waits >= weld.coupon_s
     healed[:, later] = np.minimum.accumulate(healed[:, later], axis=1)
     return np.minimum(1.0, healed) ** weld.exponent

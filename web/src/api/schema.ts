@@ -4,6 +4,121 @@
  */
 
 export interface paths {
+    "/api/batch/of/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get */
+        get: operations["get_batch"];
+        put?: never;
+        /** Post */
+        post: operations["calculate_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batch/of/{part_id}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Back Batch
+         * @description Takes the choice back; what the plate holds stays known.
+         */
+        post: operations["put_back_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batch/{result_id}/choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Choose Batch */
+        post: operations["choose_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batch/{result_id}/content/{what}/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Content
+         * @description Content for drawing, named by its digest so that a browser may keep it for good.
+         */
+        get: operations["get_batch_content"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batch/{result_id}/layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Layout
+         * @description What of copies that stand so does not stand clear. Changes nothing.
+         */
+        post: operations["check_layout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batch/{result_id}/point": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Batch Point
+         * @description One number of copies: its reserve, what decides it, what a part costs, where the copies stand.
+         */
+        get: operations["get_batch_point"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/farm": {
         parameters: {
             query?: never;
@@ -1638,6 +1753,124 @@ export interface components {
             /** Base */
             base: number;
         };
+        /** BatchAnalysisOut */
+        BatchAnalysisOut: {
+            bed: components["schemas"]["BedOut"];
+            curves: components["schemas"]["CurvesOut"] | null;
+            /** Done */
+            done: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            plate: components["schemas"]["PlateOut"] | null;
+            proposed: components["schemas"]["ProposedOut"] | null;
+            /** Stale Because */
+            stale_because: string[];
+            strength: components["schemas"]["StrengthKnown"];
+            /** Up */
+            up: number[] | null;
+            work: components["schemas"]["WorkOut"];
+        };
+        /** BatchOut */
+        BatchOut: {
+            analysis: components["schemas"]["BatchAnalysisOut"] | null;
+            /** Change S */
+            change_s: number;
+            chosen: components["schemas"]["ChosenOut"] | null;
+            /** Hands H */
+            hands_h: number;
+            /** Machine */
+            machine: string | null;
+            /** Pauses */
+            pauses: components["schemas"]["PauseOut"][];
+            /** Ready S */
+            ready_s: number;
+        };
+        /**
+         * BatchPoint
+         * @description One number of copies with all that is to be known of it.
+         */
+        BatchPoint: {
+            /** At Hand */
+            at_hand: boolean;
+            /** Case */
+            case: string | null;
+            /** Copies */
+            copies: number;
+            /** Cost */
+            cost: number;
+            /** Fails At Mm */
+            fails_at_mm: number | null;
+            /** Items */
+            items: number[][];
+            /** Layer S */
+            layer_s: number;
+            lines: components["schemas"]["CostLines"];
+            /** Longest S */
+            longest_s: number;
+            /** Low */
+            low: number | null;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "together" | "sequential";
+            order: components["schemas"]["OrderOut"] | null;
+            /** Per Day */
+            per_day: number;
+            /** Print S */
+            print_s: number;
+            /** Quantity */
+            quantity: number | null;
+            /** Reserve */
+            reserve: number | null;
+            /** Wait S */
+            wait_s: number;
+            /** Ways */
+            ways: components["schemas"]["WayOut"][];
+            /** Weakest At Mm */
+            weakest_at_mm: number | null;
+            /** Weld */
+            weld: number;
+            /** Weld Low */
+            weld_low: number;
+            /** Weld Words */
+            weld_words: string;
+            /** Words */
+            words: string;
+        };
+        /** BedOut */
+        BedOut: {
+            /** Bed X */
+            bed_x: number;
+            /** Bed Y */
+            bed_y: number;
+            /** Bed Z */
+            bed_z: number;
+            /** Brim */
+            brim: number;
+            /** Front Free */
+            front_free: number;
+            /** Gantry */
+            gantry: number;
+            /** Head Radius */
+            head_radius: number;
+            /** Margin */
+            margin: number;
+            /** Nozzle Clearance */
+            nozzle_clearance: number;
+            /**
+             * Rail
+             * @enum {string}
+             */
+            rail: "x" | "y";
+            /** Release */
+            release: string;
+            /** Spacing */
+            spacing: number;
+        };
         /** Beginning */
         Beginning: {
             /** Code */
@@ -1996,10 +2229,17 @@ export interface components {
         ChoiceIn: {
             /** Base */
             base: number;
+            /** Copies */
+            copies: number;
+            /** Items */
+            items?: number[][] | null;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "together" | "sequential";
             /** Reason */
             reason: string;
-            /** Up */
-            up: number[];
         };
         /** ChoiceOut */
         ChoiceOut: {
@@ -2024,6 +2264,49 @@ export interface components {
             study: string;
             /** Up */
             up: number[];
+        };
+        /**
+         * ChosenBatch
+         * @description Written by the server alone: what was chosen, and the record of the welds that it leaves.
+         */
+        ChosenBatch: {
+            /** Copies */
+            copies: number;
+            /** Id */
+            id: number;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "together" | "sequential";
+            /** Reason */
+            reason: string;
+            /** Welds */
+            welds: string;
+        };
+        /** ChosenOut */
+        ChosenOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Copies */
+            copies: number;
+            /** Items */
+            items: number[][];
+            measures: components["schemas"]["Measures"];
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "together" | "sequential";
+            /** Reason */
+            reason: string;
+            /** Stale */
+            stale: boolean;
         };
         /**
          * ClashOut
@@ -2082,6 +2365,26 @@ export interface components {
             /** Parts */
             parts: components["schemas"]["PartOfSum"][];
         };
+        /**
+         * CostLines
+         * @description Of one good part; ``energy`` None where it is not known.
+         */
+        CostLines: {
+            /** Energy */
+            energy: number | null;
+            /** Hands */
+            hands: number;
+            /** Hardware */
+            hardware: number;
+            /** Machine */
+            machine: number;
+            /** Plastic */
+            plastic: number;
+            /** Scrap */
+            scrap: number;
+            /** Total */
+            total: number;
+        };
         /** CoverageOut */
         CoverageOut: {
             /** Evidence */
@@ -2097,6 +2400,37 @@ export interface components {
             password: string;
             /** Username */
             username: string;
+        };
+        /**
+         * CurveOut
+         * @description Columns over the numbers of copies; ``low`` and ``weld_low`` are lower edges of bands.
+         */
+        CurveOut: {
+            /** At Hand */
+            at_hand: boolean[];
+            /** Copies */
+            copies: number[];
+            /** Cost */
+            cost: number[];
+            /** Layer S */
+            layer_s: number[];
+            /** Low */
+            low: (number | null)[];
+            /** Per Day */
+            per_day: number[];
+            /** Print S */
+            print_s: number[];
+            /** Reserve */
+            reserve: (number | null)[];
+            /** Weld */
+            weld: number[];
+            /** Weld Low */
+            weld_low: number[];
+        };
+        /** CurvesOut */
+        CurvesOut: {
+            sequential: components["schemas"]["CurveOut"];
+            together: components["schemas"]["CurveOut"];
         };
         /**
          * Desk
@@ -2161,6 +2495,7 @@ export interface components {
             first_mm: number;
             /** Layer Mm */
             layer_mm: number;
+            weld: components["schemas"]["WeldLog"] | null;
         };
         /**
          * DivideIn
@@ -2669,6 +3004,28 @@ export interface components {
             on: string;
             washer?: components["schemas"]["Washer"] | null;
         };
+        /**
+         * HoldsLine
+         * @description How it holds the plate, or leaves it.
+         */
+        HoldsLine: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "tipping" | "drag" | "release" | "push";
+            /** Limit */
+            limit: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "good" | "doubtful" | "fails";
+            /** Value */
+            value: number | null;
+            /** Words */
+            words: string;
+        };
         /** InvitationRow */
         InvitationRow: {
             /** By */
@@ -2713,15 +3070,24 @@ export interface components {
              */
             until: string;
         };
+        /** ItemsOut */
+        ItemsOut: {
+            /** Sequential */
+            sequential: number[][];
+            /** Together */
+            together: number[][];
+        };
         /**
          * JobOut
          * @description What people have written about the part.
          */
         JobOut: {
+            batch: components["schemas"]["ChosenBatch"] | null;
             caution: components["schemas"]["Caution"] | null;
             evidence: components["schemas"]["Evidences"];
             loads: components["schemas"]["Loads"];
             need: components["schemas"]["Need"];
+            plate: components["schemas"]["Plate"];
             regions: components["schemas"]["Regions"];
             requirements: components["schemas"]["Requirements"];
             service: components["schemas"]["Service"];
@@ -2753,6 +3119,16 @@ export interface components {
             layer_mm: number;
             /** Seconds */
             seconds: number[];
+        };
+        /** LayoutIn */
+        LayoutIn: {
+            /** Items */
+            items: number[][];
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "together" | "sequential";
         };
         /**
          * LeftOut
@@ -2985,6 +3361,72 @@ export interface components {
             /** Wanting */
             wanting: number | null;
         };
+        /** Measures */
+        Measures: {
+            /** At Hand */
+            at_hand: boolean;
+            /** Copies */
+            copies: number;
+            /** Cost */
+            cost: number;
+            /** Layer S */
+            layer_s: number;
+            lines: components["schemas"]["CostLines"];
+            /** Longest S */
+            longest_s: number;
+            /** Low */
+            low: number | null;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "together" | "sequential";
+            /** Per Day */
+            per_day: number;
+            /** Print S */
+            print_s: number;
+            /** Reserve */
+            reserve: number | null;
+            /** Weld */
+            weld: number;
+            /** Weld Low */
+            weld_low: number;
+        };
+        /**
+         * MeltsOut
+         * @description Heights between which a copy by itself is laid on what is still soft; what it waits and what it should.
+         */
+        MeltsOut: {
+            /** From Mm */
+            from_mm: number;
+            /** Least S */
+            least_s: number;
+            /** To Mm */
+            to_mm: number;
+            /** Wait S */
+            wait_s: number;
+        };
+        /**
+         * Merged
+         * @description Parts, fasteners and minutes of hands of what this part takes the place of, and of it.
+         */
+        Merged: {
+            /**
+             * Fasteners
+             * @default 0
+             */
+            fasteners: number;
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes: number;
+            /**
+             * Parts
+             * @default 1
+             */
+            parts: number;
+        };
         /** Moment */
         Moment: {
             /** N */
@@ -3123,6 +3565,18 @@ export interface components {
             steps?: components["schemas"]["Step"][] | null;
         };
         /**
+         * OrderOut
+         * @description Copies for the job's number of good parts: full plates and one of ``rest``.
+         */
+        OrderOut: {
+            /** Full */
+            full: number;
+            /** Made */
+            made: number;
+            /** Rest */
+            rest: number;
+        };
+        /**
          * OriginOut
          * @description Where a number of the process is from: how it is known, and which record says so.
          */
@@ -3137,6 +3591,39 @@ export interface components {
              * @enum {string}
              */
             record: "machine" | "profile" | "capability" | "job" | "portable";
+        };
+        /**
+         * OtherWay
+         * @description Another way of making the part: what is paid once, for a piece, its assembly and its stock; days until the first
+         *     ones are there.
+         */
+        OtherWay: {
+            /**
+             * Assembly
+             * @default 0
+             */
+            assembly: number;
+            /** Days */
+            days?: number | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Once
+             * @default 0
+             */
+            once: number;
+            /**
+             * Piece
+             * @default 0
+             */
+            piece: number;
+            /**
+             * Stock
+             * @default 0
+             */
+            stock: number;
         };
         /** OverhangAnalysisOut */
         OverhangAnalysisOut: {
@@ -3324,12 +3811,33 @@ export interface components {
         };
         /** PauseOut */
         PauseOut: {
+            /** Cold */
+            cold: boolean;
             /** Height Mm */
             height_mm: number;
-            /** Layer */
-            layer: number;
-            /** What */
-            what: string;
+            /** Wait S */
+            wait_s: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * PauseRow
+         * @description A stop before the layer at a height; what is put in there is cold, or nothing is.
+         */
+        PauseRow: {
+            /**
+             * Cold
+             * @default false
+             */
+            cold: boolean;
+            height: components["schemas"]["Length"];
+            /** Id */
+            id: string;
+            /**
+             * Minutes
+             * @default 2
+             */
+            minutes: number;
         };
         /** PeopleOut */
         PeopleOut: {
@@ -3464,6 +3972,62 @@ export interface components {
             wanted_mm?: number | null;
             /** Weld N */
             weld_n?: number | null;
+        };
+        /**
+         * Plate
+         * @description What a batch of the part is laid out by, beside the machine's record.
+         */
+        Plate: {
+            after?: components["schemas"]["Merged"];
+            before?: components["schemas"]["Merged"];
+            /**
+             * Brim
+             * @default 0
+             */
+            brim: number;
+            /**
+             * Hardware
+             * @default 0
+             */
+            hardware: number;
+            /**
+             * Pauses
+             * @default []
+             */
+            pauses: components["schemas"]["PauseRow"][];
+            /**
+             * Spacing
+             * @default 3
+             */
+            spacing: number;
+            /**
+             * Ways
+             * @default []
+             */
+            ways: components["schemas"]["OtherWay"][];
+        };
+        /** PlateOut */
+        PlateOut: {
+            /** Complete */
+            complete: boolean;
+            /** Foot Mm2 */
+            foot_mm2: number;
+            /** Grams */
+            grams: number;
+            /** Height Mm */
+            height_mm: number;
+            items: components["schemas"]["ItemsOut"];
+            /** Layer Mm */
+            layer_mm: number;
+            /** Lines */
+            lines: components["schemas"]["HoldsLine"][];
+            melts: components["schemas"]["MeltsOut"] | null;
+            /** Middle */
+            middle: number[];
+            /** Outline */
+            outline: number[][][][];
+            /** Too High */
+            too_high: boolean;
         };
         /** PointIn */
         PointIn: {
@@ -3618,6 +4182,23 @@ export interface components {
             /** View */
             view: string | null;
             work: components["schemas"]["WorkOut"];
+        };
+        /** ProposedOut */
+        ProposedOut: {
+            /** Copies */
+            copies: number;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "together" | "sequential";
+            /** Words */
+            words: string;
+        };
+        /** PutBackIn */
+        PutBackIn: {
+            /** Base */
+            base: number;
         };
         /**
          * QuestionOut
@@ -4460,6 +5041,15 @@ export interface components {
             strengths: components["schemas"]["StrengthReading"][];
             work: components["schemas"]["WorkOut"];
         };
+        /** StrengthKnown */
+        StrengthKnown: {
+            /** Factor */
+            factor: number;
+            /** Known */
+            known: boolean;
+            /** Words */
+            words: string;
+        };
         /**
          * StrengthOut
          * @description What is known of a part's strength; no check while nobody has ordered one.
@@ -4799,6 +5389,20 @@ export interface components {
             outer: components["schemas"]["Length"];
         };
         /**
+         * WayOut
+         * @description Another way of making it; from which number on it is cheaper (``pays_from``), None where it never is.
+         */
+        WayOut: {
+            /** Each */
+            each: number;
+            /** Id */
+            id: string;
+            /** Pays From */
+            pays_from: number | null;
+            /** Total */
+            total: number | null;
+        };
+        /**
          * WaysOut
          * @description As it is, of lines alone, a thin plate with ribs, a block of perimeters and infill; null: none carries it.
          */
@@ -4878,6 +5482,19 @@ export interface components {
             /** Workshop */
             workshop: string;
         };
+        /**
+         * WeldLog
+         * @description Of every layer the share of the coupon's strength that its weld keeps in the batch that was chosen, and the lower
+         *     edge of its band.
+         */
+        WeldLog: {
+            /** Low */
+            low: number[];
+            /** Value */
+            value: number[];
+            /** Words */
+            words: string;
+        };
         /** WorkOut */
         WorkOut: {
             /**
@@ -4907,6 +5524,22 @@ export interface components {
             state: string;
             /** Total */
             total: number;
+        };
+        /**
+         * WrongOut
+         * @description What does not stand clear: copies by their number, the distance that is short, the two points it is between.
+         */
+        WrongOut: {
+            /** Between */
+            between: number[][] | null;
+            /** Item */
+            item: number;
+            /** Other */
+            other: number | null;
+            /** Short Mm */
+            short_mm: number;
+            /** Words */
+            words: string;
         };
         /**
          * ZoneOut
@@ -4952,6 +5585,348 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    get_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calculate_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_back_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutBackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoiceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_batch_content: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result_id: string;
+                what: string;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    check_layout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayoutIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrongOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_batch_point: {
+        parameters: {
+            query: {
+                copies: number;
+                mode?: "together" | "sequential";
+            };
+            header?: never;
+            path: {
+                result_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchPoint"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_farm: {
         parameters: {
             query?: never;

@@ -1,0 +1,54 @@
+"""The batch: filling the plate, its curves, one number of copies, where copies stand, choosing."""
+
+from typing import Literal
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Status
+
+from batch import actions, bridge, queries
+from batch.schemas import BatchOut, ChoiceIn, LayoutIn, BatchPoint, PutBackIn, WrongOut
+from batch.stage import BATCH
+from hewel.refusal import Problem
+from stages.routes import stage_router
+from stages.stage import result_of
+from studies.view import view_of
+
+router = stage_router(BATCH, view_of, queries.batch_out, BatchOut, drawn=())
+
+
+@router.get("/{result_id}/point", response={200: BatchPoint, 404: Problem, 422: Problem}, operation_id="get_batch_point")
+def get_batch_point(
+    request: HttpRequest, result_id: UUID, copies: int, mode: Literal["together", "sequential"] = "together"
+):
+    """One number of copies: its reserve, what decides it, what a part costs, where the copies stand."""
+    analysis = result_of(BATCH, request.user, result_id)
+    return queries.point_out(view_of(request.user, analysis.part_id), analysis, mode, copies)
+
+
+@router.post(
+    "/{result_id}/layout", response={200: list[WrongOut], 404: Problem, 422: Problem}, operation_id="check_layout"
+)
+def check_layout(request: HttpRequest, result_id: UUID, layout: LayoutIn):
+    """What of copies that stand so does not stand clear. Changes nothing."""
+    analysis = result_of(BATCH, request.user, result_id)
+    queries.laid_of(analysis)
+    return bridge.misplaced(analysis.result, layout.items, analysis.inputs["bed"], layout.mode)
+
+
+ANSWERS = {200: BatchOut, 201: BatchOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem}
+
+
+@router.post("/{result_id}/choice", response=ANSWERS, operation_id="choose_batch")
+def choose_batch(request: HttpRequest, result_id: UUID, choice: ChoiceIn):
+    analysis = result_of(BATCH, request.user, result_id)
+    view = view_of(request.user, analysis.part_id)
+    actions.choose(request.user, view, analysis, choice.base, choice.mode, choice.copies, choice.reason, choice.items)
+    return Status(201, queries.batch_out(view_of(request.user, analysis.part_id)))
+
+
+@router.post("/of/{part_id}/put-back", response=ANSWERS, operation_id="put_back_batch")
+def put_back_batch(request: HttpRequest, part_id: UUID, payload: PutBackIn):
+    """Takes the choice back; what the plate holds stays known."""
+    actions.put_back(request.user, view_of(request.user, part_id), payload.base)
+    return queries.batch_out(view_of(request.user, part_id))
