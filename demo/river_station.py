@@ -152,6 +152,16 @@ def gate_slide() -> m3.Manifold:
     return frame + slide
 
 
+def stay_clevis() -> m3.Manifold:
+    """Two ears on a foot, made by the hundred: the 6 mm pin pulls them away from it, across the layers."""
+    ears = m3.Manifold()
+    for x in (-7, 7):
+        foot = m3.CrossSection([[(-9, 0), (9, 0), (6, 5), (-6, 5)]])
+        ears += m3.Manifold.extrude(foot, 5).rotate((90, 0, 90)).translate((x - 2.5, 0, 5))
+        ears += box(5, 12, 16, (x, 0, 5)) + rod(5, 6, "x", (x, 0, 21))
+    return box(34, 22, 5) + ears - rod(60, 3, "x", (0, 0, 21))
+
+
 def pivot_bushing() -> m3.Manifold:
     """A flanged bushing, 1.1 mm of wall."""
     return rod(14, 5.1, "z", (0, 0, 7)) + rod(1.6, 8, "z", (0, 0, 0.8)) - rod(60, 4, "z")
@@ -229,6 +239,59 @@ SHEAVE_FORK_JOB = {
 """The fork's job as its engineer left it: written, not yet marked complete, cautions not yet acknowledged."""
 
 
+STAY_CLEVIS_JOB = {
+    "need": {"quantity": 400, "due": "2027-02-12", "policy": "none", "owner": "Ines Marrow"},
+    "requirements": {
+        "rows": [
+            {
+                "id": "stay",
+                "kind": "load",
+                "statement": "hold the stay in a flood",
+                "number": "130 N",
+                "source": "stay tension, gauge mast drawing",
+                "verify": "pulled to break, one of a plate",
+                "guess": {"how": "between layers", "where": "root of an ear", "spot": [7, 6, 10]},
+            }
+        ]
+    },
+    "regions": {
+        "rows": [
+            {
+                "id": "pin",
+                "name": "pin bores",
+                "colour": 0,
+                "shape": {"cylinder": {"point": [0, 0, 21], "axis": [1, 0, 0], "radius": 3, "tol": 0.1}},
+            },
+            {
+                "id": "sole",
+                "name": "sole",
+                "colour": 1,
+                "shape": {"plane": {"point": [0, 0, 0], "normal": [0, 0, -1], "tol": 0.05}},
+            },
+        ]
+    },
+    "loads": {
+        "held": [{"id": "h", "on": "sole", "how": "fixed"}],
+        "cases": [
+            {
+                "id": "flood",
+                "name": "flood",
+                "nature": "static",
+                "requirement": "stay",
+                "loads": [{"id": "f", "kind": "force", "on": "pin", "amount": "130 N", "direction": [0, 0, 1]}],
+            }
+        ],
+    },
+    "plate": {
+        "ways": [
+            {"id": "mould", "name": "moulded in acetal", "once": 5200, "piece": 0.55, "stock": 0.05, "days": 45},
+            {"id": "bought", "name": "bought in steel", "piece": 6.4, "assembly": 0.3, "days": 12},
+        ]
+    },
+}
+"""Holds by itself; with a full plate the wait between layers takes what is left."""
+
+
 def other_files() -> list[DemoPart]:
     return [part for part in demo_files() if part.name == "Pivot bushing"]
 
@@ -275,6 +338,13 @@ def demo_files() -> list[DemoPart]:
             "Upright, the crown bridges 23 mm between the cheeks, and the hook's eye is gripped across the layers.",
             write_3mf(solid_mesh(sheave_fork()), "Sheave fork"),
             SHEAVE_FORK_JOB,
+        ),
+        DemoPart(
+            "Stay clevis",
+            "stay-clevis.stl",
+            "By itself it holds; thirty at a time its layers wait too long for each other and it does not.",
+            write_stl(solid_mesh(stay_clevis())),
+            STAY_CLEVIS_JOB,
         ),
         DemoPart(
             "Sluice handwheel",

@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapes import box, mesh_of, rod
@@ -9,7 +10,7 @@ from shapes import box, mesh_of, rod
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.materials import MATERIALS
 from hewel_engine.plates.batch import DAY, Batch
-from hewel_engine.plates.curve import Bed, Pause, batches, laid, points_of
+from hewel_engine.plates.curve import Bed, Pause, batches, centred, laid, points_of
 from hewel_engine.plates.economy import (
     Hands,
     Prices,
@@ -47,6 +48,19 @@ def test_the_full_plate_is_proved_and_fewer_copies_are_its_first(post):
     turn = made.items["sequential"]
     assert 4 <= len(turn) < len(items)
     assert collisions([i.on(made.outline) for i in turn], [stack.height] * len(turn), BED.head) == []
+
+
+def test_fewer_copies_stand_in_the_middle_and_clear_of_all():
+    mesh = mesh_of(box(40, 30, 4))
+    plate = Plate((220.0, 200.0), 5.0, (shapely.box(0, 0, 220, 30),))
+    stack = LayerStack(mesh, UP, PROCESS.layer)
+    made = laid(mesh, stack, PROCESS, PETG, (), Bed(plate, 250.0, Head()), 0.3)
+    for mode in ("together", "sequential"):
+        for n in (1, 2, len(made.items[mode])):
+            items = centred(made.items[mode][:n], made.outline, plate, 30.0)
+            assert breaches(made.outline, items, plate, 3.0) == []
+            x0, y0, x1, y1 = shapely.unary_union([i.on(made.outline) for i in items]).bounds
+            assert (x0 + x1) / 2 == pytest.approx(110) and (y0 + y1) / 2 == pytest.approx((30 + 195) / 2)
 
 
 @pytest.mark.parametrize("mode", ["together", "sequential"])

@@ -33,7 +33,7 @@ def choose(
     if not found:
         most = len(analysis.result["items"][mode])
         raise Refused("too_many", f"{copies} do not stand on this plate.", f"Choose at most {most}.", 422)
-    placed = analysis.result["items"][mode][:copies] if items is None else items
+    placed = bridge.placed(known.laid, analysis.inputs["bed"], mode, copies) if items is None else items
     stands(analysis, placed, mode, copies)
     at, words = found[0].pop("at"), words_of(mode, copies)
     value, low = ([round(float(v), 4) for v in column] for column in at["welds"])

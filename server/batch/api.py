@@ -7,7 +7,7 @@ from django.http import HttpRequest
 from ninja import Status
 
 from batch import actions, bridge, queries
-from batch.schemas import BatchOut, ChoiceIn, LayoutIn, BatchPoint, PutBackIn, WrongOut
+from batch.schemas import BatchOut, BatchChoiceIn, LayoutIn, BatchPoint, PutBackIn, WrongOut
 from batch.stage import BATCH
 from hewel.refusal import Problem
 from stages.routes import stage_router
@@ -17,7 +17,9 @@ from studies.view import view_of
 router = stage_router(BATCH, view_of, queries.batch_out, BatchOut, drawn=())
 
 
-@router.get("/{result_id}/point", response={200: BatchPoint, 404: Problem, 422: Problem}, operation_id="get_batch_point")
+@router.get(
+    "/{result_id}/point", response={200: BatchPoint, 404: Problem, 422: Problem}, operation_id="get_batch_point"
+)
 def get_batch_point(
     request: HttpRequest, result_id: UUID, copies: int, mode: Literal["together", "sequential"] = "together"
 ):
@@ -40,7 +42,7 @@ ANSWERS = {200: BatchOut, 201: BatchOut, 403: Problem, 404: Problem, 409: Proble
 
 
 @router.post("/{result_id}/choice", response=ANSWERS, operation_id="choose_batch")
-def choose_batch(request: HttpRequest, result_id: UUID, choice: ChoiceIn):
+def choose_batch(request: HttpRequest, result_id: UUID, choice: BatchChoiceIn):
     analysis = result_of(BATCH, request.user, result_id)
     view = view_of(request.user, analysis.part_id)
     actions.choose(request.user, view, analysis, choice.base, choice.mode, choice.copies, choice.reason, choice.items)

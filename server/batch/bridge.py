@@ -17,7 +17,7 @@ from hewel_engine.geometry.frames import same_direction, unit
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.packing import pack_batches, unpack_batches, unpack_solid
 from hewel_engine.plates.batch import Mode
-from hewel_engine.plates.curve import MODES, Batches, Bed, Laid, Pause, batches, laid, points_of
+from hewel_engine.plates.curve import MODES, Batches, Bed, Laid, Pause, batches, centred, laid, points_of
 from hewel_engine.plates.economy import Hands, Prices, Way, break_even, cost_of_part, ends_at_hand, plates_per_day
 from hewel_engine.plates.nesting import Item, Plate
 from hewel_engine.plates.outlines import grown_outside
@@ -227,6 +227,13 @@ def misplaced(result: dict, items: list[list[float]], bed: dict, mode: Mode) -> 
 def _wrong(item: int, other: int | None, short: float, line: shapely.Geometry | None, words: str) -> dict:
     between = None if line is None else np.round(np.array(line.coords), 3).tolist()
     return {"item": item, "other": other, "short_mm": short, "between": between, "words": words}
+
+
+def placed(made: Laid, bed: dict, mode: Mode, copies: int) -> list[list[float]]:
+    """Where so many copies stand: the first of the full plate, in its middle."""
+    where = bed_of(bed)
+    shape = grown_outside(made.outline, where.brim)
+    return [_told(i) for i in centred(made.items[mode][:copies], shape, where.plate, bed["front_free"])]
 
 
 def plates_for(quantity: int, copies: int, scrap: float) -> dict:

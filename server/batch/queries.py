@@ -103,8 +103,11 @@ def _columns(rows: list[dict]) -> dict:
 def _strength(view: DirectedJob, analysis: BatchAnalysis) -> dict:
     """Whether the reserves of the batches are known; what to do where they are not."""
     factor = service_of(view.job)["factor"]
-    if strength.answering(view, analysis.up):
-        return {"known": True, "words": "", "factor": factor}
+    solved = strength.answering(view, analysis.up)
+    if solved:
+        worst = strength.worst_of(strength.cases_out(view, solved))
+        doubt = "Finer voxels may still change these reserves." if worst and worst["doubtful"] else ""
+        return {"known": True, "words": "", "doubt": doubt, "factor": factor}
     found = strength.state(view)
     if found["state"] == "empty" and found["line"] == "no loads yet":
         words = "No load is written, so no reserve is known: write the loads first."
@@ -112,7 +115,7 @@ def _strength(view: DirectedJob, analysis: BatchAnalysis) -> dict:
         words = "The strength is being checked."
     else:
         words = f"The strength of this direction is not known ({found['line']}): check it first."
-    return {"known": False, "words": words, "factor": factor}
+    return {"known": False, "words": words, "doubt": "", "factor": factor}
 
 
 def batch_out(view: DirectedJob) -> dict:
@@ -123,6 +126,7 @@ def batch_out(view: DirectedJob) -> dict:
         "hands_h": machine["hands_h"],
         "ready_s": machine["ready_s"],
         "change_s": machine["change_s"],
+        "hand_cost": machine["hand_cost"],
         "pauses": pauses_of(view),
         "chosen": _chosen(view, analysis),
     }
@@ -175,7 +179,7 @@ def point_out(view: DirectedJob, analysis: BatchAnalysis, mode: str, copies: int
         "order": quantity and bridge.plates_for(quantity, copies, known.prices.scrap),
         "quantity": quantity,
         "ways": bridge.ways(point["cost"], view.job["plate"]["ways"], quantity),
-        "items": analysis.result["items"][mode][:copies],
+        "items": bridge.placed(known.laid, analysis.inputs["bed"], mode, copies),
     }
 
 
@@ -237,8 +241,9 @@ def state(view: DirectedJob) -> State:
         return {"state": "stale", "line": f"{line}, chosen on another plate", "busy": busy}
     solved = strength.answering(view, analysis.up)
     worst = solved and strength.worst_of(strength.cases_out(view, solved))
-    if worst and worst["reserve"] is not None and (worst["low"] or worst["reserve"]) < 1:
-        return {"state": "fails", "line": f"{line}: fails, {worst['low'] or worst['reserve']:.2f}", "busy": busy}
+    least = worst and worst.get("with_least_weld", worst["reserve"])
+    if least is not None and least < 1:
+        return {"state": "fails", "line": f"{line}: fails, {least:.2f}", "busy": busy}
     return {
         "state": "settled" if worst else "open",
         "line": line if worst else f"{line}, strength not known",

@@ -87,6 +87,9 @@ class ProposedOut(Schema):
 class StrengthKnown(Schema):
     known: bool
     words: str
+    """What to do where it is not."""
+    doubt: str
+    """What may still change it."""
     factor: float
 
 
@@ -116,7 +119,7 @@ class BatchAnalysisOut(ResultOut):
     strength: StrengthKnown
 
 
-class PauseOut(Schema):
+class StopOut(Schema):
     height_mm: float
     wait_s: float
     cold: bool
@@ -172,7 +175,9 @@ class BatchOut(Schema):
     hands_h: float
     ready_s: float
     change_s: float
-    pauses: list[PauseOut]
+    hand_cost: float
+    """Of an hour of hands."""
+    pauses: list[StopOut]
     chosen: ChosenOut | None
 
 
@@ -210,7 +215,7 @@ class BatchPoint(Figures):
     items: list[list[float]]
 
 
-class ChoiceIn(Schema):
+class BatchChoiceIn(Schema):
     base: Edition
     mode: Mode
     copies: int = Field(ge=1, le=100_000)

@@ -224,7 +224,8 @@ def read(result: dict, process: dict, lines: list[list[dict]], factor: float, we
     """Every case of what is told of a direction with its knock-downs and the required factor: reserve with its band,
     mode, place, sentence. The band holds the ranges of the strengths and what finer voxels may still change;
     ``doubtful`` where the latter alone may bring it below 1. With the ``welds`` of a batch each layer counts with its
-    own, and the band holds theirs; ``weld`` is the share at the place.
+    own, and the band holds theirs; ``weld`` is the share at the place, ``with_least_weld`` the reserve at the lower
+    edge of the welds' band alone, on which a batch is judged.
     """
     out = _read(result, process, lines, factor)
     if welds is None:
@@ -249,8 +250,9 @@ def read(result: dict, process: dict, lines: list[list[dict]], factor: float, we
             "sentence": now.sentence,
             "low": low,
             "high": row["high"] and row["high"] * now.reserve / row["reserve"],
-            "doubtful": bool(now.reserve >= 1 and (row["doubtful"] or (low is not None and low < 1))),
+            "doubtful": bool(now.reserve >= 1 and (row["doubtful"] or least.reserve < 1)),
             "weld": float(share[k]),
+            "with_least_weld": least.reserve,
         }
     return out
 
@@ -334,19 +336,18 @@ def by_weld(
     result: dict, process: dict, lines: list[list[dict]], factor: float, weld: np.ndarray, low: np.ndarray
 ) -> list[dict | None]:
     """The least reserve of a direction for each of many batches, whose layers keep ``weld`` and at least ``low``
-    (n, layers): ``reserve`` and the lower edge ``low`` of its band, ``case`` and ``layer`` that decide; None where no
-    load acts.
+    (n, layers): ``reserve``, ``low`` at the lower edge of the welds' band, ``case`` and ``layer`` that decide; None
+    where no load acts. The scatter of the strengths is one of the ``lines``, and counts once.
     """
     stock, up = Process(**process).stock, np.array(result["up"])
     cases = [unpacked(c["felt"]) for c in result["cases"]]
     found = reserves_by_weld(
         cases, stock, [_lines(own) for own in lines], factor, up, result["plate_mm"], result["layer_mm"], weld, low
     )
-    bands = [r["low"] / r["reserve"] if r["reserve"] else 1.0 for r in _read(result, process, lines, factor)]
     return [
         {
             "reserve": float(value),
-            "low": within_band(value, value * bands[k], value, least),
+            "low": float(least),
             "case": int(k),
             "layer": int(layer),
         }

@@ -120,6 +120,19 @@ def laid(
     return Laid(outline, copy, bonds, items, travel)
 
 
+def centred(items: list[Item], outline: shapely.Geometry, plate: Plate, front: float = 0.0) -> list[Item]:
+    """The same copies in the middle of the plate, whose first ``front`` mm stay free; as they were where something
+    else is kept out.
+    """
+    if not items or len(plate.keep_out) > (front > 0):
+        return items
+    bounds = np.array([item.on(outline).bounds for item in items])
+    low, high = bounds[:, :2].min(axis=0), bounds[:, 2:].max(axis=0)
+    room = np.array([[plate.margin, max(plate.margin, front)], np.array(plate.size) - plate.margin])
+    dx, dy = (room.sum(axis=0) - low - high) / 2
+    return [Item(item.x + dx, item.y + dy, item.turn) for item in items]
+
+
 @dataclass(frozen=True, eq=False)
 class Batches:
     """Numbers of ``copies`` (n,) in one ``mode``: s that each layer waits (``layer_s``, (n, layers)) and of the whole

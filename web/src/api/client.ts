@@ -51,6 +51,14 @@ export type Revision = components["schemas"]["RevisionOut"];
 export type Pieces = components["schemas"]["PiecesOut"];
 export type Division = components["schemas"]["DivisionOut"];
 export type Walls = components["schemas"]["WallsOut"];
+export type Batch = components["schemas"]["BatchOut"];
+export type BatchAnalysis = components["schemas"]["BatchAnalysisOut"];
+export type BatchMode = components["schemas"]["ChosenOut"]["mode"];
+export type BatchPoint = components["schemas"]["BatchPoint"];
+export type BatchCurve = components["schemas"]["CurveOut"];
+export type BatchBed = components["schemas"]["BedOut"];
+export type Misplaced = components["schemas"]["WrongOut"];
+export type PlateSettings = components["schemas"]["Plate"];
 export type SizingPlace = components["schemas"]["PlaceOut"];
 export type LayerLines = components["schemas"]["LinesOut"];
 export type DrawnLayers = components["schemas"]["DrawnLayersOut"];
@@ -318,6 +326,30 @@ export const api = {
       client.POST("/api/walls/of/{part_id}/size", { params: { path: { part_id: part } }, body: asked, signal }),
     ),
   wallsView: (analysis: string, digest: string) => drawing(`/api/walls/${analysis}/content/view/${digest}`),
+  batch: (part: string) => take<Batch>(client.GET("/api/batch/of/{part_id}", { params: { path: { part_id: part } } })),
+  fillPlate: (part: string) =>
+    take<Batch>(client.POST("/api/batch/of/{part_id}", { params: { path: { part_id: part } } })),
+  batchPoint: (analysis: string, mode: BatchMode, copies: number) =>
+    take<BatchPoint>(
+      client.GET("/api/batch/{result_id}/point", {
+        params: { path: { result_id: analysis }, query: { mode, copies } },
+      }),
+    ),
+  checkLayout: (analysis: string, mode: BatchMode, items: number[][]) =>
+    take<Misplaced[]>(
+      client.POST("/api/batch/{result_id}/layout", {
+        params: { path: { result_id: analysis } },
+        body: { mode, items },
+      }),
+    ),
+  chooseBatch: (
+    analysis: string,
+    body: { base: number; mode: BatchMode; copies: number; reason: string; items: number[][] | null },
+  ) => take<Batch>(client.POST("/api/batch/{result_id}/choice", { params: { path: { result_id: analysis } }, body })),
+  putBackBatch: (part: string, base: number) =>
+    take<Batch>(
+      client.POST("/api/batch/of/{part_id}/put-back", { params: { path: { part_id: part } }, body: { base } }),
+    ),
   changesAddress: (proposal: string) => `/api/remedies/${proposal}/changes`,
 
   strength: (part: string) =>

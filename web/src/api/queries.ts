@@ -8,6 +8,8 @@ import { decodeFields } from "../domain/strength";
 import { isOpen } from "../domain/work";
 import {
   ApiProblem,
+  type BatchAnalysis,
+  type BatchMode,
   type Check,
   type WallAnalysis,
   type Job,
@@ -306,6 +308,29 @@ export const useWallsView = (analysis: Pick<WallAnalysis, "id" | "view"> | null)
     staleTime: Infinity,
   });
 
+/** The plate and its curves; looked at again while it is being filled. */
+export const useBatch = (part: Pick<Part, "id" | "version" | "study">) =>
+  useQuery({
+    queryKey: ["batch", part.id, part.version, part.study],
+    queryFn: () => api.batch(part.id),
+    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
+    refetchInterval: (q) => (isOpen(q.state.data?.analysis?.work) ? SEE_AGAIN : false),
+  });
+
+/** One number of copies in one mode; read anew with every edit of the job and whenever more is known of the plate. */
+export const useBatchPoint = (
+  part: Pick<Part, "id" | "version">,
+  batch: Pick<BatchAnalysis, "id" | "done" | "plate" | "strength"> | null,
+  mode: BatchMode,
+  copies: number | null,
+) =>
+  useQuery({
+    queryKey: ["batch-point", batch?.id, part.version, batch?.plate?.complete, batch?.strength.known, mode, copies],
+    queryFn: () => api.batchPoint(batch?.id ?? "", mode, copies ?? 1),
+    enabled: !!batch?.done && copies !== null,
+    placeholderData: (before, query) => (query?.queryKey[1] === batch?.id ? before : undefined),
+  });
+
 /** What the nozzle draws of one layer. */
 export const useLayerLines = (analysis: string | undefined, number: number | null) =>
   useQuery({
@@ -424,6 +449,7 @@ export function useRefresh() {
         ["strength", part.id],
         ["walls", part.id],
         ["pieces", part.id],
+        ["batch", part.id],
         ["remedies", part.id],
       ].map((queryKey) => client.invalidateQueries({ queryKey })),
     );

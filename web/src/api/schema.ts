@@ -1773,18 +1773,36 @@ export interface components {
             up: number[] | null;
             work: components["schemas"]["WorkOut"];
         };
+        /** BatchChoiceIn */
+        BatchChoiceIn: {
+            /** Base */
+            base: number;
+            /** Copies */
+            copies: number;
+            /** Items */
+            items?: number[][] | null;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "together" | "sequential";
+            /** Reason */
+            reason: string;
+        };
         /** BatchOut */
         BatchOut: {
             analysis: components["schemas"]["BatchAnalysisOut"] | null;
             /** Change S */
             change_s: number;
             chosen: components["schemas"]["ChosenOut"] | null;
+            /** Hand Cost */
+            hand_cost: number;
             /** Hands H */
             hands_h: number;
             /** Machine */
             machine: string | null;
             /** Pauses */
-            pauses: components["schemas"]["PauseOut"][];
+            pauses: components["schemas"]["StopOut"][];
             /** Ready S */
             ready_s: number;
         };
@@ -2229,17 +2247,10 @@ export interface components {
         ChoiceIn: {
             /** Base */
             base: number;
-            /** Copies */
-            copies: number;
-            /** Items */
-            items?: number[][] | null;
-            /**
-             * Mode
-             * @enum {string}
-             */
-            mode: "together" | "sequential";
             /** Reason */
             reason: string;
+            /** Up */
+            up: number[];
         };
         /** ChoiceOut */
         ChoiceOut: {
@@ -3811,14 +3822,12 @@ export interface components {
         };
         /** PauseOut */
         PauseOut: {
-            /** Cold */
-            cold: boolean;
             /** Height Mm */
             height_mm: number;
-            /** Wait S */
-            wait_s: number;
-            /** Words */
-            words: string;
+            /** Layer */
+            layer: number;
+            /** What */
+            what: string;
         };
         /**
          * PauseRow
@@ -5015,6 +5024,17 @@ export interface components {
             /** Warps */
             warps: boolean;
         };
+        /** StopOut */
+        StopOut: {
+            /** Cold */
+            cold: boolean;
+            /** Height Mm */
+            height_mm: number;
+            /** Wait S */
+            wait_s: number;
+            /** Words */
+            words: string;
+        };
         /** StrengthAnalysisOut */
         StrengthAnalysisOut: {
             /** Cases */
@@ -5043,6 +5063,8 @@ export interface components {
         };
         /** StrengthKnown */
         StrengthKnown: {
+            /** Doubt */
+            doubt: string;
             /** Factor */
             factor: number;
             /** Known */
@@ -5756,7 +5778,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ChoiceIn"];
+                "application/json": components["schemas"]["BatchChoiceIn"];
             };
         };
         responses: {

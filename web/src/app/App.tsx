@@ -64,6 +64,7 @@ const direction = createRoute({
 const overhangs = stage("overhangs");
 const pieces = stage("pieces");
 const walls = stage("walls");
+const batch = stage("batch");
 const strength = stage("strength");
 const router = createRouter({
   defaultErrorComponent: () => (
@@ -79,7 +80,7 @@ const router = createRouter({
     people,
     farm,
     queue,
-    workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, walls, strength]),
+    workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, walls, strength, batch]),
   ]),
 });
 

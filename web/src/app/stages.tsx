@@ -51,6 +51,7 @@ export const STAGES = [
     keys: "s",
     view: view(() => import("../features/strength/Strength"), "Strength"),
   },
+  { key: "batch", name: STAGE_NAMES.batch, keys: "b", view: view(() => import("../features/batch/Batch"), "Batch") },
 ] as const;
 
 export type StageKey = (typeof STAGES)[number]["key"];

@@ -7,6 +7,7 @@ export const STAGE_NAMES = {
   pieces: "Pieces",
   walls: "Walls",
   strength: "Strength",
+  batch: "Batch",
 } as const;
 
 export const stageName = (key: string): string => STAGE_NAMES[key as keyof typeof STAGE_NAMES] ?? key;

@@ -49,8 +49,20 @@ export function DemandLog({
           over: own.section_mpa,
           limit: own.capacity_mpa,
           colour: "var(--color-moss)",
-          wide: 118,
+          wide: log.weld ? 84 : 118,
         },
+        ...(log.weld
+          ? [
+              {
+                name: "weld",
+                unit: "share",
+                values: log.weld.value,
+                over: log.weld.low,
+                colour: "var(--color-lichen)",
+                wide: 54,
+              },
+            ]
+          : []),
       ]}
       events={events}
       weakest={here && here.reserve !== null ? here.z_mm : null}
@@ -75,6 +87,15 @@ export function LayerNumbers({ log, at, place }: { log: DirectionLog; at: number
         <span className="text-second">of {log.area_mm2.length}</span>
         <b className="figure pl-3 text-[15px]">{figure(log.first_mm + at * log.layer_mm, 2)} mm</b>{" "}
         <span className="text-second">up · section</span> <span className="figure">{measure(area)} mm²</span>
+        {log.weld && (
+          <span data-testid="layer-weld">
+            <span className="text-second"> · weld of {log.weld.words}</span>{" "}
+            <span className="figure">{figure(log.weld.value[at], 2)}</span>
+            <span className="text-second">
+              , at worst <span className="figure">{figure(log.weld.low[at], 2)}</span>
+            </span>
+          </span>
+        )}
       </p>
       <table className="narrow mt-1 w-full border-collapse">
         <thead>

@@ -1,0 +1,167 @@
+/** What the plate is laid out by: the machine, distances, brim, pauses, hardware; written on the job. */
+import { useState } from "react";
+
+import type { BatchBed, Part, PlateSettings as Settings } from "../../api/client";
+import { useJobWriter } from "../../api/queries";
+import { figure, typedNumber } from "../../domain/figures";
+import { FormPopover } from "../../ui/FormPopover";
+import { Input, Tick } from "../../ui/controls";
+
+interface Props {
+  part: Part;
+  machine: string | null;
+  bed: BatchBed | null;
+  mayEdit: boolean;
+}
+
+export function PlateSettings({ part, machine, bed, mayEdit }: Props) {
+  const plate = part.job.plate;
+  const words = (
+    <>
+      {machine ?? "no machine record: starting values"}
+      {bed && (
+        <>
+          , bed <span className="figure">{`${figure(bed.bed_x, 0)} × ${figure(bed.bed_y, 0)} mm`}</span>
+        </>
+      )}{" "}
+      · <span className="figure">{figure(plate.spacing ?? 3, 1)} mm</span> apart
+      {!!plate.brim && (
+        <>
+          {" "}
+          · brim <span className="figure">{figure(plate.brim, 1)} mm</span>
+        </>
+      )}
+      {!!plate.pauses?.length && ` · ${plate.pauses.length} pauses`}
+    </>
+  );
+  if (!mayEdit) return <p className="narrow">{words}</p>;
+  return (
+    <Edit part={part} plate={plate}>
+      {words}
+    </Edit>
+  );
+}
+
+interface PauseDraft {
+  id: string;
+  height: string;
+  minutes: string;
+  cold: boolean;
+}
+
+const number = (text: string, empty: number) => (text.trim() === "" ? empty : typedNumber(text));
+
+function Edit({ part, plate, children }: { part: Part; plate: Settings; children: React.ReactNode }) {
+  const { write, trouble, setTrouble } = useJobWriter(part);
+  const [open, setOpen] = useState(false);
+  const fresh = () => ({
+    spacing: String(plate.spacing ?? 3),
+    brim: String(plate.brim ?? 0),
+    hardware: String(plate.hardware ?? 0),
+    pauses: (plate.pauses ?? []).map((p): PauseDraft => ({
+      id: p.id,
+      height: p.height.typed,
+      minutes: String(p.minutes ?? 2),
+      cold: p.cold ?? false,
+    })),
+  });
+  const [form, setForm] = useState(fresh);
+  const pause = (id: string, to: Partial<PauseDraft>) =>
+    setForm({ ...form, pauses: form.pauses.map((p) => (p.id === id ? { ...p, ...to } : p)) });
+  const send = async () => {
+    const done = await write((job) => ({
+      plate: {
+        ...job.plate,
+        spacing: number(form.spacing, 3),
+        brim: number(form.brim, 0),
+        hardware: number(form.hardware, 0),
+        pauses: form.pauses
+          .filter((p) => p.height.trim() !== "")
+          .map((p) => ({ id: p.id, height: p.height, minutes: number(p.minutes, 2), cold: p.cold })),
+      },
+    }));
+    if (done) setOpen(false);
+  };
+  return (
+    <FormPopover
+      label="What the plate is laid out by"
+      open={open}
+      onOpen={(now) => {
+        setOpen(now);
+        setForm(fresh());
+        setTrouble(null);
+      }}
+      trigger={{
+        className: "narrow w-full border border-bark bg-paper px-2 py-0.5 text-left hover:bg-raised",
+        title: "What the plate is laid out by",
+        "data-testid": "plate-settings",
+        children,
+      }}
+      onSave={send}
+      trouble={trouble}
+      wide="w-[380px]"
+    >
+      <div className="grid grid-cols-3 gap-2">
+        <Input
+          label="Apart, mm"
+          inputMode="decimal"
+          value={form.spacing}
+          onChange={(e) => setForm({ ...form, spacing: e.target.value })}
+        />
+        <Input
+          label="Brim, mm"
+          inputMode="decimal"
+          value={form.brim}
+          onChange={(e) => setForm({ ...form, brim: e.target.value })}
+        />
+        <Input
+          label="Hardware, a part"
+          inputMode="decimal"
+          value={form.hardware}
+          onChange={(e) => setForm({ ...form, hardware: e.target.value })}
+        />
+      </div>
+      {form.pauses.map((p) => (
+        <div key={p.id} className="flex items-end gap-2">
+          <Input
+            label="Pause at"
+            placeholder="12 mm"
+            value={p.height}
+            onChange={(e) => pause(p.id, { height: e.target.value })}
+          />
+          <Input
+            label="Minutes"
+            inputMode="decimal"
+            value={p.minutes}
+            onChange={(e) => pause(p.id, { minutes: e.target.value })}
+          />
+          <Tick className="gap-1 pb-1" ticked={p.cold} onTick={(cold) => pause(p.id, { cold })}>
+            cold
+          </Tick>
+          <button
+            type="button"
+            className="pb-1 text-second underline"
+            onClick={() => setForm({ ...form, pauses: form.pauses.filter((q) => q.id !== p.id) })}
+          >
+            remove
+          </button>
+        </div>
+      ))}
+      <button
+        type="button"
+        className="text-second underline hover:text-ink"
+        onClick={() =>
+          setForm({
+            ...form,
+            pauses: [...form.pauses, { id: crypto.randomUUID().slice(0, 8), height: "", minutes: "2", cold: false }],
+          })
+        }
+      >
+        add a pause
+      </button>
+      <p className="narrow text-second">
+        Bed, head, rail, times and prices are the machine&apos;s, under Farm; a pause counts as wait of its layer.
+      </p>
+    </FormPopover>
+  );
+}
