@@ -1,4 +1,4 @@
-"""From a direction that holds to a batch that holds: the plate filled, the curve read, a copy moved, the order played."""
+"""From a direction that holds to a batch that holds: the curve is read, a copy moved, the order played."""
 
 import re
 

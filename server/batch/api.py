@@ -7,7 +7,7 @@ from django.http import HttpRequest
 from ninja import Status
 
 from batch import actions, bridge, queries
-from batch.schemas import BatchOut, BatchChoiceIn, LayoutIn, BatchPoint, PutBackIn, WrongOut
+from batch.schemas import BatchChoiceIn, BatchOut, BatchPoint, LayoutIn, PutBackIn, WrongOut
 from batch.stage import BATCH
 from hewel.refusal import Problem
 from stages.routes import stage_router

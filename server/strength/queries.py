@@ -159,7 +159,7 @@ def cases_out(view: JobView, analysis: DirectionAnalysis) -> list[dict]:
     lines, kept = lines_of(check, service | {"bond": None} if welds else service)
     rows = bridge.read(result, check.process, lines, service["factor"], welds)
     other = (
-        bridge.read(analysis.screened, check.process, lines, service["factor"])
+        bridge.read(analysis.screened, check.process, lines, service["factor"], welds)
         if analysis.layered and analysis.screened
         else None
     )

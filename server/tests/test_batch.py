@@ -126,9 +126,9 @@ def test_a_batch_that_fails_is_told_on_the_list(client, part, filled, stands, en
 
 
 def test_a_point_tells_all_of_it(client, part, filled, stands):
-    stands.put(need={"quantity": 50}, plate={"hardware": 0.4, "ways": [
-        {"id": "m", "name": "moulded", "once": 4000, "piece": 0.5, "assembly": 0.1}, {"id": "b", "name": "bought", "piece": 900},
-    ]})  # fmt: skip
+    mould = {"id": "m", "name": "moulded", "once": 4000, "piece": 0.5, "assembly": 0.1}
+    ways = [mould, {"id": "b", "name": "bought", "piece": 900}]
+    stands.put(need={"quantity": 50}, plate={"hardware": 0.4, "ways": ways})
     got = point(client, filled, "together", 4).json()
     lines = got["lines"]
     parts = sum(lines[n] for n in ("machine", "plastic", "hands", "hardware", "scrap"))

@@ -8,4 +8,9 @@ export const ORIGIN_MARK: Record<Origin, { sign: string; word: string; long: str
   coupon: { sign: "■", word: "coupon", long: "measured on the workshop's own coupon" },
 };
 
+/** Of a number that no record says: it was calculated from others. */
+const CALCULATED = { sign: "△", word: "calculated", long: "calculated from the batch" };
+
+export const markOf = (origin: string) => ORIGIN_MARK[origin as Origin] ?? CALCULATED;
+
 export const ORIGINS = Object.keys(ORIGIN_MARK) as Origin[];

@@ -139,6 +139,7 @@ export function BatchCurve({ curves, mode, copies, best, unknown, onPick }: Prop
                 y={y}
                 value={own[strip.key][here] ?? null}
                 digits={strip.digits}
+                top={top}
                 right={LEFT + wide}
               />
             </g>

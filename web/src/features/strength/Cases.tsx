@@ -1,7 +1,7 @@
 /** The load cases in one direction: reserve with its band, how each would fail and where; and the sum of the one looked at. */
 import type { CaseResult, Check } from "../../api/client";
 import { figure } from "../../domain/figures";
-import { ORIGIN_MARK, type Origin } from "../../domain/origins";
+import { markOf } from "../../domain/origins";
 import { MODES, STRENGTHS, reserve } from "../../domain/strength";
 
 export function Cases({
@@ -64,7 +64,7 @@ export function Cases({
 }
 
 const signed = (origin: string) => {
-  const mark = ORIGIN_MARK[origin as Origin];
+  const mark = markOf(origin);
   return <span title={mark.long}>{mark.sign}</span>;
 };
 
