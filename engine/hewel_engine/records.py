@@ -95,6 +95,7 @@ MACHINE = (
     Field("head_radius", "head envelope, radius", "mm", 45.0, 1, 500),
     Field("gantry", "gantry height over finished parts", "mm", 30.0, 0, 1000),
     Field("nozzle", "nozzle diameter", "mm", 0.4, 0.1, 2),
+    Field("filament", "filament diameter", "mm", 1.75, 0.5, 5),
     Field("flow_limit", "flow limit", "mm³/s", 12.0, 0.1, 500),
     Field("acceleration", "acceleration", "mm/s²", 3000.0, 50, 100000),
     Field("nozzle_force", "drag of a passing nozzle", "N", 2.0, 0, 100),

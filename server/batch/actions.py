@@ -5,7 +5,7 @@ from django.db import transaction
 from accounts.models import User
 from accounts.roles import require
 from batch import bridge
-from batch.models import BatchAnalysis, BatchChoice
+from batch.models import BatchAnalysis, BatchChoice, PreparedFile
 from batch.queries import Batches, words_of
 from batch.stage import BATCH
 from hewel.refusal import Refused
@@ -17,10 +17,11 @@ from studies.view import DirectedJob
 @transaction.atomic
 def choose(
     user: User, view: DirectedJob, analysis: BatchAnalysis, base: int, mode: str, copies: int, reason: str,
-    items: list[list[float]] | None,
+    items: list[list[float]] | None, file: PreparedFile | None = None,
 ) -> BatchChoice:  # fmt: skip
     """Settles how the part is printed. Its numbers and the weld of every layer are kept as they stand now, and the
-    reserve counts with them. ``items``: where each copy stands, where somebody moved one.
+    reserve counts with them. ``items``: where each copy stands, where somebody moved one;
+    ``file``: the prepared one whose waits stand in place of those that were calculated.
     """
     require(user, "edit")
     reason = reason.replace("\x00", "").strip()
@@ -36,6 +37,9 @@ def choose(
     placed = bridge.placed(known.laid, analysis.inputs["bed"], mode, copies) if items is None else items
     stands(analysis, placed, mode, copies)
     at, words = found[0].pop("at"), words_of(mode, copies)
+    if file is not None:
+        _fits(file, analysis, mode, copies)
+        at["welds"] = bridge.welds_after(known.laid, file.result["waits"])
     value, low = ([round(float(v), 4) for v in column] for column in at["welds"])
     welds = BatchWelds.objects.create(
         part=view.part, up=analysis.up, pitch=analysis.result["layer_mm"], value=value, low=low, words=words
@@ -47,6 +51,7 @@ def choose(
         mode=mode,
         copies=copies,
         items=placed,
+        prepared=file and file.name,
         measures=measures,
         reason=reason,
         by=user,
@@ -57,6 +62,16 @@ def choose(
         sections["service"] = view.job["service"] | {"bond": None}
     sheets.amend(user, view.part.sheet_id, base, sections, f"batch chosen: {words}")
     return choice
+
+
+def _fits(file: PreparedFile, analysis: BatchAnalysis, mode: str, copies: int) -> None:
+    if file.result is None or file.analysis_id != analysis.id or (file.mode, file.copies) != (mode, copies):
+        raise Refused(
+            "other_plate",
+            "The prepared file was read beside another plate.",
+            "Read it beside this number of copies first.",
+            422,
+        )
 
 
 def stands(analysis: BatchAnalysis, items: list[list[float]], mode: str, copies: int) -> None:

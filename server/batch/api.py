@@ -4,10 +4,11 @@ from typing import Literal
 from uuid import UUID
 
 from django.http import HttpRequest
-from ninja import Status
+from ninja import File, Form, Status
+from ninja.files import UploadedFile
 
-from batch import actions, bridge, queries
-from batch.schemas import BatchChoiceIn, BatchOut, BatchPoint, LayoutIn, PutBackIn, WrongOut
+from batch import actions, bridge, prepared, queries
+from batch.schemas import BatchChoiceIn, BatchOut, BatchPoint, LayoutIn, PreparedOut, PutBackIn, WrongOut
 from batch.stage import BATCH
 from hewel.refusal import Problem
 from stages.routes import stage_router
@@ -45,8 +46,36 @@ ANSWERS = {200: BatchOut, 201: BatchOut, 403: Problem, 404: Problem, 409: Proble
 def choose_batch(request: HttpRequest, result_id: UUID, choice: BatchChoiceIn):
     analysis = result_of(BATCH, request.user, result_id)
     view = view_of(request.user, analysis.part_id)
-    actions.choose(request.user, view, analysis, choice.base, choice.mode, choice.copies, choice.reason, choice.items)
+    file = None if choice.prepared is None else prepared.of_user(request.user, choice.prepared)
+    actions.choose(
+        request.user, view, analysis, choice.base, choice.mode, choice.copies, choice.reason, choice.items, file
+    )
     return Status(201, queries.batch_out(view_of(request.user, analysis.part_id)))
+
+
+@router.post(
+    "/{result_id}/prepared",
+    response={202: PreparedOut, 403: Problem, 404: Problem, 413: Problem, 422: Problem},
+    operation_id="read_prepared",
+)
+def read_prepared(
+    request: HttpRequest,
+    result_id: UUID,
+    file: File[UploadedFile],
+    copies: Form[int],
+    mode: Form[Literal["together", "sequential"]] = "together",
+):
+    """Reads a prepared file beside so many copies of this plate. The file itself is not kept."""
+    analysis = result_of(BATCH, request.user, result_id)
+    view = view_of(request.user, analysis.part_id)
+    kept = prepared.take_in(request.user, view, analysis, file, mode, copies)
+    return Status(202, prepared.prepared_out(view, kept))
+
+
+@router.get("/prepared/{file_id}", response={200: PreparedOut, 404: Problem}, operation_id="get_prepared")
+def get_prepared(request: HttpRequest, file_id: UUID):
+    kept = prepared.of_user(request.user, file_id)
+    return prepared.prepared_out(view_of(request.user, kept.analysis.part_id), kept)
 
 
 @router.post("/of/{part_id}/put-back", response=ANSWERS, operation_id="put_back_batch")

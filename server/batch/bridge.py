@@ -25,6 +25,9 @@ from hewel_engine.plates.proof import breaches
 from hewel_engine.plates.proposal import Option, order_of, proposed, why
 from hewel_engine.plates.release import Pusher, held, released
 from hewel_engine.plates.turns import Head, collisions
+from hewel_engine.prepared.comparing import Expected, differences, lines_at, waits
+from hewel_engine.prepared.moves import read_moves
+from hewel_engine.prepared.planning import planned
 from hewel_engine.printing.weld import Layers, Weld, banded, least_wait
 from hewel_engine.processes import Process
 
@@ -133,6 +136,39 @@ def _melts(made: Laid, process: Process, weld: Weld) -> dict | None:
     return {"from_mm": span[0], "to_mm": span[1], "wait_s": float(wait[k]), "least_s": float(least[k])}
 
 
+def compare(
+    file: bytes, process: dict, filament: float, layers: bytes, result: dict, mode: Mode, copies: int,
+    pauses: list[dict], z: float,
+) -> Iterator[tuple]:  # fmt: skip
+    """Events of reading a prepared file beside the plate of so many copies: result ``result`` with what differs, the s
+    that every layer of the part waits by it, and the lines that it lays nearest to ``z`` mm. Raises what the engine's
+    reader raises of files that are none.
+    """
+    yield ("doing", 0, 3, "reading its moves")
+    moves, notes = read_moves(file)
+    yield ("doing", 1, 3, "planning them")
+    settings = Process(**process)
+    found = planned(moves, settings.acceleration, filament, settings.time_factor)
+    yield ("doing", 2, 3, "comparing it")
+    items = {m: [Item(*row) for row in result["items"][m]] for m in MODES}
+    made = unpack_batches(layers, outline_from(result), items)
+    batch = curve(made, process, mode, pauses, [copies])
+    volume = made.copy.extruded * settings.layer * settings.spacing
+    wanted = Expected(settings.layer, settings.inner_width, volume, batch.layer_s[0], copies, float(batch.print_s[0]))
+    told = {
+        "moves": found.moves,
+        "layers": len(found.layers.z),
+        "seconds": found.seconds,
+        "grams": found.volume * 1e-3 * settings.stock.density,
+        "notes": [note["message"] for note in (*notes, *found.notes)],
+        "differences": [d.as_dict() for d in differences(found, wanted)],
+        "waits": np.round(waits(found, wanted), 2).tolist(),
+        "at_mm": z,
+        "lines": np.round(lines_at(moves, z, settings.layer), 2).tolist(),
+    }
+    yield ("result", "result", told)
+
+
 # ------------------------------------------------------------------ reading
 
 
@@ -154,6 +190,13 @@ def curve(made: Laid, process: dict, mode: Mode, pauses: list[dict], copies: lis
     most = len(made.items[mode])
     numbers = points_of(most) if copies is None else [n for n in copies if 1 <= n <= most]
     return batches(made, Process(**process), mode, numbers, pauses_of(pauses))
+
+
+def welds_after(made: Laid, waits_s: list[float]) -> tuple[np.ndarray, np.ndarray]:
+    """(layers,) share of the weld of every layer after the s that a prepared file makes it wait, and the lower edge."""
+    value, low = np.ones(len(waits_s)), np.ones(len(waits_s))
+    value[1:], low[1:] = made.bonds.at(np.array(waits_s)[1:])
+    return value, low
 
 
 def prices_of(process: dict, machine: dict, hardware: float) -> Prices:

@@ -128,6 +128,7 @@ def batch_out(view: DirectedJob) -> dict:
         "change_s": machine["change_s"],
         "hand_cost": machine["hand_cost"],
         "pauses": pauses_of(view),
+        "prepared": analysis and analysis.prepared.values_list("id", flat=True).first(),
         "chosen": _chosen(view, analysis),
     }
     if analysis is None:
@@ -202,6 +203,7 @@ def _chosen(view: DirectedJob, analysis: BatchAnalysis | None) -> dict | None:
         "copies": choice.copies,
         "items": choice.items,
         "measures": choice.measures,
+        "prepared": choice.prepared,
         "reason": choice.reason,
         "by": choice.by.shown_name,
         "at": choice.at,

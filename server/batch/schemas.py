@@ -9,6 +9,7 @@ from pydantic import Field
 
 from hewel.refusal import Edition
 from stages.schemas import ResultOut
+from work.api import WorkOut
 
 Mode = Literal["together", "sequential"]
 ItemRow = Annotated[
@@ -162,6 +163,8 @@ class ChosenOut(Schema):
     copies: int
     items: list[list[float]]
     measures: Measures
+    prepared: str | None
+    """Name of the prepared file whose waits it stands on."""
     reason: str
     by: str
     at: datetime
@@ -178,6 +181,8 @@ class BatchOut(Schema):
     hand_cost: float
     """Of an hour of hands."""
     pauses: list[StopOut]
+    prepared: UUID | None
+    """The newest prepared file read beside this plate."""
     chosen: ChosenOut | None
 
 
@@ -215,12 +220,51 @@ class BatchPoint(Figures):
     items: list[list[float]]
 
 
+class DifferenceOut(Schema):
+    key: str
+    state: Literal["good", "doubtful", "fails"]
+    words: str
+    found: float
+    expected: float
+
+
+class PreparedResult(Schema):
+    moves: int
+    layers: int
+    seconds: float
+    grams: float
+    notes: list[str]
+    differences: list[DifferenceOut]
+    at_mm: float
+    lines: list[list[float]]
+    """Of the layer nearest to ``at_mm``: x0, y0, x1, y1 in mm of the bed."""
+
+
+class PreparedOut(Schema):
+    """A prepared file beside the plate of so many copies; reserve with the waits that it makes, None where the strength
+    is not known.
+    """
+
+    id: UUID
+    name: str
+    mode: Mode
+    copies: int
+    by: str
+    at: datetime
+    work: WorkOut
+    result: PreparedResult | None
+    reserve: float | None
+    low: float | None
+
+
 class BatchChoiceIn(Schema):
     base: Edition
     mode: Mode
     copies: int = Field(ge=1, le=100_000)
     reason: str = Field(max_length=400)
     items: list[ItemRow] | None = Field(None, max_length=5000)
+    prepared: UUID | None = None
+    """The prepared file whose waits stand in place of those that were calculated."""
 
 
 class PutBackIn(Schema):

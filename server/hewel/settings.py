@@ -48,7 +48,7 @@ INSTALLED_APPS = [
     "desk",
 ]
 
-COMPUTATIONS = ["desk.intake", *(f"{app}.stage" for app in STAGES)]
+COMPUTATIONS = ["desk.intake", *(f"{app}.stage" for app in STAGES), "batch.prepared"]
 """Modules that name kinds of long work, see ``work.computations``."""
 
 MIDDLEWARE = [

@@ -1,18 +1,25 @@
 """The batch: what a plate takes, what the wait leaves of the reserve, choosing it, moving copies, other ways."""
 
+from datetime import timedelta
+
 import numpy as np
 import pytest
-from conftest import client_of, computed, person, stage_of
+from conftest import client_of, computed, person, run_here, stage_of
+from django.core.files.uploadedfile import SimpleUploadedFile
 from test_needs import Job
 from test_strength import UP, load, solved
 
 from accounts.models import User
 from batch import bridge
-from batch.models import BatchAnalysis, BatchChoice
+from batch.models import BatchAnalysis, BatchChoice, PreparedFile
+from batch.queries import laid_of
 from batch.stage import BATCH
+from parts.actions import throw_away
+from store.models import Blob
 from strength import queries
 from strength.models import BatchWelds, DirectionAnalysis
 from studies.view import view_of
+from work.computations import computations
 
 SMALL = {"bed_x": 150.0, "bed_y": 130.0}
 
@@ -212,3 +219,83 @@ def test_who_may_not_write_may_look_and_strangers_see_nothing(client, part, fill
     assert other.get(f"/api/batch/of/{part.id}").status_code == 404
     assert point(other, filled, "together", 1).status_code == 404
     assert choose(other, stands, filled).status_code == 404
+
+
+# ------------------------------------------------------------------ prepared files
+
+
+def prepared_file(analysis: BatchAnalysis, copies: int, extra=()) -> bytes:
+    """The plate as another program would have prepared it: every line of every layer, back and forth over 10 mm."""
+    made = laid_of(analysis)
+    pitch, spacing = made.copy.layers.pitch, 0.45 - 0.2 * (1 - np.pi / 4)
+    feed = pitch * spacing / (np.pi / 4 * 1.75**2)
+    rows = ["G21", "G90", "M83", "G28"]
+    for k, length in enumerate(made.copy.extruded):
+        rows.append(f"G0 Z{(k + 1) * pitch:.3f} F600")
+        for n in range(copies + (k in extra)):
+            rows.append(f"G0 X{20 + 40 * n} Y20 F9000")
+            for i in range(round(length / 10)):
+                rows.append(f"G1 X{20 + 40 * n + 10 * (i % 2 == 0)} Y20 E{10 * feed:.5f} F3600")
+    return "\n".join(rows).encode()
+
+
+def bring(client, analysis, data: bytes, **more):
+    file = SimpleUploadedFile("plate.gcode", data)
+    return client.post(f"/api/batch/{analysis.id}/prepared", {"file": file, "copies": 2, "mode": "together"} | more)
+
+
+def ended(kept: PreparedFile) -> None:
+    """As a worker ends the reading of it."""
+    run_here(kept.work)
+    computations()["prepared"].ended(kept.work)
+
+
+def test_a_prepared_file_is_read_beside_its_plate(client, part, filled, stands, engineer, monkeypatch):
+    load(stands)
+    solved(monkeypatch, engineer, part, own=True)
+    answer = bring(client, filled, prepared_file(filled, 2))
+    assert answer.status_code == 202 and answer.json()["result"] is None
+    kept = PreparedFile.objects.get()
+    ended(kept)
+    got = client.get(f"/api/batch/prepared/{kept.id}").json()
+    told = {d["key"]: d["state"] for d in got["result"]["differences"]}
+    assert told["height"] == told["layer"] == told["copies"] == "good" and "support" not in told
+    assert got["result"]["lines"] and 0 < got["low"] <= got["reserve"]
+    kept.refresh_from_db()
+    assert kept.source is None, "the file itself is not kept"
+    assert look(client, part)["prepared"] == str(kept.id)
+
+    calculated = point(client, filled, "together", 2).json()["weld"]
+    assert choose(client, stands, filled, prepared=str(kept.id)).status_code == 201
+    assert look(client, part)["chosen"]["prepared"] == "plate.gcode"
+    assert min(BatchWelds.objects.get().value) != pytest.approx(calculated, rel=1e-3), "its own waits count"
+    other = choose(client, stands, filled, prepared=str(kept.id), copies=3)
+    assert other.status_code == 422 and other.json()["code"] == "other_plate"
+
+
+def test_a_support_that_nobody_meant_is_found(client, part, filled, stands):
+    bring(client, filled, prepared_file(filled, 2, extra=range(10, 30)))
+    kept = PreparedFile.objects.get()
+    ended(kept)
+    rows = client.get(f"/api/batch/prepared/{kept.id}").json()["result"]["differences"]
+    assert rows[0]["state"] == "fails" and any("a support was added" in r["words"] for r in rows)
+
+
+@pytest.mark.parametrize("data, code", [(b"", "empty_file"), (b"PK\x03\x04 no moves at all", None)])
+def test_what_is_no_prepared_file_is_refused_in_words(client, part, filled, stands, data, code):
+    answer = bring(client, filled, data)
+    if code:
+        assert answer.status_code == 422 and answer.json()["code"] == code
+        return
+    with pytest.raises(bridge.InputError) as refused:
+        run_here(PreparedFile.objects.get().work)
+    assert refused.value.hint
+
+
+def test_of_a_prepared_file_nothing_is_left_with_the_part(client, part, filled, stands, engineer):
+    bring(client, filled, prepared_file(filled, 1), copies=1)
+    digest = PreparedFile.objects.get().source_id
+    client.delete(f"/api/sheets/{part.sheet_id}")
+    part.sheet.refresh_from_db()
+    throw_away(part.sheet.struck + timedelta(days=31))
+    assert not PreparedFile.objects.exists() and not Blob.objects.filter(digest=digest).exists()

@@ -19,6 +19,7 @@ WORDS = {
     "explore": "perimeters against infill",
     "field": "stress field",
     "plate": "batch",
+    "prepared": "prepared file",
 }
 """What a kind of work is called; of a kind that is not here, its own name."""
 

@@ -7,11 +7,11 @@ from hewel_engine.prepared.moves import read_moves
 from hewel_engine.prepared.planning import planned
 from hewel_engine.records import BY_NAME
 
-ACCELERATION = BY_NAME["machine"]["acceleration"].start
+ACCELERATION, FILAMENT = (BY_NAME["machine"][name].start for name in ("acceleration", "filament"))
 
 
 def add_options(p: ArgumentParser) -> None:
-    p.add_argument("--filament", type=float, default=1.75, metavar="MM", help="gcode: its diameter, 1.75")
+    p.add_argument("--filament", type=float, default=FILAMENT, metavar="MM", help=f"gcode: its diameter, {FILAMENT:g}")
     p.add_argument(
         "--acceleration", type=float, default=ACCELERATION, metavar="MM/S2", help=f"gcode: {ACCELERATION:g}"
     )  # fmt: skip

@@ -42,6 +42,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batch/prepared/{file_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Prepared */
+        get: operations["get_prepared"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batch/{result_id}/choice": {
         parameters: {
             query?: never;
@@ -113,6 +130,26 @@ export interface paths {
         get: operations["get_batch_point"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batch/{result_id}/prepared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Prepared
+         * @description Reads a prepared file beside so many copies of this plate. The file itself is not kept.
+         */
+        post: operations["read_prepared"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1786,6 +1823,8 @@ export interface components {
              * @enum {string}
              */
             mode: "together" | "sequential";
+            /** Prepared */
+            prepared?: string | null;
             /** Reason */
             reason: string;
         };
@@ -1803,6 +1842,8 @@ export interface components {
             machine: string | null;
             /** Pauses */
             pauses: components["schemas"]["StopOut"][];
+            /** Prepared */
+            prepared: string | null;
             /** Ready S */
             ready_s: number;
         };
@@ -2314,6 +2355,8 @@ export interface components {
              * @enum {string}
              */
             mode: "together" | "sequential";
+            /** Prepared */
+            prepared: string | null;
             /** Reason */
             reason: string;
             /** Stale */
@@ -2454,6 +2497,22 @@ export interface components {
              */
             pins: number[][];
             weights?: components["schemas"]["Weights"] | null;
+        };
+        /** DifferenceOut */
+        DifferenceOut: {
+            /** Expected */
+            expected: number;
+            /** Found */
+            found: number;
+            /** Key */
+            key: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "good" | "doubtful" | "fails";
+            /** Words */
+            words: string;
         };
         /** Direction */
         Direction: {
@@ -4072,6 +4131,59 @@ export interface components {
             shape: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * PreparedOut
+         * @description A prepared file beside the plate of so many copies; reserve with the waits that it makes, None where the strength
+         *     is not known.
+         */
+        PreparedOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Copies */
+            copies: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Low */
+            low: number | null;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "together" | "sequential";
+            /** Name */
+            name: string;
+            /** Reserve */
+            reserve: number | null;
+            result: components["schemas"]["PreparedResult"] | null;
+            work: components["schemas"]["WorkOut"];
+        };
+        /** PreparedResult */
+        PreparedResult: {
+            /** At Mm */
+            at_mm: number;
+            /** Differences */
+            differences: components["schemas"]["DifferenceOut"][];
+            /** Grams */
+            grams: number;
+            /** Layers */
+            layers: number;
+            /** Lines */
+            lines: number[][];
+            /** Moves */
+            moves: number;
+            /** Notes */
+            notes: string[];
+            /** Seconds */
+            seconds: number;
         };
         /** Pressure */
         Pressure: {
@@ -5767,6 +5879,37 @@ export interface operations {
             };
         };
     };
+    get_prepared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     choose_batch: {
         parameters: {
             query?: never;
@@ -5931,6 +6074,82 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_prepared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Copies */
+                    copies: number;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Mode
+                     * @default together
+                     * @enum {string}
+                     */
+                    mode?: "together" | "sequential";
+                };
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
