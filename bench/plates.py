@@ -5,10 +5,23 @@ from collections.abc import Callable
 import numpy as np
 import shapely
 
+from demo.river_station import sluice_handwheel, solid_mesh
+from hewel_engine.geometry.patches import find_faces
+from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.loads.cases import read_loads
+from hewel_engine.plates.curve import MODES, Bed, batches, laid, points_of
 from hewel_engine.plates.nesting import Plate, Rule, arranged
 from hewel_engine.plates.proof import breaches
+from hewel_engine.plates.turns import Head
 from hewel_engine.prepared.moves import read_moves
 from hewel_engine.prepared.planning import planned
+from hewel_engine.printing.weld import Weld
+from hewel_engine.processes import Process
+from hewel_engine.strength.allowables import Circumstances, knock_downs
+from hewel_engine.strength.batches import reserves_by_weld
+from hewel_engine.strength.reserves import sectioned
+from hewel_engine.strength.serialization import serialized, unpacked
+from hewel_engine.strength.stressing import COARSE, stressed
 
 BED, GAP = (250.0, 210.0), 3.0
 MARK = 1.15
@@ -28,7 +41,7 @@ def outlines() -> dict[str, shapely.Polygon]:
         "irregular with a hole": polygon(
             [(0, 0), (35, -5), (55, 20), (40, 45), (10, 40), (18, 22)], [[(30, 10), (38, 15), (33, 28), (26, 20)]]
         ),
-        "disc": shapely.Point(0, 0).buffer(16, 16),
+        "disc": shapely.Point(0, 0).buffer(15, 16),
     }
 
 
@@ -62,6 +75,38 @@ def prepared_file() -> bytes:
             lines.append(f"G1 Z{0.2 * (k // 5000 + 1):.2f} F3000\n")
         lines.append(f"G1 X{x:.3f} Y{y:.3f} E0.04321\n")
     return "".join(lines).encode()
+
+
+def bench_curve(row: Callable, cost: Callable) -> list[dict]:
+    """Every number of copies in both modes, of a wheel of some 20,000 facets whose strength is known."""
+    mesh = solid_mesh(sluice_handwheel().refine(2))
+    process, up = Process(), np.array([0.0, 0.0, 1.0])
+    rim = {"box": [[40, -70, -20], [70, 70, 20]]}
+    given = {
+        "fixed": [{"on": {"box": [[-6, -6, -30], [6, 6, 30]]}}],
+        "cases": [{"name": "turned", "loads": [{"on": rim, "force_n": [0, 60, 0]}]}],
+    }
+    found = stressed(mesh, find_faces(mesh), read_loads(given, len(mesh.faces)), process, Circumstances(), COARSE, up)
+    told = serialized(found, process, sectioned(mesh, up, process), [], [])
+    case, lines = unpacked(told["cases"][0]["felt"]), knock_downs(process.stock, "static", None, Circumstances())
+    bed = Bed(Plate((300.0, 300.0), 3.0), 320.0, Head())
+
+    def answered() -> int:
+        stack = LayerStack(mesh, up, process.layer)
+        made = laid(mesh, stack, process, Weld.of(process.stock), (), bed, FIRST_S)
+        for mode in MODES:
+            every = batches(made, process, mode, points_of(len(made.items[mode])))
+            reserves_by_weld(
+                [case], process.stock, [lines], 1.5, up, told["plate_mm"], process.layer, every.weld, every.weld_low
+            )
+        return sum(len(made.items[m]) for m in MODES)
+
+    cpu, wall, _ = cost(answered, 2)
+    return [row(f"batch curve, both modes, of {len(mesh.faces)} facets (mark 5 s)", cpu, wall)]
+
+
+FIRST_S = 0.7
+"""s of filling a plate before the first curve, as the product has it."""
 
 
 def bench_prepared(row: Callable, cost: Callable) -> list[dict]:

@@ -172,3 +172,38 @@ def test_a_pause_is_written_and_told(batch):
     batch.find_element(By.ID, field.get_attribute("for")).send_keys("12 mm")
     batch.find_element(By.XPATH, "//button[text()='Save']").click()
     wait(batch, lambda d: d.find_elements(By.XPATH, "//ul[@aria-label='Pauses'][contains(., 'Pause at 12.0 mm')]"))
+
+
+def prepared_file(folder, pitch: float):
+    """Frames of 30 × 20 mm as another program would prepare them, layers ``pitch`` mm."""
+    rows = ["G21", "G90", "M83", "G28"]
+    for k in range(round(27 / pitch)):
+        rows.append(f"G0 Z{(k + 1) * pitch:.3f} F600")
+        for n in range(2):
+            x, y = 60 + 50 * n, 80
+            rows.append(f"G0 X{x} Y{y} F9000")
+            rows += [f"G1 X{x + a} Y{y + b} E1.0 F3000" for a, b in ((30, 0), (30, 20), (0, 20), (0, 0))]
+    file = folder / "plate.gcode"
+    file.write_text("\n".join(rows))
+    return file
+
+
+def test_a_prepared_file_is_read_and_its_difference_found(batch, tmp_path):
+    copies(batch, 2)
+    tab(batch, "prepared file")
+    see(batch, "input[aria-label='Prepared file']").send_keys(str(prepared_file(tmp_path, 0.3)))
+    batch.find_element(By.XPATH, "//button[text()='Read it']").click()
+    told = wait(batch, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-testid=differences] li"), 60)
+    assert told[0].text.startswith("Fails") and "text-crown" in told[0].get_attribute("class")
+    assert "Fails: its layers are 0.30 mm; 0.2 mm were calculated with" in text(batch, "differences")
+    assert see(batch, "[data-testid=prepared-lines]").get_attribute("d").count("M") > 4
+    assert "With its own layer times the reserve is" in text(batch, "prepared-reserve")
+
+
+def test_what_is_no_prepared_file_is_refused_in_words(batch, tmp_path):
+    file = tmp_path / "drawing.gcode"
+    file.write_bytes(b"\x89PNG\r\n\x1a\n" + bytes(range(256)) * 40)
+    see(batch, "input[aria-label='Prepared file']").send_keys(str(file))
+    batch.find_element(By.XPATH, "//button[text()='Read it']").click()
+    refused = wait(batch, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-testid=prepared] [role=alert]"), 60)[0]
+    assert len(refused.text.splitlines()) >= 2, "what is wrong, and what to do"

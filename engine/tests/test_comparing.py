@@ -77,6 +77,14 @@ def test_other_layers_lines_and_height_are_found(two):
     )
 
 
+def test_a_file_of_thicker_layers_tells_the_wait_of_every_layer_of_the_part(two):
+    _, coarse = read(file_of(2, pitch=0.4, count=20))
+    assert waits(coarse, two)[3::2] == pytest.approx(coarse.layers.seconds[1:])
+    assert waits(coarse, two)[2::2] == pytest.approx(coarse.layers.seconds[1:])
+    _, low = read(file_of(2, count=30))
+    assert np.allclose(waits(low, two)[30:], two.layer_s[30:]), "what the file does not reach is as calculated"
+
+
 def test_another_number_of_copies_is_found(two):
     _, three = read(file_of(3))
     row = next(r for r in differences(three, two) if r.key == "copies")

@@ -61,9 +61,13 @@ def at_layers(found: Prepared, values: Array, count: int, pitch: float) -> Array
 
 
 def waits(found: Prepared, expected: Expected) -> Array:
-    """(count,) s that every layer of the part waits by the file; where it has none, what was calculated."""
-    seconds = at_layers(found, found.layers.seconds, len(expected.layer_s), expected.pitch)
-    return np.where(seconds > 0, seconds, expected.layer_s)
+    """(count,) s that every layer of the part waits by the file: those of the file's layer that its middle lies in;
+    above the file what was calculated.
+    """
+    middles = (np.arange(len(expected.layer_s)) + 0.5) * expected.pitch
+    number = np.searchsorted(found.layers.z, middles)
+    last = len(found.layers.z) - 1
+    return np.where(number <= last, found.layers.seconds[np.minimum(number, last)], expected.layer_s)
 
 
 def copies_of(found: Prepared, expected: Expected) -> float:

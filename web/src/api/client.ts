@@ -57,6 +57,7 @@ export type BatchMode = components["schemas"]["ChosenOut"]["mode"];
 export type BatchPoint = components["schemas"]["BatchPoint"];
 export type BatchCurve = components["schemas"]["CurveOut"];
 export type BatchBed = components["schemas"]["BedOut"];
+export type Prepared = components["schemas"]["PreparedOut"];
 export type Misplaced = components["schemas"]["WrongOut"];
 export type PlateSettings = components["schemas"]["Plate"];
 export type SizingPlace = components["schemas"]["PlaceOut"];
@@ -342,10 +343,24 @@ export const api = {
         body: { mode, items },
       }),
     ),
-  chooseBatch: (
-    analysis: string,
-    body: { base: number; mode: BatchMode; copies: number; reason: string; items: number[][] | null },
-  ) => take<Batch>(client.POST("/api/batch/{result_id}/choice", { params: { path: { result_id: analysis } }, body })),
+  chooseBatch: (analysis: string, body: components["schemas"]["BatchChoiceIn"]) =>
+    take<Batch>(client.POST("/api/batch/{result_id}/choice", { params: { path: { result_id: analysis } }, body })),
+  readPrepared: (analysis: string, mode: BatchMode, copies: number, file: File) =>
+    take<Prepared>(
+      client.POST("/api/batch/{result_id}/prepared", {
+        params: { path: { result_id: analysis } },
+        body: { file: file as unknown as string, mode, copies },
+        bodySerializer: () => {
+          const form = new FormData();
+          form.set("file", file);
+          form.set("mode", mode);
+          form.set("copies", String(copies));
+          return form;
+        },
+      }),
+    ),
+  prepared: (file: string) =>
+    take<Prepared>(client.GET("/api/batch/prepared/{file_id}", { params: { path: { file_id: file } } })),
   putBackBatch: (part: string, base: number) =>
     take<Batch>(
       client.POST("/api/batch/of/{part_id}/put-back", { params: { path: { part_id: part } }, body: { base } }),

@@ -331,6 +331,16 @@ export const useBatchPoint = (
     placeholderData: (before, query) => (query?.queryKey[1] === batch?.id ? before : undefined),
   });
 
+/** A prepared file as it was read; looked at again while it is, and read anew with every edit of the job. */
+export const usePrepared = (part: Pick<Part, "version">, file: string | null) =>
+  useQuery({
+    queryKey: ["prepared", file, part.version],
+    queryFn: () => api.prepared(file ?? ""),
+    enabled: file !== null,
+    placeholderData: (before, query) => (query?.queryKey[1] === file ? before : undefined),
+    refetchInterval: (q) => (isOpen(q.state.data?.work) ? SEE_AGAIN : false),
+  });
+
 /** What the nozzle draws of one layer. */
 export const useLayerLines = (analysis: string | undefined, number: number | null) =>
   useQuery({

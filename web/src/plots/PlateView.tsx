@@ -35,6 +35,8 @@ interface Props {
   mode: Mode;
   /** How many copies are finished while the next is printed; null where nothing is played. */
   now: number | null;
+  /** Lines of a layer as a prepared file lays them: x0, y0, x1, y1 in mm. */
+  lines?: readonly (readonly number[])[];
   wrong: readonly Wrong[];
   /** A copy comes to stand somewhere else; undefined where nothing may be moved. */
   onMove?: ((number: number, to: Item) => void) | undefined;
@@ -44,7 +46,7 @@ interface Props {
 const PAD = 26;
 const TURN = 15;
 
-export function PlateView({ bed, outline, middle, height, items, mode, now, wrong, onMove, label }: Props) {
+export function PlateView({ bed, outline, middle, height, items, mode, now, lines = [], wrong, onMove, label }: Props) {
   const [box, size] = useSize({ width: 640, height: 330 });
   const svg = useRef<SVGSVGElement>(null);
   const [drag, setDrag] = useState<{
@@ -182,6 +184,17 @@ export function PlateView({ bed, outline, middle, height, items, mode, now, wron
             );
           })}
         </g>
+        {lines.length > 0 && (
+          <path
+            d={lines.map((l) => `M${l[0]} ${l[1]}L${l[2]} ${l[3]}`).join("")}
+            transform={frame}
+            stroke="var(--color-crown)"
+            strokeWidth={1.2 / scale}
+            fill="none"
+            pointerEvents="none"
+            data-testid="prepared-lines"
+          />
+        )}
         {items.length <= 400 &&
           items.map((given, number) => {
             const [x, y] = spot(moved(given, number));

@@ -2,7 +2,7 @@
 import { useEffect, useEffectEvent, useMemo, useState } from "react";
 
 import { type Misplaced, type Part, api } from "../../api/client";
-import { useBatch, useBatchPoint, useRefresh } from "../../api/queries";
+import { useBatch, useBatchPoint, usePrepared, useRefresh } from "../../api/queries";
 import { useStage } from "../../api/stage";
 import { type Item, MODES, MODE_WORDS, type Mode, toItem } from "../../domain/batch";
 import { figure } from "../../domain/figures";
@@ -16,11 +16,13 @@ import { Decision } from "./Decision";
 import { BatchHeadline, Figures } from "./Figures";
 import { OtherWays } from "./OtherWays";
 import { PlateSettings } from "./PlateSettings";
+import { Prepared } from "./Prepared";
 
 const TABS: readonly (readonly [Mode, string])[] = MODES.map((m) => [m, MODE_WORDS[m]] as const);
 const BELOW = [
   ["curve", "batch curve"],
   ["ways", "make or mould"],
+  ["prepared", "prepared file"],
 ] as const;
 const BEAT_MS = 900;
 
@@ -31,7 +33,7 @@ export function Batch({ part }: { part: Part }) {
   const batch = known.data?.analysis ?? null;
   const chosen = known.data?.chosen ?? null;
   const [asked, setAsked] = useState<{ mode: Mode; copies: number } | null>(null);
-  const [below, setBelow] = useState<"curve" | "ways">("curve");
+  const [below, setBelow] = useState<(typeof BELOW)[number][0]>("curve");
   const first = chosen ?? batch?.proposed ?? null;
   const mode: Mode = asked?.mode ?? first?.mode ?? "together";
   const limit = batch?.curves?.[mode].copies.at(-1) ?? 0;
@@ -80,13 +82,14 @@ export function Batch({ part }: { part: Part }) {
     setMoved({ place, items: wrong.length > 0 ? items : next, wrong });
     setTrouble(null);
   };
-  const choose = async (reason: string) => {
+  const choose = async (reason: string, byFile: boolean) => {
     if (!batch) return;
     const body = {
       base: part.version,
       mode,
       copies,
       reason,
+      prepared: byFile && read ? read.id : null,
       items: layout ? layout.items.map((i) => [...i]) : isChosen ? chosen.items : null,
     };
     if ((await send(() => api.chooseBatch(batch.id, body))) === undefined) return;
@@ -95,6 +98,13 @@ export function Batch({ part }: { part: Part }) {
   };
   const putBack = async () => {
     if ((await send(() => api.putBackBatch(part.id, part.version))) !== undefined) await refresh(part);
+  };
+
+  const read = usePrepared(part, known.data?.prepared ?? null).data ?? null;
+  const isRead = read?.mode === mode && read.copies === copies;
+  const readFile = async (file: File) => {
+    if (!batch) return;
+    if ((await send(() => api.readPrepared(batch.id, mode, copies, file))) !== undefined) await refresh(part);
   };
 
   const commands = useMemo<Command[]>(
@@ -170,6 +180,7 @@ export function Batch({ part }: { part: Part }) {
                 moved={layout !== null && layout.items !== given}
                 words={MODE_WORDS[mode]}
                 copies={copies}
+                prepared={isRead && read?.result ? read.name : null}
                 onChoose={edits ? choose : null}
                 onPutBack={may && chosen ? putBack : null}
               />
@@ -252,6 +263,7 @@ export function Batch({ part }: { part: Part }) {
               items={items}
               mode={mode}
               now={now}
+              lines={below === "prepared" ? (read?.result?.lines ?? []) : []}
               wrong={wrong}
               onMove={edits ? (n, to) => void move(n, to) : undefined}
               label={`${copies} copies of ${part.name} on the plate, ${MODE_WORDS[mode]}`}
@@ -294,6 +306,16 @@ export function Batch({ part }: { part: Part }) {
           <div className="min-h-0 flex-1 px-2">
             {below === "ways" ? (
               <OtherWays part={part} point={shown} handHour={known.data?.hand_cost ?? 0} mayEdit={may} />
+            ) : below === "prepared" ? (
+              <Prepared
+                key={read?.id}
+                known={read}
+                here={isRead}
+                copies={copies}
+                words={MODE_WORDS[mode]}
+                onRead={edits ? readFile : null}
+                onStop={onStop}
+              />
             ) : batch?.curves && limit > 0 ? (
               <BatchCurve
                 curves={batch.curves}

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Batch } from "../../api/client";
 import { MODE_WORDS } from "../../domain/batch";
 import { figure, moment } from "../../domain/figures";
-import { Button, Input } from "../../ui/controls";
+import { Button, Input, Tick } from "../../ui/controls";
 
 interface Props {
   chosen: Batch["chosen"];
@@ -14,12 +14,15 @@ interface Props {
   moved: boolean;
   copies: number;
   words: string;
-  onChoose: ((reason: string) => Promise<void>) | null;
+  /** The prepared file that was read beside this batch; null where there is none. */
+  prepared: string | null;
+  onChoose: ((reason: string, byFile: boolean) => Promise<void>) | null;
   onPutBack: (() => Promise<void>) | null;
 }
 
-export function Decision({ chosen, here, moved, copies, words, onChoose, onPutBack }: Props) {
+export function Decision({ chosen, here, moved, copies, words, prepared, onChoose, onPutBack }: Props) {
   const [reason, setReason] = useState(here ? (chosen?.reason ?? "") : "");
+  const [byFile, setByFile] = useState(prepared !== null && chosen?.prepared === prepared);
   const batch = copies === 1 ? "one at a time" : `${copies} ${words}`;
   return (
     <div className="border-y border-rule py-2">
@@ -39,7 +42,7 @@ export function Decision({ chosen, here, moved, copies, words, onChoose, onPutBa
             chosen.measures.reserve !== null && (
               <p className="narrow text-second">
                 reserve then <span className="figure">{figure(chosen.measures.reserve, 2)}</span>; the strength stage
-                counts with its welds now
+                counts with its welds now{chosen.prepared !== null && `, by the layer times of ${chosen.prepared}`}
               </p>
             )
           )}
@@ -50,12 +53,12 @@ export function Decision({ chosen, here, moved, copies, words, onChoose, onPutBa
           )}
         </div>
       )}
-      {onChoose && (!here || moved) && (
+      {onChoose && (!here || moved || (prepared !== null && chosen?.prepared !== prepared)) && (
         <form
           className="space-y-2"
           onSubmit={(e) => {
             e.preventDefault();
-            void onChoose(reason);
+            void onChoose(reason, byFile);
           }}
         >
           <Input
@@ -66,6 +69,11 @@ export function Decision({ chosen, here, moved, copies, words, onChoose, onPutBa
             maxLength={400}
             onChange={(e) => setReason(e.target.value)}
           />
+          {prepared !== null && (
+            <Tick ticked={byFile} onTick={setByFile}>
+              with the layer times of {prepared}
+            </Tick>
+          )}
           <Button type="submit">Use this batch</Button>
         </form>
       )}
