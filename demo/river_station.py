@@ -41,7 +41,7 @@ def box(x: float, y: float, z: float, at: tuple[float, float, float] = (0, 0, 0)
 
 
 def rod(
-    length: float, radius: float, axis: str, at: tuple[float, float, float] = (0, 0, 0), sides: int = 96
+    length: float, radius: float, axis: str = "z", at: tuple[float, float, float] = (0, 0, 0), sides: int = 96
 ) -> m3.Manifold:
     turn = {"x": (0, 90, 0), "y": (90, 0, 0), "z": (0, 0, 0)}[axis]
     return m3.Manifold.cylinder(length, radius, radius, sides, True).rotate(turn).translate(at)

@@ -160,7 +160,14 @@ def test_a_push_against_the_foot_by_hand():
     (line, push) = released(stack, PROCESS, 0.03, Pusher("pushed off", 60.0, 10.0))
     assert line.value == pytest.approx(min(0.03 * 20 * 100 / 6 / 10, 0.03 * 200)) and line.state == "good"
     pull, shear = line.value * 10 / (20 * 100 / 6) / 28, 1.5 * line.value / 200 / 20
-    assert push.value == pytest.approx(1 / np.hypot(pull, shear), rel=1e-3)
+    assert push.value == pytest.approx(1 / np.hypot(pull, shear), rel=1e-3) and "many times over" in push.words
+
+
+def test_what_falls_over_is_not_helped_by_a_brim():
+    mesh = mesh_of(box(4, 30, 3) + box(60, 30, 3).translate((28, 0, 10)) + box(4, 30, 10).translate((0, 0, 5)))
+    tip, drag = held(mesh, LayerStack(mesh, UP, 0.2), PROCESS)
+    assert tip.state == "fails" and tip.as_dict()["words"].startswith("Fails: it falls over by itself")
+    assert drag.state == "fails" and "brim" not in drag.words and "another direction" in drag.words
 
 
 def test_a_large_foot_stays_a_low_part_is_missed_a_slender_one_breaks():

@@ -121,19 +121,30 @@ def outline_from(result: dict) -> shapely.Geometry:
 
 
 def _melts(made: Laid, process: Process, weld: Weld) -> dict | None:
-    """Where a copy by itself is laid on what is still soft: heights mm, s that it waits and that it should; None where
-    it is nowhere.
+    """Where a copy by itself is most laid on what is still soft: heights mm, s that it waits and that it should; None
+    where it is nowhere.
     """
     wait = batches(made, process, "sequential", [1]).layer_s[0] if made.items["sequential"] else None
     if wait is None:
         return None
     least = least_wait(made.copy.layers, weld)
-    soft = np.flatnonzero((least > wait)[1:]) + 1
-    if not len(soft):
+    soft = least > SHORT * wait
+    soft[0] = False  # it lies on the plate
+    if not soft.any():
         return None
-    k, pitch = int(soft[np.argmax((least - wait)[soft])]), made.copy.layers.pitch
-    span = [float(soft[0] * pitch), float((soft[-1] + 1) * pitch)]
-    return {"from_mm": span[0], "to_mm": span[1], "wait_s": float(wait[k]), "least_s": float(least[k])}
+    k, pitch = int(np.argmax(np.where(soft, least - wait, 0.0))), made.copy.layers.pitch
+    firm = np.flatnonzero(~soft)
+    first, last = firm[firm < k].max(initial=-1) + 1, firm[firm > k].min(initial=len(soft)) - 1
+    return {
+        "from_mm": float(first * pitch),
+        "to_mm": float((last + 1) * pitch),
+        "wait_s": float(wait[k]),
+        "least_s": float(least[k]),
+    }
+
+
+SHORT = 1.1
+"""How many times its wait a layer must want before it is said to melt."""
 
 
 def compare(

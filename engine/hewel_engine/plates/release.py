@@ -21,6 +21,8 @@ HOLDS = 2.0
 BRIMS = (3.0, 5.0, 8.0, 10.0, 15.0)
 FALLS = 5.0
 """Degrees of tipping angle below which it does not stand by itself."""
+MANY = 20.0
+"""Reserve whose number says nothing more."""
 SHEAR_SHAPE = 1.5
 """Greatest shear over its mean, of a full section."""
 
@@ -54,7 +56,7 @@ def held(mesh: Mesh, stack: LayerStack, process: Process, brim: float = 0.0) -> 
     tipping, *_ = footing(mesh, stack.up, stack.height, process)
     state = "fails" if tipping <= 0 else "doubtful" if tipping < FALLS else "good"
     verb = "falls over by itself" if tipping <= 0 else "hardly stands" if tipping < FALLS else "stands"
-    lines = [Line("tipping", state, f"It {verb}: tipping angle {tipping:.0f}°.", tipping, FALLS)]
+    lines = [Line("tipping", state, f"It {verb}: tipping angle {round(tipping) + 0:d}°.", tipping, FALLS)]
     ratio = drag_by_section(stack, process) if brim <= 0 else with_brim(stack, process, brim)
     words = (
         f"The hot plate holds {ratio:.1f} times what the nozzle's {process.nozzle_force:g} N"
@@ -63,7 +65,12 @@ def held(mesh: Mesh, stack: LayerStack, process: Process, brim: float = 0.0) -> 
     if ratio >= HOLDS:
         return [*lines, Line("drag", "good", f"{words}.", ratio, HOLDS)]
     wider = next((b for b in BRIMS if b > brim and with_brim(stack, process, b) >= HOLDS), None)
-    cure = f"give it a brim of {wider:g} mm" if wider else "no brim is enough: another direction, or a foot as a remedy"
+    if tipping <= 0:
+        cure = "choose another direction, or give it a foot as a remedy"
+    elif wider:
+        cure = f"give it a brim of {wider:g} mm"
+    else:
+        cure = "no brim is enough: another direction, or a foot as a remedy"
     return [*lines, Line("drag", "fails" if ratio < 1 else "doubtful", f"{words}; {cure}.", ratio, HOLDS)]
 
 
@@ -99,6 +106,8 @@ def released(stack: LayerStack, process: Process, adhesion_cold: float, pusher: 
     else:
         lines.append(Line("release", "good", f"{words}.", force, pusher.most))
     reserve, z = push_reserve(stack, process, force, pusher.height)
+    if reserve > MANY:
+        return [*lines, Line("push", "good", "Its layers bear the push many times over.", reserve, 1.0)]
     bears = f"The push bends the layers most at {z:.1f} mm: reserve {reserve:.1f}"
     if reserve < 1:
         return [*lines, Line("push", "fails", f"{bears}; it breaks off its foot.", reserve, 1.0)]
