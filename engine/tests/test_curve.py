@@ -20,8 +20,9 @@ from hewel_engine.plates.economy import (
     ends_at_hand,
     plates_per_day,
 )
+from hewel_engine.plates.mixed import Guest, mixed
 from hewel_engine.plates.nesting import Plate
-from hewel_engine.plates.proof import breaches
+from hewel_engine.plates.proof import breaches, breaches_of
 from hewel_engine.plates.release import Pusher, held, push_reserve, released
 from hewel_engine.plates.turns import Head, collisions
 from hewel_engine.printing.weld import Weld
@@ -181,3 +182,29 @@ def test_a_large_foot_stays_a_low_part_is_missed_a_slender_one_breaks():
     assert breaks.state == "fails" and push_reserve(pin, PROCESS, 100.0, 20.0)[1] >= 0.8
     (by_hand,) = released(plate, PROCESS, 0.03, Pusher())
     assert by_hand.state == "good"
+
+
+# ------------------------------------------------------------------ several kinds
+
+
+def test_two_kinds_stand_clear_and_their_layers_add_up():
+    high, low = (laid(m, LayerStack(m, UP, 0.2), PROCESS, PETG, (), BED, 0.3) for m in (
+        mesh_of(box(30, 20, 24)), mesh_of(rod(10, 12.0).translate((0, 0, 5))),
+    ))  # fmt: skip
+    guest = Guest(low.outline, low.copy.extruding, 5)
+    found = mixed(high, 4, [guest], BED, PROCESS, 1.0)
+    assert [len(rows) for rows in found.items] == [4, 5] and len(found.layer_s) == 120
+    placed = [i.on(high.outline) for i in found.items[0]] + [i.on(low.outline) for i in found.items[1]]
+    assert breaches_of(placed, BED.plate, 3.0) == []
+    alone = batches(high, PROCESS, "together", [4])
+    share = 1 + PROCESS.travel_share
+    assert found.layer_s[20] > alone.layer_s[0, 20] + 5 * share * low.copy.extruding[20] - 1
+    assert found.layer_s[80] == pytest.approx(alone.layer_s[0, 80], abs=1.0), "the low ones are finished there"
+    assert found.print_s == pytest.approx(found.layer_s.sum())
+
+
+def test_what_does_not_go_is_left_out_and_the_rest_stands():
+    big = laid(m := mesh_of(box(180, 180, 6)), LayerStack(m, UP, 0.2), PROCESS, PETG, (), BED, 0.2)
+    small = laid(s := mesh_of(box(20, 20, 6)), LayerStack(s, UP, 0.2), PROCESS, PETG, (), BED, 0.2)
+    found = mixed(big, 2, [Guest(small.outline, small.copy.extruding, 30)], BED, PROCESS, 0.5)
+    assert len(found.items[0]) == 1 and 5 <= len(found.items[1]) < 30

@@ -55,20 +55,9 @@ class Batch:
     @cached_property
     def travel_s(self) -> float:
         """s from each copy to the next, once through all of them."""
-        process, places = self.process, [item.on(shapely.Point(self.middle)) for item in self._tour]
-        hops = [a.distance(b) for a, b in pairwise(places)]
+        process, places = self.process, [item.on(shapely.Point(self.middle)) for item in self.items]
+        hops = tour(places) if self.mode == "together" else [a.distance(b) for a, b in pairwise(places)]
         return float(sum(move_seconds(h, process.travel_speed, process.acceleration) for h in hops))
-
-    @property
-    def _tour(self) -> list[Item]:
-        """Together, from each to the nearest that is left; in turn, as they are printed."""
-        if self.mode == "sequential" or len(self.items) < 3:
-            return self.items
-        left, out = list(self.items[1:]), [self.items[0]]
-        while left:
-            x, y = out[-1].x, out[-1].y
-            out.append(left.pop(min(range(len(left)), key=lambda k: np.hypot(left[k].x - x, left[k].y - y))))
-        return out
 
     @cached_property
     def layer_s(self) -> Array:
@@ -90,6 +79,20 @@ class Batch:
     def parts_per_day(self) -> float:
         """Copies in a day and night of one machine whose plates are changed at once."""
         return len(self.items) * DAY / (self.ready_s + self.print_s + self.change_s)
+
+
+def tour(places: list[shapely.Point]) -> list[float]:
+    """mm of the ways through all places: from the first always to the nearest that is left."""
+    if not places:
+        return []
+    left, hops = np.array([(p.x, p.y) for p in places]), []
+    here, left = left[0], left[1:]
+    while len(left):
+        far = np.hypot(*(left - here).T)
+        k = int(far.argmin())
+        hops.append(float(far[k]))
+        here, left = left[k], np.delete(left, k, axis=0)
+    return hops
 
 
 def waits(copy: Copy, process: Process, mode: Mode, count: int, travel_s: float) -> Array:

@@ -139,12 +139,15 @@ class Way:
 
 @dataclass(eq=False)
 class _Grid:
-    """An outline in its turns on a lattice, with the tables of every two of them."""
+    """Outlines, each in its turns, on a lattice, with the tables of every two of them. ``kinds``: of each turn the
+    outline that it is of.
+    """
 
-    outline: shapely.Geometry
+    outlines: list[shapely.Geometry]
     plate: Plate
     rule: Rule
     turns: list[float]
+    kinds: list[int]
     pitch: float
     forms: list[shapely.Geometry] = field(init=False)
     corners: Array = field(init=False)
@@ -152,12 +155,13 @@ class _Grid:
 
     def __post_init__(self):
         m, (sx, sy) = self.plate.margin, self.plate.size
-        forms = [turned(self.outline, t) for t in self.turns]
+        forms = [turned(self.outlines[k], t) for k, t in zip(self.kinds, self.turns, strict=True)]
         bounds = np.array([f.bounds for f in forms])
         room = np.array([sx - 2 * m, sy - 2 * m]) - (bounds[:, 2:] - bounds[:, :2]) + 1e-9
         fits = (room >= 0).all(axis=1)
-        self.turns = [t for t, good in zip(self.turns, fits, strict=True) if good]
-        self.forms = [f for f, good in zip(forms, fits, strict=True) if good]
+        good = np.flatnonzero(fits)
+        self.turns, self.kinds = [self.turns[u] for u in good], [self.kinds[u] for u in good]
+        self.forms = [forms[u] for u in good]
         bounds, room = bounds[fits], room[fits]
         self.corners = m - bounds[:, :2]
         self.counts = (np.floor(room / self.pitch).astype(int) + 1).reshape(-1, 2)
@@ -208,6 +212,19 @@ class _Grid:
             v, w, dx, dy, singles, *way.weights, wanted, out,
         )  # fmt: skip
         return out[:count]
+
+    def filled_by_kind(self, weights: tuple[float, float], wanted: list[int], order: list[int]) -> list[np.ndarray]:
+        """The same for so many copies of each outline, one outline after the other in ``order``."""
+        forb, rows = self.free.copy(), [np.zeros((0, 3), np.int64)] * len(wanted)
+        for kind in order:
+            out = np.zeros((wanted[kind], 3), np.int64)
+            own = np.array([k == kind for k in self.kinds])
+            count = _place(
+                forb, self.tables, self.starts, self.shapes, self.firsts, self.low, self.high, self.band,
+                -1, -1, 0, 0, own, *weights, wanted[kind], out,
+            )  # fmt: skip
+            rows[kind] = out[:count]
+        return rows
 
     def _apart(self, v: int, w: int, dx: int, dy: int) -> bool:
         """Whether the two of a pair leave each other room."""
@@ -303,7 +320,8 @@ def arranged(
     started = time.monotonic()
     most = int(plate.size[0] * plate.size[1] / max(outline.area, 1.0)) + 1
     wanted = most if wanted is None else min(wanted, most)
-    grid = _Grid(outline, plate, rule, turns or turns_of(outline), SEARCH)
+    turns = turns or turns_of(outline)
+    grid = _Grid([outline], plate, rule, turns, [0] * len(turns), SEARCH)
     if not grid.turns:
         return []
     best, ranked = [], []
@@ -316,7 +334,7 @@ def arranged(
         if len(best) == wanted or time.monotonic() - started > 0.6 * budget:
             break
     if len(best) < wanted:
-        fine = _Grid(outline, plate, rule, grid.turns, FINAL)
+        fine = _Grid([outline], plate, rule, grid.turns, grid.kinds, FINAL)
         for _, way in sorted(ranked, key=lambda row: -row[0]):
             rows = fine.filled(way, wanted)
             if len(rows) > len(best):
@@ -324,4 +342,29 @@ def arranged(
                 watch(len(best))
             if len(best) == wanted or time.monotonic() - started > budget:
                 break
+    return best
+
+
+def arranged_kinds(
+    outlines: list[shapely.Geometry], wanted: list[int], plate: Plate, rule: Rule, budget: float = BUDGET
+) -> list[list[Item]]:
+    """So many copies of each outline on one plate, the largest outlines first; of each those that stand. What fills
+    most is kept where not all go.
+    """
+    started = time.monotonic()
+    order = sorted(range(len(outlines)), key=lambda k: -outlines[k].area)
+    turns = [turns_of(o) for o in outlines]
+    labels = [(k, t) for k, own in enumerate(turns) for t in own]
+    best, most = [[] for _ in outlines], -1.0
+    for pitch in (SEARCH, FINAL):
+        grid = _Grid(outlines, plate, rule, [t for _, t in labels], [k for k, _ in labels], pitch)
+        if not grid.turns:
+            return best
+        for weights in WEIGHTS:
+            rows = grid.filled_by_kind(weights, wanted, order)
+            covered = sum(len(r) * o.area for r, o in zip(rows, outlines, strict=True))
+            if covered > most:
+                best, most = [grid.items(r) for r in rows], covered
+            if all(len(r) == n for r, n in zip(rows, wanted, strict=True)) or time.monotonic() - started > budget:
+                return best
     return best

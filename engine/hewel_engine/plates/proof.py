@@ -101,7 +101,11 @@ def breaches(outline: shapely.Geometry, items: list[Item], plate: Plate, gap: fl
     """What stands nearer than ``gap`` to another copy, on what is kept out, or beyond the plate's margin; empty where
     the plate is proved.
     """
-    placed = [item.on(outline) for item in items]
+    return breaches_of([item.on(outline) for item in items], plate, gap)
+
+
+def breaches_of(placed: list[shapely.Geometry], plate: Plate, gap: float) -> list[Breach]:
+    """The same of outlines of any kinds, each where it stands."""
     whole, steps = [_loops(p) for p in placed], max(round(gap * GRID) - ROUNDED, 1)
     out, tree = [], shapely.STRtree(placed)
     m, (sx, sy) = plate.margin, plate.size
