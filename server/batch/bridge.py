@@ -19,6 +19,7 @@ from hewel_engine.io.packing import pack_batches, unpack_batches, unpack_solid
 from hewel_engine.plates.batch import Mode
 from hewel_engine.plates.curve import MODES, Batches, Bed, Laid, Pause, batches, centred, laid, points_of
 from hewel_engine.plates.economy import Hands, Prices, Way, break_even, cost_of_part, ends_at_hand, plates_per_day
+from hewel_engine.plates.mixed import Guest, mixed
 from hewel_engine.plates.nesting import Item, Plate
 from hewel_engine.plates.outlines import grown_outside
 from hewel_engine.plates.proof import breaches
@@ -54,10 +55,13 @@ def _known(welding: dict) -> tuple[str, ...]:
 
 
 def fill(
-    solid: bytes, view: bytes, bores: list | None, process: dict, up: list, bed: dict, welding: dict
-) -> Iterator[tuple]:
+    solid: bytes, view: bytes, bores: list | None, process: dict, up: list, bed: dict, welding: dict,
+    others: dict | None = None,
+) -> Iterator[tuple]:  # fmt: skip
     """Events of filling the plate: results ``layers`` (bytes) and ``result`` (dict), soon, and once more with the last
-    copies. Raises ``bad_options`` where the temperatures cannot be.
+    copies. ``others``: how many of the part's ``own`` copies stand on a plate with other parts, and ``rows`` of those:
+    ``copies``, and ``layers`` and ``result`` of their own plates. Raises ``bad_options`` where the temperatures cannot
+    be.
     """
     yield ("doing", 0, 100, "preparing the part")
     mesh, settings, stands, where = unpack_solid(solid), Process(**process), unit(up), bed_of(bed)
@@ -91,6 +95,8 @@ def fill(
         ],
     }
     yield from results(first, False)
+    if others and others["rows"]:
+        known["mixed"] = _mixed(first, others, where, settings)
     full = yield from with_progress(lay(THEN_S, first), 50, 45)
     yield from results(full, True)
 
@@ -102,6 +108,22 @@ def _plate(made: Laid, complete: bool) -> dict:
         "middle": [middle.x, middle.y],
         "items": {mode: [_told(i) for i in made.items[mode]] for mode in MODES},
         "complete": complete,
+    }
+
+
+def _mixed(made: Laid, others: dict, where: Bed, process: Process) -> dict:
+    """Where the copies of every part stand, their outlines, and s from each layer of the plate to the next."""
+    kinds = [read_anew(row["layers"], row["result"]) for row in others["rows"]]
+    guests = [Guest(k.outline, k.copy.extruding, row["copies"]) for k, row in zip(kinds, others["rows"], strict=True)]
+    found = mixed(made, others["own"], guests, where, process, FIRST_S)
+    middles = [made.outline.centroid, *(k.outline.centroid for k in kinds)]
+    return {
+        "outlines": [_loops(made.outline), *(_loops(k.outline) for k in kinds)],
+        "middles": [[m.x, m.y] for m in middles],
+        "items": [[_told(i) for i in own] for own in found.items],
+        "wanted": [others["own"], *(g.copies for g in guests)],
+        "layer_s": np.round(found.layer_s, 2).tolist(),
+        "print_s": found.print_s,
     }
 
 
@@ -161,8 +183,7 @@ def compare(
     settings = Process(**process)
     found = planned(moves, settings.acceleration, filament, settings.time_factor)
     yield ("doing", 2, 3, "comparing it")
-    items = {m: [Item(*row) for row in result["items"][m]] for m in MODES}
-    made = unpack_batches(layers, outline_from(result), items)
+    made = read_anew(layers, result)
     batch = curve(made, process, mode, pauses, [copies])
     volume = made.copy.extruded * settings.layer * settings.spacing
     wanted = Expected(settings.layer, settings.inner_width, volume, batch.layer_s[0], copies, float(batch.print_s[0]))
@@ -188,8 +209,12 @@ _read: SingleFlightCache[Laid] = SingleFlightCache(8)
 
 def read(digest: str, layers: Callable[[], bytes], result: dict) -> Laid:
     """What the batches are read from, kept for the next time."""
+    return _read.get(digest, lambda: read_anew(layers(), result))
+
+
+def read_anew(layers: bytes, result: dict) -> Laid:
     items = {mode: [Item(*row) for row in result["items"][mode]] for mode in MODES}
-    return _read.get(digest, lambda: unpack_batches(layers(), outline_from(result), items))
+    return unpack_batches(layers, outline_from(result), items)
 
 
 def pauses_of(rows: list[dict]) -> list[Pause]:

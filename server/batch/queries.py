@@ -84,6 +84,25 @@ class Batches:
             )
         return out
 
+    def mixed(self) -> dict | None:
+        """The figures of this part on the plate with others; None where there are none."""
+        plate = self.analysis.result.get("mixed")
+        if plate is None:
+            return None
+        count = len(self.laid.copy.extruding)
+        value, low = bridge.welds_after(self.laid, plate["layer_s"][:count])
+        (row,) = strength.reserves_by_weld(self.view, self.solved, value[None], low[None]) if self.solved else [None]
+        names = [self.view.part.name, *(r["name"] for r in self.analysis.inputs["others"]["rows"])]
+        return {
+            **plate,
+            "names": names,
+            "weld": float(value.min()),
+            "weld_low": float(low.min()),
+            "reserve": row and row["reserve"],
+            "low": row and row["low"],
+            "welds": (value, low),
+        }
+
     def judged(self, more: Iterable[dict] = ()) -> tuple[list[dict], int | None, list[str]]:
         """All options, and ``more``; which is proposed, and the sentence of each."""
         rows = [*(o for mode in bridge.MODES for o in self.options(mode)), *more]
@@ -133,22 +152,26 @@ def batch_out(view: DirectedJob) -> dict:
     }
     if analysis is None:
         return {"analysis": None, **plate}
-    known = analysis.result is not None and analysis.layers_id is not None
+    filled = analysis.result is not None and analysis.layers_id is not None
     result = {
         "id": analysis.id,
         "work": analysis.work,
         "stale_because": view.changed(BATCH, analysis),
-        "done": known,
+        "done": filled,
         "up": analysis.up,
         "bed": analysis.inputs["bed"],
         "plate": analysis.result,
         "curves": None,
         "proposed": None,
+        "mixed": None,
         "strength": _strength(view, analysis),
     }
-    if known:
-        rows, taken, words = Batches(view, analysis).judged()
+    if filled:
+        known = Batches(view, analysis)
+        rows, taken, words = known.judged()
         result["curves"] = {mode: _columns([r for r in rows if r["mode"] == mode]) for mode in bridge.MODES}
+        mixed = known.mixed()
+        result["mixed"] = mixed and {name: value for name, value in mixed.items() if name not in ("welds", "layer_s")}
         if taken is not None:
             result["proposed"] = {n: rows[taken][n] for n in ("mode", "copies")} | {"words": words[taken]}
     return {"analysis": result, **plate}

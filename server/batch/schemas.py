@@ -79,6 +79,23 @@ class CurvesOut(Schema):
     sequential: CurveOut
 
 
+class MixedOut(Schema):
+    """A plate of several parts, this one first: outlines, where the copies that go stand, how many were wanted; the
+    figures are this part's.
+    """
+
+    names: list[str]
+    outlines: list[list[list[list[list[float]]]]]
+    middles: list[list[float]]
+    items: list[list[list[float]]]
+    wanted: list[int]
+    print_s: float
+    weld: float
+    weld_low: float
+    reserve: float | None
+    low: float | None
+
+
 class ProposedOut(Schema):
     mode: Mode
     copies: int
@@ -117,6 +134,7 @@ class BatchAnalysisOut(ResultOut):
     plate: PlateOut | None
     curves: CurvesOut | None
     proposed: ProposedOut | None
+    mixed: MixedOut | None
     strength: StrengthKnown
 
 

@@ -5,8 +5,10 @@ from typing import Any
 from batch.models import BatchAnalysis
 from hewel.refusal import Refused
 from stages.stage import Stage
+from store import actions as store
 from studies.view import DirectedJob
 from work.computations import Computation, always
+from work.models import Work
 
 BED = (
     "bed_x", "bed_y", "bed_z", "margin", "front_free", "head_radius", "nozzle_clearance", "gantry", "rail", "release",
@@ -27,9 +29,45 @@ def _rests_on(view: DirectedJob, _: None) -> dict:
     return {
         "up": view.up,
         "bed": {name: machine[name] for name in BED} | {"spacing": plate["spacing"], "brim": plate["brim"]},
+        "others": {"own": plate["own"], "rows": _others(view)} if plate["others"] else None,
         "welding": {name: read[kind][name] for kind, names in WELDING.items() for name in names}
         | {"known": view.farm.from_coupons("capability", view.job["process"], ("weld_exponent",))},
     }
+
+
+def _others(view: DirectedJob) -> list[dict]:
+    """Of each other part on the plate the newest plate of its own, by name; those that have none are left aside."""
+    wanted = {str(row["part"]): row["copies"] for row in view.job["plate"]["others"]}
+    rows = BatchAnalysis.objects.filter(
+        part__in=wanted, part__workshop=view.part.workshop_id, part__sheet__struck=None, result__isnull=False
+    )
+    known: dict[str, Any] = {}
+    for analysis in rows.select_related("part__sheet").defer("part__facts").order_by("created"):
+        known[str(analysis.part_id)] = analysis
+    return [
+        {"analysis": str(a.id), "name": a.part.name, "copies": wanted[part]}
+        for part, a in known.items()
+        if all(a.process[n] == view.process[n] for n in SAME) and part != str(view.part.id)
+    ]
+
+
+SAME = ("layer", "material", "nozzle", "acceleration")
+"""Numbers of the process in which parts of one plate agree."""
+
+
+def _given(result: BatchAnalysis, work: Work) -> dict:
+    """What the function is given of the other parts on the plate."""
+    others = result.inputs.get("others")
+    if not others:
+        return {}
+    ids = [row["analysis"] for row in others["rows"]]
+    known = {str(a.id): a for a in BatchAnalysis.objects.filter(id__in=ids).select_related("layers")}
+    guests = [
+        {"copies": row["copies"], "layers": store.get(a.layers), "result": a.result}
+        for row in others["rows"]
+        if (a := known.get(row["analysis"])) and a.layers_id
+    ]
+    return {"others": others | {"rows": guests}}
 
 
 def _stands(view: DirectedJob, _: None) -> None:
@@ -50,5 +88,6 @@ BATCH = Stage(
     open_part=", so its layers have no inside.",
     quick=always,
     ready=_stands,
+    arguments=_given,
 )
 COMPUTATIONS: tuple[Computation, ...] = (BATCH.computation,)

@@ -2,6 +2,7 @@
 
 from datetime import date
 from typing import Annotated, ClassVar, Literal
+from uuid import UUID
 
 from pydantic import AfterValidator, Field, ValidationError, model_validator
 
@@ -378,6 +379,14 @@ class Merged(Form):
     minutes: float = Field(0, ge=0, le=100_000, allow_inf_nan=False)
 
 
+class OtherPart(Form):
+    """Another part of the workshop on the same plate, as often as is said."""
+
+    id: Key
+    part: UUID
+    copies: int = Field(1, ge=1, le=1000)
+
+
 class Plate(Form):
     """What a batch of the part is laid out by, beside the machine's record."""
 
@@ -388,6 +397,9 @@ class Plate(Form):
     """Of one part."""
     pauses: Annotated[list[PauseRow], Field(max_length=30), AfterValidator(_distinct)] = []
     ways: Annotated[list[OtherWay], Field(max_length=12), AfterValidator(_distinct)] = []
+    own: int = Field(1, ge=1, le=1000)
+    """Copies of this part beside the others."""
+    others: Annotated[list[OtherPart], Field(max_length=8), AfterValidator(_distinct)] = []
     before: Merged = Field(default_factory=lambda: Merged.model_validate({}))
     after: Merged = Field(default_factory=lambda: Merged.model_validate({}))
 
@@ -397,6 +409,6 @@ class ChosenBatch(Form):
 
     id: int
     welds: str
-    mode: Literal["together", "sequential"]
+    mode: Literal["together", "sequential", "mixed"]
     copies: int
     reason: str

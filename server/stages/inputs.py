@@ -52,6 +52,7 @@ INPUTS: dict[str, Input] = {
     "request": Input("what was asked for"),
     "clearance": Input("fit"),
     "bed": Input("machine or plate"),
+    "others": Input("other parts on the plate"),
     "welding": Input("what the weld depends on"),
 }
 """The process is apart: each of its numbers is told."""

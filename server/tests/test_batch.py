@@ -4,7 +4,7 @@ from datetime import timedelta
 
 import numpy as np
 import pytest
-from conftest import client_of, computed, person, run_here, stage_of
+from conftest import client_of, computed, person, run_here, stage_of, stl_bytes
 from django.core.files.uploadedfile import SimpleUploadedFile
 from test_needs import Job
 from test_strength import UP, load, solved
@@ -14,11 +14,12 @@ from batch import bridge
 from batch.models import BatchAnalysis, BatchChoice, PreparedFile
 from batch.queries import laid_of
 from batch.stage import BATCH
-from parts.actions import throw_away
+from parts.actions import complete_part, create_part, enqueue_intake, throw_away
+from parts.models import Part
 from store.models import Blob
 from strength import queries
 from strength.models import BatchWelds, DirectionAnalysis
-from studies.view import view_of
+from studies.view import DirectedJob, view_of
 from work.computations import computations
 
 SMALL = {"bed_x": 150.0, "bed_y": 130.0}
@@ -299,3 +300,30 @@ def test_of_a_prepared_file_nothing_is_left_with_the_part(client, part, filled, 
     part.sheet.refresh_from_db()
     throw_away(part.sheet.struck + timedelta(days=31))
     assert not PreparedFile.objects.exists() and not Blob.objects.filter(digest=digest).exists()
+
+
+# ------------------------------------------------------------------ several kinds
+
+
+def test_another_part_stands_on_the_same_plate_and_takes_its_time(client, part, filled, stands, engineer, pieces):
+    work = enqueue_intake(engineer, SimpleUploadedFile("peg.stl", stl_bytes()), "Peg plate", "auto")
+    other = create_part(work, pieces)
+    complete_part(work, other, pieces["features"])
+    given = stands.get()["process"]["given"]
+    view = DirectedJob(Part.objects.get(id=part.id))
+    BatchAnalysis.objects.create(
+        part=other, process=view.process, inputs=filled.inputs, digest="x" * 64, work=filled.work,
+        result=filled.result, layers=filled.layers,
+    )  # fmt: skip
+    assert given["material"] == "petg"
+    others = [{"id": "o", "part": str(other.id), "copies": 2}]
+    assert stands.put(plate={"own": 3, "others": others}).status_code == 200
+    assert look(client, part)["analysis"]["stale_because"] == ["other parts on the plate"]
+    computed(BATCH, engineer, part)
+    got = look(client, part)["analysis"]["mixed"]
+    assert got["names"] == ["Gauge plate", "Peg plate"] and [len(rows) for rows in got["items"]] == [3, 2]
+    five = point(client, filled, "together", 5).json()
+    assert got["print_s"] == pytest.approx(five["print_s"], rel=0.02), "two of the same are five in all"
+    assert got["weld"] == pytest.approx(five["weld"], abs=0.01) and got["reserve"] is None
+    stands.put(plate={"own": 3, "others": []})
+    assert computed(BATCH, engineer, part).result.get("mixed") is None

@@ -1801,6 +1801,7 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            mixed: components["schemas"]["MixedOut"] | null;
             plate: components["schemas"]["PlateOut"] | null;
             proposed: components["schemas"]["ProposedOut"] | null;
             /** Stale Because */
@@ -2330,7 +2331,7 @@ export interface components {
              * Mode
              * @enum {string}
              */
-            mode: "together" | "sequential";
+            mode: "together" | "sequential" | "mixed";
             /** Reason */
             reason: string;
             /** Welds */
@@ -3497,6 +3498,33 @@ export interface components {
              */
             parts: number;
         };
+        /**
+         * MixedOut
+         * @description A plate of several parts, this one first: outlines, where the copies that go stand, how many were wanted; the
+         *     figures are this part's.
+         */
+        MixedOut: {
+            /** Items */
+            items: number[][][];
+            /** Low */
+            low: number | null;
+            /** Middles */
+            middles: number[][];
+            /** Names */
+            names: string[];
+            /** Outlines */
+            outlines: number[][][][][];
+            /** Print S */
+            print_s: number;
+            /** Reserve */
+            reserve: number | null;
+            /** Wanted */
+            wanted: number[];
+            /** Weld */
+            weld: number;
+            /** Weld Low */
+            weld_low: number;
+        };
         /** Moment */
         Moment: {
             /** N */
@@ -3661,6 +3689,24 @@ export interface components {
              * @enum {string}
              */
             record: "machine" | "profile" | "capability" | "job" | "portable";
+        };
+        /**
+         * OtherPart
+         * @description Another part of the workshop on the same plate, as often as is said.
+         */
+        OtherPart: {
+            /**
+             * Copies
+             * @default 1
+             */
+            copies: number;
+            /** Id */
+            id: string;
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
         };
         /**
          * OtherWay
@@ -4058,6 +4104,16 @@ export interface components {
              * @default 0
              */
             hardware: number;
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["OtherPart"][];
+            /**
+             * Own
+             * @default 1
+             */
+            own: number;
             /**
              * Pauses
              * @default []

@@ -37,6 +37,8 @@ interface Props {
   now: number | null;
   /** Lines of a layer as a prepared file lays them: x0, y0, x1, y1 in mm. */
   lines?: readonly (readonly number[])[];
+  /** Other parts on the plate, which stand where they stand. */
+  guests?: readonly { outline: Props["outline"]; middle: readonly [number, number]; items: readonly Item[] }[];
   wrong: readonly Wrong[];
   /** A copy comes to stand somewhere else; undefined where nothing may be moved. */
   onMove?: ((number: number, to: Item) => void) | undefined;
@@ -45,8 +47,22 @@ interface Props {
 
 const PAD = 26;
 const TURN = 15;
+const GUESTS = ["var(--color-ochre-mark)", "var(--color-bark)", "var(--color-moss)"] as const;
 
-export function PlateView({ bed, outline, middle, height, items, mode, now, lines = [], wrong, onMove, label }: Props) {
+export function PlateView({
+  bed,
+  outline,
+  middle,
+  height,
+  items,
+  mode,
+  now,
+  lines = [],
+  guests = [],
+  wrong,
+  onMove,
+  label,
+}: Props) {
   const [box, size] = useSize({ width: 640, height: 330 });
   const svg = useRef<SVGSVGElement>(null);
   const [drag, setDrag] = useState<{
@@ -184,6 +200,39 @@ export function PlateView({ bed, outline, middle, height, items, mode, now, line
             );
           })}
         </g>
+        {guests.map((guest, kind) => (
+          <g key={kind} transform={frame}>
+            {guest.items.map((item, i) => (
+              <path
+                key={i}
+                d={pathOf(guest.outline)}
+                transform={stand(item)}
+                fill={GUESTS[kind % GUESTS.length]}
+                fillOpacity="0.55"
+                fillRule="evenodd"
+                stroke="var(--color-ink)"
+                strokeWidth={1 / scale}
+                data-testid="guest"
+              />
+            ))}
+          </g>
+        ))}
+        {guests.flatMap((guest, kind) =>
+          guest.items.map((item, i) => {
+            const [x, y] = placed(item, guest.middle);
+            return (
+              <text
+                key={`${kind} ${i}`}
+                x={left + scale * x}
+                y={floor - scale * y + 4}
+                textAnchor="middle"
+                className="figure pointer-events-none fill-ink text-[11px]"
+              >
+                {String.fromCharCode(66 + kind)}
+              </text>
+            );
+          }),
+        )}
         {lines.length > 0 && (
           <path
             d={lines.map((l) => `M${l[0]} ${l[1]}L${l[2]} ${l[3]}`).join("")}

@@ -1,10 +1,10 @@
 /** How many on a plate, all together or one after another: what the wait does to the weld, what it gives and costs. */
 import { useEffect, useEffectEvent, useMemo, useState } from "react";
 
-import { type Misplaced, type Part, api } from "../../api/client";
+import { type BatchAnalysis, type Misplaced, type Part, api } from "../../api/client";
 import { useBatch, useBatchPoint, usePrepared, useRefresh } from "../../api/queries";
 import { useStage } from "../../api/stage";
-import { type Item, MODES, MODE_WORDS, type Mode, toItem } from "../../domain/batch";
+import { type Item, MODES, MODE_WORDS, type Mode, longTime, toItem } from "../../domain/batch";
 import { figure } from "../../domain/figures";
 import { isOpen } from "../../domain/work";
 import { BatchCurve } from "../../plots/BatchCurve";
@@ -18,7 +18,7 @@ import { OtherWays } from "./OtherWays";
 import { PlateSettings } from "./PlateSettings";
 import { Prepared } from "./Prepared";
 
-const TABS: readonly (readonly [Mode, string])[] = MODES.map((m) => [m, MODE_WORDS[m]] as const);
+const TABS: readonly (readonly [Mode | "mixed", string])[] = MODES.map((m) => [m, MODE_WORDS[m]] as const);
 const BELOW = [
   ["curve", "batch curve"],
   ["ways", "make or mould"],
@@ -55,6 +55,8 @@ export function Batch({ part }: { part: Part }) {
     setNow(null);
   };
 
+  const [withOthers, setWithOthers] = useState(false);
+  const mixed = withOthers ? (batch?.mixed ?? null) : null;
   const [now, setNow] = useState<number | null>(null);
   const [plays, setPlays] = useState(false);
   const beat = useEffectEvent(() => {
@@ -209,8 +211,16 @@ export function Batch({ part }: { part: Part }) {
       </section>
       <section className="flex min-h-0 min-w-0 flex-col">
         <div className="flex h-9 shrink-0 items-center gap-4 border-b border-rule px-3">
-          <Tabs label="How the plate is printed" tabs={TABS} here={mode} onPick={(m) => pick({ mode: m })} />
-          {limit > 0 && (
+          <Tabs
+            label="How the plate is printed"
+            tabs={batch?.mixed ? [...TABS, ["mixed", "with others"]] : TABS}
+            here={mixed ? "mixed" : mode}
+            onPick={(m) => {
+              setWithOthers(m === "mixed");
+              if (m !== "mixed") pick({ mode: m });
+            }}
+          />
+          {limit > 0 && !mixed && (
             <label className="ml-auto flex items-center gap-1.5">
               <span className="text-second">copies</span>
               <input
@@ -226,7 +236,7 @@ export function Batch({ part }: { part: Part }) {
               />
             </label>
           )}
-          {mode === "sequential" && items.length > 1 && (
+          {mode === "sequential" && items.length > 1 && !mixed && (
             <span className="flex items-center gap-2">
               <Button
                 plain
@@ -254,7 +264,28 @@ export function Batch({ part }: { part: Part }) {
           )}
         </div>
         <div className="relative min-h-0 flex-1">
-          {plate && batch && limit > 0 && (
+          {plate && batch && mixed && (
+            <>
+              <PlateView
+                bed={batch.bed}
+                outline={plate.outline}
+                middle={[plate.middle[0] ?? 0, plate.middle[1] ?? 0]}
+                height={plate.height_mm}
+                items={(mixed.items[0] ?? []).map(toItem)}
+                guests={mixed.names.slice(1).map((_, i) => ({
+                  outline: mixed.outlines[i + 1] ?? [],
+                  middle: [mixed.middles[i + 1]?.[0] ?? 0, mixed.middles[i + 1]?.[1] ?? 0] as const,
+                  items: (mixed.items[i + 1] ?? []).map(toItem),
+                }))}
+                mode="together"
+                now={null}
+                wrong={[]}
+                label={`${part.name} with others on one plate`}
+              />
+              <MixedWords mixed={mixed} />
+            </>
+          )}
+          {plate && batch && limit > 0 && !mixed && (
             <PlateView
               bed={batch.bed}
               outline={plate.outline}
@@ -333,6 +364,34 @@ export function Batch({ part }: { part: Part }) {
           </div>
         </div>
       </section>
+    </div>
+  );
+}
+
+/** What a plate with other parts comes to, for this one. */
+function MixedWords({ mixed }: { mixed: NonNullable<BatchAnalysis["mixed"]> }) {
+  const fails = mixed.low !== null && mixed.low < 1;
+  return (
+    <div className="absolute top-2 left-3 max-w-[240px] space-y-0.5 bg-paper/90 px-2 py-1" data-testid="mixed">
+      {mixed.names.map((name, i) => {
+        const [stand, wanted] = [mixed.items[i]?.length ?? 0, mixed.wanted[i] ?? 0];
+        return (
+          <p key={name} className={stand < wanted ? "font-semibold text-crown" : ""}>
+            <b className="figure">{i === 0 ? "1…" : String.fromCharCode(65 + i)}</b> {name}:{" "}
+            <span className="figure">{stand}</span>
+            {stand < wanted && ` of ${wanted} stand`}
+          </p>
+        );
+      })}
+      <p>
+        plate takes {longTime(mixed.print_s)}, weld <span className="figure">{figure(mixed.weld, 2)}</span>
+      </p>
+      {mixed.reserve !== null && (
+        <p className={fails ? "font-semibold text-crown" : ""}>
+          {fails ? "Fails: reserve" : "reserve"} <span className="figure">{figure(mixed.reserve, 2)}</span>, at worst{" "}
+          <span className="figure">{figure(mixed.low, 2)}</span>
+        </p>
+      )}
     </div>
   );
 }

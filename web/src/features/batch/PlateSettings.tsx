@@ -2,10 +2,10 @@
 import { useState } from "react";
 
 import type { BatchBed, Part, PlateSettings as Settings } from "../../api/client";
-import { useJobWriter } from "../../api/queries";
+import { useJobWriter, useParts } from "../../api/queries";
 import { figure, typedNumber } from "../../domain/figures";
 import { FormPopover } from "../../ui/FormPopover";
-import { Input, Tick } from "../../ui/controls";
+import { Input, Select, Tick } from "../../ui/controls";
 
 interface Props {
   part: Part;
@@ -49,6 +49,12 @@ interface PauseDraft {
   cold: boolean;
 }
 
+interface OtherDraft {
+  id: string;
+  part: string;
+  copies: string;
+}
+
 const number = (text: string, empty: number) => (text.trim() === "" ? empty : typedNumber(text));
 
 function Edit({ part, plate, children }: { part: Part; plate: Settings; children: React.ReactNode }) {
@@ -64,8 +70,13 @@ function Edit({ part, plate, children }: { part: Part; plate: Settings; children
       minutes: String(p.minutes ?? 2),
       cold: p.cold ?? false,
     })),
+    own: String(plate.own ?? 1),
+    others: (plate.others ?? []).map((o): OtherDraft => ({ id: o.id, part: o.part, copies: String(o.copies ?? 1) })),
   });
   const [form, setForm] = useState(fresh);
+  const parts = (useParts().data ?? []).filter((p) => p.id !== part.id);
+  const other = (id: string, to: Partial<OtherDraft>) =>
+    setForm({ ...form, others: form.others.map((o) => (o.id === id ? { ...o, ...to } : o)) });
   const pause = (id: string, to: Partial<PauseDraft>) =>
     setForm({ ...form, pauses: form.pauses.map((p) => (p.id === id ? { ...p, ...to } : p)) });
   const send = async () => {
@@ -78,6 +89,10 @@ function Edit({ part, plate, children }: { part: Part; plate: Settings; children
         pauses: form.pauses
           .filter((p) => p.height.trim() !== "")
           .map((p) => ({ id: p.id, height: p.height, minutes: number(p.minutes, 2), cold: p.cold })),
+        own: number(form.own, 1),
+        others: form.others
+          .filter((o) => o.part !== "")
+          .map((o) => ({ id: o.id, part: o.part, copies: number(o.copies, 1) })),
       },
     }));
     if (done) setOpen(false);
@@ -159,6 +174,54 @@ function Edit({ part, plate, children }: { part: Part; plate: Settings; children
       >
         add a pause
       </button>
+      {form.others.map((o) => (
+        <div key={o.id} className="flex items-end gap-2">
+          <Select
+            label="Other part on the plate"
+            className="flex-1"
+            value={o.part}
+            options={[["", "choose one"], ...parts.map((p) => [p.id, p.name] as const)]}
+            onPick={(to) => other(o.id, { part: to })}
+          />
+          <Input
+            label="Copies"
+            inputMode="numeric"
+            className="w-16"
+            value={o.copies}
+            onChange={(e) => other(o.id, { copies: e.target.value })}
+          />
+          <button
+            type="button"
+            className="pb-1 text-second underline"
+            onClick={() => setForm({ ...form, others: form.others.filter((q) => q.id !== o.id) })}
+          >
+            remove
+          </button>
+        </div>
+      ))}
+      {form.others.length > 0 && (
+        <Input
+          label="Copies of this part beside them"
+          inputMode="numeric"
+          value={form.own}
+          onChange={(e) => setForm({ ...form, own: e.target.value })}
+        />
+      )}
+      <button
+        type="button"
+        className="text-second underline hover:text-ink"
+        onClick={() =>
+          setForm({
+            ...form,
+            others: [...form.others, { id: crypto.randomUUID().slice(0, 8), part: "", copies: "1" }],
+          })
+        }
+      >
+        put another part on the plate
+      </button>
+      <p className="narrow text-second">
+        Another part, or a loose piece, needs a filled plate of its own, in the same layers and material.
+      </p>
       <p className="narrow text-second">
         Bed, head, rail, times and prices are the machine&apos;s, under Farm; a pause counts as wait of its layer.
       </p>
