@@ -22,7 +22,7 @@ router = stage_router(BATCH, view_of, queries.batch_out, BatchOut, drawn=())
     "/{result_id}/point", response={200: BatchPoint, 404: Problem, 422: Problem}, operation_id="get_batch_point"
 )
 def get_batch_point(
-    request: HttpRequest, result_id: UUID, copies: int, mode: Literal["together", "sequential"] = "together"
+    request: HttpRequest, result_id: UUID, copies: int = 1, mode: Literal["together", "sequential"] = "together"
 ):
     """One number of copies: its reserve, what decides it, what a part costs, where the copies stand."""
     analysis = result_of(BATCH, request.user, result_id)
@@ -54,19 +54,19 @@ def choose_batch(request: HttpRequest, result_id: UUID, choice: BatchChoiceIn):
 
 
 @router.post(
-    "/{result_id}/prepared",
+    "/prepared",
     response={202: PreparedOut, 403: Problem, 404: Problem, 413: Problem, 422: Problem},
     operation_id="read_prepared",
 )
 def read_prepared(
     request: HttpRequest,
-    result_id: UUID,
     file: File[UploadedFile],
+    plate: Form[UUID],
     copies: Form[int],
     mode: Form[Literal["together", "sequential"]] = "together",
 ):
-    """Reads a prepared file beside so many copies of this plate. The file itself is not kept."""
-    analysis = result_of(BATCH, request.user, result_id)
+    """Reads a prepared file beside so many copies of a plate. The file itself is not kept."""
+    analysis = result_of(BATCH, request.user, plate)
     view = view_of(request.user, analysis.part_id)
     kept = prepared.take_in(request.user, view, analysis, file, mode, copies)
     return Status(202, prepared.prepared_out(view, kept))

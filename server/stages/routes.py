@@ -50,6 +50,9 @@ def stage_router(
         def post_asked(request: HttpRequest, part_id: UUID, payload: asked):  # type: ignore[valid-type]
             return ordered(request, part_id, payload)
 
+    if not drawn:
+        return router
+
     @router.get("/{result_id}/content/{what}/{digest}", operation_id=f"get_{stage.key}_content", openapi_extra=BYTES)
     def content(request: HttpRequest, result_id: UUID, what: str, digest: str):
         """Content for drawing, named by its digest so that a browser may keep it for good."""

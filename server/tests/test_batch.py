@@ -220,6 +220,7 @@ def test_who_may_not_write_may_look_and_strangers_see_nothing(client, part, fill
     assert other.get(f"/api/batch/of/{part.id}").status_code == 404
     assert point(other, filled, "together", 1).status_code == 404
     assert choose(other, stands, filled).status_code == 404
+    assert bring(other, filled, b"G1").status_code == 404 and bring(seen, filled, b"G1").status_code == 403
 
 
 # ------------------------------------------------------------------ prepared files
@@ -242,7 +243,8 @@ def prepared_file(analysis: BatchAnalysis, copies: int, extra=()) -> bytes:
 
 def bring(client, analysis, data: bytes, **more):
     file = SimpleUploadedFile("plate.gcode", data)
-    return client.post(f"/api/batch/{analysis.id}/prepared", {"file": file, "copies": 2, "mode": "together"} | more)
+    given = {"file": file, "plate": str(analysis.id), "copies": 2, "mode": "together"}
+    return client.post("/api/batch/prepared", given | more)
 
 
 def ended(kept: PreparedFile) -> None:

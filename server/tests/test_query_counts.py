@@ -9,6 +9,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from things import filled, operations, things_of
 
+from batch.stage import BATCH
 from overhangs.stage import OVERHANGS
 from parts.models import Part
 from pieces.stage import PIECES
@@ -31,7 +32,7 @@ def revise(user, part: Part) -> Part:
     fresh.recipe = {"of": str(part.id), "up": [0, 0, 1], "steps": []}
     fresh._state.adding = True
     fresh.save()
-    for stage in (DIRECTIONS, OVERHANGS, REMEDIES, AFTER_REMEDIES, PIECES, WALLS, STRENGTH):
+    for stage in (DIRECTIONS, OVERHANGS, REMEDIES, AFTER_REMEDIES, PIECES, WALLS, STRENGTH, BATCH):
         for result in stage.rows(part).order_by("created"):
             result.id, result.part = uuid4(), fresh
             result._state.adding = True

@@ -37,10 +37,12 @@ def reserves_by_weld(
 ) -> Welded:
     """Every case on the layers normal to ``up`` with welds ``weld`` and ``low`` (n, layers) in place of one number: the
     interlayer index of a point over the least weld of the layers it stands for, or the greatest of the other indices,
-    which no weld changes. Infinite where no load acts.
+    which no weld changes. Infinite where no load acts, case and layer −1 where there is no case.
     """
-    count = weld.shape[1]
-    columns = []
+    (n, count), columns = weld.shape, []
+    if not cases:
+        nothing = np.full(n, -1)
+        return Welded(np.full(n, np.inf), np.full(n, np.inf), nothing, nothing)
     for case, own in zip(cases, lines, strict=True):
         used = indices(case.stress, up, allowed(material, own), case.lie)
         rest = float(np.maximum(used.in_layer, used.compression).max(initial=0.0))
@@ -57,7 +59,7 @@ def reserves_by_weld(
                 row.append(np.where(worst >= rest, (first[at] + last[at]) // 2, -1))
         columns.append(row)
     reserve, layer, lowest = (np.array([c[k] for c in columns]) for k in range(3))
-    case_of, every = reserve.argmin(axis=0), np.arange(weld.shape[0])
+    case_of, every = reserve.argmin(axis=0), np.arange(n)
     return Welded(reserve[case_of, every], lowest.min(axis=0), case_of, layer[case_of, every])
 
 
@@ -65,7 +67,7 @@ def within_band(value: float, low: float, weld_value: float, weld_low: float) ->
     """The lower edge of a reserve that two bands bear on, each known alone: its shares are added in squares of their
     logarithms.
 
-    >>> round(within_band(1.0, 0.8, 1.0, 0.8), 3), within_band(2.0, 1.6, 1.0, 1.0)
+    >>> round(within_band(1.0, 0.8, 1.0, 0.8), 3), round(within_band(2.0, 1.6, 1.0, 1.0), 9)
     (0.729, 1.6)
     """
     if min(value, low, weld_value, weld_low) <= 0:

@@ -347,12 +347,12 @@ export const api = {
     take<Batch>(client.POST("/api/batch/{result_id}/choice", { params: { path: { result_id: analysis } }, body })),
   readPrepared: (analysis: string, mode: BatchMode, copies: number, file: File) =>
     take<Prepared>(
-      client.POST("/api/batch/{result_id}/prepared", {
-        params: { path: { result_id: analysis } },
-        body: { file: file as unknown as string, mode, copies },
+      client.POST("/api/batch/prepared", {
+        body: { file: file as unknown as string, plate: analysis, mode, copies },
         bodySerializer: () => {
           const form = new FormData();
           form.set("file", file);
+          form.set("plate", analysis);
           form.set("mode", mode);
           form.set("copies", String(copies));
           return form;
