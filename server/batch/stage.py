@@ -3,10 +3,9 @@
 from typing import Any
 
 from batch.models import BatchAnalysis
-from hewel.refusal import Refused
 from stages.stage import Stage
 from store import actions as store
-from studies.view import DirectedJob
+from studies.view import DirectedJob, require_direction
 from work.computations import Computation, always
 from work.models import Work
 
@@ -70,13 +69,6 @@ def _given(result: BatchAnalysis, work: Work) -> dict:
     return {"others": others | {"rows": guests}}
 
 
-def _stands(view: DirectedJob, _: None) -> None:
-    if view.direction is None:
-        raise Refused(
-            "no_direction", "No direction is known yet.", "Wait for the first candidate, or choose a direction.", 409
-        )
-
-
 BATCH = Stage(
     key="batch",
     model=BatchAnalysis,
@@ -87,7 +79,7 @@ BATCH = Stage(
     priority=6,
     open_part=", so its layers have no inside.",
     quick=always,
-    ready=_stands,
+    ready=require_direction,
     arguments=_given,
 )
 COMPUTATIONS: tuple[Computation, ...] = (BATCH.computation,)

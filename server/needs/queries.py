@@ -344,7 +344,7 @@ def state(view: Any) -> dict:
     rows, given = len(job["requirements"]["rows"]), job["settled"]
     if given is None:
         begun = any(job[s]["rows"] for s in ("requirements", "regions", "touching")) or job["loads"]["cases"]
-        line = f"{rows} written" if begun else "say what it must do"
+        line = f"{rows} written, mark complete" if begun else "say what it must do"
         return {"state": "open" if begun else "empty", "line": line, "busy": False}
     if given.get("carried"):
         return {"state": "stale", "line": f"{rows} written, confirm complete", "busy": False}

@@ -1,24 +1,14 @@
 """Overhangs as a stage: the layers of the job's direction, checked under its process."""
 
-from hewel.refusal import Refused
 from overhangs.models import OverhangAnalysis
 from stages.stage import Stage
-from studies.view import DirectedJob
+from studies.view import DirectedJob, require_direction
 from work.computations import always
 from work.models import Work
 
 
 def _rests_on(view: DirectedJob, _: None) -> dict:
     return {"up": view.up}
-
-
-def _stands(view: DirectedJob, _: None) -> None:
-    if view.direction is None:
-        raise Refused(
-            "no_direction",
-            "No direction is known yet.",
-            "Wait for the first candidate, or choose a direction; then check layers.",
-        )
 
 
 def _given(analysis: OverhangAnalysis, work: Work) -> dict:
@@ -36,7 +26,7 @@ OVERHANGS = Stage(
     priority=7,
     open_part=", so its layers have no inside.",
     quick=always,
-    ready=_stands,
+    ready=require_direction,
     arguments=_given,
 )
 COMPUTATIONS = (OVERHANGS.computation,)

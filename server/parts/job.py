@@ -98,7 +98,8 @@ def whole(content: dict) -> dict:
     desk = content["desk"]
     if desk["weights"]:
         desk = desk | {"weights": Weights(**desk["weights"]).model_dump()}
-    content["need"] = needs.Need(**content["need"]).model_dump(mode="json")  # it has gained fields since
+    for section, form in (("need", needs.Need), ("plate", needs.Plate)):  # they have gained fields since
+        content[section] = form(**content[section]).model_dump(mode="json")
     return content | {"process": process_choice(content["process"]), "desk": desk}
 
 

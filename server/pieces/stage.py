@@ -5,7 +5,7 @@ from parts.queries import stored_exact
 from pieces.models import Division, PieceFile
 from stages.stage import Stage
 from store import actions as store
-from studies.view import DirectedJob
+from studies.view import DirectedJob, require_direction
 
 STANDING = ("embed", "in_place")
 """Ways that depend on how the part stands: a plate is put in, and what hangs droops, as it stands; a cut is a cut."""
@@ -32,10 +32,8 @@ def _ready(view: DirectedJob, request: dict) -> None:
     if request["way"] == "in_place" and not (request["pick"] and any(request["normal"] or []) and request["travel"]):
         result = "Point at the body that moves, name the way it goes and how far."
         raise Refused("bad_options", "No travel is named.", result, 422)
-    if request["way"] in STANDING and view.direction is None:
-        raise Refused(
-            "no_direction", "No direction is known yet.", "Wait for the first candidate, or choose a direction.", 409
-        )
+    if request["way"] in STANDING:
+        require_direction(view)
 
 
 def _keep(division: Division, name: str, value) -> bool:

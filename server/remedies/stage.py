@@ -9,7 +9,7 @@ from remedies.models import AfterRemedies, Proposal
 from stages.stage import Stage
 from strength.job import divided_by, loads_in_service
 from studies.queries import with_duties
-from studies.view import DirectedJob
+from studies.view import DirectedJob, require_direction
 from work.models import Work
 
 MOST_STEPS = 500
@@ -65,13 +65,6 @@ def _bounds(view: DirectedJob) -> dict:
 def _rests_on(view: DirectedJob, steps: list[dict] | None) -> dict:
     known = steps if steps is None else [step_of(step) for step in steps[:MOST_STEPS]]
     return {"up": view.up, "steps": known} | _bounds(view)
-
-
-def require_direction(view: DirectedJob) -> None:
-    if view.direction is None:
-        raise Refused(
-            "no_direction", "No direction is known yet.", "Wait for the first candidate, or choose a direction.", 409
-        )
 
 
 def _ready(view: DirectedJob, steps: list[dict] | None) -> None:

@@ -6,6 +6,7 @@ from functools import cached_property
 from typing import Any, NamedTuple
 from uuid import UUID
 
+from hewel.refusal import Refused
 from parts.queries import part_of
 from stages.view import JobView
 from studies.models import Choice, Study
@@ -50,6 +51,14 @@ class DirectedJob(JobView):
     def up(self) -> list[float] | None:
         """The direction that the part stands in; None while none is known."""
         return self.direction and self.direction.up
+
+
+def require_direction(view: DirectedJob, _: Any = None) -> None:
+    """Raises Refused while it is not known how the part stands."""
+    if view.direction is None:
+        raise Refused(
+            "no_direction", "No direction is known yet.", "Wait for the first candidate, or choose a direction.", 409
+        )
 
 
 def view_of(user: Any, part_id: UUID) -> DirectedJob:

@@ -325,12 +325,11 @@ export function Batch({ part }: { part: Part }) {
         </div>
         <div className="flex h-[326px] shrink-0 flex-col border-t-[1.4px] border-ink">
           <div className="flex items-baseline gap-4 px-3 pt-1">
-            <Tabs label="Below the plate" tabs={BELOW} here={below} onPick={setBelow} />
+            <Tabs label="Below the plate" tabs={BELOW} here={below} onPick={setBelow} className="shrink-0" />
             {below === "curve" && batch?.curves && (
-              <p className="narrow ml-auto text-second">
-                <Line dash={false} /> together <Line dash /> one after another · hatched: the band may fall below 1 ·{" "}
-                <span className="inline-block h-1 w-3 bg-ochre-mark" aria-hidden="true" /> ends when nobody is there · ●
-                best
+              <p className="narrow ml-auto truncate text-second">
+                <Line dash={false} /> together <Line dash /> in turn · hatched: may fall below 1 ·{" "}
+                <span className="inline-block h-1 w-3 bg-ochre-mark" aria-hidden="true" /> ends unattended · ● best
               </p>
             )}
           </div>
@@ -372,7 +371,7 @@ export function Batch({ part }: { part: Part }) {
 function MixedWords({ mixed }: { mixed: NonNullable<BatchAnalysis["mixed"]> }) {
   const fails = mixed.low !== null && mixed.low < 1;
   return (
-    <div className="absolute top-2 left-3 max-w-[240px] space-y-0.5 bg-paper/90 px-2 py-1" data-testid="mixed">
+    <div className="absolute top-2 left-3 max-w-[160px] space-y-0.5 bg-paper/90 px-2 py-1" data-testid="mixed">
       {mixed.names.map((name, i) => {
         const [stand, wanted] = [mixed.items[i]?.length ?? 0, mixed.wanted[i] ?? 0];
         return (
