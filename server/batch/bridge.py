@@ -41,8 +41,9 @@ FIRST_S, THEN_S = 0.7, 5.0
 def bed_of(bed: dict) -> Bed:
     x, y = bed["bed_x"], bed["bed_y"]
     front = (shapely.box(0, 0, x, bed["front_free"]),) if bed["front_free"] > 0 else ()
+    kept = tuple(shapely.box(*corners) for corners in bed["free"])
     head = Head(bed["head_radius"], bed["nozzle_clearance"], bed["gantry"], bed["rail"])
-    return Bed(Plate((x, y), bed["margin"], front), bed["bed_z"], head, bed["spacing"], bed["brim"])
+    return Bed(Plate((x, y), bed["margin"], front + kept), bed["bed_z"], head, bed["spacing"], bed["brim"])
 
 
 def _weld_of(process: Process, welding: dict) -> Weld:
@@ -287,7 +288,7 @@ def misplaced(result: dict, items: list[list[float]], bed: dict, mode: Mode) -> 
     out = []
     for breach in breaches(outline, rows, where.plate, where.spacing):
         if breach.other is None:
-            words = f"Copy {breach.item + 1} stands {breach.short_mm:.1f} mm beyond where it may stand."
+            words = f"Copy {breach.item + 1} stands {breach.short_mm:.1f} mm into where nothing may stand."
             out.append(_wrong(breach.item, None, breach.short_mm, None, words))
         else:
             line = shapely.shortest_line(placed[breach.item], placed[breach.other])

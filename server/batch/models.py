@@ -40,7 +40,7 @@ class BatchChoice(models.Model):
     """Kept as it was made: its numbers do not change when the plate is filled again."""
 
     analysis = models.ForeignKey(BatchAnalysis, on_delete=models.CASCADE, related_name="choices")
-    welds = models.ForeignKey("strength.BatchWelds", on_delete=models.PROTECT, related_name="+")
+    welds = models.ForeignKey("strength.BatchWelds", on_delete=models.RESTRICT, related_name="+")
     mode = models.CharField(max_length=12)
     copies = models.IntegerField()
     items = models.JSONField()

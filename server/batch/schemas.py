@@ -122,6 +122,8 @@ class BedOut(Schema):
     gantry: float
     rail: Literal["x", "y"]
     release: str
+    free: list[list[float]]
+    """Places where nothing stands: x0, y0, x1, y1."""
     spacing: float
     brim: float
 

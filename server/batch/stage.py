@@ -27,7 +27,12 @@ def _rests_on(view: DirectedJob, _: None) -> dict:
     read = {"machine": machine, "capability": capability}
     return {
         "up": view.up,
-        "bed": {name: machine[name] for name in BED} | {"spacing": plate["spacing"], "brim": plate["brim"]},
+        "bed": {name: machine[name] for name in BED}
+        | {
+            "spacing": plate["spacing"],
+            "brim": plate["brim"],
+            "free": [[f["x"], f["y"], f["x"] + f["wide"], f["y"] + f["deep"]] for f in plate["free"]],
+        },
         "others": {"own": plate["own"], "rows": _others(view)} if plate["others"] else None,
         "welding": {name: read[kind][name] for kind, names in WELDING.items() for name in names}
         | {"known": view.farm.from_coupons("capability", view.job["process"], ("weld_exponent",))},

@@ -379,6 +379,19 @@ class Merged(Form):
     minutes: float = Field(0, ge=0, le=100_000, allow_inf_nan=False)
 
 
+Place = Annotated[float, Field(ge=0, le=10_000, allow_inf_nan=False)]
+
+
+class KeptFree(Form):
+    """A place on the bed where nothing stands, mm from its lower left corner: a clip, a strip where lines are wiped."""
+
+    id: Key
+    x: Place = 0
+    y: Place = 0
+    wide: Annotated[Place, Field(gt=0)] = 20
+    deep: Annotated[Place, Field(gt=0)] = 10
+
+
 class OtherPart(Form):
     """Another part of the workshop on the same plate, as often as is said."""
 
@@ -397,6 +410,7 @@ class Plate(Form):
     """Of one part."""
     pauses: Annotated[list[PauseRow], Field(max_length=30), AfterValidator(_distinct)] = []
     ways: Annotated[list[OtherWay], Field(max_length=12), AfterValidator(_distinct)] = []
+    free: Annotated[list[KeptFree], Field(max_length=20), AfterValidator(_distinct)] = []
     own: int = Field(1, ge=1, le=1000)
     """Copies of this part beside the others."""
     others: Annotated[list[OtherPart], Field(max_length=8), AfterValidator(_distinct)] = []
@@ -409,6 +423,6 @@ class ChosenBatch(Form):
 
     id: int
     welds: str
-    mode: Literal["together", "sequential", "mixed"]
+    mode: Literal["together", "sequential"]
     copies: int
     reason: str

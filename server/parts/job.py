@@ -126,7 +126,7 @@ ROWS = {
     "touching": {"rows": "touching face"},
     "spaces": {"rows": "free space"},
     "evidence": {"rows": "evidence"},
-    "plate": {"pauses": "pause", "ways": "other way"},
+    "plate": {"pauses": "pause", "ways": "other way", "free": "place kept free", "others": "other part"},
     "loads": {"held": "held face", "cases": "load case", "combinations": "combination", "movements": "stiffness"},
 }
 

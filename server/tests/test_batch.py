@@ -193,7 +193,7 @@ def test_a_copy_moved_too_near_is_refused_with_the_distance(client, part, filled
     answer = choose(client, stands, filled, items=near)
     assert answer.status_code == 422 and answer.json()["code"] == "misplaced" and "too near" in answer.json()["message"]
     beyond = [[-40.0, items[0][1], 0.0], items[1]]
-    assert "beyond" in check(beyond)[0]["words"]
+    assert "into where nothing may stand" in check(beyond)[0]["words"]
     struck = check(items, "sequential")
     assert struck and "strikes" in struck[0]["words"]
     assert choose(client, stands, filled, items=items[:1]).status_code == 422
@@ -208,6 +208,22 @@ def test_a_written_pause_weakens_its_own_layer(client, part, filled, stands):
     assert stopped["print_s"] == pytest.approx(free["print_s"] + 300, rel=1e-3)
     assert look(client, part)["analysis"]["stale_because"] == []
     assert look(client, part)["pauses"][0]["cold"] is True
+
+
+def test_a_place_kept_free_stays_free(client, part, filled, stands, engineer):
+    before = len(filled.result["items"]["together"])
+    kept = {"id": "c", "x": 50, "y": 40, "wide": 45, "deep": 50}
+    assert stands.put(plate={"free": [kept]}).status_code == 200
+    assert look(client, part)["analysis"]["stale_because"] == ["machine or plate"]
+    analysis = computed(BATCH, engineer, part)
+    items = analysis.result["items"]["together"]
+    assert 1 <= len(items) < before and look(client, part)["analysis"]["bed"]["free"] == [[50, 40, 95, 90]]
+    there = [[70.0, 60.0, 0.0]]
+    answer = client.post(
+        f"/api/batch/{analysis.id}/layout", {"mode": "together", "items": there}, content_type="application/json"
+    )
+    assert "into where nothing may stand" in answer.json()[0]["words"]
+    assert stands.put(plate={"free": [kept | {"wide": 0}]}).status_code == 422
 
 
 def test_who_may_not_write_may_look_and_strangers_see_nothing(client, part, filled, stands, engineer):
@@ -293,6 +309,14 @@ def test_what_is_no_prepared_file_is_refused_in_words(client, part, filled, stan
     with pytest.raises(bridge.InputError) as refused:
         run_here(PreparedFile.objects.get().work)
     assert refused.value.hint
+
+
+def test_a_part_with_a_chosen_batch_can_be_thrown_away(client, part, filled, stands):
+    assert choose(client, stands, filled).status_code == 201
+    client.delete(f"/api/sheets/{part.sheet_id}")
+    part.sheet.refresh_from_db()
+    assert throw_away(part.sheet.struck + timedelta(days=31)) == 1
+    assert not BatchChoice.objects.exists() and not BatchWelds.objects.exists()
 
 
 def test_of_a_prepared_file_nothing_is_left_with_the_part(client, part, filled, stands, engineer):

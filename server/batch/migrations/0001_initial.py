@@ -50,7 +50,7 @@ class Migration(migrations.Migration):
                 ('at', models.DateTimeField(auto_now_add=True)),
                 ('analysis', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='choices', to='batch.batchanalysis')),
                 ('by', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL)),
-                ('welds', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to='strength.batchwelds')),
+                ('welds', models.ForeignKey(on_delete=django.db.models.deletion.RESTRICT, related_name='+', to='strength.batchwelds')),
             ],
             options={
                 'ordering': ['-at'],

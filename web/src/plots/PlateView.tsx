@@ -13,6 +13,8 @@ export interface Bed {
   bed_y: number;
   margin: number;
   front_free: number;
+  /** Places where nothing stands: x0, y0, x1, y1. */
+  free: readonly (readonly number[])[];
   head_radius: number;
   nozzle_clearance: number;
   gantry: number;
@@ -132,6 +134,19 @@ export function PlateView({
             strokeWidth={1.4 / scale}
           />
           {bed.front_free > 0 && <rect width={bed.bed_x} height={bed.front_free} fill="var(--color-rail)" />}
+          {bed.free.map((f, i) => (
+            <rect
+              key={i}
+              x={f[0]}
+              y={f[1]}
+              width={(f[2] ?? 0) - (f[0] ?? 0)}
+              height={(f[3] ?? 0) - (f[1] ?? 0)}
+              fill="var(--color-rail)"
+              stroke="var(--color-bark)"
+              strokeWidth={0.8 / scale}
+              data-testid="kept-free"
+            />
+          ))}
           {bed.margin > 0 && (
             <rect
               x={bed.margin}

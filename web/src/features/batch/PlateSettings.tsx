@@ -49,6 +49,14 @@ interface PauseDraft {
   cold: boolean;
 }
 
+const SIDES = [
+  ["x", "x, mm"],
+  ["y", "y, mm"],
+  ["wide", "wide"],
+  ["deep", "deep"],
+] as const;
+type FreeDraft = { id: string } & Record<(typeof SIDES)[number][0], string>;
+
 interface OtherDraft {
   id: string;
   part: string;
@@ -70,6 +78,13 @@ function Edit({ part, plate, children }: { part: Part; plate: Settings; children
       minutes: String(p.minutes ?? 2),
       cold: p.cold ?? false,
     })),
+    free: (plate.free ?? []).map((f): FreeDraft => ({
+      id: f.id,
+      x: String(f.x ?? 0),
+      y: String(f.y ?? 0),
+      wide: String(f.wide ?? 20),
+      deep: String(f.deep ?? 10),
+    })),
     own: String(plate.own ?? 1),
     others: (plate.others ?? []).map((o): OtherDraft => ({ id: o.id, part: o.part, copies: String(o.copies ?? 1) })),
   });
@@ -89,6 +104,13 @@ function Edit({ part, plate, children }: { part: Part; plate: Settings; children
         pauses: form.pauses
           .filter((p) => p.height.trim() !== "")
           .map((p) => ({ id: p.id, height: p.height, minutes: number(p.minutes, 2), cold: p.cold })),
+        free: form.free.map((f) => ({
+          id: f.id,
+          x: number(f.x, 0),
+          y: number(f.y, 0),
+          wide: number(f.wide, 20),
+          deep: number(f.deep, 10),
+        })),
         own: number(form.own, 1),
         others: form.others
           .filter((o) => o.part !== "")
@@ -173,6 +195,40 @@ function Edit({ part, plate, children }: { part: Part; plate: Settings; children
         }
       >
         add a pause
+      </button>
+      {form.free.map((f) => (
+        <div key={f.id} className="flex items-end gap-2" data-testid="free-row">
+          {SIDES.map(([side, label]) => (
+            <Input
+              key={side}
+              label={label}
+              inputMode="decimal"
+              value={f[side]}
+              onChange={(e) =>
+                setForm({ ...form, free: form.free.map((q) => (q.id === f.id ? { ...q, [side]: e.target.value } : q)) })
+              }
+            />
+          ))}
+          <button
+            type="button"
+            className="pb-1 text-second underline"
+            onClick={() => setForm({ ...form, free: form.free.filter((q) => q.id !== f.id) })}
+          >
+            remove
+          </button>
+        </div>
+      ))}
+      <button
+        type="button"
+        className="block text-second underline hover:text-ink"
+        onClick={() =>
+          setForm({
+            ...form,
+            free: [...form.free, { id: crypto.randomUUID().slice(0, 8), x: "0", y: "0", wide: "20", deep: "10" }],
+          })
+        }
+      >
+        keep a place on the bed free (a clip)
       </button>
       {form.others.map((o) => (
         <div key={o.id} className="flex items-end gap-2">

@@ -8,6 +8,7 @@ import { FormPopover } from "../../ui/FormPopover";
 import { Input, Tick } from "../../ui/controls";
 
 export function ServiceLine({ part, service, mayEdit }: { part: Part; service: Service; mayEdit: boolean }) {
+  const batch = part.job.batch !== null;
   const words = (
     <>
       {service.temperature_c === null ? (
@@ -17,7 +18,8 @@ export function ServiceLine({ part, service, mayEdit }: { part: Part; service: S
       )}
       {service.temperature_source && <span className="text-second"> ({service.temperature_source})</span>} ·{" "}
       {service.wet ? "wet" : "dry"}
-      {service.bond !== null && (
+      {batch && " · welds of the chosen batch"}
+      {service.bond !== null && !batch && (
         <>
           {" "}
           · weld <span className="figure">{figure(service.bond, 2)}</span>
@@ -92,13 +94,17 @@ function Edit({ part, service, children }: { part: Part; service: Service; child
         value={form.factor}
         onChange={(e) => setForm({ ...form, factor: e.target.value })}
       />
-      <Input
-        label="Interlayer weld factor of the batch, share of the coupon's; needs a new check"
-        inputMode="decimal"
-        placeholder="1"
-        value={form.bond}
-        onChange={(e) => setForm({ ...form, bond: e.target.value })}
-      />
+      {part.job.batch ? (
+        <p className="text-second">The weld of every layer is that of the batch that was chosen.</p>
+      ) : (
+        <Input
+          label="Interlayer weld factor of the batch, share of the coupon's; needs a new check"
+          inputMode="decimal"
+          placeholder="1"
+          value={form.bond}
+          onChange={(e) => setForm({ ...form, bond: e.target.value })}
+        />
+      )}
       <Tick ticked={form.wet} onTick={(wet) => setForm({ ...form, wet })}>
         wet in service (counts for nylon)
       </Tick>

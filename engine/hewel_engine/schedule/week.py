@@ -1,0 +1,269 @@
+"""Plates on machines over days, with the hands that start, feed and clear them. Times s from the plan's own zero.
+
+A plate is started by hand, stops where something is put in until a hand is there, and blocks its machine until it is
+taken off; a machine that pushes its parts off needs nobody for that. Hands are there in windows, so many at once.
+"""
+
+from bisect import bisect_right
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from math import inf
+
+
+@dataclass(frozen=True)
+class Stop:
+    """``at`` s after the first line the machine waits for hands, which are busy for ``hands`` s."""
+
+    at: float
+    hands: float
+    what: str = "pause"
+
+
+@dataclass(frozen=True)
+class Plate:
+    """One plate to be printed: ``seconds`` from first to last line, on any machine of its ``model``, in ``material``.
+    ``due`` and how much a second of lateness weighs; not before ``ready``.
+    """
+
+    key: str
+    seconds: float
+    model: str
+    material: str = ""
+    due: float = inf
+    weight: float = 1.0
+    stops: tuple[Stop, ...] = ()
+    start_hands: float = 300.0
+    end_hands: float = 300.0
+    ready: float = 0.0
+
+
+@dataclass(frozen=True)
+class Machine:
+    """``free`` from then on, with ``material`` loaded; ``change_hands`` to load another. ``out``: spans in which it is
+    not there.
+    """
+
+    key: str
+    model: str
+    material: str = ""
+    free: float = 0.0
+    change_hands: float = 600.0
+    pushes: bool = False
+    out: tuple[tuple[float, float], ...] = ()
+
+
+@dataclass(frozen=True)
+class Crew:
+    """So many ``people`` at once in each of the ``windows`` (from, to), in their order."""
+
+    windows: tuple[tuple[float, float], ...]
+    people: int = 1
+
+
+@dataclass(frozen=True)
+class Visit:
+    """Hands at a machine: from ``at`` for ``seconds``."""
+
+    at: float
+    seconds: float
+    what: str
+
+    @property
+    def end(self) -> float:
+        return self.at + self.seconds
+
+
+@dataclass(frozen=True)
+class Run:
+    """A plate on a machine: its first line at ``begin``, its last at ``end``; the machine is free again at ``free``.
+    ``waited`` s for the machine, and ``idle`` s in which it stood still for want of hands.
+    """
+
+    plate: Plate
+    machine: str
+    begin: float
+    end: float
+    free: float
+    visits: tuple[Visit, ...]
+    waited: float
+    idle: float
+
+    @property
+    def late(self) -> float:
+        return max(0.0, self.free - self.plate.due)
+
+    @property
+    def start(self) -> float:
+        """When hands come to start it."""
+        return self.visits[0].at if self.visits else self.begin
+
+    @property
+    def why(self) -> str:
+        """What makes it late."""
+        parts = {
+            "waiting for a machine": self.waited,
+            "waiting for hands": self.idle,
+            "its own time": self.plate.seconds,
+        }
+        return max(parts, key=lambda name: parts[name])
+
+
+@dataclass(frozen=True)
+class Week:
+    """``runs`` in the order of their start; ``left``: plates that no machine can print."""
+
+    runs: tuple[Run, ...]
+    left: tuple[Plate, ...] = ()
+
+    @property
+    def lateness(self) -> float:
+        """Seconds of lateness, each by the weight of its plate."""
+        return sum(r.late * r.plate.weight for r in self.runs)
+
+    @property
+    def end(self) -> float:
+        return max((r.free for r in self.runs), default=0.0)
+
+
+@dataclass
+class _Hands:
+    crew: Crew
+    busy: list[Visit] = field(default_factory=list)
+
+    def earliest(self, at: float, seconds: float) -> float:
+        """The first moment from ``at`` on at which a hand is there for so long; infinite where none ever is."""
+        if seconds <= 0 or self._free(at, at + seconds):
+            return at
+        times = sorted({at, *(v.end for v in self.busy if v.end > at), *(a for a, _ in self.crew.windows if a > at)})
+        return next((t for t in times if self._free(t, t + seconds)), inf)
+
+    def _free(self, begin: float, end: float) -> bool:
+        place = bisect_right(self.crew.windows, (begin, inf)) - 1
+        if place < 0 or end > self.crew.windows[place][1]:
+            return False
+        over = [v for v in self.busy if v.at < end and begin < v.end]
+        edges = [begin, *(v.at for v in over if v.at > begin)]
+        return all(sum(v.at <= t < v.end for v in over) < self.crew.people for t in edges)
+
+
+def _tried(plate: Plate, machine: Machine, hands: _Hands, now: float) -> Run | None:
+    """A plate on a machine as soon as it can be; None where it never can."""
+    if machine.model != plate.model:
+        return None
+    change = machine.change_hands if plate.material not in ("", machine.material) else 0.0
+    asked = max(now, plate.ready)
+    at = max(asked, machine.free)
+    for _ in range(len(machine.out) + 1):
+        run = _run(plate, machine, hands, at, change, asked)
+        if run is None:
+            return None
+        hit = [o for o in machine.out if o[0] < run.free and run.start < o[1]]
+        if not hit:
+            return run
+        at = max(o[1] for o in hit)
+    return None
+
+
+def _run(plate: Plate, machine: Machine, hands: _Hands, at: float, change: float, asked: float) -> Run | None:
+    own = _Hands(hands.crew, list(hands.busy))
+    visits: list[Visit] = []
+
+    def come(when: float, seconds: float, what: str) -> float:
+        """When a visit ends; infinite where no hand ever comes."""
+        begin = own.earliest(when, seconds)
+        if seconds > 0 and begin < inf:
+            visits.append(Visit(begin, seconds, what))
+            own.busy.append(visits[-1])
+        return begin + seconds
+
+    begin = come(at, plate.start_hands + change, "start" if not change else "change the material and start")
+    idle, still = begin - at - plate.start_hands - change, 0.0
+    for stop in sorted(plate.stops, key=lambda s: s.at):
+        reached = begin + stop.at + still
+        done = come(reached, stop.hands, stop.what)
+        idle += done - reached - stop.hands
+        still += done - reached
+    end = begin + plate.seconds + still
+    free = end if machine.pushes else come(end, plate.end_hands, "take off")
+    if free == inf:
+        return None
+    idle += free - end - (0.0 if machine.pushes else plate.end_hands)
+    return Run(plate, machine.key, begin, end, free, tuple(visits), at - asked, idle)
+
+
+def listed(
+    plates: Iterable[Plate],
+    machines: Iterable[Machine],
+    crew: Crew,
+    now: float = 0.0,
+    kept: Iterable[Run] = (),
+    was: Mapping[str, Run] | None = None,
+) -> Week:
+    """List scheduling: the plate with the least slack first, each on the machine that is done with it soonest. ``kept``
+    runs stand where they are: what is printed already, and what somebody pinned. Plates that ``was`` knows keep their
+    order and, unless another machine is done MOVE_S earlier, their machine.
+    """
+    was = was or {}
+    runs, hands = list(kept), _Hands(crew)
+    state = {m.key: m for m in machines}
+    for run in sorted(runs, key=lambda r: r.free):
+        hands.busy += run.visits
+        state[run.machine] = _after(state[run.machine], run)
+    left = []
+    there = {r.plate.key for r in runs}
+    slack = lambda p: (p.due - p.seconds, -p.weight, p.key)
+    order = lambda p: (was[p.key].start if p.key in was else -inf, slack(p))
+    for plate in sorted((p for p in plates if p.key not in there), key=order):
+        best = _soonest(plate, state, hands, now, was[plate.key].machine if plate.key in was else "")
+        if best is None:
+            left.append(plate)
+            continue
+        hands.busy += best.visits
+        state[best.machine] = _after(state[best.machine], best)
+        runs.append(best)
+    return Week(tuple(sorted(runs, key=lambda r: (r.start, r.machine))), tuple(left))
+
+
+MOVE_S = 3600.0
+"""s that a plate must gain to be moved to another machine than it was told."""
+
+
+def _soonest(plate: Plate, state: Mapping[str, Machine], hands: _Hands, now: float, was: str) -> Run | None:
+    best, least = None, (inf,)
+    for machine in sorted(state.values(), key=lambda m: (m.key != was, m.free, m.key)):
+        price = 0.0 if machine.key == was or not was else MOVE_S
+        if max(now, machine.free, plate.ready) + plate.seconds + price >= least[0]:
+            continue  # it cannot be done sooner
+        run = _tried(plate, machine, hands, now)
+        if run is not None:
+            worth = (run.free + price, len(run.visits), machine.material != plate.material)
+            if worth < least:
+                best, least = run, worth
+    return best
+
+
+def _after(machine: Machine, run: Run) -> Machine:
+    return replace(machine, free=max(machine.free, run.free), material=run.plate.material or machine.material)
+
+
+def repaired(week: Week, machines: Iterable[Machine], crew: Crew, now: float, pinned: Iterable[str] = ()) -> Week:
+    """A week after something has happened, which ``machines`` and ``crew`` already know: what runs by ``now`` or is
+    pinned stays where its machine is still there; the rest is listed anew.
+    """
+    known, held = {m.key: m for m in machines}, set(pinned)
+    stays = [
+        r for r in week.runs
+        if (r.start <= now or r.plate.key in held) and r.machine in known
+        and not any(a < r.free and r.start < b for a, b in known[r.machine].out)
+    ]  # fmt: skip
+    rest = [r.plate for r in week.runs if r not in stays] + list(week.left)
+    return listed(rest, known.values(), crew, now, stays, {r.plate.key: r for r in week.runs})
+
+
+def moved(before: Week, after: Week) -> list[tuple[str, str, str]]:
+    """(plate, from, to) of every plate whose machine or start differs: where and when, in words of hours."""
+    told = lambda r: f"{r.machine} at {r.start / 3600:.1f} h"
+    was = {r.plate.key: told(r) for r in before.runs}
+    now = {r.plate.key: told(r) for r in after.runs}
+    keys = [k for k in dict.fromkeys([*was, *now]) if was.get(k) != now.get(k)]
+    return [(k, was.get(k, "not planned"), now.get(k, "not planned")) for k in keys]
