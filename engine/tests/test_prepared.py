@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from hewel_engine.cli.main import main
 from hewel_engine.errors import InputError
+from hewel_engine.prepared import moves as moves_module
 from hewel_engine.prepared.moves import read_moves
 from hewel_engine.prepared.planning import planned
 
@@ -164,6 +165,18 @@ def test_what_is_no_prepared_file_is_refused(data, code):
     with pytest.raises(InputError) as refused:
         read_moves(data)
     assert refused.value.code == code and refused.value.hint
+
+
+@pytest.mark.parametrize("line", [b"", b"\n"], ids=["one line", "many lines"])
+def test_a_hundred_megabytes_of_noise_are_refused_from_their_beginning(line, monkeypatch):
+    noise = np.random.default_rng(0).integers(32, 127, 5 << 20, dtype=np.uint8).tobytes()
+    data = noise if not line else line.join(noise[i : i + 60] for i in range(0, len(noise), 60))
+    seen = []
+    parse = moves_module._parse
+    monkeypatch.setattr(moves_module, "_parse", lambda raw, *more: seen.append(len(raw)) or parse(raw, *more))
+    with pytest.raises(InputError) as refused:
+        read_moves(data)
+    assert refused.value.code == "unknown_format" and max(seen, default=0) < len(data), "it was not read whole"
 
 
 def test_a_file_that_is_too_large_is_refused_and_never_read_in_part(tmp_path, capsys, monkeypatch):

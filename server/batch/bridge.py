@@ -263,10 +263,13 @@ def gives(found: Batches, grams: float, machine: dict, prices: Prices) -> list[d
     return out
 
 
-def best(options: list[dict]) -> tuple[int | None, list[str]]:
-    """Which of the options (mode, copies, reserve, low, per_day, cost) is proposed, and the sentence of each."""
+def best(options: list[dict], quantity: int | None, scrap: float) -> tuple[int | None, list[str]]:
+    """Which of the options (mode, copies, reserve, low, per_day, cost) is proposed, and the sentence of each; never more
+    copies than the ``quantity`` of good parts asks for.
+    """
     rows = [Option(**o) for o in options]
-    taken = proposed(rows)
+    most = order_of(quantity, 1, scrap).made if quantity else None
+    taken = proposed([row for row in rows if most is None or row.copies <= most])
     return (None if taken is None else rows.index(taken)), [why(row, rows) for row in rows]
 
 

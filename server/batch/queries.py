@@ -107,7 +107,8 @@ class Batches:
         """All options, and ``more``; which is proposed, and the sentence of each."""
         rows = [*(o for mode in bridge.MODES for o in self.options(mode)), *more]
         plain = ("mode", "copies", "reserve", "low", "per_day", "cost")
-        taken, words = bridge.best([{name: row[name] for name in plain} for row in rows])
+        quantity = self.view.job["need"]["quantity"]
+        taken, words = bridge.best([{n: row[n] for n in plain} for row in rows], quantity, self.prices.scrap)
         return rows, taken, words
 
 

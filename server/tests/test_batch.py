@@ -151,6 +151,13 @@ def test_a_point_tells_all_of_it(client, part, filled, stands):
     assert far.status_code == 422 and far.json()["code"] == "too_many" and "At most" in far.json()["hint"]
 
 
+def test_no_more_copies_are_proposed_than_are_wanted(client, part, filled, stands):
+    best = lambda: look(client, part)["analysis"]["proposed"]["copies"]
+    assert best() > 3
+    stands.put(need={"quantity": 2})
+    assert best() <= 3, "two good ones, and one for the scrap"
+
+
 def test_choosing_keeps_the_numbers_and_is_taken_back(client, part, filled, stands):
     stands.put(service={"bond": 0.8})
     answer = choose(client, stands, filled, mode="sequential", copies=1)

@@ -275,19 +275,9 @@ def read_moves(data: bytes) -> tuple[Moves, list[Note]]:
         raise InputError("too_large", words, "Prepare fewer copies at once.")
     raw = np.frombuffer(data, np.uint8)
     _looks_prepared(raw[: 1 << 20])
-    room = max(int(np.count_nonzero(raw == 10)) + 16, 1024)
-    while True:
-        kinds, points = np.empty(room, np.uint8), np.empty((room, 4), np.float32)
-        speeds, notes = np.empty(room, np.float32), np.zeros(COUNT, np.int64)
-        count = _parse(raw, kinds, points, speeds, notes)
-        if count >= 0:
-            break
-        room *= 3
-        if room > 60_000_000:
-            raise InputError("too_large", "The file has more moves than can be held.", "Prepare it with fewer arcs.")
-    kinds, points, speeds = kinds[:count], points[:count], speeds[:count]
-    if notes[SENSELESS] > MOST_WRONG * notes[LINES]:
-        raise _none("most of its lines say nothing that a machine would do")
+    if len(raw) > HEAD:
+        _parsed(raw[:HEAD])  # what is no such file says so at once
+    kinds, points, speeds, notes = _parsed(raw)
     if notes[ABSURD]:
         words = f"{notes[ABSURD]} of its numbers are beyond any machine."
         raise InputError("non_finite", f"The file cannot be used: {words}", "Prepare it again.")
@@ -298,11 +288,38 @@ def read_moves(data: bytes) -> tuple[Moves, list[Note]]:
     return Moves(kinds, x, y, z, e, np.where(speeds > 0, speeds, BEYOND), dwell), _told(notes)
 
 
+ONE_LINE = 4096
+"""Bytes that no line of a prepared file has."""
+HEAD = 4 << 20
+"""Bytes of a large file that are read first."""
+
+
+def _parsed(raw: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """Kinds, points and speeds of the moves, and how often each thing was found. Raises InputError ``too_large``, and
+    ``unknown_format`` where most lines mean nothing.
+    """
+    room = max(int(np.count_nonzero(raw == 10)) + 16, 1024)
+    while True:
+        kinds, points = np.empty(room, np.uint8), np.empty((room, 4), np.float32)
+        speeds, notes = np.empty(room, np.float32), np.zeros(COUNT, np.int64)
+        count = _parse(raw, kinds, points, speeds, notes)
+        if count >= 0:
+            break
+        room *= 3
+        if room > 60_000_000:
+            raise InputError("too_large", "The file has more moves than can be held.", "Prepare it with fewer arcs.")
+    if notes[SENSELESS] > MOST_WRONG * notes[LINES]:
+        raise _none("most of its lines say nothing that a machine would do")
+    return kinds[:count], points[:count], speeds[:count], notes
+
+
 def _looks_prepared(head: np.ndarray) -> None:
-    """Text, not bytes: a byte that no text has says so at once."""
+    """Text in lines: a byte that no text has says so at once, and lines that no machine would read."""
     strange = (head < 9) | ((head > 13) & (head < 32) & (head != 26)) | (head == 127)
     if strange.mean() > 0.001:
         raise _none("it is no text")
+    if len(head) > ONE_LINE and np.isin(head, (10, 13)).sum() * ONE_LINE < len(head):
+        raise _none("it has no lines")
 
 
 def _none(why: str) -> InputError:
