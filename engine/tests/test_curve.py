@@ -23,6 +23,7 @@ from hewel_engine.plates.economy import (
 from hewel_engine.plates.mixed import Guest, mixed
 from hewel_engine.plates.nesting import Plate
 from hewel_engine.plates.proof import breaches, breaches_of
+from hewel_engine.plates.proposal import Option, proposed, why
 from hewel_engine.plates.release import Pusher, held, push_reserve, released
 from hewel_engine.plates.turns import Head, collisions
 from hewel_engine.printing.weld import Weld
@@ -139,6 +140,33 @@ def test_where_a_mould_pays():
     mould = Way("moulded", once=6000, piece=0.8, assembly=0.1, stock=0.1)
     n = break_even(4.0, mould)
     assert n == pytest.approx(2000) and 4.0 * n == pytest.approx(mould.total(n))
+
+
+def option(mode, copies, low, per_day, cost):
+    return Option(mode, copies, None if low is None else low + 0.2, low, per_day, cost)
+
+
+def test_the_most_parts_of_what_holds_and_of_about_as_many_what_holds_most():
+    alone, turn = option("together", 1, 1.5, 4, 3.0), option("sequential", 6, 1.42, 23.3, 2.65)
+    few, full = option("together", 6, 1.02, 23.3, 2.60), option("together", 20, 0.9, 38.8, 2.2)
+    assert proposed([alone, few, turn, full]) is turn, "the same output, hardly dearer, and it holds far more"
+    assert proposed([alone, few, full]) is few and proposed([]) is None
+    dear = option("sequential", 6, 1.42, 23.3, 2.9)
+    assert proposed([alone, few, dear]) is few, "a tenth dearer is not hardly"
+    unknown = [option("together", n, None, 2 * n, 3 - n / 10) for n in (1, 5, 9)]
+    assert proposed(unknown) is unknown[-1]
+
+
+def test_the_sentence_says_what_the_fuller_plate_would_cost():
+    few, full = option("together", 6, 1.02, 23.3, 2.6), option("together", 20, 0.9, 38.8, 2.2)
+    words = why(few, [few, full])
+    assert words.startswith("6 together: reserve 1.22, at worst 1.02; 23.3 good parts a day at 2.60 each.")
+    assert words.endswith("20 together would give 38.8 a day, but the wait between layers may leave a reserve of 0.90.")
+    assert why(full, [few, full]) == "Fails: 20 together the reserve may fall to 0.90."
+    only = option("together", 1, 0.6, 4, 3.0)
+    assert "no other number of copies holds: change the part" in why(only, [only])
+    assert proposed([only, option("together", 2, 0.5, 8, 3.0)]) is only, "what comes nearest"
+    assert why(option("sequential", 1, 1.2, 4, 3.0), []).startswith("One at a time: reserve")
 
 
 # ------------------------------------------------------------------ on the plate, and off it

@@ -264,8 +264,8 @@ def gives(found: Batches, grams: float, machine: dict, prices: Prices) -> list[d
 
 
 def best(options: list[dict], quantity: int | None, scrap: float) -> tuple[int | None, list[str]]:
-    """Which of the options (mode, copies, reserve, low, per_day, cost) is proposed, and the sentence of each; never more
-    copies than the ``quantity`` of good parts asks for.
+    """Which of the options (mode, copies, reserve, low, per_day, cost) is proposed, never more copies than the
+    ``quantity`` of good parts asks for; and the sentence of each.
     """
     rows = [Option(**o) for o in options]
     most = order_of(quantity, 1, scrap).made if quantity else None

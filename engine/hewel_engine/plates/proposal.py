@@ -6,8 +6,8 @@ from math import ceil
 
 from hewel_engine.plates.batch import Mode
 
-WORTH = 0.02
-"""Share of parts a day that is not worth dearer parts or a fuller plate."""
+WORTH, DEARER = 0.02, 0.05
+"""Shares of parts a day, and of the cost of a part, that are less worth than a greater reserve."""
 MODE_WORDS = {"together": "together", "sequential": "one after another"}
 
 
@@ -35,15 +35,18 @@ class Option:
 
 
 def proposed(options: Sequence[Option]) -> Option | None:
-    """The most good parts a day of what holds; of those that give nearly as many the cheapest, then the emptiest plate.
-    Where nothing holds, what comes nearest. None of no options.
+    """The most good parts a day of what holds. Of those that give nearly as many and cost hardly more than the cheapest
+    the one that holds most, then the cheapest, then the emptiest plate. Where nothing holds, what comes nearest. None
+    of no options.
     """
     good = [o for o in options if o.holds]
     if not good:
         return max(options, key=lambda o: (round(o.low or 0, 3), o.per_day), default=None)
     most = max(o.per_day for o in good)
     near = [o for o in good if o.per_day >= (1 - WORTH) * most]
-    return min(near, key=lambda o: (round(o.cost, 4), o.copies, o.mode))
+    cheapest = min(o.cost for o in near)
+    near = [o for o in near if o.cost <= (1 + DEARER) * cheapest]
+    return min(near, key=lambda o: (-round(o.low or 0, 2), round(o.cost, 4), o.copies, o.mode))
 
 
 def why(taken: Option, options: Sequence[Option]) -> str:

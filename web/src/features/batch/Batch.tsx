@@ -434,7 +434,11 @@ function Proposal({ words, best, here, onBest }: ProposalProps) {
           </button>
         </p>
       )}
-      {isBest && <p className="narrow text-second">The best that holds: most good parts a day, then cheapest.</p>}
+      {isBest && (
+        <p className="narrow text-second">
+          The best that holds: most good parts a day, and of about as many the greatest reserve.
+        </p>
+      )}
     </div>
   );
 }
