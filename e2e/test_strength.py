@@ -15,7 +15,7 @@ def checked(address):
     """The fork of the demo, its loads checked in the first candidate's direction."""
     with signed_in(address, NAME, PASSWORD) as page:
         open_part(page, "Sheave fork")
-        see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
+        see(page, '[data-testid=candidates] tr[data-rank="1"]', 420)
         wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 120)
         # Its loads are written, so the first answer is on its way: what holds comes first, and upright fails.
         wait(page, lambda d: "coarse" in see(d, "[data-testid=candidates] thead").text, 120)
@@ -26,10 +26,10 @@ def checked(address):
         wait(page, lambda d: d.find_elements(By.XPATH, "//span[normalize-space()='pinned as A']"))
         press(page, "s")
         wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='Check in full']"))[0].click()
-        wait(page, lambda d: d.find_elements(By.XPATH, "//button[@role='radio'][starts-with(., '+z up')]"), 240)[
+        wait(page, lambda d: d.find_elements(By.XPATH, "//button[@role='radio'][starts-with(., '+z up')]"), 420)[
             0
         ].click()
-        see(page, "[data-testid=verdict]", 240)
+        see(page, "[data-testid=verdict]", 420)
         yield page
 
 
@@ -47,9 +47,9 @@ def text(page, css, seconds=30):
 
 def own_layers(page):
     """Waits until the direction looked at is solved with its own layers, and nothing more is being solved."""
-    see(page, "[data-testid=field-legend]", 240)
+    see(page, "[data-testid=field-legend]", 420)
     idle = "//*[@role='status'][contains(., 'own layers') or contains(., 'looking closer')]"
-    wait(page, lambda d: not d.find_elements(By.XPATH, idle), 240)
+    wait(page, lambda d: not d.find_elements(By.XPATH, idle), 420)
 
 
 def reserve_of(page, case):

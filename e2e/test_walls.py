@@ -40,12 +40,12 @@ def bushing(address, tmp_path_factory):
         page.find_element(By.CSS_SELECTOR, "[data-testid=loads-file]").send_keys(str(loads))
         see(page, "[data-case='push']")
         press(page, "g")
-        see(page, "[data-testid=gauge-strip] [data-bar]", 120)
+        see(page, "[data-testid=gauge-strip] [data-bar]", 300)
         again = "//button[text()='Measure walls again']"
         for button in page.find_elements(By.XPATH, again):
             button.click()  # they were measured before the loads were written
             wait(page, lambda d: not d.find_elements(By.XPATH, again))
-        see(page, "[data-zone=gap]", 120)
+        see(page, "[data-zone=gap]", 300)
         yield page
 
 
@@ -132,7 +132,7 @@ def test_the_wall_is_made_so_and_the_revision_has_no_slit_there(bushing):
     see(bushing, "[data-testid=better]")
     advised = bushing.find_element(By.XPATH, "//*[@data-testid='better']//tr[td[1][text()='advised']]//button")
     advised.click()
-    see(bushing, "[data-testid=before-after]", 120)
+    see(bushing, "[data-testid=before-after]", 300)
     row = see(bushing, "[data-step=wall]")
     assert "Wall in whole lines" in row.text and "+0.0" in row.text
     before, after = figures(bushing, "least reserve")
@@ -143,23 +143,23 @@ def test_the_wall_is_made_so_and_the_revision_has_no_slit_there(bushing):
         "so small a layer waits to cool, whatever its lines"
     )
     here = bushing.current_url
-    wait(bushing, lambda d: d.find_elements(By.XPATH, "//button[text()='Apply']"), 120)[0].click()
-    wait(bushing, lambda d: d.current_url.split("#")[0] != here.split("#")[0], 120)
-    see(bushing, "[data-testid=layer-log]", 120)
+    wait(bushing, lambda d: d.find_elements(By.XPATH, "//button[text()='Apply']"), 300)[0].click()
+    wait(bushing, lambda d: d.current_url.split("#")[0] != here.split("#")[0], 300)
+    see(bushing, "[data-testid=layer-log]", 300)
     press(bushing, "g")
-    wait(bushing, lambda d: zones(d, "sound"), 120)
+    wait(bushing, lambda d: zones(d, "sound"), 300)
     assert any("1.2" in z.text for z in zones(bushing, "sound"))
     assert not any("1.1" in z.text for z in zones(bushing, "gap"))
 
 
 def place(page, kind):
-    return wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, f"[data-place={kind}]"), 120)[0]
+    return wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, f"[data-place={kind}]"), 300)[0]
 
 
 def cure(page, kind, words):
     place(page, kind).find_element(By.TAG_NAME, "button").click()
     wait(page, lambda d: d.find_elements(By.XPATH, f"//*[@data-place='{kind}']//button[text()='{words}']"))[0].click()
-    see(page, "[data-testid=before-after]", 120)
+    see(page, "[data-testid=before-after]", 300)
 
 
 def test_a_sharp_corner_is_rounded(bushing):
@@ -180,7 +180,7 @@ def test_a_plate_is_stiffened_with_ribs_of_the_calculated_size(page, tmp_path):
     file.write_bytes(write_stl(mesh_of(Manifold.cube((120, 40, 2.1)))))
     bring_in(page, file, "Plate to stiffen", wholly=False)
     press(page, "g")
-    zone = wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-zone]"), 120)[0]
+    zone = wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-zone]"), 300)[0]
     zone.find_element(By.TAG_NAME, "button").click()
     form = see(page, "[data-testid=wall-size]")
     for label, value in (("load, N", "10"), ("may give, mm", "2")):
@@ -189,7 +189,7 @@ def test_a_plate_is_stiffened_with_ribs_of_the_calculated_size(page, tmp_path):
     ribs = see(page, "[data-testid=ways] [data-way=ribs]")
     height = float(ribs.find_elements(By.TAG_NAME, "td")[1].text)
     ribs.find_element(By.XPATH, ".//button[text()='Apply']").click()
-    see(page, "[data-testid=before-after]", 120)
+    see(page, "[data-testid=before-after]", 300)
     row = see(page, "[data-step=ribs]")
     assert "not done" not in row.text and "+" in row.text
     see(page, "[data-step=ribs] button").click()
