@@ -1891,6 +1891,8 @@ export interface components {
             bed_z: number;
             /** Brim */
             brim: number;
+            /** Free */
+            free: number[][];
             /** Front Free */
             front_free: number;
             /** Gantry */
@@ -2311,7 +2313,7 @@ export interface components {
              * Mode
              * @enum {string}
              */
-            mode: "together" | "sequential" | "mixed";
+            mode: "together" | "sequential";
             /** Reason */
             reason: string;
             /** Welds */
@@ -3154,6 +3156,34 @@ export interface components {
             password: string;
             /** Username */
             username: string;
+        };
+        /**
+         * KeptFree
+         * @description A place on the bed where nothing stands, mm from its lower left corner: a clip, a strip where lines are wiped.
+         */
+        KeptFree: {
+            /**
+             * Deep
+             * @default 10
+             */
+            deep: number;
+            /** Id */
+            id: string;
+            /**
+             * Wide
+             * @default 20
+             */
+            wide: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
         };
         /**
          * LayersOut
@@ -4079,6 +4109,11 @@ export interface components {
              * @default 0
              */
             brim: number;
+            /**
+             * Free
+             * @default []
+             */
+            free: components["schemas"]["KeptFree"][];
             /**
              * Hardware
              * @default 0
