@@ -15,7 +15,7 @@ def calculation(analysis: DirectionAnalysis) -> bytes:
     view, job = JobView(check.part), check.part.job
     service = service_of(job)
     welds = queries.welds_of(view, analysis)
-    lines, _ = queries.lines_of(check, service | {"bond": None} if welds else service)
+    lines, _ = queries.lines_of(check, service, welds)
     cases = queries.cases_out(view, analysis)
     steps = bridge.by_hand(result, check.process, lines, service["factor"], welds)
     loads = {c["name"]: c for c in needs.loads_file(job)["cases"]}

@@ -52,8 +52,12 @@ def _welds(views: Iterable[JobView]) -> dict[str, BatchWelds]:
     return {str(w.id): w for w in BatchWelds.objects.filter(id__in=chosen)}
 
 
-def lines_of(check: StrengthAnalysis, service: dict) -> tuple[list[list[dict]], list[float]]:
-    """Of every case its knock-downs line by line, and what multiplies 1/index to its reserve."""
+def lines_of(check: StrengthAnalysis, service: dict, welds: dict | None = None) -> tuple[list[list[dict]], list[float]]:
+    """Of every case its knock-downs line by line, and what multiplies 1/index to its reserve. A weld that somebody
+    typed gives way to the ``welds`` of a batch.
+    """
+    if welds:
+        service = service | {"bond": None}
     rows = [
         bridge.sum_of(check.process, nature, cycles, around(service), service["factor"])
         for nature, cycles in services_of(check.part.job, check.cases)
@@ -156,7 +160,7 @@ def cases_out(view: JobView, analysis: DirectionAnalysis) -> list[dict]:
     """
     check, result = analysis.of, solution_of(analysis)
     service, welds = service_of(check.part.job), welds_of(view, analysis)
-    lines, kept = lines_of(check, service | {"bond": None} if welds else service)
+    lines, kept = lines_of(check, service, welds)
     rows = bridge.read(result, check.process, lines, service["factor"], welds)
     other = (
         bridge.read(analysis.screened, check.process, lines, service["factor"], welds)
@@ -316,7 +320,7 @@ def log_out(view: JobView, analysis: DirectionAnalysis) -> dict:
     """
     check, result = analysis.of, solution_of(analysis)
     service, welds = service_of(check.part.job), welds_of(view, analysis)
-    lines, kept = lines_of(check, service | {"bond": None} if welds else service)
+    lines, kept = lines_of(check, service, welds)
     demand = bridge.demand_in(result, check.process, lines, welds) if welds else [c["demand"] for c in result["cases"]]
     strengths = {r["name"]: r["value"] for r in bridge.strengths_of(check.process)}
     z_t = strengths["z_t"]
