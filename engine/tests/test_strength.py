@@ -350,7 +350,8 @@ def test_fixes_are_calculated_side_by_side(weak):
     found, loads, process, up = weak
     (before,) = reserves(found, process.stock, up)
     assert before.reserve < 1
-    got = {f.key: f for f in fixes(found, None, loads, process, up, UPS[::17], Circumstances())}
+    on = sectioned(found.mesh, up, process)
+    got = {f.key: f for f in fixes(found, on, None, loads, process, UPS[::17], Circumstances())}
     assert {"turn", "perimeters", "neck"} <= set(got)
     turn, more, neck = got["turn"], got["perimeters"], got["neck"]
     best = np.array(turn.numbers["up"])
@@ -366,7 +367,7 @@ def test_fixes_are_calculated_side_by_side(weak):
 def test_nothing_is_fixed_where_nothing_is_felt(weak):
     found, loads, process, up = weak
     none = replace(found, cases=[replace(found.cases[0], stress=0 * found.cases[0].stress)])
-    assert fixes(none, None, loads, process, up, UPS[:3], Circumstances()) == []
+    assert fixes(none, sectioned(none.mesh, up, process), None, loads, process, UPS[:3], Circumstances()) == []
 
 
 # --------------------------------------------------------------------------- a closer look

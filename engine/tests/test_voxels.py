@@ -5,6 +5,7 @@ import pytest
 from shapes import box, mesh_of, rod, rotation, sphere, torus
 
 from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.spots import spots
 from hewel_engine.geometry.voxels import Grid, depths, filled, grid_over
 from hewel_engine.strength.lattice import lattice_of, pieces, tie
 
@@ -84,3 +85,61 @@ def test_cubes_that_touch_along_an_edge_are_two_pieces():
     assert pieces(share)[1] == 2
     share[0, 0, 1] = 0.5
     assert pieces(share)[1] == 1
+
+
+# --------------------------------------------------------------------------- places on a surface
+
+
+def fine_pieces(triangles: np.ndarray, size: float) -> np.ndarray:
+    """The same triangles quartered until no side is longer than ``size``."""
+    while True:
+        a, b, c = triangles.transpose(1, 0, 2)
+        long = max(np.linalg.norm(p - q, axis=1).max() for p, q in ((a, b), (b, c), (c, a)))
+        if long <= size:
+            return triangles
+        ab, bc, ca = (a + b) / 2, (b + c) / 2, (c + a) / 2
+        quarters = [(a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca)]
+        triangles = np.concatenate([np.stack(q, axis=1) for q in quarters])
+
+
+@pytest.mark.parametrize("parts", [1, 2])
+def test_there_is_a_place_in_every_part_of_a_voxel_that_a_surface_passes_through(parts):
+    mesh = mesh_of(rod(9, 2.6, 16).rotate((20, 35, 10)))
+    grid = grid_over(mesh, 1.1)
+    places, of = spots(grid, mesh.triangles, mesh.normals, parts)
+    away = np.einsum("kd,kd->k", places - mesh.triangles[of, 0], mesh.normals[of])
+    assert np.abs(away).max() < 1e-9
+    part = lambda at: np.floor(parts * grid.places(at)).astype(int)
+    side = lambda n: 2 * np.abs(n).argmax(axis=-1) + (n[np.arange(len(n)), np.abs(n).argmax(axis=-1)] > 0)
+    found = {(*p, s) for p, s in zip(part(places).tolist(), side(mesh.normals[of]).tolist(), strict=True)}
+    assert len(found) == len(places), "one for each part and side"
+    area: dict[tuple, float] = {}
+    for facet in range(len(mesh.faces)):
+        pieces = fine_pieces(mesh.triangles[facet : facet + 1], 0.15)
+        share = mesh.areas[facet] / len(pieces) * (parts / grid.size) ** 2
+        which = int(side(mesh.normals[facet : facet + 1])[0])
+        for p, count in zip(*np.unique(part(pieces.mean(axis=1)), axis=0, return_counts=True), strict=True):
+            area[(*p, which)] = area.get((*p, which), 0.0) + count * share
+    assert {k for k, a in area.items() if a > 0.2} <= found <= {k for k, a in area.items() if a > 0.03}
+
+
+def test_places_do_not_depend_on_how_long_and_thin_the_facets_are():
+    """A thin needle of a wall in two facets a side, and in many: the same parts of voxels."""
+    slender = mesh_of(box(300, 0.6, 3))
+    pieces = [fine_pieces(slender.triangles[k : k + 1], 2.0) for k in range(len(slender.faces))]
+    normals = np.concatenate([np.repeat(n[None], len(p), axis=0) for n, p in zip(slender.normals, pieces, strict=True)])
+    grid = grid_over(slender, 0.5)
+    parts = [
+        {tuple(p) for p in np.floor(2 * grid.places(spots(grid, *given, 2)[0]) - 1e-6).astype(int)}
+        for given in ((slender.triangles, slender.normals), (np.concatenate(pieces), normals))
+    ]
+    assert parts[0] == parts[1] and len(parts[0]) > 600 * 12
+
+
+def test_only_what_lies_in_the_grid_is_given():
+    slender = mesh_of(box(300, 4, 4))
+    whole = grid_over(slender, 0.5)
+    window = Grid(whole.origin + [100, 0, 0], 0.5, (whole.shape[0], whole.shape[1], 40))
+    places, _ = spots(window, slender.triangles, slender.normals, 2)
+    assert len(places) and window.holds(places).all()
+    assert np.ptp(places[:, 0]) > 19

@@ -44,7 +44,7 @@ from hewel_engine.strength.reserves import (
 from hewel_engine.strength.serialization import Movement, all_directions, field_of, packed, serialized, unpacked
 from hewel_engine.strength.stock import Service, beside
 from hewel_engine.strength.stressing import COARSE, Stressed, in_service, stressed
-from hewel_engine.strength.submodels import looked_closely
+from hewel_engine.strength.submodels import ROOM, looked_closely
 from hewel_engine.strength.volume import volume_of
 
 __all__ = ["ENGINE_VERSION", "REQUIRED", "InputError", "direction_words", "same_direction", "unit"]
@@ -69,12 +69,16 @@ class _Given:
         return stressed(self.mesh, self.faces, self.loads, self.process, self.around, voxel_count, up, watch=watch)
 
     def closer(self, watch, found: Stressed, ups: list, bores: list) -> Stressed:
-        return looked_closely(found, self.mesh, self.faces, self.loads, self.process, ups, bores, watch=watch)
+        room = min(ROOM, max(COARSE, len(found.model.lattice)))  # a closer look costs no more than the first
+        return looked_closely(found, self.mesh, self.faces, self.loads, self.process, ups, bores, False, watch, room)
 
-    def result(self, found: Stressed, up: np.ndarray) -> dict:
+    def standing(self, up: np.ndarray) -> SectionedPart:
         if tuple(up) not in self.stands:
             self.stands[tuple(up)] = sectioned(self.mesh, up, self.process)
-        return serialized(found, self.process, self.stands[tuple(up)], list(self.loads.holds), self.movements)
+        return self.stands[tuple(up)]
+
+    def result(self, found: Stressed, up: np.ndarray) -> dict:
+        return serialized(found, self.process, self.standing(up), list(self.loads.holds), self.movements)
 
 
 def check(
@@ -101,8 +105,10 @@ def check(
     yield from results(coarse, "coarse")
     if not full:
         return
-    fine = yield from with_progress(lambda watch: given.solve(watch, voxel_count), 10, 45)
-    yield from results(fine, "coarse")
+    fine = coarse
+    if voxel_count > COARSE:
+        fine = yield from with_progress(lambda watch: given.solve(watch, voxel_count), 10, 45)
+        yield from results(fine, "coarse")
     # Only bores: the worst places are looked at where each direction is solved with its own layers.
     known = bores_of(given.mesh, RayScene(given.mesh), solid, view, bores)
     fine = yield from with_progress(lambda watch: given.closer(watch, fine, [], known), 60, 35)
@@ -153,7 +159,7 @@ def one_direction(
 
 def _fixed(watch, given: _Given, found, loads, up, swept, service, factor) -> list[dict]:
     watch("calculating what would mend it", 0.0)
-    got = fixes(found, given.faces, loads, given.process, up, swept, service, factor)
+    got = fixes(found, given.standing(up), given.faces, loads, given.process, swept, service, factor)
     return [f.as_dict() for f in got]
 
 

@@ -31,10 +31,15 @@ class Grid:
         place = self.places(points)
         return ((place >= -1e-6) & (place <= np.array(self.shape[::-1]) + 1e-6)).all(axis=1)
 
+    @property
+    def box(self) -> Array:
+        """(2, 3) mm: its corners."""
+        return np.array([self.origin, self.origin + self.size * np.array(self.shape[::-1])])
+
     def meets(self, triangles: Array) -> np.ndarray:
         """(m,) whether the boxes round ``triangles`` (m, 3, 3) mm meet the grid."""
-        high = self.origin + self.size * np.array(self.shape[::-1])
-        return ((triangles.max(axis=1) >= self.origin) & (triangles.min(axis=1) <= high)).all(axis=1)
+        low, high = self.box
+        return ((triangles.max(axis=1) >= low) & (triangles.min(axis=1) <= high)).all(axis=1)
 
     def places(self, points: Array) -> Array:
         """(n, 3) in cubes from the origin, in the order x, y, z."""
@@ -58,7 +63,7 @@ def grid_over(mesh: Mesh, size: float) -> Grid:
 
 
 @njit(cache=True, nogil=True)
-def _clipped(p, n, axis, at, keep_above, out):
+def clipped(p, n, axis, at, keep_above, out):
     """The polygon ``p`` (n points) on one side of a plane normal to ``axis``, into ``out``; how many points it has."""
     m = 0
     for i in range(n):
@@ -69,7 +74,7 @@ def _clipped(p, n, axis, at, keep_above, out):
         if a >= 0:
             out[m] = p[i]
             m += 1
-        if (a >= 0) != (b >= 0):
+        if (a > 0 and b < 0) or (a < 0 and b > 0):
             t = a / (a - b)
             for d in range(3):
                 out[m, d] = p[i, d] + t * (p[j, d] - p[i, d])
@@ -100,16 +105,16 @@ def _filled(p, faces, columns, nz, ny, nx):
             facet[k] = p[faces[f, k]]
         low, high = facet[:, 1].min(), facet[:, 1].max()
         for row in range(max(int(np.floor(low * columns)), 0), min(int(np.ceil(high * columns)), ny * columns)):
-            n = _clipped(facet, 3, 1, row * step, True, spare)
-            n = _clipped(spare, n, 1, (row + 1) * step, False, strip)
+            n = clipped(facet, 3, 1, row * step, True, spare)
+            n = clipped(spare, n, 1, (row + 1) * step, False, strip)
             if n < 3:
                 continue
             left, right = strip[:n, 0].min(), strip[:n, 0].max()
             first = max(int(np.floor(left * columns)), 0)
             last = min(int(np.ceil(right * columns)), nx * columns)
             for column in range(first, last):
-                m = _clipped(strip, n, 0, column * step, True, spare)
-                m = _clipped(spare, m, 0, (column + 1) * step, False, cell)
+                m = clipped(strip, n, 0, column * step, True, spare)
+                m = clipped(spare, m, 0, (column + 1) * step, False, cell)
                 if m < 3:
                     continue
                 area, z = _shadow(cell, m)

@@ -62,28 +62,27 @@ class Fix:
 
 def fixes(
     found: Stressed,
+    on: read.SectionedPart,
     faces: Faces | None,
     loads: LoadSet,
     process: Process,
-    up: Array,
     ups: Array,
     around: Circumstances,
     factor: float = 1.0,
 ) -> list[Fix]:
-    """For the case of least reserve on the layers normal to ``up``, strongest first. ``ups`` (d, 3): directions that
+    """For the case of least reserve on the layers that the part stands ``on``, strongest first. ``ups`` (d, 3): directions that
     the part may be turned to.
     """
-    mesh, material = found.mesh, process.stock
-    rows = read.reserves(found, material, up, factor)
+    stack = on.stack
+    rows = read.reserves(found, process.stock, stack.up, factor)
     least = min(rows, key=lambda r: r.reserve or 1e9)
     if least.reserve is None:
         return []
     row = next(r for r in found.cases if r.case.name == least.name)
-    stack = LayerStack(mesh, up, process.layer)
     now = print_seconds(stack, process)
     out = [_turned(found, process, ups, factor, now)]
     out += _perimeters(found, stack, faces, loads, process, around, factor, least.reserve, now)
-    cut, section = _cut_at(found, row, stack, process, least.z)
+    cut, section = _cut_at(found, row, on, least.z)
     if cut is not None and least.reserve < 1 and _carries(cut, least):
         out += [f for f in (_thicker(stack, cut, section, least, process), _rounder(cut, section, least, stack)) if f]
     return sorted(out, key=lambda f: -f.reserve)
@@ -101,9 +100,9 @@ def _perimeters(found, stack, faces, loads, process, around, factor, reserve, no
     if process.infill >= 1:
         return []
     counts = tuple(process.perimeters + more for more in (0, *MORE))
-    base, *others = explored(found.mesh, faces, loads, process, stack.up, around, factor, counts, (process.infill,))
-    out = []
-    for more, pair in zip(MORE, others, strict=True):
+    pairs = explored(found.mesh, faces, loads, process, stack.up, around, factor, counts, (process.infill,))
+    base, out = next(pairs), []
+    for more, pair in zip(MORE, pairs, strict=False):  # each is solved when it is asked for
         made = replace(process, perimeters=pair.perimeters)
         seconds = print_seconds(stack, made) - now
         words = f"{more} more perimeter{'s' if more > 1 else ''}"
@@ -122,8 +121,7 @@ def _carries(cut: Cut, least) -> bool:
     return least.mode.startswith("interlayer") and least.stress <= NOTCH * nominal
 
 
-def _cut_at(found: Stressed, row: CaseStress, stack: LayerStack, process: Process, z: float) -> tuple:
-    on = read.sectioned(found.mesh, stack.up, process)
+def _cut_at(found: Stressed, row: CaseStress, on: read.SectionedPart, z: float) -> tuple:
     (cuts,) = ledgers(on.stack, on.sections, [read.acting_in(found, row)])
     cut = min(cuts, key=lambda c: abs(c.z - z), default=None)
     return (cut, on.sections[cut.layer]) if cut else (None, None)

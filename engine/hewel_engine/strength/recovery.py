@@ -10,10 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from hewel_engine.geometry.distinct import distinct
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.voxels import Grid
-from hewel_engine.loads.regions import finely, whole
+from hewel_engine.geometry.spots import spots
 from hewel_engine.strength.lines import FILLED, OUTLINE, PLAIN, SKIN, Lie, far_from_rims
 from hewel_engine.strength.model import Model
 
@@ -48,62 +46,22 @@ def surface_points(mesh: Mesh, model: Model, width: float, shell: float, filled:
     filling where ``filled``.
     """
     grid, lattice = model.grid, model.lattice
-    near = grid.meets(mesh.triangles) & (mesh.areas > 0)
-    patch = finely(whole(mesh, np.flatnonzero(near)), grid.size)
-    places, normals = patch.middles, patch.normals
-    inside = grid.holds(places)
-    places, normals = places[inside], normals[inside]
-    on = _one_each(grid, places, normals, 2)
-    kinds = np.where(far_from_rims(mesh, places[on], shell), SKIN, PLAIN)
-    rows = [_in_cells(model, places[on], normals[on], kinds)]
-    at = _one_each(grid, places, normals, 1)
+    near = np.flatnonzero(grid.meets(mesh.triangles) & (mesh.areas > 0))
+    triangles, outward = mesh.triangles[near], mesh.normals[near]
+    places, of = spots(grid, triangles, outward, 2)
+    kinds = np.where(far_from_rims(mesh, places, shell), SKIN, PLAIN)
+    rows = [_in_cells(model, places, outward[of], kinds)]
+    places, of = spots(grid, triangles, outward, 1)
+    normals = outward[of]
     for deep in DEEP:
-        below = places[at] - deep * width * normals[at]
+        below = places - deep * width * normals
         held = grid.holds(below)
-        rows.append(_in_cells(model, below[held], normals[at][held], np.full(held.sum(), OUTLINE)))
+        rows.append(_in_cells(model, below[held], normals[held], np.full(held.sum(), OUTLINE)))
     core = np.flatnonzero(model.share >= HALF)
     middles = grid.middles(lattice.cells[core])
     rows.append((middles, np.zeros_like(middles), np.where(filled[core], FILLED, PLAIN), core))
     places, normals, kinds, cells = (np.concatenate(column) for column in zip(*rows, strict=True))
     return Points(places, Lie(normals, kinds.astype(np.int8)), cells)
-
-
-def _one_each(grid: Grid, places: Array, normals: Array, parts: int) -> np.ndarray:
-    """Numbers of places: one for each part of a voxel (``parts`` along its side) and each side the surface looks to,
-    the one nearest the middle of that part.
-    """
-    spots, away = _spots(grid.places(places), normals, parts)
-    first, number = distinct(spots)
-    return _nearest(number, away, len(first))
-
-
-@njit(cache=True, nogil=True)
-def _spots(places, normals, parts):
-    """(k, 3) the part of a voxel that each place (k, 3), in voxels, lies in, z with the side that its normal looks to;
-    and the square of how far (k,) it lies from its middle.
-    """
-    spots, away = np.empty(places.shape, np.int64), np.zeros(len(places))
-    for p in range(len(places)):
-        axis = 0
-        for d in range(3):
-            at = parts * places[p, d]
-            spots[p, d] = int(np.floor(at))
-            away[p] += (at - spots[p, d] - 0.5) ** 2
-            if abs(normals[p, d]) > abs(normals[p, axis]):
-                axis = d
-        spots[p, 2] = 6 * spots[p, 2] + 2 * axis + (normals[p, axis] > 0)
-    return spots, away
-
-
-@njit(cache=True, nogil=True)
-def _nearest(number, away, count):
-    """Of each of ``count`` groups the member that is least ``away``."""
-    out = np.full(count, -1)
-    for p in range(len(number)):
-        known = out[number[p]]
-        if known < 0 or away[p] < away[known]:
-            out[number[p]] = p
-    return out
 
 
 def _in_cells(model: Model, places: Array, normals: Array, kinds: np.ndarray) -> tuple:

@@ -28,7 +28,7 @@ ACROSS_BORE = 32
 RIM = 4.0
 """Voxels of the coarser grid between the rim and what is read: the error of the rim has faded there."""
 ROOM = 200_000
-"""Voxels of a window, empty ones too."""
+"""Voxels of a window, empty ones too, where no other number is asked for."""
 SETTLED = 0.03
 """Change of the worst index by one refinement, below which it has settled."""
 FINER = 8.0
@@ -108,16 +108,17 @@ def looked_closely(
     bores: list[Bore],
     solid: bool = False,
     watch: Watch = quiet,
+    room: int = ROOM,
 ) -> Stressed:
     """``found`` with every loaded bore resolved, as far as FINER allows, and the worst place of each case in the
     directions ``ups`` read twice as finely, and once more where that still changed it by more than SETTLED. How much
-    the last step changed is told.
+    the last step changed is told. No window has more than about ``room`` voxels.
     """
     narrow = bore_windows(found, bores)
     total, behind = len(narrow) + len(ups) * len(found.cases), 0
     for submodel in narrow:
         progress = part_of(watch, behind, total, f"looking closer at the {submodel.why}")
-        found, behind = closer(found, mesh, faces, loads, process, submodel, solid, progress), behind + 1
+        found, behind = closer(found, mesh, faces, loads, process, submodel, solid, progress, room), behind + 1
     found = replace(found, notes=[*found.notes, *unresolved(found, bores)])
     worst = 0.0
     done: list[Array] = []
@@ -131,9 +132,8 @@ def looked_closely(
             change = 0.0
             for times in (2.0, 4.0):
                 before = dict(_least(found, process, up))[name]
-                found = closer(
-                    found, mesh, faces, loads, process, peak_window(found, place, name, times), solid, progress
-                )
+                window = peak_window(found, place, name, times)
+                found = closer(found, mesh, faces, loads, process, window, solid, progress, room)
                 change = abs(dict(_least(found, process, up))[name] / before - 1)
                 if change <= SETTLED:
                     break
@@ -167,12 +167,13 @@ def closer(
     submodel: Submodel,
     solid: bool = False,
     watch: Watch = quiet,
+    room: int = ROOM,
 ) -> Stressed:
     """``found`` with the points inside ``submodel`` read anew on its finer grid. Unchanged where the window would be
     too large or holds nothing.
     """
-    grid = _grid(found, submodel)
-    if np.prod(grid.shape) > ROOM * 4:
+    grid = _grid(found, submodel, room)
+    if np.prod(grid.shape) > room * 4:
         return found
     voxels = filled(mesh, grid.size, grid)
     if (voxels.share >= 0.5).sum() < 64:
@@ -197,13 +198,13 @@ def closer(
     )  # fmt: skip
 
 
-def _grid(found: Stressed, submodel: Submodel) -> Grid:
-    """The window and its rim, within the part's own grid; the size grown until it fits the room."""
+def _grid(found: Stressed, submodel: Submodel, room: int) -> Grid:
+    """The window and its rim, within the part's own grid; the size grown until it fits the ``room``."""
     whole = found.model.grid
     end = whole.origin + whole.size * np.array(whole.shape[::-1])
     low = np.maximum(submodel.low - RIM * whole.size, whole.origin)
     high = np.minimum(submodel.high + RIM * whole.size, end)
-    size = max(submodel.size, (np.prod(high - low) / ROOM) ** (1 / 3))
+    size = max(submodel.size, (np.prod(high - low) / room) ** (1 / 3))
     count = np.maximum(np.ceil((high - low) / size - 1e-9).astype(int), 1)
     return Grid(low, float(size), tuple(int(n) for n in count[::-1]))
 

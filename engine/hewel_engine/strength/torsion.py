@@ -1,7 +1,7 @@
 """Torsion of any section, open, closed or branched: Saint-Venant's warping on a fine raster of it. Lengths mm.
 
 With the warping ω of a unit twist, ∇²ω = 0 and ∂ω/∂n = y·n_x − x·n_y on every outline, holes need no constants of
-their own: J = ∫ (ω_x − y)² + (ω_y + x)², τ = T/J·√((ω_x − y)² + (ω_y + x)²). The same problem as Prandtl's, whose
+their own: J = ∫ (ω_x − y)² + (ω_y + x)² = ∫ r² − ∫ (y·ω_x − x·ω_y), τ = T/J·√((ω_x − y)² + (ω_y + x)²). The same problem as Prandtl's, whose
 stress function is its conjugate. Squares of bilinear elements, of which only what lies within the outlines is
 integrated, by samples; the greatest stress is carried on to the outlines from within, a line's width away from sharp
 inner corners, where it has no limit.
@@ -13,7 +13,7 @@ import numpy as np
 from manifold3d import CrossSection
 from scipy.ndimage import map_coordinates, median_filter
 from scipy.sparse import coo_matrix, diags
-from scipy.sparse.linalg import spsolve
+from scipy.sparse.linalg import splu
 from scipy.spatial import cKDTree
 
 from hewel_engine.geometry.mesh import Array
@@ -48,6 +48,12 @@ SPOTS = (np.stack(np.meshgrid(*[np.arange(FINER)] * 2), axis=2).reshape(-1, 2) +
 """(s, 2) samples of a unit square, row by row."""
 SLOPES = np.array([_slopes(u, v) for u, v in SPOTS])
 """(s, 2, 4)"""
+STIFF = np.einsum("sdi,sdj->sij", SLOPES, SLOPES).reshape(-1, 16)
+"""(s, 16) stiffness of each sample."""
+PUSH = np.concatenate([SLOPES[:, 0], -SLOPES[:, 1], SPOTS[:, 1:] * SLOPES[:, 0] - SPOTS[:, :1] * SLOPES[:, 1]], axis=1)
+"""(s, 12) what a sample drives the nodes with: times y and x of the square's corner, and from its own place in it."""
+REACH = np.c_[np.ones(len(SPOTS)), 2 * SPOTS, (SPOTS**2).sum(axis=1)]
+"""(s, 4) r² of a sample: times r² of the corner, its x and y, and from its own place in it."""
 
 
 @dataclass(frozen=True)
@@ -74,30 +80,40 @@ def torsion_of(plan: CrossSection, squares: int = SQUARES) -> Torsion:
     size = max(float(np.sqrt(area / squares)), float(np.sqrt(np.prod(high - low) / MOST_SQUARES)))
     within, origin = _within(loops, low, high, size)
     rows, columns = np.nonzero(within.any(axis=2))
-    inside = within[rows, columns] / FINER**2
-    weight = inside.sum(axis=1)
+    weight, stiff, push, reach = _integrals(within[rows, columns])
     nodes = (rows[:, None] + AT[:, 1].astype(int)) * (within.shape[1] + 1) + columns[:, None] + AT[:, 0].astype(int)
     used, number = np.unique(nodes, return_inverse=True)
     number = number.reshape(-1, 4)
     corner = origin + size * np.c_[columns, rows]
     middle = np.average(corner, axis=0, weights=weight)  # any axis does; a near one keeps numbers small
     corner = corner - middle
-    stiff = (inside @ np.einsum("sdi,sdj->sij", SLOPES, SLOPES).reshape(-1, 16)).reshape(-1, 4, 4)
-    x, y = (corner[:, None, :] + size * SPOTS).transpose(2, 0, 1)
-    force = ((inside * y) @ SLOPES[:, 0] - (inside * x) @ SLOPES[:, 1]) * size
+    x, y = corner.T[..., None]
+    force = (y * push[:, :4] + x * push[:, 4:8] + size * push[:, 8:]) * size
     i, j = np.repeat(number, 4, axis=1).ravel(), np.tile(number, (1, 4)).ravel()
     matrix = coo_matrix((stiff.ravel(), (i, j)), shape=(len(used),) * 2).tocsc()
     matrix = matrix + diags(np.full(len(used), 1e-9))  # each piece may shift freely
     load = np.bincount(number.ravel(), force.ravel(), len(used))
-    warp = spsolve(matrix, load)[number]
-    across, along = (np.einsum("ki,si->ks", warp, SLOPES[:, d]) / size for d in range(2))
-    constant = float((inside * ((across - y) ** 2 + (along + x) ** 2)).sum()) * size**2
+    warp = splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}).solve(load)
+    polar = ((corner**2).sum(axis=1) * reach[:, 0] + size * (corner * reach[:, 1:3]).sum(axis=1)).sum()
+    constant = float(polar + size**2 * reach[:, 3].sum()) * size**2 - float(load @ warp)
+    warp = warp[number]
     field = np.full((*within.shape[:2], 2), np.nan)
     full = weight >= FULL
     slope = warp[full] @ _slopes(0.5, 0.5).T / size
     at = corner[full] + size / 2
     field[rows[full], columns[full]] = np.c_[slope[:, 0] - at[:, 1], slope[:, 1] + at[:, 0]]
     return Torsion(max(constant, 1e-9), _greatest(loops, field, origin, size))
+
+
+def _integrals(within: np.ndarray) -> tuple[Array, Array, Array, Array]:
+    """Of squares with the samples ``within`` (k, s): their share of material, STIFF, PUSH and REACH over it. Most
+    squares are full, and alike.
+    """
+    table = np.c_[np.ones(len(SPOTS)), STIFF, PUSH, REACH] / FINER**2
+    cut = ~within.all(axis=1)
+    out = np.repeat(table.sum(axis=0)[None], len(within), axis=0)
+    out[cut] = within[cut] @ table
+    return out[:, 0], out[:, 1:17], out[:, 17:29], out[:, 29:]
 
 
 def _greatest(loops: list[Array], field: Array, origin: Array, size: float) -> float:
