@@ -9,10 +9,18 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from test_desk import press
 
+from house.client import Client
+
 
 @pytest.fixture(scope="module")
 def checked(address):
-    """The fork of the demo, its loads checked in the first candidate's direction."""
+    """The fork of the demo, its loads checked in the first candidate's direction; so much is asked of it that upright,
+    on the few voxels of a journey, it fails by a margin.
+    """
+    client = Client(address, NAME, PASSWORD)
+    fork = next(p for p in client.get("parts") if p["name"] == "Sheave fork")
+    given = {"base": client.get(f"parts/{fork['id']}")["version"], "sections": {"service": {"factor": 4}}}
+    client.send(f"parts/{fork['id']}/job", given, "PUT")
     with signed_in(address, NAME, PASSWORD) as page:
         open_part(page, "Sheave fork")
         see(page, '[data-testid=candidates] tr[data-rank="1"]', 420)
@@ -137,7 +145,8 @@ def test_circumstances_count_at_once(checked):
         checked,
         lambda d: d.find_elements(By.XPATH, "//label[starts-with(., 'Required factor')]/following-sibling::input"),
     )
-    field[0].send_keys("6")
+    field[0].send_keys(Keys.CONTROL, "a")
+    field[0].send_keys("8")
     checked.find_element(By.XPATH, "//button[text()='Save']").click()
     wait(checked, lambda d: abs(reserve_of(d, "board hangs") - before / 2) < 0.02)
     assert "Fails." in text(checked, "[data-testid=verdict]")

@@ -104,10 +104,14 @@ def start_services(home: Path, env: dict[str, str], port: int, listen: str = "12
     return services
 
 
+STARTING = 1200
+"""Tenths of a second that a server has to answer: on a new machine everything is read from disc for the first time."""
+
+
 def _wait_until_healthy(port: int, services: list[Service], instance: str) -> None:
     """Whatever else may answer at the port is not what was started here."""
     opener = urllib.request.build_opener(urllib.request.ProxyHandler({}))
-    for _ in range(300):
+    for _ in range(STARTING):
         for service in services:
             if service.poll() is not None:
                 raise SystemExit(f"\nThe {service.name} did not start; its log is {service.log}.")
