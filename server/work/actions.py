@@ -34,6 +34,12 @@ MOST_TURNS = 40
 LATER = 60
 """What nobody waits for (arguments marked ``later``: the demo's own parts) comes after all that people ask for."""
 LOOK_UP = 0.25  # seconds between looks at whether somebody cancelled
+SIGN_OF_LIFE = timedelta(seconds=1)
+"""Time after which a worker that has nothing new to say writes that it is there."""
+POLITE, PATIENT = 3, 15
+"""How nice work is to what else computes: quick work, which somebody waits for, and long work, which gives way to it
+(a process of the greater niceness gets a fifteenth of a core that both want); to web pages both do.
+"""
 
 
 def enqueue(user: User, kind: str, arguments: dict, title: str = "", part: UUID | None = None, note: str = "") -> Work:
@@ -141,7 +147,7 @@ def run_in_child_process(work_id: str, computation: Computation) -> None:
         work.started = work.seen
         work.save(update_fields=["state", "doing", "seen", "started"])
     try:
-        with Child(settings.TASK_MEMORY) as child:
+        with Child(settings.TASK_MEMORY, POLITE if work.lane == "quick" else PATIENT) as child:
             with _alive(work):
                 module, function = computation.function.rsplit(".", 1)
                 child.run(module, function, computation.arguments(work))
@@ -275,9 +281,16 @@ def _look_up(work: Work, event: tuple | None, limit: int) -> None:
     if left < TOLD_BEFORE * limit and "doing" in progress:
         progress["doing"] += f" (broken off in {left / 60:.0f} min)"
     row = Work.objects.filter(id=work.id, attempt=work.attempt, state=Work.State.RUNNING)
-    if not row.update(seen=timezone.now(), **progress):
+    now = timezone.now()
+    if any(getattr(work, name) != value for name, value in progress.items()) or now - work.seen > SIGN_OF_LIFE:
+        row.update(seen=now, **progress)
+        work.seen = now
+        for name, value in progress.items():
+            setattr(work, name, value)
+    cancelled = row.values_list("cancel_asked", flat=True).first()
+    if cancelled is None:
         raise _Overtaken
-    if row.filter(cancel_asked=True).exists():
+    if cancelled:
         raise _Cancelled
 
 

@@ -34,10 +34,10 @@ def _nothing() -> None:
     pass
 
 
-def _serve(pipe, memory: int) -> None:
+def _serve(pipe, memory: int, niceness: int) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
-    os.nice(5)  # pages stay quick while a task computes
+    os.nice(niceness)  # pages stay quick while a task computes
     try:
         module, function, arguments = pipe.recv()
     except EOFError:
@@ -66,9 +66,9 @@ def _serve(pipe, memory: int) -> None:
 class Child:
     """The process of one task; it ends with the ``with`` that it stands in."""
 
-    def __init__(self, memory: int):
+    def __init__(self, memory: int, niceness: int = 5):
         self.pipe, other = _fork.Pipe()
-        self.process = _fork.Process(target=_serve, args=(other, memory), daemon=True)
+        self.process = _fork.Process(target=_serve, args=(other, memory, niceness), daemon=True)
         self.process.start()
         other.close()
 
