@@ -139,7 +139,7 @@ def test_places_do_not_depend_on_how_long_and_thin_the_facets_are():
 def test_only_what_lies_in_the_grid_is_given():
     slender = mesh_of(box(300, 4, 4))
     whole = grid_over(slender, 0.5)
-    window = Grid(whole.origin + [100, 0, 0], 0.5, (whole.shape[0], whole.shape[1], 40))
+    window = Grid(whole.origin + np.array([100, 0, 0]), 0.5, (whole.shape[0], whole.shape[1], 40))
     places, _ = spots(window, slender.triangles, slender.normals, 2)
     assert len(places) and window.holds(places).all()
     assert np.ptp(places[:, 0]) > 19

@@ -70,8 +70,8 @@ def fixes(
     around: Circumstances,
     factor: float = 1.0,
 ) -> list[Fix]:
-    """For the case of least reserve on the layers that the part stands ``on``, strongest first. ``ups`` (d, 3): directions that
-    the part may be turned to.
+    """For the case of least reserve on the layers that the part stands ``on``, strongest first. ``ups`` (d, 3):
+    directions that the part may be turned to.
     """
     stack = on.stack
     rows = read.reserves(found, process.stock, stack.up, factor)

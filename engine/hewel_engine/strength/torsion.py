@@ -1,10 +1,10 @@
 """Torsion of any section, open, closed or branched: Saint-Venant's warping on a fine raster of it. Lengths mm.
 
 With the warping ω of a unit twist, ∇²ω = 0 and ∂ω/∂n = y·n_x − x·n_y on every outline, holes need no constants of
-their own: J = ∫ (ω_x − y)² + (ω_y + x)² = ∫ r² − ∫ (y·ω_x − x·ω_y), τ = T/J·√((ω_x − y)² + (ω_y + x)²). The same problem as Prandtl's, whose
-stress function is its conjugate. Squares of bilinear elements, of which only what lies within the outlines is
-integrated, by samples; the greatest stress is carried on to the outlines from within, a line's width away from sharp
-inner corners, where it has no limit.
+their own: J = ∫ (ω_x − y)² + (ω_y + x)² = ∫ r² − ∫ (y·ω_x − x·ω_y), τ = T/J·√((ω_x − y)² + (ω_y + x)²). The same
+problem as Prandtl's, whose stress function is its conjugate. Squares of bilinear elements, of which only what lies
+within the outlines is integrated, by samples; the greatest stress is carried on to the outlines from within, a line's
+width away from sharp inner corners, where it has no limit.
 """
 
 from dataclasses import dataclass
