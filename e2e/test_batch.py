@@ -166,8 +166,6 @@ def test_a_pause_is_written_and_told(batch):
     tab(batch, "batch curve")
     see(batch, "[data-testid=plate-settings]").click()
     batch.find_element(By.XPATH, "//button[text()='add a pause']").click()
-    label = see(batch, "form label[for]")
-    assert label
     field = batch.find_element(By.XPATH, "//label[text()='Pause at']")
     batch.find_element(By.ID, field.get_attribute("for")).send_keys("12 mm")
     batch.find_element(By.XPATH, "//button[text()='Save']").click()
@@ -194,10 +192,17 @@ def test_a_prepared_file_is_read_and_its_difference_found(batch, tmp_path):
     see(batch, "input[aria-label='Prepared file']").send_keys(str(prepared_file(tmp_path, 0.3)))
     batch.find_element(By.XPATH, "//button[text()='Read it']").click()
     told = wait(batch, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-testid=differences] li"), 60)
-    assert told[0].text.startswith("Fails") and "text-crown" in told[0].get_attribute("class")
+    words = told[0].find_element(By.TAG_NAME, "span")
+    assert words.text.startswith("Fails") and "text-crown" in words.get_attribute("class")
     assert "Fails: its layers are 0.30 mm; 0.2 mm were calculated with" in text(batch, "differences")
     assert see(batch, "[data-testid=prepared-lines]").get_attribute("d").count("M") > 4
     assert "With its own layer times the reserve is" in text(batch, "prepared-reserve")
+    layers = lambda: see(batch, "[data-difference=layer]")
+    layers().find_element(By.TAG_NAME, "input").send_keys("the farm's coarse trial")
+    layers().find_element(By.XPATH, ".//button[text()='Accept']").click()
+    wait(batch, lambda d: "Accepted by Ines Marrow" in layers().text and "coarse trial" in layers().text)
+    layers().find_element(By.XPATH, ".//button[text()='Reopen it']").click()
+    wait(batch, lambda d: layers().find_elements(By.TAG_NAME, "input"))
 
 
 def test_what_is_no_prepared_file_is_refused_in_words(batch, tmp_path):
@@ -207,3 +212,57 @@ def test_what_is_no_prepared_file_is_refused_in_words(batch, tmp_path):
     batch.find_element(By.XPATH, "//button[text()='Read it']").click()
     refused = wait(batch, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-testid=prepared] [role=alert]"), 60)[0]
     assert len(refused.text.splitlines()) >= 2, "what is wrong, and what to do"
+
+
+def labelled(page, words: str):
+    """The last field of that label."""
+    label = wait(page, lambda d: d.find_elements(By.XPATH, f"//form//label[normalize-space(text())='{words}']"))[-1]
+    return page.find_element(By.ID, label.get_attribute("for"))
+
+
+def retype(field, words: str) -> None:
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys(words)
+
+
+def filled_anew(page) -> None:
+    """Saves what was written of the plate and fills it by it."""
+    page.find_element(By.XPATH, "//form//button[text()='Save']").click()
+    again = "//button[text()='Fill the plate again']"
+    wait(page, lambda d: d.find_elements(By.XPATH, again))[0].click()
+    wait(page, lambda d: not d.find_elements(By.XPATH, again))
+    wait(page, lambda d: not d.find_elements(By.CSS_SELECTOR, "section [role=status] svg"), 60)
+
+
+def test_a_place_kept_free_takes_copies_off_the_plate(batch):
+    tab(batch, "batch curve")
+    tab(batch, "all together")
+    most = lambda: int(see(batch, "[data-testid=batch-curve]").get_attribute("aria-valuemax"))
+    before = most()
+    see(batch, "[data-testid=plate-settings]").click()
+    batch.find_element(By.XPATH, "//button[starts-with(text(), 'keep a place')]").click()
+    retype(labelled(batch, "wide"), "120")
+    retype(labelled(batch, "deep"), "120")
+    filled_anew(batch)
+    assert most() < before
+    assert see(batch, "[data-testid=kept-free]")
+
+
+def test_another_part_on_the_plate_lengthens_the_wait(batch, address, clevis):
+    client = Client(address, NAME, PASSWORD)
+    part = next(p for p in client.get("parts") if p["name"] == "Pivot bushing")
+    part = client.get(f"parts/{part['id']}")
+    study = until(lambda: (s := client.get(f"studies/{part['study']}"))["work"]["state"] == "done" and s)
+    best = study["candidates"][0]["up"]
+    client.send(f"studies/{part['study']}/choice", {"base": part["version"], "up": best, "reason": "as it was made"})
+    client.send(f"batch/of/{part['id']}", {})
+    until(lambda: (b := client.get(f"batch/of/{part['id']}")["analysis"]) and b["done"])
+
+    see(batch, "[data-testid=plate-settings]").click()
+    batch.find_element(By.XPATH, "//button[text()='put another part on the plate']").click()
+    labelled(batch, "Other part on the plate").send_keys("Pivot bushing")
+    retype(labelled(batch, "Copies"), "3")
+    filled_anew(batch)
+    tab(batch, "with others")
+    assert "Pivot bushing: 3" in text(batch, "mixed")
+    assert len(batch.find_elements(By.CSS_SELECTOR, "[data-testid=guest]")) == 3

@@ -8,7 +8,7 @@ from ninja import File, Form, Status
 from ninja.files import UploadedFile
 
 from batch import actions, bridge, prepared, queries
-from batch.schemas import BatchChoiceIn, BatchOut, BatchPoint, LayoutIn, PreparedOut, PutBackIn, WrongOut
+from batch.schemas import AcceptIn, BatchChoiceIn, BatchOut, BatchPoint, LayoutIn, PreparedOut, PutBackIn, WrongOut
 from batch.stage import BATCH
 from hewel.refusal import Problem
 from stages.routes import stage_router
@@ -75,6 +75,18 @@ def read_prepared(
 @router.get("/prepared/{file_id}", response={200: PreparedOut, 404: Problem}, operation_id="get_prepared")
 def get_prepared(request: HttpRequest, file_id: UUID):
     kept = prepared.of_user(request.user, file_id)
+    return prepared.prepared_out(view_of(request.user, kept.analysis.part_id), kept)
+
+
+@router.post(
+    "/prepared/{file_id}/accept",
+    response={200: PreparedOut, 403: Problem, 404: Problem, 422: Problem},
+    operation_id="accept_difference",
+)
+def accept_difference(request: HttpRequest, file_id: UUID, payload: AcceptIn):
+    """Settles a difference between a prepared file and its plate, or takes that back."""
+    kept = prepared.of_user(request.user, file_id)
+    prepared.accept(request.user, kept, payload.difference, payload.reason)
     return prepared.prepared_out(view_of(request.user, kept.analysis.part_id), kept)
 
 

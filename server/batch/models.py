@@ -28,6 +28,8 @@ class PreparedFile(models.Model):
     source = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
     """Until it is read."""
     result = models.JSONField(null=True)
+    accepted = models.JSONField(default=dict)
+    """By the number of a difference who accepted it, when and why."""
     work = models.ForeignKey("work.Work", on_delete=models.PROTECT, related_name="+", null=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)

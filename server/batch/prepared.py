@@ -6,6 +6,7 @@ from typing import Any
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
+from django.utils import timezone
 
 from accounts.models import User
 from accounts.roles import require
@@ -108,6 +109,33 @@ def of_user(user: User, file_id: Any) -> PreparedFile:
     return kept
 
 
+def accept(user: User, kept: PreparedFile, number: int, reason: str | None) -> None:
+    """Settles a difference by its number: it may stay, for that reason; None takes that back."""
+    require(user, "edit")
+    with transaction.atomic():
+        row = PreparedFile.objects.select_for_update().get(id=kept.id)
+        rows = (row.result or {}).get("differences", [])
+        if number >= len(rows) or rows[number]["state"] == "good":
+            raise Refused("no_finding", "There is no such difference to settle.", "Load the page again.", 422)
+        row.accepted.pop(str(number), None)
+        if reason is not None:
+            reason = reason.replace("\x00", "").strip()
+            if len(reason) < 3:
+                raise Refused("reason_needed", "Say why it may stay.", "A few words are enough.", 422)
+            row.accepted[str(number)] = {
+                "by": user.shown_name, "at": timezone.now().isoformat(), "reason": reason,
+            }  # fmt: skip
+        row.save(update_fields=["accepted"])
+        record(user, "difference settled", row, after={"words": rows[number]["words"], "reason": reason})
+    kept.accepted = row.accepted
+
+
+def _told(kept: PreparedFile) -> dict:
+    """What a file says, each difference with how it is settled."""
+    rows = [row | {"accepted": kept.accepted.get(str(i))} for i, row in enumerate(kept.result["differences"])]
+    return {name: value for name, value in kept.result.items() if name != "waits"} | {"differences": rows}
+
+
 def prepared_out(view: DirectedJob, kept: PreparedFile) -> dict:
     """What a file tells, and the reserve with the waits that it really makes."""
     result, reserve = kept.result, None
@@ -124,7 +152,7 @@ def prepared_out(view: DirectedJob, kept: PreparedFile) -> dict:
         "by": kept.by.shown_name,
         "at": kept.at,
         "work": kept.work,
-        "result": result and {name: value for name, value in result.items() if name != "waits"},
+        "result": result and _told(kept),
         "reserve": reserve and reserve["reserve"],
         "low": reserve and reserve["low"],
     }

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from batch import bridge
-from batch.models import BatchAnalysis, BatchChoice
+from batch.models import BatchAnalysis, BatchChoice, PreparedFile
 from batch.stage import BATCH, machine_of
 from hewel.refusal import Refused
 from stages.stage import State
@@ -215,7 +215,11 @@ def _choices(view: DirectedJob) -> dict[int, BatchChoice]:
 
 def chosen_of(view: DirectedJob) -> BatchChoice | None:
     given = view.job["batch"]
-    return given and view.together.once("batches", lambda: _choices(view)).get(given["id"])
+    return given and _chosen_ones(view).get(given["id"])
+
+
+def _chosen_ones(view: DirectedJob) -> dict[int, BatchChoice]:
+    return view.together.once("batches", lambda: _choices(view))
 
 
 def _chosen(view: DirectedJob, analysis: BatchAnalysis | None) -> dict | None:
@@ -270,8 +274,26 @@ def state(view: DirectedJob) -> State:
     least = worst and worst.get("with_least_weld", worst["reserve"])
     if least is not None and least < 1:
         return {"state": "fails", "line": f"{line}: fails, {least:.2f}", "busy": busy}
-    return {
-        "state": "settled" if worst else "open",
-        "line": line if worst else f"{line}, strength not known",
-        "busy": busy,
-    }
+    if not worst:
+        return {"state": "open", "line": f"{line}, strength not known", "busy": busy}
+    left = _differing(view).get(choice.id, 0)
+    if left:
+        words = f"{line}: {left} difference{'s' if left > 1 else ''} of its file"
+        return {"state": "open", "line": words, "busy": busy}
+    return {"state": "settled", "line": line, "busy": busy}
+
+
+def _differing(view: DirectedJob) -> dict[int, int]:
+    """Of every batch chosen how many differences of the newest file prepared for it nobody has settled."""
+    return view.together.once("differences", lambda: _unsettled(_chosen_ones(view).values()))
+
+
+def _unsettled(choices: Iterable[BatchChoice]) -> dict[int, int]:
+    of = {(c.analysis_id, c.mode, c.copies): c.id for c in choices}
+    rows = PreparedFile.objects.filter(analysis__in=[key[0] for key in of], result__isnull=False).order_by("at")
+    found = {}
+    for row in rows.values("analysis_id", "mode", "copies", "accepted", "result__differences"):
+        choice = of.get((row["analysis_id"], row["mode"], row["copies"]))
+        differences = enumerate(row["result__differences"])
+        found[choice] = sum(d["state"] != "good" and str(i) not in row["accepted"] for i, d in differences)
+    return found

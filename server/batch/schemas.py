@@ -240,12 +240,21 @@ class BatchPoint(Figures):
     items: list[list[float]]
 
 
+class AcceptedOut(Schema):
+    by: str
+    at: datetime
+    reason: str
+
+
 class DifferenceOut(Schema):
+    """``accepted``: who says that it may stay, and why."""
+
     key: str
     state: Literal["good", "doubtful", "fails"]
     words: str
     found: float
     expected: float
+    accepted: AcceptedOut | None
 
 
 class PreparedResult(Schema):
@@ -285,6 +294,13 @@ class BatchChoiceIn(Schema):
     items: list[ItemRow] | None = Field(None, max_length=5000)
     prepared: UUID | None = None
     """The prepared file whose waits stand in place of those that were calculated."""
+
+
+class AcceptIn(Schema):
+    """A difference by its number in the list, and why it may stay; no reason takes that back."""
+
+    difference: int = Field(ge=0, le=1000)
+    reason: str | None = Field(max_length=400)
 
 
 class PutBackIn(Schema):

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from conftest import client_of, computed, person, run_here, stage_of, stl_bytes
 from django.core.files.uploadedfile import SimpleUploadedFile
-from test_needs import Job
+from test_needs import Job, case, force
 from test_strength import UP, load, solved
 
 from accounts.models import User
@@ -305,6 +305,33 @@ def test_a_support_that_nobody_meant_is_found(client, part, filled, stands):
     ended(kept)
     rows = client.get(f"/api/batch/prepared/{kept.id}").json()["result"]["differences"]
     assert rows[0]["state"] == "fails" and any("a support was added" in r["words"] for r in rows)
+
+
+def test_differences_are_settled_one_by_one(client, part, filled, stands, engineer, monkeypatch):
+    light = case(force("top", "2 N", (1, 0, 0)), name="push", requirement="hold")
+    load(stands, loads={"held": [{"id": "h", "on": "base", "how": "fixed"}], "cases": [light]})
+    solved(monkeypatch, engineer, part, own=True)
+    bring(client, filled, prepared_file(filled, 2, extra=range(10, 30)))
+    kept = PreparedFile.objects.get()
+    ended(kept)
+    assert choose(client, stands, filled).status_code == 201
+    url = f"/api/batch/prepared/{kept.id}"
+    rows = client.get(url).json()["result"]["differences"]
+    differing = [i for i, r in enumerate(rows) if r["state"] != "good"]
+    good = next(i for i, r in enumerate(rows) if r["state"] == "good")
+    accept = lambda number, reason: client.post(
+        f"{url}/accept", {"difference": number, "reason": reason}, content_type="application/json"
+    )
+    line = f"{len(differing)} difference{'s' if len(differing) > 1 else ''} of its file"
+    assert stage_of(client, part, "batch") == {"state": "open", "line": f"2 together: {line}"}
+    assert accept(good, "it is good").status_code == accept(99, "what is it").status_code == 422
+    assert accept(differing[0], " ").json()["code"] == "reason_needed"
+    for number in differing:
+        told = accept(number, "a trial").json()["result"]["differences"][number]["accepted"]
+        assert (told["by"], told["reason"]) == (engineer.shown_name, "a trial")
+    assert stage_of(client, part, "batch")["line"] == "2 together"
+    assert accept(differing[0], None).json()["result"]["differences"][differing[0]]["accepted"] is None
+    assert "1 difference of its file" in stage_of(client, part, "batch")["line"]
 
 
 @pytest.mark.parametrize("data, code", [(b"", "empty_file"), (b"PK\x03\x04 no moves at all", None)])

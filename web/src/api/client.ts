@@ -361,6 +361,13 @@ export const api = {
     ),
   prepared: (file: string) =>
     take<Prepared>(client.GET("/api/batch/prepared/{file_id}", { params: { path: { file_id: file } } })),
+  acceptDifference: (file: string, difference: number, reason: string | null) =>
+    take<Prepared>(
+      client.POST("/api/batch/prepared/{file_id}/accept", {
+        params: { path: { file_id: file } },
+        body: { difference, reason },
+      }),
+    ),
   putBackBatch: (part: string, base: number) =>
     take<Batch>(
       client.POST("/api/batch/of/{part_id}/put-back", { params: { path: { part_id: part } }, body: { base } }),

@@ -460,6 +460,7 @@ export function useRefresh() {
         ["walls", part.id],
         ["pieces", part.id],
         ["batch", part.id],
+        ["prepared"],
         ["remedies", part.id],
       ].map((queryKey) => client.invalidateQueries({ queryKey })),
     );

@@ -79,6 +79,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batch/prepared/{file_id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Difference
+         * @description Settles a difference between a prepared file and its plate, or takes that back.
+         */
+        post: operations["accept_difference"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batch/{result_id}/choice": {
         parameters: {
             query?: never;
@@ -1657,6 +1677,28 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /**
+         * AcceptIn
+         * @description A difference by its number in the list, and why it may stay; no reason takes that back.
+         */
+        AcceptIn: {
+            /** Difference */
+            difference: number;
+            /** Reason */
+            reason: string | null;
+        };
+        /** AcceptedOut */
+        AcceptedOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Reason */
+            reason: string;
+        };
         /** AfterRemediesOut */
         AfterRemediesOut: {
             /** Rows */
@@ -2481,8 +2523,12 @@ export interface components {
             pins: number[][];
             weights?: components["schemas"]["Weights"] | null;
         };
-        /** DifferenceOut */
+        /**
+         * DifferenceOut
+         * @description ``accepted``: who says that it may stay, and why.
+         */
         DifferenceOut: {
+            accepted: components["schemas"]["AcceptedOut"] | null;
             /** Expected */
             expected: number;
             /** Found */
@@ -6051,6 +6097,59 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accept_difference: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -109,6 +109,11 @@ export function Batch({ part }: { part: Part }) {
     if ((await send(() => api.readPrepared(batch.id, mode, copies, file))) !== undefined) await refresh(part);
   };
 
+  const accept = async (difference: number, reason: string | null) => {
+    if (read && (await send(() => api.acceptDifference(read.id, difference, reason))) !== undefined)
+      await refresh(part);
+  };
+
   const commands = useMemo<Command[]>(
     () => [
       {
@@ -345,6 +350,7 @@ export function Batch({ part }: { part: Part }) {
                 words={MODE_WORDS[mode]}
                 onRead={edits ? readFile : null}
                 onStop={onStop}
+                onAccept={edits ? accept : null}
               />
             ) : batch?.curves && limit > 0 ? (
               <BatchCurve

@@ -65,6 +65,49 @@ interface OtherDraft {
 
 const number = (text: string, empty: number) => (text.trim() === "" ? empty : typedNumber(text));
 
+interface RowsProps<R> {
+  rows: readonly R[];
+  blank: Omit<R, "id">;
+  /** What adds a row, in words. */
+  add: string;
+  onRows: (rows: R[]) => void;
+  children: (row: R, to: (change: Partial<R>) => void) => React.ReactNode;
+}
+
+/** Rows of a form, each with a way out; and a way to one more. */
+function Rows<R extends { id: string }>({ rows, blank, add, onRows, children }: RowsProps<R>) {
+  const fresh = () => ({ ...blank, id: crypto.randomUUID().slice(0, 8) }) as R;
+  return (
+    <>
+      {rows.map((row) => (
+        <div key={row.id} className="flex items-end gap-2">
+          {children(row, (change) => {
+            onRows(rows.map((r) => (r.id === row.id ? { ...r, ...change } : r)));
+          })}
+          <button
+            type="button"
+            className="pb-1 text-second underline"
+            onClick={() => {
+              onRows(rows.filter((r) => r.id !== row.id));
+            }}
+          >
+            remove
+          </button>
+        </div>
+      ))}
+      <button
+        type="button"
+        className="block text-second underline hover:text-ink"
+        onClick={() => {
+          onRows([...rows, fresh()]);
+        }}
+      >
+        {add}
+      </button>
+    </>
+  );
+}
+
 function Edit({ part, plate, children }: { part: Part; plate: Settings; children: React.ReactNode }) {
   const { write, trouble, setTrouble } = useJobWriter(part);
   const [open, setOpen] = useState(false);
@@ -90,10 +133,6 @@ function Edit({ part, plate, children }: { part: Part; plate: Settings; children
   });
   const [form, setForm] = useState(fresh);
   const parts = (useParts().data ?? []).filter((p) => p.id !== part.id);
-  const other = (id: string, to: Partial<OtherDraft>) =>
-    setForm({ ...form, others: form.others.map((o) => (o.id === id ? { ...o, ...to } : o)) });
-  const pause = (id: string, to: Partial<PauseDraft>) =>
-    setForm({ ...form, pauses: form.pauses.map((p) => (p.id === id ? { ...p, ...to } : p)) });
   const send = async () => {
     const done = await write((job) => ({
       plate: {
@@ -158,103 +197,75 @@ function Edit({ part, plate, children }: { part: Part; plate: Settings; children
           onChange={(e) => setForm({ ...form, hardware: e.target.value })}
         />
       </div>
-      {form.pauses.map((p) => (
-        <div key={p.id} className="flex items-end gap-2">
-          <Input
-            label="Pause at"
-            placeholder="12 mm"
-            value={p.height}
-            onChange={(e) => pause(p.id, { height: e.target.value })}
-          />
-          <Input
-            label="Minutes"
-            inputMode="decimal"
-            value={p.minutes}
-            onChange={(e) => pause(p.id, { minutes: e.target.value })}
-          />
-          <Tick className="gap-1 pb-1" ticked={p.cold} onTick={(cold) => pause(p.id, { cold })}>
-            cold
-          </Tick>
-          <button
-            type="button"
-            className="pb-1 text-second underline"
-            onClick={() => setForm({ ...form, pauses: form.pauses.filter((q) => q.id !== p.id) })}
-          >
-            remove
-          </button>
-        </div>
-      ))}
-      <button
-        type="button"
-        className="text-second underline hover:text-ink"
-        onClick={() =>
-          setForm({
-            ...form,
-            pauses: [...form.pauses, { id: crypto.randomUUID().slice(0, 8), height: "", minutes: "2", cold: false }],
-          })
-        }
+      <Rows
+        rows={form.pauses}
+        blank={{ height: "", minutes: "2", cold: false }}
+        add="add a pause"
+        onRows={(pauses) => setForm({ ...form, pauses })}
       >
-        add a pause
-      </button>
-      {form.free.map((f) => (
-        <div key={f.id} className="flex items-end gap-2" data-testid="free-row">
-          {SIDES.map(([side, label]) => (
+        {(p, to) => (
+          <>
+            <Input
+              label="Pause at"
+              placeholder="12 mm"
+              value={p.height}
+              onChange={(e) => to({ height: e.target.value })}
+            />
+            <Input
+              label="Minutes"
+              inputMode="decimal"
+              value={p.minutes}
+              onChange={(e) => to({ minutes: e.target.value })}
+            />
+            <Tick className="gap-1 pb-1" ticked={p.cold} onTick={(cold) => to({ cold })}>
+              cold
+            </Tick>
+          </>
+        )}
+      </Rows>
+      <Rows
+        rows={form.free}
+        blank={{ x: "0", y: "0", wide: "20", deep: "10" }}
+        add="keep a place on the bed free (a clip)"
+        onRows={(free) => setForm({ ...form, free })}
+      >
+        {(f, to) =>
+          SIDES.map(([side, label]) => (
             <Input
               key={side}
               label={label}
               inputMode="decimal"
               value={f[side]}
-              onChange={(e) =>
-                setForm({ ...form, free: form.free.map((q) => (q.id === f.id ? { ...q, [side]: e.target.value } : q)) })
-              }
+              onChange={(e) => to({ [side]: e.target.value })}
             />
-          ))}
-          <button
-            type="button"
-            className="pb-1 text-second underline"
-            onClick={() => setForm({ ...form, free: form.free.filter((q) => q.id !== f.id) })}
-          >
-            remove
-          </button>
-        </div>
-      ))}
-      <button
-        type="button"
-        className="block text-second underline hover:text-ink"
-        onClick={() =>
-          setForm({
-            ...form,
-            free: [...form.free, { id: crypto.randomUUID().slice(0, 8), x: "0", y: "0", wide: "20", deep: "10" }],
-          })
+          ))
         }
+      </Rows>
+      <Rows
+        rows={form.others}
+        blank={{ part: "", copies: "1" }}
+        add="put another part on the plate"
+        onRows={(others) => setForm({ ...form, others })}
       >
-        keep a place on the bed free (a clip)
-      </button>
-      {form.others.map((o) => (
-        <div key={o.id} className="flex items-end gap-2">
-          <Select
-            label="Other part on the plate"
-            className="flex-1"
-            value={o.part}
-            options={[["", "choose one"], ...parts.map((p) => [p.id, p.name] as const)]}
-            onPick={(to) => other(o.id, { part: to })}
-          />
-          <Input
-            label="Copies"
-            inputMode="numeric"
-            className="w-16"
-            value={o.copies}
-            onChange={(e) => other(o.id, { copies: e.target.value })}
-          />
-          <button
-            type="button"
-            className="pb-1 text-second underline"
-            onClick={() => setForm({ ...form, others: form.others.filter((q) => q.id !== o.id) })}
-          >
-            remove
-          </button>
-        </div>
-      ))}
+        {(o, to) => (
+          <>
+            <Select
+              label="Other part on the plate"
+              className="flex-1"
+              value={o.part}
+              options={[["", "choose one"], ...parts.map((p) => [p.id, p.name] as const)]}
+              onPick={(id) => to({ part: id })}
+            />
+            <Input
+              label="Copies"
+              inputMode="numeric"
+              className="w-16"
+              value={o.copies}
+              onChange={(e) => to({ copies: e.target.value })}
+            />
+          </>
+        )}
+      </Rows>
       {form.others.length > 0 && (
         <Input
           label="Copies of this part beside them"
@@ -263,18 +274,6 @@ function Edit({ part, plate, children }: { part: Part; plate: Settings; children
           onChange={(e) => setForm({ ...form, own: e.target.value })}
         />
       )}
-      <button
-        type="button"
-        className="text-second underline hover:text-ink"
-        onClick={() =>
-          setForm({
-            ...form,
-            others: [...form.others, { id: crypto.randomUUID().slice(0, 8), part: "", copies: "1" }],
-          })
-        }
-      >
-        put another part on the plate
-      </button>
       <p className="narrow text-second">
         Another part, or a loose piece, needs a filled plate of its own, in the same layers and material.
       </p>

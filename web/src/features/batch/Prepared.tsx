@@ -16,11 +16,65 @@ interface Props {
   words: string;
   onRead: ((file: File) => Promise<void>) | null;
   onStop: ((work: string) => unknown) | null;
+  /** Settles a difference by its number; no reason takes that back. */
+  onAccept: ((difference: number, reason: string | null) => Promise<unknown>) | null;
 }
 
 const DYE: Readonly<Record<string, string>> = { fails: "font-semibold text-crown", doubtful: "text-ochre", good: "" };
 
-export function Prepared({ known, here, copies, words, onRead, onStop }: Props) {
+type Found = NonNullable<Known["result"]>["differences"][number];
+
+/** A difference, and why it may stay. */
+function Differing({
+  found,
+  onAccept,
+}: {
+  found: Found;
+  onAccept: ((reason: string | null) => Promise<unknown>) | null;
+}) {
+  const [reason, setReason] = useState("");
+  const { accepted } = found;
+  return (
+    <li data-difference={found.key} className="border-t border-rule py-0.5">
+      <span className={accepted ? "text-second" : (DYE[found.state] ?? "")}>{found.words}</span>
+      {accepted && (
+        <p className="narrow flex items-baseline gap-2 text-second">
+          <span className="flex-1">
+            Accepted by {accepted.by}, {moment(accepted.at)}: {accepted.reason}
+          </span>
+          {onAccept && (
+            <Button plain onClick={() => void onAccept(null)}>
+              Reopen it
+            </Button>
+          )}
+        </p>
+      )}
+      {onAccept && !accepted && (
+        <form
+          className="flex items-end gap-2 pb-1"
+          onSubmit={(e) => {
+            e.preventDefault();
+            void onAccept(reason);
+          }}
+        >
+          <input
+            aria-label="Why it may stay"
+            placeholder="why it may stay"
+            value={reason}
+            maxLength={400}
+            onChange={(e) => setReason(e.target.value)}
+            className="min-w-0 flex-1 border-b border-rule bg-transparent"
+          />
+          <Button type="submit" plain disabled={reason.trim().length < 3}>
+            Accept
+          </Button>
+        </form>
+      )}
+    </li>
+  );
+}
+
+export function Prepared({ known, here, copies, words, onRead, onStop, onAccept }: Props) {
   const [file, setFile] = useState<File | null>(null);
   const result = known?.result ?? null;
   const busy = isOpen(known?.work);
@@ -84,10 +138,12 @@ export function Prepared({ known, here, copies, words, onRead, onStop }: Props) 
             </p>
           )}
           <ul className="py-1" data-testid="differences">
-            {result.differences.map((d) => (
-              <li key={d.key + d.words} className={`border-t border-rule py-0.5 ${DYE[d.state] ?? ""}`}>
-                {d.words}
-              </li>
+            {result.differences.map((d, i) => (
+              <Differing
+                key={d.key + d.words}
+                found={d}
+                onAccept={onAccept && d.state !== "good" ? (reason) => onAccept(i, reason) : null}
+              />
             ))}
             {result.notes.map((note) => (
               <li key={note} className="border-t border-rule py-0.5 text-second">
