@@ -179,6 +179,11 @@ def kernels() -> None:
 
 
 def set_up(web: bool = True, tests: bool = False, browser: bool = False, build: bool = True) -> None:
+    if not os.access(VENV, os.W_OK):
+        raise SystemExit(
+            f"{ROOT} belongs to another user, so nothing can be set up in it. Give it to the one who runs Hewel "
+            "(chown -R), or run it as its owner."
+        )
     with held(VENV / "set-up.lock", "waiting for another set-up of this checkout", wait=True):
         debian_packages(SERVE_PACKAGES + (TEST_PACKAGES if browser else []))
         python_packages()
