@@ -8,6 +8,8 @@ from studies import bridge
 from studies.models import Study
 
 ROWS = 12
+LEVEL = 1e-9
+"""Of a direction's height, within which it counts as level."""
 RAMP = ["#f4f0df", "#d9dcb8", "#a9bf95", "#6f9c85", "#3f7478", "#264e63", "#1d2f49"]
 
 
@@ -16,7 +18,7 @@ def spot(up: list[float], radius: float) -> tuple[str, float, float]:
     x, y, z = up
     flat = math.hypot(x, y)
     k = radius * math.sqrt(max(0.0, 1 - abs(z))) / flat if flat > 1e-9 else 0.0
-    return ("upper" if z >= 0 else "lower"), x * k, -y * k
+    return ("upper" if z >= -LEVEL else "lower"), x * k, -y * k
 
 
 def _discs(sweep: dict, candidates: list[dict], radius: float = 88) -> list[dict]:

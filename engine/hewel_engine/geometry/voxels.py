@@ -63,7 +63,7 @@ def grid_over(mesh: Mesh, size: float) -> Grid:
 
 
 @njit(cache=True, nogil=True)
-def clipped(p, n, axis, at, keep_above, out):
+def clipped(p: Array, n: int, axis: int, at: float, keep_above: bool, out: Array) -> int:
     """The polygon ``p`` (n points) on one side of a plane normal to ``axis``, into ``out``; how many points it has."""
     m = 0
     for i in range(n):

@@ -5,6 +5,8 @@ import { clock, figure, hours, measure } from "./figures";
 import { COLUMNS, type Measures, verdict } from "./measures";
 import { axisWords, typedDirection } from "./needs";
 import { nearestRow, project, rasterField, rasterWeights, unproject } from "./net";
+import net from "./net.cases.json";
+import { RAMP } from "./ramp";
 import {
   type Vec3,
   cross,
@@ -27,6 +29,17 @@ for (let i = 0; i < 400; i++) {
 const packed = Float32Array.from(directions.flat());
 
 describe("the net's projection", () => {
+  it.each(net.places)("stands where the printed page draws it: $up", ({ up, disc, x, y }) => {
+    const at = project(up as unknown as Vec3);
+    expect(at.disc).toBe(disc);
+    expect(at.x).toBeCloseTo(x, 8);
+    expect(at.y).toBeCloseTo(y, 8);
+  });
+
+  it("has the printed page's colours", () => {
+    expect(net.ramp).toEqual(RAMP);
+  });
+
   it("comes back to where it went", () => {
     for (const up of directions) {
       const { disc, x, y } = project(up);
