@@ -84,6 +84,22 @@ class Batches:
             )
         return out
 
+    def printed(self, mode: str, copies: int) -> tuple[float, list[list]]:
+        """s of the machine for a plate of so many without its stops, heating and cooling in it; and the stops: s after
+        its beginning, s of hands, what for.
+        """
+        found = bridge.curve(self.laid, self.analysis.process, mode, [], [copies])
+        layer_s, print_s = found.layer_s[0], float(found.print_s[0])
+        turns = copies if mode == "sequential" else 1
+        pitch, ready = self.analysis.result["layer_mm"], self.machine["ready_s"]
+        stops = []
+        for pause in self.pauses:
+            reached = float(layer_s[: round(pause["height_mm"] / pitch)].sum())
+            for turn in range(turns):
+                at = ready + turn * print_s / turns + min(reached, print_s / turns)
+                stops.append([at, pause["wait_s"], f"{pause['words']} at {pause['height_mm']:.1f} mm"])
+        return ready + print_s + self.machine["change_s"], sorted(stops)
+
     def mixed(self) -> dict | None:
         """The figures of this part on the plate with others; None where there are none."""
         plate = self.analysis.result.get("mixed")
@@ -235,12 +251,13 @@ def _chosen(view: DirectedJob, analysis: BatchAnalysis | None) -> dict | None:
         "reason": choice.reason,
         "by": choice.by.shown_name,
         "at": choice.at,
-        "stale": _outdated(view, choice, analysis),
+        "stale": outdated(view, choice),
     }
 
 
-def _outdated(view: DirectedJob, choice: BatchChoice, analysis: BatchAnalysis | None) -> bool:
+def outdated(view: DirectedJob, choice: BatchChoice) -> bool:
     """Whether the plate that it was chosen on is no longer the one that answers."""
+    analysis = view.result(BATCH)
     return analysis is None or analysis.id != choice.analysis_id or bool(view.changed(BATCH, analysis))
 
 
@@ -267,7 +284,7 @@ def state(view: DirectedJob) -> State:
         line = f"up to {most} on a plate" if most else "does not stand on the bed"
         return {"state": "open" if most else "fails", "line": line, "busy": busy}
     line = words_of(choice.mode, choice.copies)
-    if _outdated(view, choice, analysis):
+    if outdated(view, choice):
         return {"state": "stale", "line": f"{line}, chosen on another plate", "busy": busy}
     solved = strength.answering(view, analysis.up)
     worst = solved and strength.worst_of(strength.cases_out(view, solved))

@@ -23,9 +23,9 @@ def write_table(kind: str, records: list[dict], names: dict[str, str]) -> str:
     rows = csv.DictWriter(out, COLUMNS, restval="", lineterminator="\r\n")
     rows.writeheader()
     for given in records:
-        name = _plain(given["name"])
+        name = plain(given["name"])
         line = lambda field, value, name=name, **more: rows.writerow(
-            {"record": name, "field": field, "value": _plain(value)} | more
+            {"record": name, "field": field, "value": plain(value)} | more
         )
         line("note", given["note"])
         for field in sorted(forms.OWN[kind] - {"machines"}):
@@ -33,7 +33,7 @@ def write_table(kind: str, records: list[dict], names: dict[str, str]) -> str:
             line(field, names.get(value, value) if field in LINKS else "" if value is None else value)
         for unit in given.get("machines", []):
             state = "in service" if unit["in_service"] else "out of service"
-            line("unit", unit["name"], unit=state, note=_plain(unit["note"]))
+            line("unit", unit["name"], unit=state, note=plain(unit["note"]))
         for known in bridge.fields(kind):
             reading = given["values"].get(known["name"])
             if reading:
@@ -44,7 +44,7 @@ def write_table(kind: str, records: list[dict], names: dict[str, str]) -> str:
                     **ends,
                     unit=known["unit"],
                     origin=reading["origin"],
-                    note=_plain(reading["note"]),
+                    note=plain(reading["note"]),
                 )
     return out.getvalue()
 
@@ -55,7 +55,7 @@ SIGN = "[=+\\-@'＝＋－＠＇]"
 """Signs, the full-width ones with them."""
 
 
-def _plain(value: Any) -> Any:
+def plain(value: Any) -> Any:
     """Text that a spreadsheet would take for a formula is marked as text; the mark is taken off again on reading."""
     return re.sub(f"{CELL}({SIGN})", r"\1\2'\3", value) if isinstance(value, str) else value
 

@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "work",
     "parts",
     *STAGES,
+    "week",
     "desk",
 ]
 

@@ -224,6 +224,18 @@ def listed(
     return Week(tuple(sorted(runs, key=lambda r: (r.start, r.machine))), tuple(left))
 
 
+def placed(plate: Plate, machine: Machine, crew: Crew, at: float, others: Iterable[Run] = ()) -> Run | None:
+    """A plate on a machine with hands from ``at`` on, or as soon after as they are there beside ``others``; None where
+    the machine cannot print it or is held meanwhile.
+    """
+    others = list(others)
+    hands = _Hands(crew, [v for run in others for v in run.visits])
+    run = _tried(plate, replace(machine, free=at), hands, at)
+    if run is None or any(o.machine == run.machine and o.start < run.free and run.start < o.free for o in others):
+        return None
+    return run
+
+
 MOVE_S = 3600.0
 """s that a plate must gain to be moved to another machine than it was told."""
 

@@ -1610,6 +1610,118 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/week": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Week
+         * @description The plan as it stands; or as it would be without machines, with other people, with so many hours more a day.
+         */
+        get: operations["get_week"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Hands */
+        get: operations["get_hands"];
+        /** Set Hands */
+        put: operations["set_hands"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order Parts
+         * @description Orders good parts in the batch that the job has chosen.
+         */
+        post: operations["order_parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/orders/{order_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw Order */
+        delete: operations["withdraw_order"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/orders/{order_id}/pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Pin Plate
+         * @description Leaves a plate on a machine from a moment on, or planning free with it again.
+         */
+        put: operations["pin_plate"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Week Table */
+        get: operations["get_week_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/work": {
         parameters: {
             query?: never;
@@ -2736,6 +2848,21 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** ErrandOut */
+        ErrandOut: {
+            /** At S */
+            at_s: number;
+            /** Copies */
+            copies: number;
+            /** Machine */
+            machine: string;
+            /** Part */
+            part: string;
+            /** Seconds */
+            seconds: number;
+            /** What */
+            what: string;
+        };
         /** EventOut */
         EventOut: {
             /** Kind */
@@ -2792,6 +2919,22 @@ export interface components {
             volume_mm3: number | null;
             /** Watertight */
             watertight: boolean;
+        };
+        /** FarmMachineOut */
+        FarmMachineOut: {
+            /** Key */
+            key: string;
+            /**
+             * Model
+             * Format: uuid
+             */
+            model: string;
+            /** Model Name */
+            model_name: string;
+            /** Name */
+            name: string;
+            /** Out */
+            out: boolean;
         };
         /** FarmOut */
         FarmOut: {
@@ -3038,6 +3181,20 @@ export interface components {
             way: boolean | null;
             /** Where */
             where: string;
+        };
+        /** HandsIn */
+        HandsIn: {
+            /** Days */
+            days: (number[] | null)[];
+            /** People */
+            people: number;
+        };
+        /** HandsOut */
+        HandsOut: {
+            /** Days */
+            days: (number[] | null)[];
+            /** People */
+            people: number;
         };
         /**
          * HangsOut
@@ -3684,6 +3841,24 @@ export interface components {
             /** Password */
             password: string;
         };
+        /** NotPlannedOut */
+        NotPlannedOut: {
+            /** Copies */
+            copies: number;
+            /** Number */
+            number: number;
+            /** Of */
+            of: number;
+            /**
+             * Order
+             * Format: uuid
+             */
+            order: string;
+            /** Part */
+            part: string;
+            /** Why */
+            why: string;
+        };
         /** NoteOut */
         NoteOut: {
             /** Code */
@@ -3729,6 +3904,42 @@ export interface components {
             made: number;
             /** Rest */
             rest: number;
+        };
+        /**
+         * OrderedOut
+         * @description ``done_s`` None while a plate of it is not planned.
+         */
+        OrderedOut: {
+            /** By */
+            by: string;
+            /** Done S */
+            done_s: number | null;
+            /** Due */
+            due: string | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Late S */
+            late_s: number;
+            /** Part */
+            part: string;
+            /**
+             * Part Id
+             * Format: uuid
+             */
+            part_id: string;
+            /** Planned */
+            planned: number;
+            /** Plates */
+            plates: number;
+            /** Quantity */
+            quantity: number;
+            /** Urgent */
+            urgent: boolean;
+            /** Why */
+            why: string;
         };
         /**
          * OriginOut
@@ -3974,6 +4185,23 @@ export interface components {
             /** Size Mm */
             size_mm: number[];
         };
+        /** PartsOrderIn */
+        PartsOrderIn: {
+            /** Due */
+            due?: string | null;
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** Quantity */
+            quantity: number;
+            /**
+             * Urgent
+             * @default false
+             */
+            urgent: boolean;
+        };
         /** PasswordChange */
         PasswordChange: {
             /** Old */
@@ -4097,6 +4325,18 @@ export interface components {
             whole: string | null;
         };
         /**
+         * PinIn
+         * @description A machine and a moment; neither takes the pin away.
+         */
+        PinIn: {
+            /** Machine */
+            machine?: string | null;
+            /** Number */
+            number: number;
+            /** Start */
+            start?: string | null;
+        };
+        /**
          * PlaceOut
          * @description What wants sizing beside the walls. A boss on infill: its width, height, the share of its foot over infill, the
          *     N that pull it out and those that its weld would carry. A hole: its diameter, the wall round it, the wall a screw
@@ -4190,6 +4430,25 @@ export interface components {
              * @default []
              */
             ways: components["schemas"]["OtherWay"][];
+        };
+        /**
+         * PlateName
+         * @description Which plate of which order: the ``number``-th, from 0, of so many.
+         */
+        PlateName: {
+            /** Copies */
+            copies: number;
+            /** Number */
+            number: number;
+            /** Of */
+            of: number;
+            /**
+             * Order
+             * Format: uuid
+             */
+            order: string;
+            /** Part */
+            part: string;
         };
         /** PlateOut */
         PlateOut: {
@@ -4806,6 +5065,43 @@ export interface components {
             volume_mm3: number | null;
             /** Wanting */
             wanting: number | null;
+        };
+        /**
+         * RunOut
+         * @description A plate on a machine, from the first hand at it to the last.
+         */
+        RunOut: {
+            /** Begin S */
+            begin_s: number;
+            /** Copies */
+            copies: number;
+            /** End S */
+            end_s: number;
+            /** Free S */
+            free_s: number;
+            /** Late S */
+            late_s: number;
+            /** Machine */
+            machine: string;
+            /** Number */
+            number: number;
+            /** Of */
+            of: number;
+            /**
+             * Order
+             * Format: uuid
+             */
+            order: string;
+            /** Part */
+            part: string;
+            /** Pinned */
+            pinned: boolean;
+            /** Start S */
+            start_s: number;
+            /** Visits */
+            visits: components["schemas"]["VisitOut"][];
+            /** Why */
+            why: string;
         };
         /** ScaleIn */
         ScaleIn: {
@@ -5584,6 +5880,18 @@ export interface components {
             /** Up */
             up: number[];
         };
+        /**
+         * VisitOut
+         * @description Hands at a machine.
+         */
+        VisitOut: {
+            /** At S */
+            at_s: number;
+            /** Seconds */
+            seconds: number;
+            /** What */
+            what: string;
+        };
         /** WallAnalysisOut */
         WallAnalysisOut: {
             comb: components["schemas"]["CombOut"] | null;
@@ -5662,6 +5970,34 @@ export interface components {
             block: components["schemas"]["SizedOut"] | null;
             lines: components["schemas"]["SizedOut"] | null;
             ribs: components["schemas"]["SizedOut"] | null;
+        };
+        /** WeekOut */
+        WeekOut: {
+            /** Day */
+            day: components["schemas"]["ErrandOut"][];
+            /** Late S */
+            late_s: number;
+            /** Left */
+            left: components["schemas"]["NotPlannedOut"][];
+            /** Lost Pins */
+            lost_pins: components["schemas"]["PlateName"][];
+            /** Machines */
+            machines: components["schemas"]["FarmMachineOut"][];
+            /** Now S */
+            now_s: number;
+            /** Orders */
+            orders: components["schemas"]["OrderedOut"][];
+            /** People */
+            people: number;
+            /** Runs */
+            runs: components["schemas"]["RunOut"][];
+            /** Windows */
+            windows: number[][];
+            /**
+             * Zero
+             * Format: date-time
+             */
+            zero: string;
         };
         /**
          * Weights
@@ -9808,6 +10144,319 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_week: {
+        parameters: {
+            query?: {
+                without?: string[];
+                people?: number | null;
+                hours?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+        };
+    };
+    get_hands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsOut"];
+                };
+            };
+        };
+    };
+    set_hands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    order_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartsOrderIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pin_plate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_week_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description CSV */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
         };

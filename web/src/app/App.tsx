@@ -11,6 +11,7 @@ import { Shelf } from "../features/shelf/Shelf";
 import { First } from "../features/signin/First";
 import { Join } from "../features/signin/Join";
 import { SignIn } from "../features/signin/SignIn";
+import { Week } from "../features/week/Week";
 import { Trouble } from "../ui/controls";
 import { Frame } from "./Frame";
 import { StagePage, Workspace } from "./Workspace";
@@ -39,6 +40,7 @@ const shelf = createRoute({ getParentRoute: () => root, path: "/", component: Sh
 const people = createRoute({ getParentRoute: () => root, path: "/people", component: People });
 const farm = createRoute({ getParentRoute: () => root, path: "/farm", component: Farm });
 const queue = createRoute({ getParentRoute: () => root, path: "/queue", component: Queue });
+const week = createRoute({ getParentRoute: () => root, path: "/week", component: Week });
 const workspace = createRoute({ getParentRoute: () => root, path: "/parts/$partId", component: Workspace });
 const entry = createRoute({
   getParentRoute: () => workspace,
@@ -80,6 +82,7 @@ const router = createRouter({
     people,
     farm,
     queue,
+    week,
     workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, walls, strength, batch]),
   ]),
 });

@@ -30,6 +30,7 @@ function Framed() {
     () => [
       { name: "All parts", keys: "l", run: () => void navigate({ to: "/" }) },
       { name: "The farm's records", keys: "f", run: () => void navigate({ to: "/farm" }) },
+      { name: "The farm's week", run: () => void navigate({ to: "/week" }) },
       { name: "Queue", keys: "q", run: () => void navigate({ to: "/queue" }) },
       { name: "People and log", run: () => void navigate({ to: "/people" }) },
       { name: theme === "dark" ? "Light theme" : "Dark theme", keys: "t", run: turnTheme },
@@ -65,6 +66,9 @@ function Framed() {
           </span>
           <Link to="/queue" className="underline hover:text-ink">
             queue{queue.data?.length ? <span className="figure"> {queue.data.length}</span> : null}
+          </Link>
+          <Link to="/week" className="underline hover:text-ink">
+            week
           </Link>
           <Link to="/farm" className="underline hover:text-ink">
             farm

@@ -14,6 +14,7 @@ import { type Command, useCommands } from "../../ui/commands";
 import { Button, Tabs, Trouble } from "../../ui/controls";
 import { Decision } from "./Decision";
 import { BatchHeadline, Figures } from "./Figures";
+import { OrderParts } from "./OrderParts";
 import { OtherWays } from "./OtherWays";
 import { PlateSettings } from "./PlateSettings";
 import { Prepared } from "./Prepared";
@@ -191,6 +192,7 @@ export function Batch({ part }: { part: Part }) {
                 onChoose={edits ? choose : null}
                 onPutBack={may && chosen ? putBack : null}
               />
+              {may && chosen && !chosen.stale && <OrderParts part={part} />}
               <Figures
                 point={shown}
                 plate={plate}

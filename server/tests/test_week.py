@@ -1,0 +1,147 @@
+"""From a chosen batch to the farm's week: orders, the plan, pins, what would be if, hours of hands."""
+
+from datetime import timedelta
+
+import pytest
+from conftest import client_of, person
+from django.utils import timezone
+from test_batch import choose, filled, job, quick, stands  # noqa: F401 (fixtures)
+
+from farm.actions import amend
+from sheets import actions as sheets
+from sheets.models import Sheet
+from week.models import Hands, Order
+from week.queries import WeekView, table_of
+
+ROUND = [[0.0, 24.0]] * 7
+
+
+UNITS = [{"id": "a", "name": "north"}, {"id": "b", "name": "south"}, {"id": "c", "name": "old", "in_service": False}]
+
+
+@pytest.fixture
+def hands(engineer):
+    return Hands.objects.create(workshop=engineer.workshop, days=ROUND)
+
+
+@pytest.fixture
+def chosen(client, part, stands, filled, engineer):  # noqa: F811
+    """A job on a model of which two machines are in service, its batch of two chosen."""
+    sheet = Sheet.objects.get(kind="farm-machine")
+    values = {n: {"typed": r.get("typed", r["value"])} for n, r in sheet.content["record"]["values"].items()}
+    amend(engineer, sheet.id, sheet.version, {"name": "Reed press", "values": values, "machines": UNITS})
+    answer = choose(client, stands, filled)
+    assert answer.status_code == 201, answer.content
+    return part
+
+
+def order(client, part, **more):
+    body = {"part": str(part.id), "quantity": 5} | more
+    return client.post("/api/week/orders", body, content_type="application/json")
+
+
+def week(client, words="") -> dict:
+    return client.get(f"/api/week{words}").json()
+
+
+def test_an_order_becomes_plates_on_the_machines_in_service(client, chosen, hands):
+    told = order(client, chosen)
+    assert told.status_code == 201, told.content
+    got = told.json()
+    assert [m["name"] for m in got["machines"]] == ["north", "south"], "what is out of service is not planned on"
+    assert [r["copies"] for r in got["runs"]] == [2, 2, 2], "six copies, for scrap"
+    assert {r["machine"] for r in got["runs"]} == {m["key"] for m in got["machines"]}
+    (row,) = got["orders"]
+    assert row["planned"] == row["plates"] == 3 and row["late_s"] == 0
+    assert row["done_s"] == max(r["free_s"] for r in got["runs"])
+    assert {v["what"] for v in got["day"]} >= {"start", "take off"}
+    assert [v["at_s"] for v in got["day"]] == sorted(v["at_s"] for v in got["day"])
+
+
+def test_without_a_batch_or_on_an_outdated_one_nothing_is_ordered(client, part, stands, filled):  # noqa: F811
+    assert order(client, part).json()["code"] == "no_batch"
+    assert choose(client, stands, filled).status_code == 201
+    assert stands.put(plate={"spacing": 9}).status_code == 200
+    assert order(client, part).json()["code"] == "stale"
+    assert Order.objects.count() == 0
+
+
+def test_what_is_late_says_why_and_what_would_help(client, chosen, hands):
+    order(client, chosen, quantity=40, due=(timezone.now() + timedelta(hours=1)).isoformat())
+    now = week(client)
+    late = [r for r in now["runs"] if r["late_s"] > 0]
+    assert late and all(r["why"] for r in late) and now["orders"][0]["late_s"] == max(r["late_s"] for r in late)
+    north = now["machines"][0]["key"]
+    worse = week(client, f"?without={north}")
+    assert worse["late_s"] > now["late_s"] and {r["machine"] for r in worse["runs"]} == {now["machines"][1]["key"]}
+    assert worse["machines"][0]["out"] and not week(client)["machines"][0]["out"], "looked at, not taken"
+
+
+def test_nobody_there_means_nothing_is_started_till_somebody_is(client, chosen, engineer):
+    days = [None] * 7
+    tomorrow = (timezone.localtime() + timedelta(days=1)).weekday()
+    days[tomorrow] = [9.0, 17.0]
+    answer = client.put("/api/week/hands", {"days": days, "people": 1}, content_type="application/json")
+    assert answer.json() == {"days": days, "people": 1}
+    order(client, chosen, quantity=1)
+    (run,) = week(client)["runs"]
+    assert run["start_s"] == 86400 + 9 * 3600
+    for wrong in ([None] * 7, [[17, 8], *[None] * 6]):
+        body = {"days": wrong, "people": 1}
+        assert client.put("/api/week/hands", body, content_type="application/json").json()["code"] == "bad_value"
+
+
+def test_a_pinned_plate_stays_and_the_others_go_round_it(client, chosen, hands):
+    (of,) = order(client, chosen).json()["orders"]
+    got = week(client)
+    south, at = got["machines"][1]["key"], timezone.now() + timedelta(hours=30)
+    pin = lambda body: client.put(f"/api/week/orders/{of['id']}/pin", body, content_type="application/json").json()
+    told = pin({"number": 0, "machine": south, "start": at.isoformat()})
+    (run,) = [r for r in told["runs"] if r["number"] == 0]
+    assert run["pinned"] and run["machine"] == south
+    assert run["start_s"] == pytest.approx((at - WeekView(chosen.by, timezone.now()).zero).total_seconds(), abs=1)
+    assert pin({"number": 0, "machine": "gone", "start": at.isoformat()})["lost_pins"][0]["number"] == 0
+    free = pin({"number": 0})
+    assert not any(r["pinned"] for r in free["runs"]) and free["lost_pins"] == []
+    assert pin({"number": 99, "machine": south, "start": at.isoformat()})["code"] == "not_found"
+
+
+def test_a_withdrawn_order_is_planned_no_more(client, chosen, hands):
+    (of,) = order(client, chosen).json()["orders"]
+    got = client.delete(f"/api/week/orders/{of['id']}").json()
+    assert got["runs"] == got["orders"] == got["day"] == []
+    assert client.delete(f"/api/week/orders/{of['id']}").status_code == 404
+
+
+def test_an_urgent_order_goes_first(client, chosen, hands):
+    soon = (timezone.now() + timedelta(hours=2)).isoformat()
+    order(client, chosen, quantity=8, due=soon)
+    order(client, chosen, quantity=1, due=(timezone.now() + timedelta(hours=1)).isoformat(), urgent=True)
+    runs = week(client)["runs"]
+    assert runs[0]["of"] == 1, "the urgent one"
+
+
+def test_only_an_engineer_orders_and_a_stranger_sees_nothing(client, chosen, hands, engineer, stranger):
+    (of,) = order(client, chosen).json()["orders"]
+    hand = person("piet", "Alder Reach")
+    hand.role = "technician"
+    hand.save()
+    other = client_of(hand)
+    assert order(other, chosen).status_code == 403 == other.delete(f"/api/week/orders/{of['id']}").status_code
+    assert len(week(other)["runs"]) == 3, "but sees what is to be done"
+    assert week(client_of(stranger))["runs"] == [] == week(client_of(stranger))["machines"]
+    assert client_of(stranger).delete(f"/api/week/orders/{of['id']}").status_code == 404
+
+
+def test_a_part_in_the_bin_is_not_printed(client, chosen, hands, engineer):
+    order(client, chosen)
+    sheets.strike(engineer, chosen.sheet_id)
+    assert week(client)["runs"] == []
+
+
+def test_the_plan_as_a_table(client, chosen, hands, engineer):
+    order(client, chosen)
+    rows = table_of(WeekView(engineer, timezone.now()))
+    text = client.get("/api/week/table").content.decode().splitlines()
+    assert len(text) == len(rows) == 4 and text[0].startswith("machine,part,plate,copies")
+    assert "1 of 3" in text[1] or "1 of 3" in text[2] or "1 of 3" in text[3]

@@ -1,0 +1,101 @@
+"""Ordering parts, withdrawing orders, pinning plates, saying when hands are there."""
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+from django.utils import timezone
+
+from accounts.models import User
+from accounts.roles import require
+from audit.actions import record
+from batch import bridge as batch
+from batch.queries import Batches, chosen_of, outdated
+from farm import queries as farm
+from hewel.refusal import Refused, not_found
+from studies.view import DirectedJob
+from week.models import Hands, Order, Pin
+
+MOST_PLATES = 500
+
+
+@transaction.atomic
+def order(user: User, view: DirectedJob, quantity: int, due: datetime | None, urgent: bool) -> Order:
+    """So many good parts in the batch that the job has chosen, scrap added: full plates and one of the rest."""
+    require(user, "edit")
+    choice = chosen_of(view)
+    if choice is None:
+        raise Refused("no_batch", "No batch is chosen for this part.", "Choose one under Batch first.", 409)
+    if outdated(view, choice):
+        raise Refused("stale", "The batch was chosen on a plate that has changed.", "Choose it anew first.", 409)
+    machine = view.job["process"]["machine"]
+    if machine is None:
+        raise Refused("no_machine", "The job names no machine.", "Take a machine record for it under Direction.", 409)
+    known = Batches(view, choice.analysis)
+    counts = batch.plates_for(quantity, choice.copies, known.prices.scrap)
+    if counts["full"] > MOST_PLATES:
+        raise Refused(
+            "too_many", f"That is {counts['full']} plates.", f"At most {MOST_PLATES} are planned at once.", 422
+        )
+    full, rest = (_plate(known, choice.mode, n) if n else None for n in (choice.copies, counts["rest"]))
+    made = Order.objects.create(
+        workshop=user.workshop,
+        part=view.part,
+        choice=choice,
+        machine=farm.record(user, machine),
+        material=view.farm_process["names"]["material"] or "",
+        quantity=quantity,
+        due=due,
+        urgent=urgent,
+        plates=[full] * counts["full"] + ([rest] if rest else []),
+        by=user,
+    )
+    record(user, "ordered", made, after={"part": str(view.part.id), "quantity": quantity})
+    return made
+
+
+def _plate(known: Batches, mode: str, copies: int) -> dict[str, Any]:
+    seconds, stops = known.printed(mode, copies)
+    hands = {"start_s": 60 * known.machine["plate_minutes"], "end_s": 60 * known.machine["part_minutes"] * copies}
+    return {"copies": copies, "seconds": seconds, "stops": stops, **hands}
+
+
+def order_of(user: User, order_id: UUID | str) -> Order:
+    """Raises Refused where it is none of the workshop's, or withdrawn."""
+    found = Order.objects.filter(id=order_id, workshop=user.workshop, withdrawn=None).first()
+    if found is None:
+        raise not_found("order")
+    return found
+
+
+@transaction.atomic
+def withdraw(user: User, given: Order) -> None:
+    require(user, "edit")
+    given.withdrawn = timezone.now()
+    given.save(update_fields=["withdrawn"])
+    record(user, "order withdrawn", given)
+
+
+@transaction.atomic
+def pin(user: User, given: Order, number: int, machine: str | None, start: datetime | None) -> None:
+    """Leaves a plate on that machine from that time on; without a machine planning is free again."""
+    require(user, "edit")
+    if not 0 <= number < len(given.plates):
+        raise not_found("plate")
+    Pin.objects.filter(order=given, number=number).delete()
+    if machine is not None and start is not None:
+        Pin.objects.create(order=given, number=number, machine=machine, start=start)
+    record(user, "plate pinned" if machine else "plate unpinned", given, after={"plate": number, "machine": machine})
+
+
+@transaction.atomic
+def set_hands(user: User, days: list[list[float] | None], people: int) -> None:
+    require(user, "edit")
+    for hours in days:
+        if hours is not None and not 0 <= hours[0] < hours[1] <= 24:
+            raise Refused("bad_value", "A day begins before it ends.", "Give hours from 0 to 24, like 8 and 17.", 422)
+    if all(hours is None for hours in days):
+        raise Refused("bad_value", "Nobody would ever be there.", "Give at least one day its hours.", 422)
+    made, _ = Hands.objects.update_or_create(workshop=user.workshop, defaults={"days": days, "people": people})
+    record(user, "hands' hours set", made, after={"days": days, "people": people})

@@ -1,0 +1,80 @@
+"""The farm's week: the plan, what would be if, orders, pins, the hours of hands."""
+
+import csv
+import io
+from uuid import UUID
+
+from django.http import HttpRequest
+from django.utils import timezone
+from ninja import Query, Router, Status
+
+from farm.tables import plain
+from hewel.refusal import Problem
+from hewel.responses import download
+from studies.view import view_of
+from week import actions, queries
+from week.schemas import HandsIn, HandsOut, PartsOrderIn, PinIn, WeekOut
+
+router = Router(tags=["week"])
+CSV = {"responses": {200: {"description": "CSV", "content": {"text/csv": {"schema": {"type": "string"}}}}}}
+WRITES = {200: WeekOut, 201: WeekOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem}
+
+
+def _now(request: HttpRequest) -> dict:
+    return queries.week_out(queries.WeekView(request.user, timezone.now()))
+
+
+@router.get("", response=WeekOut, operation_id="get_week")
+def get_week(
+    request: HttpRequest,
+    without: Query[list[str]] = [],  # noqa: B006 (a default of the address, never changed)
+    people: int | None = None,
+    hours: float = 0.0,
+):
+    """The plan as it stands; or as it would be without machines, with other people, with so many hours more a day."""
+    people = None if people is None else min(max(people, 1), 100)
+    more = min(max(hours, 0.0), 24.0) if hours == hours else 0.0
+    return queries.week_out(queries.WeekView(request.user, timezone.now(), without, people, more))
+
+
+@router.get("/table", operation_id="get_week_table", openapi_extra=CSV)
+def get_week_table(request: HttpRequest):
+    out = io.StringIO()
+    rows = csv.writer(out, lineterminator="\r\n")
+    rows.writerows(
+        [plain(cell) for cell in row] for row in queries.table_of(queries.WeekView(request.user, timezone.now()))
+    )
+    return download(out.getvalue(), "text/csv; charset=utf-8", "week.csv")
+
+
+@router.post("/orders", response=WRITES, operation_id="order_parts")
+def order_parts(request: HttpRequest, payload: PartsOrderIn):
+    """Orders good parts in the batch that the job has chosen."""
+    view = view_of(request.user, payload.part)
+    actions.order(request.user, view, payload.quantity, payload.due, payload.urgent)
+    return Status(201, _now(request))
+
+
+@router.delete("/orders/{order_id}", response=WRITES, operation_id="withdraw_order")
+def withdraw_order(request: HttpRequest, order_id: UUID):
+    actions.withdraw(request.user, actions.order_of(request.user, order_id))
+    return _now(request)
+
+
+@router.put("/orders/{order_id}/pin", response=WRITES, operation_id="pin_plate")
+def pin_plate(request: HttpRequest, order_id: UUID, payload: PinIn):
+    """Leaves a plate on a machine from a moment on, or planning free with it again."""
+    order = actions.order_of(request.user, order_id)
+    actions.pin(request.user, order, payload.number, payload.machine, payload.start)
+    return _now(request)
+
+
+@router.get("/hands", response=HandsOut, operation_id="get_hands")
+def get_hands(request: HttpRequest):
+    return queries.hands_of(request.user)
+
+
+@router.put("/hands", response={200: HandsOut, 403: Problem, 422: Problem}, operation_id="set_hands")
+def set_hands(request: HttpRequest, payload: HandsIn):
+    actions.set_hands(request.user, payload.days, payload.people)
+    return queries.hands_of(request.user)

@@ -1,0 +1,121 @@
+"""Words of the week's API. Times are s after ``zero``, the midnight before now, or moments."""
+
+from datetime import datetime
+from typing import Annotated
+from uuid import UUID
+
+from ninja import Schema
+from pydantic import Field
+
+
+class VisitOut(Schema):
+    """Hands at a machine."""
+
+    at_s: float
+    seconds: float
+    what: str
+
+
+class PlateName(Schema):
+    """Which plate of which order: the ``number``-th, from 0, of so many."""
+
+    order: UUID
+    number: int
+    of: int
+    copies: int
+    part: str
+
+
+class RunOut(PlateName):
+    """A plate on a machine, from the first hand at it to the last."""
+
+    machine: str
+    start_s: float
+    begin_s: float
+    end_s: float
+    free_s: float
+    visits: list[VisitOut]
+    late_s: float
+    why: str
+    """What makes it late; empty where it is not."""
+    pinned: bool
+
+
+class NotPlannedOut(PlateName):
+    why: str
+
+
+class FarmMachineOut(Schema):
+    key: str
+    name: str
+    model: UUID
+    model_name: str
+    out: bool
+
+
+class OrderedOut(Schema):
+    """``done_s`` None while a plate of it is not planned."""
+
+    id: UUID
+    part_id: UUID
+    part: str
+    quantity: int
+    due: datetime | None
+    urgent: bool
+    plates: int
+    planned: int
+    done_s: float | None
+    late_s: float
+    why: str
+    by: str
+
+
+class ErrandOut(VisitOut):
+    machine: str
+    part: str
+    copies: int
+
+
+class WeekOut(Schema):
+    zero: datetime
+    now_s: float
+    people: int
+    machines: list[FarmMachineOut]
+    windows: list[list[float]]
+    """When hands are there."""
+    runs: list[RunOut]
+    left: list[NotPlannedOut]
+    lost_pins: list[PlateName]
+    """Plates whose pin cannot be kept."""
+    late_s: float
+    orders: list[OrderedOut]
+    day: list[ErrandOut]
+    """What hands have to do on the next day that there is anything."""
+
+
+class PartsOrderIn(Schema):
+    part: UUID
+    quantity: int = Field(ge=1, le=1_000_000)
+    due: datetime | None = None
+    urgent: bool = False
+
+
+class PinIn(Schema):
+    """A machine and a moment; neither takes the pin away."""
+
+    number: int = Field(ge=0, le=10_000)
+    machine: str | None = Field(None, max_length=80)
+    start: datetime | None = None
+
+
+Hour = Annotated[float, Field(ge=0, le=24, allow_inf_nan=False)]
+
+
+class HandsIn(Schema):
+    days: list[Annotated[list[Hour], Field(min_length=2, max_length=2)] | None] = Field(min_length=7, max_length=7)
+    people: int = Field(ge=1, le=100)
+
+
+class HandsOut(Schema):
+    days: list[list[float] | None]
+    people: int
