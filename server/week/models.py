@@ -17,8 +17,8 @@ class Order(models.Model):
     workshop = models.ForeignKey("accounts.Workshop", on_delete=models.PROTECT, related_name="orders")
     part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="orders")
     choice = models.ForeignKey("batch.BatchChoice", on_delete=models.CASCADE, related_name="orders")
-    machine = models.ForeignKey("sheets.Sheet", on_delete=models.PROTECT, related_name="+")
-    """The record of the model that its plates are printed on."""
+    machine = models.ForeignKey("sheets.Sheet", on_delete=models.SET_NULL, null=True, related_name="+")
+    """The record of the model that its plates are printed on, as long as there is one."""
     material = models.CharField(max_length=80)
     quantity = models.IntegerField()
     due = models.DateTimeField(null=True)

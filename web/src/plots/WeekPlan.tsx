@@ -36,7 +36,7 @@ interface Props {
 const DAY = 86_400;
 const HEAD = 34;
 const LEFT = 64;
-const MOST_WIDE = 118;
+const MOST_WIDE = 150;
 /** Height of a day where a week is shown, and of one by itself. */
 const TALL = { 7: 92, 1: 560 } as const;
 

@@ -192,7 +192,7 @@ export function Batch({ part }: { part: Part }) {
                 onChoose={edits ? choose : null}
                 onPutBack={may && chosen ? putBack : null}
               />
-              {may && chosen && !chosen.stale && <OrderParts part={part} />}
+              {may && chosen && !chosen.stale && <OrderParts part={part} fails={(chosen.measures.low ?? 1) < 1} />}
               <Figures
                 point={shown}
                 plate={plate}

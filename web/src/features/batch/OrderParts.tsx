@@ -7,7 +7,13 @@ import { type Part, api } from "../../api/client";
 import { useSend } from "../../api/queries";
 import { Button, Input, Tick, Trouble } from "../../ui/controls";
 
-export function OrderParts({ part }: { part: Part }) {
+interface Props {
+  part: Part;
+  /** Whether the batch that was chosen may fail. */
+  fails: boolean;
+}
+
+export function OrderParts({ part, fails }: Props) {
   const client = useQueryClient();
   const { send, busy, trouble } = useSend();
   const [quantity, setQuantity] = useState(String(part.job.need.quantity ?? ""));
@@ -48,6 +54,7 @@ export function OrderParts({ part }: { part: Part }) {
           Order
         </Button>
       </div>
+      {fails && <p className="text-crown">The batch that was chosen may fail: what is ordered is printed as it is.</p>}
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       {ordered && (
         <p>

@@ -76,7 +76,7 @@ function Edit({ hands, onDone, onChange }: { hands: Hands; onDone: () => void; o
         void save();
       }}
     >
-      <div className="grid grid-cols-4 gap-2">
+      <div className="grid grid-cols-3 gap-2">
         {NAMES.map((name, i) => (
           <Input
             key={name}

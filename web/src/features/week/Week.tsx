@@ -121,7 +121,7 @@ function words(plan: Plan): string {
   const last = Math.max(...plan.runs.map((r) => r.free_s), 0);
   if (late.length === 0) return `All in time; the last plate is off ${dayAndTime(plan.zero, last)}.${left}`;
   const worst = late.reduce((a, b) => (b.late_s > a.late_s ? b : a));
-  return `${late.length} of ${plan.orders.length} late: ${worst.part} by ${lateWords(worst.late_s)}, for ${worst.why}.${left}`;
+  return `${late.length} of ${plan.orders.length} late: ${worst.part} by ${lateWords(worst.late_s)} (${worst.why}).${left}`;
 }
 
 function Orders({ plan, onWithdraw }: { plan: Plan; onWithdraw: ((id: string) => void) | null }) {

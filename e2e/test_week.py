@@ -1,0 +1,100 @@
+"""From a chosen batch to the farm's week: ordered, looked at, pinned, what would be if, withdrawn."""
+
+import pytest
+from browser import open_part, see, signed_in, until, wait
+from conftest import NAME, PASSWORD
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from test_desk import press
+
+from house.client import Client
+
+
+@pytest.fixture(scope="module")
+def bushing(address):
+    """The pivot bushing on a machine model of the farm, a batch of it chosen."""
+    client = Client(address, NAME, PASSWORD)
+    machine = next(r for r in client.get("farm")["records"] if r["record"]["name"] == "Weir 220")
+    found = next(p for p in client.get("parts") if p["name"] == "Pivot bushing")["id"]
+    part = lambda: client.get(f"parts/{found}")
+    client.send(f"studies/of/{found}", {"base": part()["version"], "machine": machine["id"], "material": "petg"})
+    study = until(lambda: (s := client.get(f"studies/{part()['study']}"))["work"]["state"] == "done" and s)
+    chosen = {"base": part()["version"], "up": study["candidates"][0]["up"], "reason": "as it was made"}
+    client.send(f"studies/{part()['study']}/choice", chosen)
+    client.send(f"batch/of/{found}", {})
+    plate = until(lambda: (b := client.get(f"batch/of/{found}")["analysis"]) and b["done"] and b)
+    until(lambda: client.get("work") == [])
+    batch = {"base": part()["version"], "mode": "together", "copies": 6, "reason": "six fit a box"}
+    client.send(f"batch/{plate['id']}/choice", batch)
+    return found
+
+
+@pytest.fixture(scope="module")
+def desk(address, bushing):
+    with signed_in(address, NAME, PASSWORD) as page:
+        open_part(page, "Pivot bushing")
+        see(page, "nav")
+        press(page, "b")
+        yield page
+
+
+def text(page, name: str) -> str:
+    return see(page, f"[data-testid={name}]").text
+
+
+def runs(page) -> list:
+    return page.find_elements(By.CSS_SELECTOR, "[data-testid=plate-run]")
+
+
+def test_parts_are_ordered_in_the_batch_that_was_chosen(desk):
+    form = see(desk, "[data-testid=order-parts]")
+    field = form.find_element(By.XPATH, ".//label[text()='Good parts']/following-sibling::input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("20")
+    form.find_element(By.XPATH, ".//button[text()='Order']").click()
+    wait(desk, lambda d: "Ordered" in text(d, "order-parts"))
+    form.find_element(By.XPATH, ".//a[text()='week']").click()
+    wait(desk, lambda d: len(runs(d)) == 4)
+    assert "All in time" in text(desk, "week-words")
+    order = text(desk, "orders")
+    assert "Pivot bushing" in order and "4 plates" in order and "20" in order
+    assert "Weir one" in text(desk, "day") and "start" in text(desk, "day")
+    assert desk.find_elements(By.CSS_SELECTOR, "[data-testid=hands-notch]")
+
+
+def test_a_plate_is_looked_at_and_pinned(desk):
+    first = runs(desk)[0]
+    assert first.get_attribute("aria-label") == "6 Pivot bushing, plate 1 of 4"
+    first.send_keys(Keys.ENTER)
+    assert "holds its machine" in text(desk, "plate-here")
+    desk.find_element(By.XPATH, "//button[text()='Pin it']").click()
+    see(desk, "[data-testid=pinned]")
+    wait(desk, lambda d: d.find_elements(By.XPATH, "//button[text()='Unpin it']"))[0].click()
+    wait(desk, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=pinned]"))
+
+
+def test_a_machine_out_is_laid_beside_the_plan_before_anything_changes(desk):
+    box = desk.find_element(By.XPATH, "//*[@data-testid='what-if']//label[contains(., 'Weir two')]/input")
+    columns = lambda: {r.find_element(By.TAG_NAME, "rect").get_attribute("x") for r in runs(desk)}
+    before = columns()
+    box.click()
+    assert "Only looked at: nothing is changed." in text(desk, "what-if-words")
+    wait(desk, lambda d: len(runs(d)) == 4 and columns() < before)
+    desk.find_element(By.XPATH, "//button[text()='Back to the plan']").click()
+    wait(desk, lambda d: columns() == before)
+
+
+def test_hours_of_hands_are_written_and_counted(desk):
+    hours = see(desk, "[data-testid=hands-hours]")
+    assert "one person: Mon–Fri 8:00–17:00" in hours.text
+    hours.find_element(By.XPATH, ".//button[text()='change']").click()
+    for name in ("Sat", "Sun"):
+        hours.find_element(By.XPATH, f".//label[text()='{name}']/following-sibling::input").send_keys("8-17")
+    hours.find_element(By.XPATH, ".//button[text()='Save']").click()
+    wait(desk, lambda d: "Mon–Sun 8:00–17:00" in text(d, "hands-hours"))
+
+
+def test_a_withdrawn_order_leaves_the_plan(desk):
+    desk.find_element(By.XPATH, "//button[text()='withdraw']").click()
+    wait(desk, lambda d: "Nothing is ordered" in text(d, "week-words"))
+    assert runs(desk) == []
