@@ -1,12 +1,13 @@
 """The farm's week: by hand where it can be reckoned, and its own laws on farms made by chance."""
 
+from dataclasses import replace
 from itertools import combinations
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hewel_engine.schedule.week import Crew, Machine, Plate, Stop, Visit, listed, moved, repaired
+from hewel_engine.schedule.week import Crew, Machine, Plate, Stop, Visit, listed, moved, placed, repaired
 
 H, DAY = 3600.0, 86_400.0
 WEEK = Crew(tuple((d * DAY + 8 * H, d * DAY + 17 * H) for d in range(7)))
@@ -84,6 +85,19 @@ def test_what_is_pinned_stays():
     later = before.runs[1]
     after = repaired(before, weirs(1), WEEK, 0.0, pinned=[later.plate.key])
     assert later in after.runs
+
+
+def test_a_plate_is_placed_by_hand_where_its_machine_and_hands_are_free():
+    (machine,), other = weirs(1), plate("b", 2)
+    first = placed(plate("a", 3), machine, WEEK, 9 * H)
+    assert (first.start, first.machine) == (9 * H, "weir 0")
+    assert placed(other, machine, WEEK, 10 * H, [first]) is None, "it prints the other meanwhile"
+    assert placed(other, machine, WEEK, first.free, [first]).start == first.free
+    assert placed(other, replace(machine, key="weir 1"), WEEK, 9 * H, [first]).start == first.visits[0].end
+    assert placed(other, machine, WEEK, 20 * H).start == DAY + 8 * H, "nobody is there in the evening"
+    assert placed(Plate("c", H, "Lock"), machine, WEEK, 9 * H) is None
+    week = listed([plate("a", 3), other], [machine], WEEK, kept=[first])
+    assert first in week.runs and week.runs[0].plate.key in ("a", "b") and len(week.runs) == 2
 
 
 @st.composite
