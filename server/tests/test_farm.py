@@ -10,7 +10,7 @@ from django.test import Client
 from farm.actions import begin
 from farm.forms import process_choice
 from farm.queries import process_of
-from farm.tables import _plain, _text
+from farm.tables import _text, plain
 
 
 def post(client, kind, record):
@@ -283,7 +283,7 @@ def test_a_record_of_another_workshop_cannot_be_chosen(client, part, study, stra
     ["=1+1", "  @SUM(A1)", "\t-2", "＝1+1", "fine;=cmd()", "two\n+three", "a,＠b", "'quoted", "|=x", "5 - 3", "plain"],
 )
 def test_no_cell_is_a_formula_whatever_the_separator(note):
-    marked = _plain(note)
+    marked = plain(note)
     assert not re.search(r"(^|[;,\t|\r\n])\s*[=+\-@＝＋－＠]", marked), marked
     assert _text(marked) == note.strip()
 
