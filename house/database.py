@@ -14,6 +14,16 @@ from house.places import AS_ROOT, free_port, run
 BIN = Path("/usr/lib/postgresql/15/bin")
 
 
+def _remove(folder: Path) -> None:
+    """Takes a folder away; what was killed while it wrote there may take a moment to end."""
+    for _ in range(100):
+        shutil.rmtree(folder, ignore_errors=True)
+        if not folder.exists():
+            return
+        time.sleep(0.1)
+    raise SystemExit(f"{folder} cannot be removed: something still writes there. End it, and start again.")
+
+
 class Cluster:
     """As root it runs under Debian's ``postgres`` user, otherwise under the caller."""
 
@@ -47,7 +57,7 @@ class Cluster:
         password.touch(mode=0o600)
         password.write_text(os.urandom(18).hex() + "\n")
         made = self.data.with_name("postgresql-in-the-making")
-        shutil.rmtree(made, ignore_errors=True)  # left by an attempt that was broken off
+        _remove(made)  # left by an attempt that was broken off
         made.mkdir(mode=0o700)
         if AS_ROOT:
             for folder in self.home.parents:  # every folder on the way must let the database's user through

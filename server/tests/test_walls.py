@@ -51,6 +51,8 @@ BODIES = {
     "/needs/{part_id}/settle": {"base": 3},
     "/overhangs/{result_id}/settle": {"base": 1, "findings": [1], "state": "accepted", "reason": "hidden"},
     "{record_id}": {"base": 1, "record": {"name": "Other name"}},
+    "/prepared/{file_id}/accept": {"difference": 0, "reason": "a trial"},
+    "/orders/{order_id}/pin": {"number": 0},
     "/people/{person_id}": {"role": "engineer", "active": True},
 }
 

@@ -4,7 +4,7 @@ import json
 
 from accounts.actions import invite
 from batch import bridge
-from batch.models import BatchAnalysis, PreparedFile
+from batch.models import BatchAnalysis, BatchChoice, PreparedFile
 from batch.queries import laid_of
 from batch.stage import BATCH
 from farm.actions import begin
@@ -19,9 +19,11 @@ from sheets import actions as sheets
 from stages.stage import calculate, given
 from store import actions as store
 from strength.actions import calculate_strength
+from strength.models import BatchWelds
 from studies.view import DirectedJob
 from walls.models import WallAnalysis
 from walls.stage import WALLS
+from week.models import Order
 
 
 def schema() -> dict:
@@ -77,9 +79,10 @@ def plate_of(user, part) -> BatchAnalysis:
 
 PLATE: dict = {}
 READ = {
-    "moves": 9, "layers": 3, "seconds": 9.0, "grams": 1.0, "notes": [], "differences": [], "at_mm": 0.1, "lines": [],
-    "waits": [],
+    "moves": 9, "layers": 3, "seconds": 9.0, "grams": 1.0, "notes": [], "at_mm": 0.1, "lines": [], "waits": [],
+    "differences": [{"key": "height", "state": "fails", "words": "It is higher.", "found": 2.0, "expected": 1.0}],
 }  # fmt: skip
+PLATED = {"copies": 1, "seconds": 60.0, "stops": [], "start_s": 9.0, "end_s": 9.0}
 
 
 def filled(path: str, things: dict) -> dict:
@@ -121,8 +124,23 @@ def things_of(engineer, part, study) -> dict:
         analysis=plate, mode="together", copies=1, name="plate.gcode", result=READ | {"waits": waits}, by=engineer,
         work=plate.work,
     )  # fmt: skip
+    welds = BatchWelds.objects.create(part=part, up=[0, 0, 1], pitch=0.2, value=[1.0], low=[1.0], words="one at a time")
+    choice = BatchChoice.objects.create(
+        analysis=plate,
+        welds=welds,
+        mode="together",
+        copies=1,
+        items=[],
+        measures={},
+        reason="one is enough",
+        by=engineer,
+    )
+    order = Order.objects.create(
+        workshop=engineer.workshop, part=part, choice=choice, material="", quantity=1, plates=[PLATED], by=engineer
+    )
     return {
         "file_id": file.id,
+        "order_id": order.id,
         "result_id": {
             "batch": plate.id,
             "walls": walls.id,
