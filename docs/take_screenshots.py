@@ -5,12 +5,12 @@ PYTHONPATH=e2e:. .venv/bin/python docs/take_screenshots.py http://127.0.0.1:8400
 
 import sys
 import time
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from browser import browser, open_part, read, see, sign_in, until, wait
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
-from selenium.webdriver.common.keys import Keys
 
 from house.client import Client
 
@@ -74,6 +74,40 @@ def batch(d, client: Client) -> None:
     keep(d, "batch")
 
 
+ORDERS = (("Stay clevis", 12, 400, 4, False), ("Pivot bushing", 20, 150, 2, False), ("Cable saddle", 9, 60, 1, True))
+"""Part, copies of a plate, good parts, days until they are due, urgent."""
+
+
+def ordered(client: Client, name: str, copies: int, quantity: int, days: int, urgent: bool) -> None:
+    """A part of the demo in the first direction that is proposed, a batch of it chosen and ordered."""
+    machine = next(r["id"] for r in client.get("farm")["records"] if r["record"]["name"] == "Weir 220")
+    known = next(p["id"] for p in client.get("parts") if p["name"] == name)
+    part = lambda: client.get(f"parts/{known}")
+    if part()["choice"] is None:
+        client.send(f"studies/of/{known}", {"base": part()["version"], "machine": machine, "material": "petg"})
+        study = until(lambda: (s := client.get(f"studies/{part()['study']}"))["work"]["state"] == "done" and s)
+        given = {"base": part()["version"], "up": study["candidates"][0]["up"], "reason": "as it was made"}
+        client.send(f"studies/{part()['study']}/choice", given)
+        client.send(f"batch/of/{known}", {})
+    until(lambda: client.get("work") == [], 600)
+    plate = client.get(f"batch/of/{known}")["analysis"]
+    copies = min(copies, len(plate["plate"]["items"]["together"]))
+    given = {"base": part()["version"], "mode": "together", "copies": copies, "reason": "as the line needs"}
+    client.send(f"batch/{plate['id']}/choice", given)
+    due = (datetime.now(UTC) + timedelta(days=days)).isoformat()
+    client.send("week/orders", {"part": known, "quantity": quantity, "due": due, "urgent": urgent})
+
+
+def week(d, client: Client, address: str) -> None:
+    """Three parts ordered at once, more than three machines print in time."""
+    for row in ORDERS:
+        ordered(client, *row)
+    d.get(address + "week")
+    see(d, "[data-testid=plate-run]").click()
+    see(d, "[data-testid=plate-here]")
+    keep(d, "week")
+
+
 def remedies(d, page) -> None:
     """The fork after what removes its need for support, seen from below."""
     page.send_keys("e")
@@ -113,13 +147,6 @@ def walls(d) -> None:
         d.find_element(By.ID, field.get_attribute("for")).send_keys(value)
     see(d, "[data-testid=ways]")
     keep(d, "walls")
-    d.find_element(By.XPATH, "//button[@role='tab'][text()='a layer as drawn']").click()
-    see(d, "[data-testid=layer-sheet] [data-line]")
-    for _ in range(200):  # out to the first wall, beside the middle of the part
-        see(d, "[data-testid=layer-sheet]").send_keys(Keys.ARROW_RIGHT)
-        if "mm across" in see(d, "[data-testid=across]").text:
-            break
-    keep(d, "layer")
 
 
 def afterwards(d) -> None:
@@ -204,7 +231,9 @@ def main(address: str) -> None:
             d.get(address)
             more(d)
         d.get(address)
-        batch(d, Client(address, "marrow", "float-and-sluice"))
+        client = Client(address, "marrow", "float-and-sluice")
+        batch(d, client)
+        week(d, client, address)
         d.get(address)
         wait(d, lambda d: not d.find_elements(By.XPATH, "//*[text()='being calculated']"), 300)
         keep(d, "parts")
