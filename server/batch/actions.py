@@ -8,7 +8,7 @@ from batch import bridge
 from batch.models import BatchAnalysis, BatchChoice, PreparedFile
 from batch.queries import Batches, words_of
 from batch.stage import BATCH
-from hewel.refusal import Refused
+from hewel.refusal import Refused, reason_given
 from sheets import actions as sheets
 from strength.models import BatchWelds
 from studies.view import DirectedJob
@@ -24,9 +24,7 @@ def choose(
     ``file``: the prepared one whose waits stand in place of those that were calculated.
     """
     require(user, "edit")
-    reason = reason.replace("\x00", "").strip()
-    if len(reason) < 3:
-        raise Refused("reason_needed", "Say why this batch.", "A few words are enough.", 422)
+    reason = reason_given(reason, "Say why this batch.")
     if view.changed(BATCH, analysis):
         raise Refused("stale", "The plate was filled for a job that has changed since.", "Fill it anew first.", 409)
     known = Batches(view, analysis)

@@ -15,7 +15,7 @@ from batch import bridge
 from batch.models import BatchAnalysis, PreparedFile
 from batch.queries import Batches, pauses_of
 from batch.stage import machine_of
-from hewel.refusal import Refused, not_found
+from hewel.refusal import Refused, not_found, reason_given
 from store import actions as store
 from strength import queries as strength
 from studies.view import DirectedJob
@@ -119,12 +119,8 @@ def accept(user: User, kept: PreparedFile, number: int, reason: str | None) -> N
             raise Refused("no_finding", "There is no such difference to settle.", "Load the page again.", 422)
         row.accepted.pop(str(number), None)
         if reason is not None:
-            reason = reason.replace("\x00", "").strip()
-            if len(reason) < 3:
-                raise Refused("reason_needed", "Say why it may stay.", "A few words are enough.", 422)
-            row.accepted[str(number)] = {
-                "by": user.shown_name, "at": timezone.now().isoformat(), "reason": reason,
-            }  # fmt: skip
+            reason = reason_given(reason, "Say why it may stay.")
+            row.accepted[str(number)] = {"by": user.shown_name, "at": timezone.now().isoformat(), "reason": reason}
         row.save(update_fields=["accepted"])
         record(user, "difference settled", row, after={"words": rows[number]["words"], "reason": reason})
     kept.accepted = row.accepted

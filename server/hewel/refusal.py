@@ -43,6 +43,14 @@ def unusable(error: Any) -> Refused:
     return Refused(error.code, error.message, error.hint, 422)
 
 
+def reason_given(text: str, message: str) -> str:
+    """Why somebody decides as they do, trimmed. Raises Refused with ``message`` where it says nothing."""
+    reason = text.replace("\x00", "").strip()
+    if len(reason) < 3:
+        raise Refused("reason_needed", message, "A few words are enough.", 422)
+    return reason
+
+
 def not_found(what: str) -> Refused:
     """Also for what belongs to another workshop: whether it exists is not told."""
     return Refused("not_found", f"There is no such {what} in your workshop.", "Go back to the list of parts.", 404)

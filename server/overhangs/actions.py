@@ -6,7 +6,7 @@ from django.utils import timezone
 from accounts.models import User
 from accounts.roles import require
 from audit.actions import record
-from hewel.refusal import Refused
+from hewel.refusal import Refused, reason_given
 from overhangs import queries
 from overhangs.models import OverhangAnalysis
 from sheets import actions as sheets
@@ -19,11 +19,9 @@ STATES = {"accepted": "accepted", "not_applicable": "not applicable", "open": "o
 def settle(user: User, analysis: OverhangAnalysis, base: int, numbers: list[int], state: str, reason: str) -> None:
     """Settles findings of a check by their numbers on the part, all with one reason; *open* takes that back."""
     require(user, "edit")
-    reason = reason.replace("\x00", "").strip()
     if state not in STATES:
         raise Refused("bad_options", f"A finding cannot be {state!r}.", f"Use {', '.join(STATES)}.", 422)
-    if state != "open" and len(reason) < 3:
-        raise Refused("reason_needed", "Say why.", "A few words are enough.", 422)
+    reason = reason.replace("\x00", "").strip() if state == "open" else reason_given(reason, "Say why.")
     found = {r["number_on_part"]: r for r in queries.findings(analysis)["rows"]} if analysis.truth else {}
     unknown = [n for n in numbers if n not in found]
     if unknown or not numbers:

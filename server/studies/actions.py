@@ -7,7 +7,7 @@ from accounts.roles import require
 from audit.actions import record
 from farm.forms import ProcessIn, validated
 from farm.queries import process_of
-from hewel.refusal import Refused, unusable
+from hewel.refusal import Refused, reason_given, unusable
 from needs.queries import inputs
 from parts.models import Part
 from sheets import actions as sheets
@@ -51,9 +51,7 @@ def _unit(up: list[float]) -> list[float]:
 def choose(user: User, study: Study, base: int, up: list[float], reason: str) -> Choice:
     """Settles the direction. Its numbers and those of every alternative are kept as they stand now."""
     require(user, "edit")
-    reason = reason.replace("\x00", "").strip()
-    if len(reason) < 3:
-        raise Refused("reason_needed", "Say why this direction.", "A few words are enough.", 422)
+    reason = reason_given(reason, "Say why this direction.")
     up = _unit(up)
     study = Study.objects.select_for_update().get(id=study.id)
     same = [c for c in study.candidates if bridge.same_direction(c["up"], up)]

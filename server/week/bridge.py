@@ -31,12 +31,15 @@ def plan(
     """
     crew, there = Crew(tuple((a, b) for a, b in windows), people), {m.key: m for m in machines}
     kept: list[Run] = []
-    lost = []
+    lost: list[str] = []
     for plate in plates:
         if plate.key in pins:
             machine, at = pins[plate.key]
             run = placed(plate, there[machine], crew, at, kept) if machine in there else None
-            kept, lost = ([*kept, run], lost) if run else (kept, [*lost, plate.key])
+            if run:
+                kept.append(run)
+            else:
+                lost.append(plate.key)
     return listed(plates, machines, crew, now, kept), lost
 
 

@@ -15,8 +15,6 @@ DAYS = 60
 """Days ahead that are planned for."""
 URGENT = 5.0
 """How much more a second of lateness weighs of an urgent order."""
-MACHINES_WITHOUT_NAMES = 1
-"""Machines of a model whose record names none."""
 
 
 def hands_of(user: User) -> dict:
@@ -136,7 +134,7 @@ def _left(plate: Any, view: WeekView) -> str:
 
 def _order(order: Order, runs: list[dict]) -> dict:
     done = max((r["free_s"] for r in runs), default=None)
-    late = max((r for r in runs), key=lambda r: r["late_s"], default=None)
+    late = max(runs, key=lambda r: r["late_s"], default=None)
     return {
         "id": order.id,
         "part_id": order.part_id,

@@ -6,6 +6,16 @@ from numba import njit
 from hewel_engine.geometry.mesh import Array
 
 
+@njit(cache=True, nogil=True)
+def hashed(row: np.ndarray) -> np.uint64:
+    """Of three integers (3,) a number that scatters well."""
+    h = np.uint64(1469598103934665603)
+    for k in range(3):
+        h = (h ^ np.uint64(row[k])) * np.uint64(0x9E3779B97F4A7C15)
+        h ^= h >> np.uint64(29)
+    return h
+
+
 @njit(cache=True)
 def _number(rows, where, first):
     """Gives each distinct row of ``rows`` (n, 3) a number in the order of first sight; how many there are."""
@@ -16,11 +26,7 @@ def _number(rows, where, first):
     mask = np.uint64(size - 1)
     count = 0
     for i in range(len(rows)):
-        h = np.uint64(1469598103934665603)
-        for k in range(3):
-            h = (h ^ np.uint64(rows[i, k])) * np.uint64(0x9E3779B97F4A7C15)
-            h ^= h >> np.uint64(29)
-        at = h & mask
+        at = hashed(rows[i]) & mask
         while True:
             known = table[at]
             if known < 0:

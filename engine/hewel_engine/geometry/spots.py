@@ -3,6 +3,7 @@
 import numpy as np
 from numba import njit
 
+from hewel_engine.geometry.distinct import hashed
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.voxels import Grid, clipped
 
@@ -126,11 +127,7 @@ def _middle(p, n):
 def _slot(table, keys, spot):
     """Where in the ``table`` (a power of two long) a spot stands, or may be put."""
     mask = np.uint64(len(table) - 1)
-    h = np.uint64(1469598103934665603)
-    for d in range(3):
-        h = (h ^ np.uint64(spot[d])) * np.uint64(0x9E3779B97F4A7C15)
-        h ^= h >> np.uint64(29)
-    at = h & mask
+    at = hashed(spot) & mask
     while True:
         k = table[at]
         if k < 0 or (keys[k, 0] == spot[0] and keys[k, 1] == spot[1] and keys[k, 2] == spot[2]):

@@ -201,8 +201,8 @@ def closer(
 def _grid(found: Stressed, submodel: Submodel, room: int) -> Grid:
     """The window and its rim, within the part's own grid; the size grown until it fits the ``room``."""
     whole = found.model.grid
-    end = whole.origin + whole.size * np.array(whole.shape[::-1])
-    low = np.maximum(submodel.low - RIM * whole.size, whole.origin)
+    begin, end = whole.box
+    low = np.maximum(submodel.low - RIM * whole.size, begin)
     high = np.minimum(submodel.high + RIM * whole.size, end)
     size = max(submodel.size, (np.prod(high - low) / room) ** (1 / 3))
     count = np.maximum(np.ceil((high - low) / size - 1e-9).astype(int), 1)
@@ -255,7 +255,7 @@ def _strained(nodes: Array, moved: Array) -> Array:
 
 def _open_sides(whole: Grid, grid: Grid) -> list[tuple[int, int]]:
     """(axis of [z, y, x], side) where the window's rim cuts through the part's own grid."""
-    end = whole.origin + whole.size * np.array(whole.shape[::-1])
+    end = whole.box[1]
     out = []
     for d in range(3):
         if grid.origin[d] > whole.origin[d] + 1e-9 * whole.size:
