@@ -36,6 +36,11 @@ class Plate:
     end_hands: float = 300.0
     ready: float = 0.0
 
+    @property
+    def steps(self) -> list[Stop]:
+        """Its stops in their order."""
+        return sorted(self.stops, key=lambda s: s.at)
+
 
 @dataclass(frozen=True)
 class Machine:
@@ -50,6 +55,10 @@ class Machine:
     change_hands: float = 600.0
     pushes: bool = False
     out: tuple[tuple[float, float], ...] = ()
+
+    def change_for(self, plate: "Plate") -> float:
+        """s of hands to load what a plate is printed in."""
+        return self.change_hands if plate.material not in ("", self.material) else 0.0
 
 
 @dataclass(frozen=True)
@@ -95,7 +104,13 @@ class Run:
     @property
     def start(self) -> float:
         """When hands come to start it."""
-        return self.visits[0].at if self.visits else self.begin
+        return min([self.begin, *(v.at for v in self.visits)])
+
+    @property
+    def moments(self) -> list[float]:
+        """When it is started, then when hands come to it."""
+        after = [v.at for v in self.visits if v.at >= self.begin]
+        return [self.start, *after]
 
     @property
     def why(self) -> str:
@@ -150,8 +165,7 @@ def _tried(plate: Plate, machine: Machine, hands: _Hands, now: float) -> Run | N
     """A plate on a machine as soon as it can be; None where it never can."""
     if machine.model != plate.model:
         return None
-    change = machine.change_hands if plate.material not in ("", machine.material) else 0.0
-    asked = max(now, plate.ready)
+    change, asked = machine.change_for(plate), max(now, plate.ready)
     at = max(asked, machine.free)
     for _ in range(len(machine.out) + 1):
         run = _run(plate, machine, hands, at, change, asked)
@@ -166,29 +180,47 @@ def _tried(plate: Plate, machine: Machine, hands: _Hands, now: float) -> Run | N
 
 def _run(plate: Plate, machine: Machine, hands: _Hands, at: float, change: float, asked: float) -> Run | None:
     own = _Hands(hands.crew, list(hands.busy))
-    visits: list[Visit] = []
 
-    def come(when: float, seconds: float, what: str) -> float:
-        """When a visit ends; infinite where no hand ever comes."""
+    def come(when: float, seconds: float) -> float:
         begin = own.earliest(when, seconds)
-        if seconds > 0 and begin < inf:
-            visits.append(Visit(begin, seconds, what))
-            own.busy.append(visits[-1])
-        return begin + seconds
+        own.busy.append(Visit(begin, seconds, ""))
+        return begin
 
-    begin = come(at, plate.start_hands + change, "start" if not change else "change the material and start")
-    idle, still = begin - at - plate.start_hands - change, 0.0
-    for stop in sorted(plate.stops, key=lambda s: s.at):
-        reached = begin + stop.at + still
-        done = come(reached, stop.hands, stop.what)
-        idle += done - reached - stop.hands
-        still += done - reached
-    end = begin + plate.seconds + still
-    free = end if machine.pushes else come(end, plate.end_hands, "take off")
-    if free == inf:
-        return None
-    idle += free - end - (0.0 if machine.pushes else plate.end_hands)
-    return Run(plate, machine.key, begin, end, free, tuple(visits), at - asked, idle)
+    moments = [come(at, plate.start_hands + change)]
+    reached, before = moments[0] + plate.start_hands + change, 0.0
+    for stop in plate.steps:
+        reached, before = reached + stop.at - before, stop.at
+        if stop.hands > 0:
+            moments.append(come(reached, stop.hands))
+            reached = moments[-1] + stop.hands
+    if not machine.pushes and plate.end_hands > 0:
+        moments.append(come(reached + plate.seconds - before, plate.end_hands))
+    return None if moments[-1] == inf else run_of(plate, machine.key, moments, change, asked, at)
+
+
+def run_of(
+    plate: Plate, machine: str, moments: list[float], change: float = 0.0, asked: float = 0.0, freed: float = 0.0
+) -> Run:
+    """A plate on a machine with hands at these ``moments``: its start, every stop that needs them, and where there is
+    one more, to take it off. ``change`` s of hands for another material; the plate could have been printed from
+    ``asked`` on, the machine was free at ``freed``.
+    """
+    hands = plate.start_hands + change
+    visits = [Visit(moments[0], hands, "change the material and start" if change else "start")] if hands > 0 else []
+    begin = reached = moments[0] + hands
+    before, left = 0.0, list(moments[1:])
+    for stop in plate.steps:
+        reached, before = reached + stop.at - before, stop.at
+        if stop.hands > 0:
+            visits.append(Visit(left.pop(0), stop.hands, stop.what))
+            reached = visits[-1].end
+    end = free = reached + plate.seconds - before
+    if left:
+        visits.append(Visit(left[0], plate.end_hands, "take off"))
+        free = visits[-1].end
+    waited = max(0.0, freed - asked)
+    busy = plate.seconds + sum(v.seconds for v in visits)
+    return Run(plate, machine, begin, end, free, tuple(visits), waited, free - asked - waited - busy)
 
 
 def listed(

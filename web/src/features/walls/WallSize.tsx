@@ -99,7 +99,12 @@ export function WallSize({ part, zone, onWall, onRibs }: Props) {
       )}
       {result.error instanceof ApiProblem && <Trouble message={result.error.message} hint={result.error.hint} />}
       {ready && result.data?.bent && kind !== "boss" && (
-        <Bent bent={result.data.bent} onWall={onWall} onRibs={lies ? onRibs : null} />
+        <Bent
+          bent={result.data.bent}
+          asked={result.isPlaceholderData}
+          onWall={onWall}
+          onRibs={lies ? onRibs : null}
+        />
       )}
       {ready && result.data?.boss && kind === "boss" && <Boss boss={result.data.boss} />}
     </div>
@@ -108,10 +113,13 @@ export function WallSize({ part, zone, onWall, onRibs }: Props) {
 
 function Bent({
   bent,
+  asked,
   onWall,
   onRibs,
 }: {
   bent: NonNullable<SizeResult["bent"]>;
+  /** Other values are asked for: what stands here is of those before, and is not applied. */
+  asked: boolean;
   onWall: Props["onWall"];
   onRibs: Props["onRibs"];
 }) {
@@ -130,7 +138,7 @@ function Bent({
           </>
         )}
       </p>
-      <table className="w-full border-collapse" data-testid="ways">
+      <table className={`w-full border-collapse ${asked ? "opacity-50" : ""}`} aria-busy={asked} data-testid="ways">
         <thead>
           <tr className="narrow border-b border-ink text-right">
             <th className="text-left font-normal">way</th>
@@ -161,7 +169,12 @@ function Bent({
                     <td className="figure pl-1.5">{clock(way.seconds)}</td>
                     <td className="py-0.5 pl-1">
                       {key === "lines" && onWall && (
-                        <Button plain className="!px-1.5 !py-0" onClick={() => onWall(way.size_mm)}>
+                        <Button
+                          plain
+                          className="!px-1.5 !py-0"
+                          disabled={asked}
+                          onClick={() => onWall(way.size_mm)}
+                        >
                           Apply
                         </Button>
                       )}
@@ -169,6 +182,7 @@ function Bent({
                         <Button
                           plain
                           className="!px-1.5 !py-0"
+                          disabled={asked}
                           onClick={() => onRibs(bent.rib_mm, way.size_mm, bent.ribs_apart_mm)}
                         >
                           Apply
