@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hewel_engine.schedule.week import Crew, Machine, Plate, Stop, Visit, listed, moved, placed, repaired
+from hewel_engine.schedule.repair import Told, moved, repaired
+from hewel_engine.schedule.week import Crew, Machine, Plate, Stop, Visit, fits, listed, placed
 
 H, DAY = 3600.0, 86_400.0
 WEEK = Crew(tuple((d * DAY + 8 * H, d * DAY + 17 * H) for d in range(7)))
@@ -71,19 +72,64 @@ def test_after_a_machine_is_out_what_runs_stays_and_the_rest_moves_as_little_as_
     before = listed(plates, weirs(2), WEEK)
     now = 8.5 * H
     broken = [Machine("weir 0", "Weir", out=((0, 7 * DAY),)), Machine("weir 1", "Weir")]
-    after = repaired(before, broken, WEEK, now)
-    assert {r.machine for r in after.runs} == {"weir 1"} and len(after.runs) == 4
     running = next(r for r in before.runs if r.machine == "weir 1" and r.start <= now)
+    after = repaired(plates, broken, WEEK, now, [running], told(before))
+    assert {r.machine for r in after.runs} == {"weir 1"} and len(after.runs) == 4
     assert running in after.runs
-    assert {m[0] for m in moved(before, after)} >= {r.plate.key for r in before.runs if r.machine == "weir 0"}
-    assert moved(before, before) == []
+    second = next(r for r in before.runs if r.machine == "weir 1" and r is not running)
+    assert told(after)["p3"] == told(before)["p3"] and second.plate.key == "p3", "nothing was in its way"
+    assert set(moved(told(before), after)) == {r.plate.key for r in before.runs if r.machine == "weir 0"}
+    assert moved(told(before), before) == []
+
+
+def told(week):
+    return {r.plate.key: Told(r.machine, tuple(r.moments)) for r in week.runs}
+
+
+def test_what_was_told_holds_until_something_is_overdue():
+    plates = [plate(f"p{n}", 3, due=60 * H) for n in range(4)]
+    before = listed(plates, weirs(2), WEEK)
+    assert repaired(plates, weirs(2), WEEK, 8 * H, [], told(before)).lateness == before.lateness
+    assert told(repaired(plates, weirs(2), WEEK, 8 * H, [], told(before))) == told(before)
+    # Nobody has started anything by ten: both machines' plates follow each other as soon as they can, in their order.
+    late = repaired(plates, weirs(2), WEEK, 10 * H, [], told(before))
+    assert [(r.plate.key, r.machine) for r in late.runs] == [(r.plate.key, r.machine) for r in before.runs]
+    assert min(r.start for r in late.runs) == 10 * H
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.data())
+def test_a_repaired_week_keeps_its_laws(data):
+    plates, machines, crew = data.draw(farms())
+    before = listed(plates, machines, crew)
+    now = data.draw(st.floats(0, 40)) * H
+    out = data.draw(st.sampled_from([None, *(m.key for m in machines)]))
+    machines = [replace(m, out=((now, now + 50 * H),)) if m.key == out else m for m in machines]
+    by_key = {m.key: m for m in machines}
+    kept = [r for r in before.runs if r.start <= now and fits(r, by_key[r.machine], crew, [])]
+    after = repaired(plates, machines, crew, now, kept, told(before))
+    keeps_its_laws(after, machines, crew)
+    assert all(r in after.runs for r in kept)
+    assert all(r.start >= now for r in after.runs if r not in kept)
+
+
+def test_a_run_fits_only_where_hands_and_machine_are_there():
+    (machine,) = weirs(1)
+    stop = Stop(H, 300.0)
+    run = placed(plate("a", 2, stops=(stop,)), machine, WEEK, 9 * H)
+    assert fits(run, machine, WEEK, [])
+    assert not fits(run, replace(machine, out=((10 * H, 11 * H),)), WEEK, [])
+    assert not fits(run, replace(machine, free=9.5 * H), WEEK, [])
+    assert not fits(run, machine, WEEK, [replace(run, machine="weir 1")]), "one person cannot be at two machines"
+    assert not fits(run, machine, Crew(((9 * H, 10 * H),)), []), "nobody is there for the stop"
+    assert not fits(replace(run, visits=run.visits[:2]), machine, WEEK, []), "nobody takes it off"
 
 
 def test_what_is_pinned_stays():
     plates = [plate("a", 3), plate("b", 3)]
     before = listed(plates, weirs(1), WEEK)
     later = before.runs[1]
-    after = repaired(before, weirs(1), WEEK, 0.0, pinned=[later.plate.key])
+    after = repaired(plates, weirs(1), WEEK, 0.0, [later], told(before))
     assert later in after.runs
 
 

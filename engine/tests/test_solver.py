@@ -1,4 +1,4 @@
-"""The constraint solver behind the week: what is known by hand, never worse than the list, a bound no week undercuts."""
+"""The solver behind the week: what is known by hand, never worse than the list, a bound that no week undercuts."""
 
 from itertools import permutations
 

@@ -202,7 +202,7 @@ class _Model:
 
     @property
     def lateness(self) -> Any:
-        return sum(round(p.weight * TENTHS) * l for p, l in zip(self.farm.plates, self.late, strict=True))
+        return sum(round(p.weight * TENTHS) * late for p, late in zip(self.farm.plates, self.late, strict=True))
 
     def hint(self, runs: dict[str, Run]) -> None:
         """Every variable: without a complete one nothing is found on a large farm."""

@@ -8,6 +8,7 @@ from bisect import bisect_right
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from math import inf
+from typing import Protocol
 
 
 @dataclass(frozen=True)
@@ -140,6 +141,15 @@ class Week:
         return max((r.free for r in self.runs), default=0.0)
 
 
+class Stood(Protocol):
+    """Where and when something was."""
+
+    @property
+    def machine(self) -> str: ...
+    @property
+    def start(self) -> float: ...
+
+
 @dataclass
 class _Hands:
     crew: Crew
@@ -147,12 +157,13 @@ class _Hands:
 
     def earliest(self, at: float, seconds: float) -> float:
         """The first moment from ``at`` on at which a hand is there for so long; infinite where none ever is."""
-        if seconds <= 0 or self._free(at, at + seconds):
+        if seconds <= 0 or self.there(at, at + seconds):
             return at
         times = sorted({at, *(v.end for v in self.busy if v.end > at), *(a for a, _ in self.crew.windows if a > at)})
-        return next((t for t in times if self._free(t, t + seconds)), inf)
+        return next((t for t in times if self.there(t, t + seconds)), inf)
 
-    def _free(self, begin: float, end: float) -> bool:
+    def there(self, begin: float, end: float) -> bool:
+        """Whether a hand is there all that time."""
         place = bisect_right(self.crew.windows, (begin, inf)) - 1
         if place < 0 or end > self.crew.windows[place][1]:
             return False
@@ -229,7 +240,7 @@ def listed(
     crew: Crew,
     now: float = 0.0,
     kept: Iterable[Run] = (),
-    was: Mapping[str, Run] | None = None,
+    was: "Mapping[str, Stood] | None" = None,
 ) -> Week:
     """List scheduling: the plate with the least slack first, each on the machine that is done with it soonest. ``kept``
     runs stand where they are: what is printed already, and what somebody pinned. Plates that ``was`` knows keep their
@@ -240,7 +251,7 @@ def listed(
     state = {m.key: m for m in machines}
     for run in sorted(runs, key=lambda r: r.free):
         hands.busy += run.visits
-        state[run.machine] = _after(state[run.machine], run)
+        state[run.machine] = after(state[run.machine], run)
     left = []
     there = {r.plate.key for r in runs}
     slack = lambda p: (p.due - p.seconds, -p.weight, p.key)
@@ -251,9 +262,38 @@ def listed(
             left.append(plate)
             continue
         hands.busy += best.visits
-        state[best.machine] = _after(state[best.machine], best)
+        state[best.machine] = after(state[best.machine], best)
         runs.append(best)
     return Week(tuple(sorted(runs, key=lambda r: (r.start, r.machine))), tuple(left))
+
+
+def fits(run: Run, machine: Machine, crew: Crew, others: Iterable[Run]) -> bool:
+    """Whether a run can be beside ``others``: its hands are there for long enough, in the order of its print, and its
+    machine is there and free.
+    """
+    others = list(others)
+    reached, before = run.begin, 0.0
+    visits = [v for v in run.visits if v.at >= run.begin]
+    for stop in run.plate.steps:
+        reached, before = reached + stop.at - before, stop.at
+        if stop.hands > 0:
+            visit = visits.pop(0) if visits else None
+            if visit is None or visit.at < reached - 1:
+                return False
+            reached = visit.end
+    if run.end < reached + run.plate.seconds - before - 1 or run.free < run.end - 1:
+        return False
+    if not machine.pushes and run.plate.end_hands > 0 and len(visits) != 1:
+        return False
+    held = [(o.start, o.free) for o in others if o.machine == run.machine] + [*machine.out, (-inf, machine.free)]
+    if any(a < run.free and run.start < b for a, b in held):
+        return False
+    hands = _Hands(crew, [v for o in others for v in o.visits])
+    for visit in run.visits:
+        if not hands.there(visit.at, visit.end):
+            return False
+        hands.busy.append(visit)
+    return True
 
 
 def placed(plate: Plate, machine: Machine, crew: Crew, at: float, others: Iterable[Run] = ()) -> Run | None:
@@ -286,28 +326,6 @@ def _soonest(plate: Plate, state: Mapping[str, Machine], hands: _Hands, now: flo
     return best
 
 
-def _after(machine: Machine, run: Run) -> Machine:
+def after(machine: Machine, run: Run) -> Machine:
+    """A machine once a run has left it."""
     return replace(machine, free=max(machine.free, run.free), material=run.plate.material or machine.material)
-
-
-def repaired(week: Week, machines: Iterable[Machine], crew: Crew, now: float, pinned: Iterable[str] = ()) -> Week:
-    """A week after something has happened, which ``machines`` and ``crew`` already know: what runs by ``now`` or is
-    pinned stays where its machine is still there; the rest is listed anew.
-    """
-    known, held = {m.key: m for m in machines}, set(pinned)
-    stays = [
-        r for r in week.runs
-        if (r.start <= now or r.plate.key in held) and r.machine in known
-        and not any(a < r.free and r.start < b for a, b in known[r.machine].out)
-    ]  # fmt: skip
-    rest = [r.plate for r in week.runs if r not in stays] + list(week.left)
-    return listed(rest, known.values(), crew, now, stays, {r.plate.key: r for r in week.runs})
-
-
-def moved(before: Week, after: Week) -> list[tuple[str, str, str]]:
-    """(plate, from, to) of every plate whose machine or start differs: where and when, in words of hours."""
-    told = lambda r: f"{r.machine} at {r.start / 3600:.1f} h"
-    was = {r.plate.key: told(r) for r in before.runs}
-    now = {r.plate.key: told(r) for r in after.runs}
-    keys = [k for k in dict.fromkeys([*was, *now]) if was.get(k) != now.get(k)]
-    return [(k, was.get(k, "not planned"), now.get(k, "not planned")) for k in keys]
