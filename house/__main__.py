@@ -152,9 +152,9 @@ def run_up(port: int | None, demo: bool, listen: str = "127.0.0.1") -> int:
         try:
             steps.set_up()
             env = prepared_database(cluster, demo)
-            with steps.step("web server and workers"):
+            with steps.step("web server, workers and machines"):
                 port = port or free_port(home / "web-port", 8400)
-                children = start_services(home, env, port, listen)
+                children = start_services(home, env, port, listen, farm=demo)
             print(f"\nReady after {time.monotonic() - started:.1f} s:  http://127.0.0.1:{port}/")
             if demo:
                 print("Demo sign-in:  marrow  /  float-and-sluice   (Ctrl-C stops everything)")
@@ -192,7 +192,7 @@ def running(name: str, first_port: int, begin: Path | None = None) -> Iterator[t
         env = environment(home, cluster.dsn())
         prepare(env, demo=begin is None)
         port = free_port(home / "web-port", first_port)
-        children = start_services(home, env, port)
+        children = start_services(home, env, port, farm=True)
         yield f"http://127.0.0.1:{port}/", cluster
     finally:
         stop_services(children)

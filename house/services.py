@@ -1,5 +1,6 @@
 """The servers of a running Hewel: started together, started again when one ends, stopped together."""
 
+import os
 import secrets
 import signal
 import subprocess
@@ -11,12 +12,14 @@ from pathlib import Path
 
 from house.care import Care, backup_folder
 from house.database import Cluster
-from house.places import ROOT, VENV, end_group
+from house.places import ROOT, VENV, end_group, free_port
 
 MANAGE = [VENV / "bin/python", ROOT / "server" / "manage.py"]
 SHORT = 120
 """Seconds within which a server that ends MOST_DEATHS times is given up."""
 MOST_DEATHS = 6
+FARM_SPEED = "60"
+"""How much faster than a real one the simulated farm's clock goes: an hour is a minute."""
 LONGEST_WAIT = 20
 """Seconds at most before a server that has ended is started again."""
 
@@ -85,16 +88,32 @@ def _begun(pid: int) -> str:
         return ""
 
 
-def start_services(home: Path, env: dict[str, str], port: int, listen: str = "127.0.0.1") -> list[Service]:
-    """Web server and two workers (one for all work, one that leaves long work alone), once they answer."""
+def start_services(
+    home: Path, env: dict[str, str], port: int, listen: str = "127.0.0.1", farm: bool = False
+) -> list[Service]:
+    """Web server, two workers (one for all work, one that leaves long work alone) and what follows the machines, once
+    they answer; with the simulated ``farm`` where that is wanted.
+    """
     web = [VENV / "bin/gunicorn", "-c", "python:hewel.web_server", "-b", f"{listen}:{port}"]
-    rows = (
+    rows = [
         ("web server", "web", web),
         ("worker", "worker", [*MANAGE, "run_worker"]),
         ("worker for first answers", "quick-worker", [*MANAGE, "run_worker", "--quick"]),
-    )
+        ("machine follower", "follower", [*MANAGE, "follow_machines"]),
+    ]
     instance = secrets.token_hex(8)
-    env = env | {"HEWEL_INSTANCE": instance, "HEWEL_BACKUPS": str(backup_folder(home))}
+    machines = home / "machines"
+    machines.mkdir(exist_ok=True)
+    env = env | {
+        "HEWEL_INSTANCE": instance,
+        "HEWEL_BACKUPS": str(backup_folder(home)),
+        "HEWEL_MACHINES": str(machines),
+    }
+    if farm:
+        at = free_port(home / "farm-port", 8700)
+        env |= {"HEWEL_FARM": f"http://127.0.0.1:{at}", "HEWEL_FARM_TOKEN": secrets.token_urlsafe(24)}
+        env["HEWEL_FARM_SPEED"] = os.environ.get("HEWEL_FARM_SPEED", FARM_SPEED)
+        rows.append(("simulated farm", "farm", [VENV / "bin/python", "-m", "simulated_farm", at, home / "farm.json"]))
     services = [Service(name, words, env, home / f"{log}.log") for name, log, words in rows]
     try:
         _wait_until_healthy(port, services, instance)

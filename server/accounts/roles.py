@@ -4,11 +4,16 @@ from accounts.models import User
 from hewel.refusal import Refused
 
 RIGHTS = {
-    "engineer": {"edit", "export", "invite"},
-    "technician": {"export"},
+    "engineer": {"edit", "export", "print", "invite"},
+    "technician": {"export", "print"},
     "viewer": set(),
 }
-NEEDS = {"edit": "an engineer", "export": "an engineer or a technician", "invite": "an engineer"}
+NEEDS = {
+    "edit": "an engineer",
+    "export": "an engineer or a technician",
+    "print": "an engineer or a technician",
+    "invite": "an engineer",
+}
 
 
 def require(user: User, right: str) -> None:

@@ -40,6 +40,8 @@ class Unit(Form):
     name: Name
     note: Line = ""
     in_service: bool = True
+    reached: Literal["by_hand", "simulated", "folder"] = "by_hand"
+    """How plates get to it: somebody starts it, the simulated farm, or files in a folder of its own."""
 
 
 class RecordIn(Form):

@@ -20,6 +20,12 @@ def records(user: User, kind: str | None = None, struck: bool = False) -> list[S
     return sorted(rows, key=lambda s: (s.kind, s.content["record"]["name"].lower()))
 
 
+def machine_records(workshop: Workshop) -> list[Sheet]:
+    """The workshop's machine models in use, by name."""
+    rows = Sheet.objects.filter(workshop=workshop, kind=PREFIX + "machine", struck=None)
+    return sorted(rows, key=lambda s: s.content["record"]["name"].lower())
+
+
 def record(user: User, sheet_id: UUID | str) -> Sheet:
     sheet = Sheet.objects.filter(id=sheet_id, workshop=user.workshop, kind__startswith=PREFIX, struck=None).first()
     if sheet is None:

@@ -46,10 +46,11 @@ INSTALLED_APPS = [
     "parts",
     *STAGES,
     "week",
+    "floor",
     "desk",
 ]
 
-COMPUTATIONS = ["desk.intake", *(f"{app}.stage" for app in STAGES), "batch.prepared"]
+COMPUTATIONS = ["desk.intake", *(f"{app}.stage" for app in STAGES), "batch.prepared", "week.improving"]
 """Modules that name kinds of long work, see ``work.computations``."""
 
 MIDDLEWARE = [
@@ -150,6 +151,15 @@ WORK_STALE = float(os.environ.get("HEWEL_WORK_STALE", "20"))
 
 STRENGTH_CUBES = int(os.environ.get("HEWEL_STRENGTH_CUBES", 250_000))
 """Cubes of material of a check's full answer: fewer are sooner solved, and coarser."""
+FARM_ADDRESS, FARM_TOKEN = os.environ.get("HEWEL_FARM", ""), os.environ.get("HEWEL_FARM_TOKEN", "")
+"""Where the simulated farm is asked, and what it is told by whoever asks; empty where none runs."""
+MACHINE_FOLDERS = os.environ.get("HEWEL_MACHINES", "")
+"""Folder below which every machine that is reached by files has one of its own."""
+FOLLOW_SECONDS = 1.0
+"""Between two looks at the machines."""
+
+WEEK_SECONDS = float(os.environ.get("HEWEL_WEEK_SECONDS", "10"))
+"""Seconds of work that the solver may spend on a week."""
 TASK_MEMORY = 4 * 1024**3
 """Bytes of data that one heavy task may hold before it is ended."""
 

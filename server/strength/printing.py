@@ -31,7 +31,7 @@ def calculation(analysis: DirectionAnalysis) -> bytes:
             "result": result,
             "held": [{"name": h["on"].get("name", ""), "how": h["how"]} for h in check.loads["fixed"]],
             "cases": [
-                {"row": row, "steps": own, "loads": _said(loads.get(row["name"]))}
+                {"row": row, "steps": own, "loads": loads_said(loads.get(row["name"]))}
                 for row, own in zip(cases, steps, strict=True)
             ],
             "perforated": result["perforated"],
@@ -41,7 +41,7 @@ def calculation(analysis: DirectionAnalysis) -> bytes:
     )
 
 
-def _said(case: dict | None) -> list[str]:
+def loads_said(case: dict | None) -> list[str]:
     """The loads of a case in words."""
     if case is None:
         return ["a combination of the cases above"]

@@ -1,6 +1,8 @@
 """Who may do what, and the log of what was done."""
 
 import ast
+import re
+from inspect import getsource
 from pathlib import Path
 
 import pytest
@@ -11,6 +13,8 @@ from django.test import Client
 from accounts.models import User
 from audit.models import Entry
 from desk.looks import LOOKS
+from floor.actions import start
+from floor.plates import require_printable
 from studies.models import Choice, Study
 from work.models import Work
 
@@ -100,9 +104,12 @@ def test_every_printable_file_leaves_by_the_one_gate():
             texts = [n.value for n in ast.walk(made) if isinstance(n, ast.Constant) and isinstance(n.value, str)]
             if any(text.startswith("model/") and text != NOT_PRINTED for text in texts):
                 calls = [n.func for n in ast.walk(made) if isinstance(n, ast.Call)]
-                assert "require_release" in {getattr(c, "attr", getattr(c, "id", "")) for c in calls}, made.name
+                asked = {getattr(c, "attr", getattr(c, "id", "")) for c in calls}
+                assert asked & {"require_release", "require_printable"}, made.name
                 gated.append(made.name)
-    assert gated == ["get_file", "get_piece_file"], "a new one belongs here once it asks"
+    assert gated == ["get_file", "get_plate_file", "get_piece_file"], "a new one belongs here once it asks"
+    for gate in (require_printable, start):  # a plate's gate asks the part's; what is started passes a plate's
+        assert {"needs.require_release", "require_printable"} & set(re.findall(r"[\w.]+(?=\()", getsource(gate)))
 
 
 def sign_in(client, password, address="10.0.0.1"):

@@ -99,7 +99,7 @@ def test_a_pinned_plate_stays_and_the_others_go_round_it(client, chosen, hands):
     told = pin({"number": 0, "machine": south, "start": at.isoformat()})
     (run,) = [r for r in told["runs"] if r["number"] == 0]
     assert run["pinned"] and run["machine"] == south
-    assert run["start_s"] == pytest.approx((at - WeekView(chosen.by, timezone.now()).zero).total_seconds(), abs=1)
+    assert run["start_s"] == pytest.approx((at - WeekView(chosen.workshop, timezone.now()).zero).total_seconds(), abs=1)
     assert pin({"number": 0, "machine": "gone", "start": at.isoformat()})["lost_pins"][0]["number"] == 0
     free = pin({"number": 0})
     assert not any(r["pinned"] for r in free["runs"]) and free["lost_pins"] == []
@@ -141,7 +141,7 @@ def test_a_part_in_the_bin_is_not_printed(client, chosen, hands, engineer):
 
 def test_the_plan_as_a_table(client, chosen, hands, engineer):
     order(client, chosen)
-    rows = table_of(WeekView(engineer, timezone.now()))
+    rows = table_of(WeekView(engineer.workshop, timezone.now()))
     text = client.get("/api/week/table").content.decode().splitlines()
     assert len(text) == len(rows) == 4 and text[0].startswith("machine,part,plate,copies")
     assert "1 of 3" in text[1] or "1 of 3" in text[2] or "1 of 3" in text[3]

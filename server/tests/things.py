@@ -2,6 +2,8 @@
 
 import json
 
+from django.utils import timezone
+
 from accounts.actions import invite
 from batch import bridge
 from batch.models import BatchAnalysis, BatchChoice, PreparedFile
@@ -23,7 +25,7 @@ from strength.models import BatchWelds
 from studies.view import DirectedJob
 from walls.models import WallAnalysis
 from walls.stage import WALLS
-from week.models import Order
+from week.models import Order, Print
 
 
 def schema() -> dict:
@@ -138,8 +140,13 @@ def things_of(engineer, part, study) -> dict:
     order = Order.objects.create(
         workshop=engineer.workshop, part=part, choice=choice, material="", quantity=1, plates=[PLATED], by=engineer
     )
+    now = timezone.now()
+    printed = Print.objects.create(
+        order=order, number=0, machine="none:1", started=now, heard=now, left_s=9.0, by=engineer, photo=part.view
+    )
     return {
         "file_id": file.id,
+        "print_id": printed.id,
         "order_id": order.id,
         "result_id": {
             "batch": plate.id,

@@ -1,4 +1,4 @@
-"""Ordering parts, withdrawing orders, pinning plates, saying when hands are there."""
+"""Ordering parts, withdrawing orders, pinning plates, taking a plan, saying when hands are there."""
 
 from datetime import datetime
 from typing import Any
@@ -11,11 +11,15 @@ from accounts.models import User
 from accounts.roles import require
 from audit.actions import record
 from batch import bridge as batch
+from batch.models import BatchChoice
 from batch.queries import Batches, chosen_of, outdated
 from farm import queries as farm
 from hewel.refusal import Refused, not_found
 from studies.view import DirectedJob
-from week.models import Hands, Order, Pin
+from week import bridge
+from week.improving import improve
+from week.models import Hands, Order, Pin, Plan
+from week.view import WeekView
 
 MOST_PLATES = 500
 
@@ -38,7 +42,7 @@ def order(user: User, view: DirectedJob, quantity: int, due: datetime | None, ur
         raise Refused(
             "too_many", f"That is {counts['full']} plates.", f"At most {MOST_PLATES} are planned at once.", 422
         )
-    full, rest = (_plate(known, choice.mode, n) if n else None for n in (choice.copies, counts["rest"]))
+    full, rest = (_plate(known, choice, n) if n else None for n in (choice.copies, counts["rest"]))
     made = Order.objects.create(
         workshop=user.workshop,
         part=view.part,
@@ -52,13 +56,24 @@ def order(user: User, view: DirectedJob, quantity: int, due: datetime | None, ur
         by=user,
     )
     record(user, "ordered", made, after={"part": str(view.part.id), "quantity": quantity})
+    improve(user)
     return made
 
 
-def _plate(known: Batches, mode: str, copies: int) -> dict[str, Any]:
-    seconds, stops = known.printed(mode, copies)
+def _plate(known: Batches, choice: BatchChoice, copies: int) -> dict[str, Any]:
+    seconds, stops = known.printed(choice.mode, copies)
     hands = {"start_s": 60 * known.machine["plate_minutes"], "end_s": 60 * known.machine["part_minutes"] * copies}
-    return {"copies": copies, "seconds": seconds, "stops": stops, **hands}
+    laid, bed = known.laid, choice.analysis.inputs["bed"]
+    return {
+        "copies": copies,
+        "mode": choice.mode,
+        "items": choice.items if copies == choice.copies else batch.placed(laid, bed, choice.mode, copies),
+        "seconds": seconds,
+        "layers": len(laid.copy.extruding) * (copies if choice.mode == "sequential" else 1),
+        "grams": choice.analysis.result["grams"],
+        "stops": stops,
+        **hands,
+    }
 
 
 def order_of(user: User, order_id: UUID | str) -> Order:
@@ -72,9 +87,14 @@ def order_of(user: User, order_id: UUID | str) -> Order:
 @transaction.atomic
 def withdraw(user: User, given: Order) -> None:
     require(user, "edit")
+    if given.prints.filter(cleared=None).exists():
+        raise Refused(
+            "printing", "A plate of this order is on a machine.", "Take it off, or give it up and clear it, first.", 409
+        )
     given.withdrawn = timezone.now()
     given.save(update_fields=["withdrawn"])
     record(user, "order withdrawn", given)
+    improve(user)
 
 
 @transaction.atomic
@@ -87,6 +107,22 @@ def pin(user: User, given: Order, number: int, machine: str | None, start: datet
     if machine is not None and start is not None:
         Pin.objects.create(order=given, number=number, machine=machine, start=start)
     record(user, "plate pinned" if machine else "plate unpinned", given, after={"plate": number, "machine": machine})
+    improve(user)
+
+
+@transaction.atomic
+def take_plan(user: User, better: bool) -> Plan:
+    """The week as it stands now, or as the solver found it, is what people are told from now on."""
+    require(user, "edit")
+    view = WeekView(user.workshop, timezone.now(), better=better)
+    if better and view.found is None:
+        raise Refused("changed", "Something has changed since the solver searched.", "Have it search again.", 409)
+    begun = {r.plate.key for r in view.kept}
+    zero = view.zero.timestamp()
+    told = {r.plate.key: bridge.kept_as(r, zero) for r in view.week.runs if r.plate.key not in begun}
+    plan, _ = Plan.objects.update_or_create(workshop=user.workshop, defaults={"told": told, "by": user})
+    record(user, "plan taken", plan, after={"plates": len(told), "solver": better})
+    return plan
 
 
 @transaction.atomic
@@ -99,3 +135,4 @@ def set_hands(user: User, days: list[list[float] | None], people: int) -> None:
         raise Refused("bad_value", "Nobody would ever be there.", "Give at least one day its hours.", 422)
     made, _ = Hands.objects.update_or_create(workshop=user.workshop, defaults={"days": days, "people": people})
     record(user, "hands' hours set", made, after={"days": days, "people": people})
+    improve(user)

@@ -1,4 +1,4 @@
-"""The farm's week: the plan, what would be if, orders, pins, the hours of hands."""
+"""The farm's week: the plan, what would be if, orders, pins, what people were told, the hours of hands."""
 
 import csv
 import io
@@ -9,19 +9,27 @@ from django.utils import timezone
 from ninja import Query, Router, Status
 
 from farm.tables import plain
-from hewel.refusal import Problem
+from hewel.refusal import Problem, Refused
 from hewel.responses import download
 from studies.view import view_of
-from week import actions, queries
-from week.schemas import HandsIn, HandsOut, PartsOrderIn, PinIn, WeekOut
+from week import actions, improving, queries
+from week.calendar import calendar_of
+from week.schemas import HandsIn, HandsOut, PartsOrderIn, PinIn, PlanIn, WeekOut
+from week.view import WeekView, hands_of
+from work.api import WorkOut
 
 router = Router(tags=["week"])
 CSV = {"responses": {200: {"description": "CSV", "content": {"text/csv": {"schema": {"type": "string"}}}}}}
+ICS = {"responses": {200: {"description": "Calendar", "content": {"text/calendar": {"schema": {"type": "string"}}}}}}
 WRITES = {200: WeekOut, 201: WeekOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem}
 
 
+def _view(request: HttpRequest) -> WeekView:
+    return WeekView(request.user.workshop, timezone.now())
+
+
 def _now(request: HttpRequest) -> dict:
-    return queries.week_out(queries.WeekView(request.user, timezone.now()))
+    return queries.week_out(_view(request))
 
 
 @router.get("", response=WeekOut, operation_id="get_week")
@@ -30,21 +38,44 @@ def get_week(
     without: Query[list[str]] = [],  # noqa: B006 (a default of the address, never changed)
     people: int | None = None,
     hours: float = 0.0,
+    better: bool = False,
 ):
-    """The plan as it stands; or as it would be without machines, with other people, with so many hours more a day."""
+    """The plan as it stands; or as it would be without machines, with other people, with so many hours more a day; or
+    as the solver found it.
+    """
     people = None if people is None else min(max(people, 1), 100)
     more = min(max(hours, 0.0), 24.0) if hours == hours else 0.0
-    return queries.week_out(queries.WeekView(request.user, timezone.now(), without, people, more))
+    return queries.week_out(WeekView(request.user.workshop, timezone.now(), without, people, more, better))
 
 
 @router.get("/table", operation_id="get_week_table", openapi_extra=CSV)
 def get_week_table(request: HttpRequest):
     out = io.StringIO()
     rows = csv.writer(out, lineterminator="\r\n")
-    rows.writerows(
-        [plain(cell) for cell in row] for row in queries.table_of(queries.WeekView(request.user, timezone.now()))
-    )
+    rows.writerows([plain(cell) for cell in row] for row in queries.table_of(_view(request)))
     return download(out.getvalue(), "text/csv; charset=utf-8", "week.csv")
+
+
+@router.get("/calendar", operation_id="get_week_calendar", openapi_extra=ICS)
+def get_week_calendar(request: HttpRequest):
+    """Every moment that hands are needed, for a calendar."""
+    return download(calendar_of(_view(request)), "text/calendar; charset=utf-8", "hands.ics")
+
+
+@router.put("/plan", response=WRITES, operation_id="take_plan")
+def take_plan(request: HttpRequest, payload: PlanIn):
+    """The week as it stands, or as the solver found it, is what people are told from now on."""
+    actions.take_plan(request.user, payload.better)
+    return _now(request)
+
+
+@router.post("/search", response={202: WorkOut, 403: Problem, 409: Problem}, operation_id="search_week")
+def search_week(request: HttpRequest):
+    """Has the solver look for a better week than the one that stands."""
+    found = improving.search(request.user)
+    if found is None:
+        raise Refused("nothing", "There is nothing to plan.", "Order parts under Batch of a part first.", 409)
+    return Status(202, found)
 
 
 @router.post("/orders", response=WRITES, operation_id="order_parts")
@@ -71,10 +102,10 @@ def pin_plate(request: HttpRequest, order_id: UUID, payload: PinIn):
 
 @router.get("/hands", response=HandsOut, operation_id="get_hands")
 def get_hands(request: HttpRequest):
-    return queries.hands_of(request.user)
+    return hands_of(request.user.workshop)
 
 
 @router.put("/hands", response={200: HandsOut, 403: Problem, 422: Problem}, operation_id="set_hands")
 def set_hands(request: HttpRequest, payload: HandsIn):
     actions.set_hands(request.user, payload.days, payload.people)
-    return queries.hands_of(request.user)
+    return hands_of(request.user.workshop)

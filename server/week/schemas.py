@@ -26,8 +26,25 @@ class PlateName(Schema):
     part: str
 
 
+class PrintOut(Schema):
+    """A plate that is on its machine: how far it is, and what it waits for."""
+
+    id: UUID
+    state: str
+    layer: int
+    layers: int
+    left_s: float
+    words: str
+    wish: str
+    """What its machine has yet to be told."""
+    silent: bool
+    """Its machine does not answer."""
+
+
 class RunOut(PlateName):
     """A plate on a machine, from the first hand at it to the last."""
+
+    print: PrintOut | None
 
     machine: str
     start_s: float
@@ -50,6 +67,10 @@ class FarmMachineOut(Schema):
     name: str
     model: UUID
     model_name: str
+    reached: str
+    """How plates get to it: by_hand, simulated, folder."""
+    loaded: str
+    """Material that it printed last; empty where none is known."""
     out: bool
 
 
@@ -64,6 +85,10 @@ class OrderedOut(Schema):
     urgent: bool
     plates: int
     planned: int
+    """Plates that are planned, on a machine or done."""
+    printed: int
+    good: int
+    bad: int
     done_s: float | None
     late_s: float
     why: str
@@ -74,6 +99,40 @@ class ErrandOut(VisitOut):
     machine: str
     part: str
     copies: int
+    order: UUID
+    number: int
+
+
+class MovedOut(PlateName):
+    """A plate that is no longer where people were told."""
+
+    was: str
+    now: str
+
+
+class ToldOut(Schema):
+    at: datetime
+    by: str
+    moved: list[MovedOut]
+
+
+class BetterWeekOut(Schema):
+    """What the solver found: its weighted lateness beside the plan's, and the least that any week can have."""
+
+    late_s: float
+    now_s: float
+    bound_s: float
+    proved: bool
+    at: datetime
+
+
+class FarmEventOut(Schema):
+    at: datetime
+    words: str
+    machine: str
+    part: str
+    number: int
+    by: str | None
 
 
 class WeekOut(Schema):
@@ -91,6 +150,15 @@ class WeekOut(Schema):
     orders: list[OrderedOut]
     day: list[ErrandOut]
     """What hands have to do on the next day that there is anything."""
+    told: ToldOut | None
+    """The plan that people were told; None where they were told none."""
+    better: BetterWeekOut | None
+    log: list[FarmEventOut]
+
+
+class PlanIn(Schema):
+    better: bool = False
+    """As the solver found it."""
 
 
 class PartsOrderIn(Schema):

@@ -14,7 +14,7 @@ from contextlib import suppress
 
 PRELOADED = [
     "parts.preloaded", "studies.bridge", "overhangs.bridge", "strength.bridge", "remedies.bridge", "walls.bridge",
-    "batch.bridge",
+    "batch.bridge", "week.bridge",
 ]  # fmt: skip
 """Modules of the process that children are forked from: all that a task computes with, and no Django."""
 _fork = multiprocessing.get_context("forkserver")

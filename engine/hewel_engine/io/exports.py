@@ -25,3 +25,31 @@ def export(mesh: Mesh, up: Array | Sequence[float], kind: str, title: str) -> by
     return write_3mf(
         turned, title, {"Description": "Stands in its build direction, z up.", "BuildDirection": direction}
     )
+
+
+def plate_file(
+    mesh: Mesh,
+    up: Array | Sequence[float],
+    items: Sequence[Sequence[float]],
+    title: str,
+    stops: Sequence[str],
+    mode: str,
+    mark: str,
+) -> bytes:
+    """A whole plate as 3MF: the part standing with ``up`` upward, a copy at every item (x, y of its own origin in mm
+    from the bed's corner, degrees anticlockwise about it), in the order of printing; its ``stops`` and a short
+    name of its content in words.
+    """
+    turned = mesh.moved(upright(up))
+    places = []
+    for x, y, degrees in items:
+        c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+        places.append(np.array([[c, s, 0.0], [-s, c, 0.0], [0.0, 0.0, 1.0], [x, y, -turned.box[0][2]]]))
+    words = {
+        "Description": f"{len(items)} copies on a plate, {mode}; the items stand in the order of printing.",
+        "Mark": mark,
+        "Copies": str(len(items)),
+        "Mode": mode,
+        "Pauses": "; ".join(stops) or "none",
+    }
+    return write_3mf(turned, title, words, places)

@@ -242,9 +242,14 @@ def _place_all(archive, names, models: dict, root: str) -> Array:
     return np.concatenate(out) if out else np.zeros((0, 3, 3))
 
 
-def write_3mf(part: Mesh | list[tuple[str, Mesh]], title: str, metadata: dict[str, str] | None = None) -> bytes:
-    """One object, or one for each named piece, unit millimetre, with title and metadata. The same input gives the same
-    bytes.
+def write_3mf(
+    part: Mesh | list[tuple[str, Mesh]],
+    title: str,
+    metadata: dict[str, str] | None = None,
+    places: list[Array] | None = None,
+) -> bytes:
+    """One object, or one for each named piece, unit millimetre, with title and metadata. ``places``: (4, 3) each, row
+    vectors times it are where a copy of the one object stands, in their order. The same input gives the same bytes.
     """
     pieces = [(title, part)] if isinstance(part, Mesh) else part
     result = {"Title": title, "Application": "Hewel", **(metadata or {})}
@@ -260,8 +265,8 @@ def write_3mf(part: Mesh | list[tuple[str, Mesh]], title: str, metadata: dict[st
         "<resources>",
     ]
     for number, (name, mesh) in enumerate(pieces, start=1):
-        places, moved = apart(mesh.vertices)  # a reader may hold them in single precision
-        points = np.where(moved[:, None], places, mesh.vertices)
+        snapped, moved = apart(mesh.vertices)  # a reader may hold them in single precision
+        points = np.where(moved[:, None], snapped, mesh.vertices)
         lines += [
             f'<object id="{number}" type="model" name={quoteattr(name)}><mesh><vertices>',
             *(f'<vertex x="{x:.17g}" y="{y:.17g}" z="{z:.17g}"/>' for x, y, z in points.tolist()),
@@ -269,7 +274,11 @@ def write_3mf(part: Mesh | list[tuple[str, Mesh]], title: str, metadata: dict[st
             *(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in mesh.faces.tolist()),
             "</triangles></mesh></object>",
         ]
-    items = "".join(f'<item objectid="{n}"/>' for n in range(1, len(pieces) + 1))
+    if places is None:
+        items = "".join(f'<item objectid="{n}"/>' for n in range(1, len(pieces) + 1))
+    else:
+        told = (" ".join(f"{v:.9g}" for v in place.ravel() + 0.0) for place in places)
+        items = "".join(f'<item objectid="1" transform="{t}" partnumber="{n}"/>' for n, t in enumerate(told, start=1))
     lines.append(f"</resources><build>{items}</build></model>")
     types = (
         '<?xml version="1.0" encoding="UTF-8"?>'

@@ -7,6 +7,9 @@ from dataclasses import dataclass
 
 from hewel_engine.schedule.week import Crew, Machine, Plate, Run, Week, after, fits, listed, run_of
 
+GRACE_S = 900.0
+"""s after its time within which a plate that nobody has started yet is not overdue: people come a little late."""
+
 
 @dataclass(frozen=True)
 class Told:
@@ -51,7 +54,7 @@ def _as_told(
     out: list[Run] = []
     for plate in plates:
         moments = told[plate.key].moments
-        if machine.model != plate.model or moments[0] < max(now, plate.ready):
+        if machine.model != plate.model or moments[0] < max(now - GRACE_S, plate.ready):
             return []
         run = run_of(plate, machine.key, list(moments), machine.change_for(plate), max(now, plate.ready), machine.free)
         if not fits(run, machine, crew, [*others, *out]):

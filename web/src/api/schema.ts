@@ -218,6 +218,177 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floor/plates/{order_id}/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Traveller */
+        get: operations["get_traveller"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floor/plates/{order_id}/{number}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Plate File
+         * @description The plate with every copy where it stands, 3MF; the mark of its content in the name.
+         */
+        get: operations["get_plate_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floor/plates/{order_id}/{number}/paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Traveller Paper
+         * @description The traveller on two pages of paper, PDF.
+         */
+        get: operations["get_traveller_paper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floor/plates/{order_id}/{number}/prints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Print
+         * @description The plate goes to a machine.
+         */
+        post: operations["start_print"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floor/plates/{order_id}/{number}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tick Steps
+         * @description Steps done or undone, perhaps some time ago.
+         */
+        post: operations["tick_steps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floor/prints/{print_id}/command": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Command Print */
+        post: operations["command_print"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floor/prints/{print_id}/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Count Plate
+         * @description The plate is taken off and its parts are counted.
+         */
+        post: operations["count_plate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floor/prints/{print_id}/fault": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record Fault
+         * @description Somebody saw it go wrong, perhaps with a photo.
+         */
+        post: operations["record_fault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floor/prints/{print_id}/photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Fault Photo */
+        get: operations["get_fault_photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/needs/{part_id}": {
         parameters: {
             query?: never;
@@ -1619,9 +1790,30 @@ export interface paths {
         };
         /**
          * Get Week
-         * @description The plan as it stands; or as it would be without machines, with other people, with so many hours more a day.
+         * @description The plan as it stands; or as it would be without machines, with other people, with so many hours more a day; or
+         *     as the solver found it.
          */
         get: operations["get_week"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Week Calendar
+         * @description Every moment that hands are needed, for a calendar.
+         */
+        get: operations["get_week_calendar"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1699,6 +1891,46 @@ export interface paths {
          */
         put: operations["pin_plate"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Take Plan
+         * @description The week as it stands, or as the solver found it, is what people are told from now on.
+         */
+        put: operations["take_plan"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Search Week
+         * @description Has the solver look for a better week than the one that stands.
+         */
+        post: operations["search_week"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2138,6 +2370,25 @@ export interface components {
             /** Seconds */
             seconds: number;
         };
+        /**
+         * BetterWeekOut
+         * @description What the solver found: its weighted lateness beside the plan's, and the least that any week can have.
+         */
+        BetterWeekOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Bound S */
+            bound_s: number;
+            /** Late S */
+            late_s: number;
+            /** Now S */
+            now_s: number;
+            /** Proved */
+            proved: boolean;
+        };
         /** Bore */
         Bore: {
             /** Axis */
@@ -2556,6 +2807,14 @@ export interface components {
             /** Parts */
             parts: components["schemas"]["PartOfSum"][];
         };
+        /** CommandIn */
+        CommandIn: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "pause" | "continue" | "cancel" | "clear";
+        };
         /**
          * CostLines
          * @description Of one good part; ``energy`` None where it is not known.
@@ -2575,6 +2834,13 @@ export interface components {
             scrap: number;
             /** Total */
             total: number;
+        };
+        /** CountIn */
+        CountIn: {
+            /** Bad */
+            bad: number;
+            /** Good */
+            good: number;
         };
         /** CoverageOut */
         CoverageOut: {
@@ -2856,6 +3122,13 @@ export interface components {
             copies: number;
             /** Machine */
             machine: string;
+            /** Number */
+            number: number;
+            /**
+             * Order
+             * Format: uuid
+             */
+            order: string;
             /** Part */
             part: string;
             /** Seconds */
@@ -2920,10 +3193,30 @@ export interface components {
             /** Watertight */
             watertight: boolean;
         };
+        /** FarmEventOut */
+        FarmEventOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** Machine */
+            machine: string;
+            /** Number */
+            number: number;
+            /** Part */
+            part: string;
+            /** Words */
+            words: string;
+        };
         /** FarmMachineOut */
         FarmMachineOut: {
             /** Key */
             key: string;
+            /** Loaded */
+            loaded: string;
             /**
              * Model
              * Format: uuid
@@ -2935,6 +3228,8 @@ export interface components {
             name: string;
             /** Out */
             out: boolean;
+            /** Reached */
+            reached: string;
         };
         /** FarmOut */
         FarmOut: {
@@ -3108,6 +3403,15 @@ export interface components {
             typed: string;
             /** Unit */
             unit: string;
+        };
+        /** FreeMachineOut */
+        FreeMachineOut: {
+            /** Free */
+            free: boolean;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
         };
         /**
          * GoneRow
@@ -3747,6 +4051,29 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /**
+         * MovedOut
+         * @description A plate that is no longer where people were told.
+         */
+        MovedOut: {
+            /** Copies */
+            copies: number;
+            /** Now */
+            now: string;
+            /** Number */
+            number: number;
+            /** Of */
+            of: number;
+            /**
+             * Order
+             * Format: uuid
+             */
+            order: string;
+            /** Part */
+            part: string;
+            /** Was */
+            was: string;
+        };
         /** MovementOut */
         MovementOut: {
             /** Case */
@@ -3910,12 +4237,16 @@ export interface components {
          * @description ``done_s`` None while a plate of it is not planned.
          */
         OrderedOut: {
+            /** Bad */
+            bad: number;
             /** By */
             by: string;
             /** Done S */
             done_s: number | null;
             /** Due */
             due: string | null;
+            /** Good */
+            good: number;
             /**
              * Id
              * Format: uuid
@@ -3934,6 +4265,8 @@ export interface components {
             planned: number;
             /** Plates */
             plates: number;
+            /** Printed */
+            printed: number;
             /** Quantity */
             quantity: number;
             /** Urgent */
@@ -4383,6 +4716,14 @@ export interface components {
             /** Weld N */
             weld_n?: number | null;
         };
+        /** PlanIn */
+        PlanIn: {
+            /**
+             * Better
+             * @default false
+             */
+            better: boolean;
+        };
         /**
          * Plate
          * @description What a batch of the part is laid out by, beside the machine's record.
@@ -4569,6 +4910,31 @@ export interface components {
             typed: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * PrintOut
+         * @description A plate that is on its machine: how far it is, and what it waits for.
+         */
+        PrintOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Layer */
+            layer: number;
+            /** Layers */
+            layers: number;
+            /** Left S */
+            left_s: number;
+            /** Silent */
+            silent: boolean;
+            /** State */
+            state: string;
+            /** Wish */
+            wish: string;
+            /** Words */
+            words: string;
         };
         /** Problem */
         Problem: {
@@ -5096,6 +5462,7 @@ export interface components {
             part: string;
             /** Pinned */
             pinned: boolean;
+            print: components["schemas"]["PrintOut"] | null;
             /** Start S */
             start_s: number;
             /** Visits */
@@ -5486,6 +5853,11 @@ export interface components {
             /** Wanting */
             wanting: number;
         };
+        /** StartIn */
+        StartIn: {
+            /** Machine */
+            machine: string;
+        };
         /**
          * Step
          * @description One step of a recipe: a remedy for the region of that kind at that place of the part.
@@ -5511,6 +5883,16 @@ export interface components {
             set?: {
                 [key: string]: number;
             };
+        };
+        /** StepOut */
+        StepOut: {
+            /** Detail */
+            detail: string;
+            /** Key */
+            key: string;
+            ticked: components["schemas"]["TickedOut"] | null;
+            /** Words */
+            words: string;
         };
         /**
          * StockOut
@@ -5731,6 +6113,48 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /** TickIn */
+        TickIn: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Done
+             * @default true
+             */
+            done: boolean;
+            /** Step */
+            step: string;
+        };
+        /** TickedOut */
+        TickedOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+        };
+        /** TicksIn */
+        TicksIn: {
+            /** Ticks */
+            ticks: components["schemas"]["TickIn"][];
+        };
+        /** ToldOut */
+        ToldOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Moved */
+            moved: components["schemas"]["MovedOut"][];
+        };
         /**
          * TouchRow
          * @description A face with a duty of its own.
@@ -5762,6 +6186,49 @@ export interface components {
              * @default []
              */
             rows: components["schemas"]["TouchRow"][];
+        };
+        /**
+         * TravellerOut
+         * @description A plate for its technician. ``print`` is the newest of it, None while there is none.
+         */
+        TravellerOut: {
+            /** Bad */
+            bad: number | null;
+            /** Cautions */
+            cautions: string[];
+            /** Copies */
+            copies: number;
+            /** Good */
+            good: number | null;
+            /** Machine */
+            machine: string | null;
+            /** Machines */
+            machines: components["schemas"]["FreeMachineOut"][];
+            /** Model */
+            model: string;
+            /** Number */
+            number: number;
+            /** Of */
+            of: number;
+            /**
+             * Order
+             * Format: uuid
+             */
+            order: string;
+            /** Part */
+            part: string;
+            /**
+             * Part Id
+             * Format: uuid
+             */
+            part_id: string;
+            /** Photo */
+            photo: boolean;
+            print: components["schemas"]["PrintOut"] | null;
+            /** Reached */
+            reached: string;
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
         };
         /** TroubleOut */
         TroubleOut: {
@@ -5847,6 +6314,12 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Reached
+             * @default by_hand
+             * @enum {string}
+             */
+            reached: "by_hand" | "simulated" | "folder";
         };
         /**
          * UnitAsked
@@ -5973,12 +6446,15 @@ export interface components {
         };
         /** WeekOut */
         WeekOut: {
+            better: components["schemas"]["BetterWeekOut"] | null;
             /** Day */
             day: components["schemas"]["ErrandOut"][];
             /** Late S */
             late_s: number;
             /** Left */
             left: components["schemas"]["NotPlannedOut"][];
+            /** Log */
+            log: components["schemas"]["FarmEventOut"][];
             /** Lost Pins */
             lost_pins: components["schemas"]["PlateName"][];
             /** Machines */
@@ -5991,6 +6467,7 @@ export interface components {
             people: number;
             /** Runs */
             runs: components["schemas"]["RunOut"][];
+            told: components["schemas"]["ToldOut"] | null;
             /** Windows */
             windows: number[][];
             /**
@@ -6865,6 +7342,516 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_traveller: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TravellerOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_plate_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    get_traveller_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    start_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TravellerOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TravellerOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tick_steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TicksIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TravellerOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TravellerOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    command_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TravellerOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TravellerOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    count_plate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CountIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TravellerOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TravellerOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_fault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Photo */
+                    photo?: string | null;
+                    /**
+                     * Words
+                     * @default
+                     */
+                    words?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TravellerOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TravellerOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_fault_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };
@@ -10154,6 +11141,7 @@ export interface operations {
                 without?: string[];
                 people?: number | null;
                 hours?: number;
+                better?: boolean;
             };
             header?: never;
             path?: never;
@@ -10168,6 +11156,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+        };
+    };
+    get_week_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Calendar */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
                 };
             };
         };
@@ -10432,6 +11440,113 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    search_week: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
