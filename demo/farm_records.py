@@ -28,9 +28,9 @@ RECORDS = [
                 "hourly_cost": _said("2.6", "own"),
             },
             "machines": [
-                {"id": "w1", "name": "Weir one"},
-                {"id": "w2", "name": "Weir two"},
-                {"id": "w3", "name": "Weir three", "note": "fan replaced in August"},
+                {"id": "w1", "name": "Weir one", "reached": "simulated"},
+                {"id": "w2", "name": "Weir two", "reached": "simulated"},
+                {"id": "w3", "name": "Weir three", "note": "fan replaced in August", "reached": "simulated"},
             ],
         },
     ),
@@ -49,7 +49,10 @@ RECORDS = [
                 "push_limit": _said("45 N", "own", note="spring balance"),
                 "hourly_cost": _said("4.1", "own"),
             },
-            "machines": [{"id": "l1", "name": "Lock east"}, {"id": "l2", "name": "Lock west", "in_service": False}],
+            "machines": [
+                {"id": "l1", "name": "Lock east", "reached": "simulated"},
+                {"id": "l2", "name": "Lock west", "in_service": False},
+            ],
         },
     ),
     (

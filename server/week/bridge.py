@@ -15,8 +15,8 @@ CHANGE_S = 600.0
 """s of hands for another material."""
 
 
-def machine_of(key: str, model: str, loaded: str = "", out: bool = False) -> Machine:
-    return Machine(key, model, loaded, change_hands=CHANGE_S, out=((0.0, inf),) if out else ())
+def machine_of(key: str, model: str, loaded: str, pushes: bool, out: bool) -> Machine:
+    return Machine(key, model, loaded, change_hands=CHANGE_S, pushes=pushes, out=((0.0, inf),) if out else ())
 
 
 def crew_of(windows: list[list[float]], people: int) -> Crew:

@@ -38,6 +38,7 @@ def machines_of(workshop: Workshop) -> list[dict]:
             "name": unit.get("name", sheet.content["record"]["name"]),
             "reached": unit.get("reached", "by_hand"),
             "in_service": unit["in_service"],
+            "pushes": sheet.content["record"]["values"].get("release", {}).get("value") == "pushed off",
             "model": str(sheet.id),
             "model_name": sheet.content["record"]["name"],
         }
@@ -114,7 +115,7 @@ class WeekView:
 
     def planned_on(self) -> list:
         return [
-            bridge.machine_of(m["key"], m["model"], self.loaded.get(m["key"], ""), self.is_out(m))
+            bridge.machine_of(m["key"], m["model"], self.loaded.get(m["key"], ""), m["pushes"], self.is_out(m))
             for m in self.machines
         ]
 

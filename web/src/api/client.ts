@@ -57,8 +57,6 @@ export type BatchMode = components["schemas"]["ChosenOut"]["mode"];
 export type BatchPoint = components["schemas"]["BatchPoint"];
 export type BatchCurve = components["schemas"]["CurveOut"];
 export type BatchBed = components["schemas"]["BedOut"];
-export type Week = components["schemas"]["WeekOut"];
-export type Hands = components["schemas"]["HandsOut"];
 export type Prepared = components["schemas"]["PreparedOut"];
 export type Misplaced = components["schemas"]["WrongOut"];
 export type PlateSettings = components["schemas"]["Plate"];
@@ -108,7 +106,7 @@ function cookie(name: string): string {
   return found ? decodeURIComponent(found.slice(name.length + 1)) : "";
 }
 
-const client = createClient<paths>({ baseUrl: "/" });
+export const client = createClient<paths>({ baseUrl: "/" });
 const listeners = new Set<() => void>();
 
 /** Calls `listener` after every write and every order that the server took; gives back how to end that. */
@@ -134,7 +132,7 @@ function problem(status: number, body: unknown): ApiProblem {
   return new ApiProblem(status, "", `The server answered ${status}.`, "Try again in a moment.");
 }
 
-async function take<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+export async function take<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
   let answer;
   try {
     answer = await call;
@@ -453,15 +451,6 @@ export const api = {
     take<History>(client.POST("/api/sheets/{sheet_id}/bring-back", { params: { path: { sheet_id: sheet } } })),
 
   queue: () => take<QueueRow[]>(client.GET("/api/work")),
-  week: (without: string[], people: number | null, hours: number) =>
-    take<Week>(client.GET("/api/week", { params: { query: { without, people, hours } } })),
-  orderParts: (body: components["schemas"]["PartsOrderIn"]) => take<Week>(client.POST("/api/week/orders", { body })),
-  withdrawOrder: (order: string) =>
-    take<Week>(client.DELETE("/api/week/orders/{order_id}", { params: { path: { order_id: order } } })),
-  pinPlate: (order: string, body: components["schemas"]["PinIn"]) =>
-    take<Week>(client.PUT("/api/week/orders/{order_id}/pin", { params: { path: { order_id: order } }, body })),
-  hands: () => take<Hands>(client.GET("/api/week/hands")),
-  setHands: (body: Hands) => take<Hands>(client.PUT("/api/week/hands", { body })),
   people: () => take<components["schemas"]["PeopleOut"]>(client.GET("/api/people")),
   log: () => take<components["schemas"]["LogRow"][]>(client.GET("/api/people/log")),
   invite: (whom: string, role: Role) =>

@@ -416,23 +416,6 @@ export const useQueue = (closely = false) =>
   });
 
 /** What is looked at beside the plan as it stands: without machines, with other people, longer days. */
-export interface WhatIf {
-  without: string[];
-  people: number | null;
-  hours: number;
-}
-
-export const useWeek = (asked: WhatIf, wanted = true) =>
-  useQuery({
-    queryKey: ["week", asked],
-    queryFn: () => api.week(asked.without, asked.people, asked.hours),
-    enabled: wanted,
-    placeholderData: (before) => before,
-    refetchInterval: 30_000,
-  });
-
-export const useHands = () => useQuery({ queryKey: ["week", "hands"], queryFn: api.hands });
-
 /** What whoever keeps this Hewel running should know. */
 export const useSigns = () => useQuery({ queryKey: ["signs"], queryFn: api.signs, refetchInterval: 60_000 });
 

@@ -11,6 +11,7 @@ import { Shelf } from "../features/shelf/Shelf";
 import { First } from "../features/signin/First";
 import { Join } from "../features/signin/Join";
 import { SignIn } from "../features/signin/SignIn";
+import { Traveller } from "../features/week/Traveller";
 import { Week } from "../features/week/Week";
 import { Trouble } from "../ui/controls";
 import { Frame } from "./Frame";
@@ -29,19 +30,22 @@ const client: QueryClient = new QueryClient({
 });
 
 const root = createRootRoute({
-  component: Frame,
   notFoundComponent: () => (
     <div className="p-5">
       <Trouble message="There is nothing at this address." hint="Go back to the list of parts (key l)." />
     </div>
   ),
 });
-const shelf = createRoute({ getParentRoute: () => root, path: "/", component: Shelf });
-const people = createRoute({ getParentRoute: () => root, path: "/people", component: People });
-const farm = createRoute({ getParentRoute: () => root, path: "/farm", component: Farm });
-const queue = createRoute({ getParentRoute: () => root, path: "/queue", component: Queue });
-const week = createRoute({ getParentRoute: () => root, path: "/week", component: Week });
-const workspace = createRoute({ getParentRoute: () => root, path: "/parts/$partId", component: Workspace });
+/** Pages of the desk, below its head. */
+const desk = createRoute({ getParentRoute: () => root, id: "desk", component: Frame });
+const shelf = createRoute({ getParentRoute: () => desk, path: "/", component: Shelf });
+const people = createRoute({ getParentRoute: () => desk, path: "/people", component: People });
+const farm = createRoute({ getParentRoute: () => desk, path: "/farm", component: Farm });
+const queue = createRoute({ getParentRoute: () => desk, path: "/queue", component: Queue });
+const week = createRoute({ getParentRoute: () => desk, path: "/week", component: Week });
+/** A phone at a machine has no room for the head. */
+const traveller = createRoute({ getParentRoute: () => root, path: "/plates/$order/$number", component: PlatePage });
+const workspace = createRoute({ getParentRoute: () => desk, path: "/parts/$partId", component: Workspace });
 const entry = createRoute({
   getParentRoute: () => workspace,
   path: "/",
@@ -78,18 +82,26 @@ const router = createRouter({
     </div>
   ),
   routeTree: root.addChildren([
-    shelf,
-    people,
-    farm,
-    queue,
-    week,
-    workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, walls, strength, batch]),
+    traveller,
+    desk.addChildren([
+      shelf,
+      people,
+      farm,
+      queue,
+      week,
+      workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, walls, strength, batch]),
+    ]),
   ]),
 });
 
 /** A link may lead to a direction of its own. */
 function DirectionPage() {
   return <StagePage view={viewOf("direction")} asked={direction.useSearch().up} />;
+}
+
+function PlatePage() {
+  const { order, number } = traveller.useParams();
+  return <Traveller order={order} number={Number(number)} key={`${order}/${number}`} />;
 }
 
 declare module "@tanstack/react-router" {

@@ -10,7 +10,7 @@ import { type State, StateMark, Trouble } from "../ui/controls";
 import { STAGES, type StageKey, type View } from "./stages";
 
 export function Workspace() {
-  const { partId } = useParams({ from: "/parts/$partId" });
+  const { partId } = useParams({ from: "/desk/parts/$partId" });
   return (
     <div className="grid h-full min-h-0 grid-cols-[146px_1fr]">
       <nav className="border-r border-ink bg-rail py-3" aria-label="Stages">
@@ -81,7 +81,7 @@ function Stage({ to, id, name, state, line }: { to: StageKey; id: string; name: 
 
 /** A stage's view of the part that the address names. `asked`: a direction that a link leads to. */
 export function StagePage({ view: View, asked }: { view: View; asked?: string | undefined }) {
-  const { partId } = useParams({ from: "/parts/$partId" });
+  const { partId } = useParams({ from: "/desk/parts/$partId" });
   const { data, error } = usePart(partId);
   if (error)
     return (

@@ -13,13 +13,20 @@ export function wallClock(zero: string, seconds: number): { day: string; time: s
   };
 }
 
+/** The same of a moment. */
+export const wallClockOf = (zero: string, moment: string): { day: string; time: string } =>
+  wallClock(zero, (Date.parse(moment) - Date.parse(zero)) / 1000);
+
 export const dayAndTime = (zero: string, seconds: number): string => {
   const { day, time } = wallClock(zero, seconds);
   return `${day}, ${time}`;
 };
 
-/** Names a plate of an order. */
-export const plateKey = (run: { order: string; number: number }): string => `${run.order}/${run.number}`;
+/** Names a plate of an order; one that was broken off and still lies on its machine has a name beside the new one's. */
+export const plateKey = (run: { order: string; number: number; print?: { state: string } | null }): string => {
+  const off = run.print?.state === "failed" || run.print?.state === "cancelled";
+  return `${run.order}/${run.number}${off ? "/off" : ""}`;
+};
 
 /** How long something is late, coarsely enough to be read at once. */
 export const lateWords = (seconds: number): string =>

@@ -1,4 +1,6 @@
 /** The farm's week: a column a machine, time running down, hours of hands as a band behind, a notch at every visit. */
+import { useRef, useState } from "react";
+
 import { plateKey, wallClock } from "../domain/week";
 
 interface Run {
@@ -14,6 +16,7 @@ interface Run {
   free_s: number;
   late_s: number;
   pinned: boolean;
+  print: { state: string; layer: number; layers: number; silent: boolean } | null;
   visits: readonly { at_s: number; what: string }[];
 }
 
@@ -31,16 +34,49 @@ interface Props {
   /** Key of the plate that is looked at. */
   here: string | null;
   onHere: (plate: string | null) => void;
+  /** Pins a plate to a machine from a time on; null for those who may not. */
+  onMove: ((plate: string, machine: string, start: number) => void) | null;
 }
+
+interface Drag {
+  key: string;
+  x: number;
+  y: number;
+  dx: number;
+  dy: number;
+}
+
+/** Pixels from which a press is a drag. */
+const DRAGGED = 6;
+const STEP_S = 300;
+/** By which the keys move a plate. */
+const KEY_S = 1800;
 
 const DAY = 86_400;
 const HEAD = 34;
 const LEFT = 64;
 const MOST_WIDE = 150;
+const KEYS: Record<string, readonly [number, number] | undefined> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
+/** Colour of what a plate's machine says; moss where all is well. */
+const MARKS: Record<string, string | undefined> = {
+  waiting: "ochre-mark",
+  paused: "ochre-mark",
+  finished: "ochre-mark",
+  failed: "crown",
+  cancelled: "crown",
+};
+const told = (run: Run): string => (run.print ? `, ${run.print.silent ? "no answer" : run.print.state}` : "");
 /** Height of a day where a week is shown, and of one by itself. */
 const TALL = { 7: 92, 1: 560 } as const;
 
-export function WeekPlan({ week, days, width, here, onHere }: Props) {
+export function WeekPlan({ week, days, width, here, onHere, onMove }: Props) {
+  const [drag, setDrag] = useState<Drag | null>(null);
+  const dragged = useRef(false);
   const tall = days === 1 ? TALL[1] : TALL[7];
   const first = days === 1 ? Math.floor(week.now_s / DAY) * DAY : 0;
   const y = (s: number) => HEAD + ((s - first) / DAY) * tall;
@@ -50,6 +86,19 @@ export function WeekPlan({ week, days, width, here, onHere }: Props) {
   const end = first + days * DAY;
   const column = new Map(week.machines.map((m, i) => [m.key, LEFT + i * wide]));
   const within = (a: number, b: number) => b > first && a < end;
+  const move = (run: Run, columns: number, seconds: number) => {
+    const at = week.machines.findIndex((m) => m.key === run.machine);
+    const machine = week.machines[Math.min(Math.max(at + columns, 0), week.machines.length - 1)];
+    const start = Math.round((run.start_s + seconds) / STEP_S) * STEP_S;
+    if (machine && onMove && !run.print) onMove(plateKey(run), machine.key, Math.max(start, week.now_s));
+  };
+  const drop = (run: Run) => {
+    if (drag && Math.hypot(drag.dx, drag.dy) > DRAGGED) {
+      dragged.current = true;
+      move(run, Math.round(drag.dx / wide), (drag.dy / tall) * DAY);
+    }
+    setDrag(null);
+  };
   return (
     <svg width={Math.max(full, 200)} height={high} role="group" aria-label="Plan of the week" data-testid="week-plan">
       <defs>
@@ -111,8 +160,9 @@ export function WeekPlan({ week, days, width, here, onHere }: Props) {
             const key = plateKey(run);
             const wanted = key === here;
             const w = wide - 9;
-            const printing = run.begin_s <= week.now_s && week.now_s < run.end_s;
-            const words = `${run.copies} ${run.part}, plate ${run.number + 1} of ${run.of}`;
+            const words = `${run.copies} ${run.part}, plate ${run.number + 1} of ${run.of}${told(run)}`;
+            const moves = drag?.key === key && Math.hypot(drag.dx, drag.dy) > DRAGGED;
+            const mayMove = onMove !== null && run.print === null;
             return (
               <g
                 key={key}
@@ -121,12 +171,30 @@ export function WeekPlan({ week, days, width, here, onHere }: Props) {
                 aria-label={words}
                 aria-pressed={wanted}
                 data-testid="plate-run"
-                className="cursor-pointer"
-                onClick={() => onHere(wanted ? null : key)}
+                data-state={run.print?.state ?? "planned"}
+                className={mayMove ? "cursor-grab touch-none" : "cursor-pointer"}
+                transform={moves ? `translate(${drag.dx} ${drag.dy})` : undefined}
+                opacity={moves ? 0.7 : 1}
+                onPointerDown={(e) => {
+                  dragged.current = false;
+                  if (!mayMove || e.button !== 0) return;
+                  e.currentTarget.setPointerCapture(e.pointerId);
+                  setDrag({ key, x: e.clientX, y: e.clientY, dx: 0, dy: 0 });
+                }}
+                onPointerMove={(e) => {
+                  if (drag?.key === key) setDrag({ ...drag, dx: e.clientX - drag.x, dy: e.clientY - drag.y });
+                }}
+                onPointerUp={() => drop(run)}
+                onPointerCancel={() => setDrag(null)}
+                onClick={() => {
+                  if (!dragged.current) onHere(wanted ? null : key);
+                }}
                 onKeyDown={(e) => {
-                  if (e.key !== "Enter" && e.key !== " ") return;
+                  const way = e.shiftKey ? KEYS[e.key] : undefined;
+                  if (way) move(run, way[0], way[1] * KEY_S);
+                  else if (e.key === "Enter" || e.key === " ") onHere(wanted ? null : key);
+                  else return;
                   e.preventDefault();
-                  onHere(wanted ? null : key);
                 }}
               >
                 <rect
@@ -138,6 +206,17 @@ export function WeekPlan({ week, days, width, here, onHere }: Props) {
                   stroke="var(--color-ink)"
                   strokeWidth={wanted ? 2 : 1.2}
                 />
+                {run.print && run.print.layers > 0 && (
+                  <rect
+                    x={x + 1}
+                    y={top + 1}
+                    width={w - 2}
+                    height={Math.max(0, ((last - top - 2) * run.print.layer) / run.print.layers)}
+                    fill="var(--color-lichen)"
+                    opacity="0.45"
+                    data-testid="printed"
+                  />
+                )}
                 {free > last + 1 && (
                   <rect x={x} y={last} width={w} height={free - last} fill="url(#held)" stroke="var(--color-second)" />
                 )}
@@ -152,14 +231,14 @@ export function WeekPlan({ week, days, width, here, onHere }: Props) {
                 {run.late_s > 0 && (
                   <line x1={x} x2={x + w} y1={free} y2={free} stroke="var(--color-crown)" strokeWidth="3" />
                 )}
-                {printing && (
+                {run.print && (
                   <line
                     x1={x}
-                    x2={x + w}
-                    y1={y(week.now_s)}
-                    y2={y(week.now_s)}
-                    stroke="var(--color-moss)"
-                    strokeWidth="3"
+                    x2={x}
+                    y1={top}
+                    y2={free}
+                    stroke={`var(--color-${MARKS[run.print.state] ?? "moss"})`}
+                    strokeWidth="4"
                   />
                 )}
                 {last - top > 15 && (

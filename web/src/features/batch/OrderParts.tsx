@@ -3,8 +3,9 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
-import { type Part, api } from "../../api/client";
+import type { Part } from "../../api/client";
 import { useSend } from "../../api/queries";
+import { weekApi } from "../../api/week";
 import { Button, Input, Tick, Trouble } from "../../ui/controls";
 
 interface Props {
@@ -22,7 +23,7 @@ export function OrderParts({ part, fails }: Props) {
   const [ordered, setOrdered] = useState(false);
   const order = async () => {
     const body = { part: part.id, quantity: Number(quantity), due: due ? `${due}T17:00:00` : null, urgent };
-    const week = await send(() => api.orderParts(body));
+    const week = await send(() => weekApi.orderParts(body));
     if (!week) return;
     await client.invalidateQueries({ queryKey: ["week"] });
     setOrdered(true);

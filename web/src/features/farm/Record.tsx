@@ -394,6 +394,23 @@ function Beside({
             }
           />
           <span className={m.in_service ? "" : "text-second line-through"}>{m.name}</span>
+          <select
+            aria-label={`How ${m.name} is reached`}
+            className="border border-rule bg-raised px-0.5 text-second"
+            disabled={!may}
+            value={m.reached}
+            onChange={(e) =>
+              void onPut({
+                machines: record.machines.map((x) =>
+                  x.id === m.id ? { ...x, reached: e.target.value as typeof x.reached } : x,
+                ),
+              })
+            }
+          >
+            <option value="by_hand">by hand</option>
+            <option value="simulated">simulated farm</option>
+            <option value="folder">files in its folder</option>
+          </select>
           {may && (
             <button
               type="button"
@@ -412,7 +429,7 @@ function Beside({
             void onPut({
               machines: [
                 ...record.machines,
-                { id: crypto.randomUUID().slice(0, 13), name, note: "", in_service: true },
+                { id: crypto.randomUUID().slice(0, 13), name, note: "", in_service: true, reached: "by_hand" },
               ],
             })
           }

@@ -99,12 +99,7 @@ export function WallSize({ part, zone, onWall, onRibs }: Props) {
       )}
       {result.error instanceof ApiProblem && <Trouble message={result.error.message} hint={result.error.hint} />}
       {ready && result.data?.bent && kind !== "boss" && (
-        <Bent
-          bent={result.data.bent}
-          asked={result.isPlaceholderData}
-          onWall={onWall}
-          onRibs={lies ? onRibs : null}
-        />
+        <Bent bent={result.data.bent} asked={result.isPlaceholderData} onWall={onWall} onRibs={lies ? onRibs : null} />
       )}
       {ready && result.data?.boss && kind === "boss" && <Boss boss={result.data.boss} />}
     </div>
@@ -169,12 +164,7 @@ function Bent({
                     <td className="figure pl-1.5">{clock(way.seconds)}</td>
                     <td className="py-0.5 pl-1">
                       {key === "lines" && onWall && (
-                        <Button
-                          plain
-                          className="!px-1.5 !py-0"
-                          disabled={asked}
-                          onClick={() => onWall(way.size_mm)}
-                        >
+                        <Button plain className="!px-1.5 !py-0" disabled={asked} onClick={() => onWall(way.size_mm)}>
                           Apply
                         </Button>
                       )}

@@ -1,8 +1,7 @@
 /** When hands are there, day by day; and how many. */
 import { useState } from "react";
 
-import { type Hands, api } from "../../api/client";
-import { useHands } from "../../api/queries";
+import { type Hands, useHands, weekApi } from "../../api/week";
 import { Button, Input } from "../../ui/controls";
 
 const NAMES = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"] as const;
@@ -65,7 +64,7 @@ function Edit({ hands, onDone, onChange }: { hands: Hands; onDone: () => void; o
       const [from, to] = text.split(/[–-]/);
       return [typed(from ?? ""), typed(to ?? "")];
     });
-    await onChange(() => api.setHands({ days: hours, people: Number(people) || 1 }));
+    await onChange(() => weekApi.setHands({ days: hours, people: Number(people) || 1 }));
     onDone();
   };
   return (
