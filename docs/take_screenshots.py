@@ -8,7 +8,8 @@ import time
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from browser import browser, open_part, read, see, sign_in, until, wait
+from browser import browser, open_part, read, see, sign_in, wait
+from orders import chosen_batch
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
@@ -79,23 +80,10 @@ ORDERS = (("Stay clevis", 12, 400, 4, False), ("Pivot bushing", 20, 150, 2, Fals
 
 
 def ordered(client: Client, name: str, copies: int, quantity: int, days: int, urgent: bool) -> None:
-    """A part of the demo in the first direction that is proposed, a batch of it chosen and ordered."""
-    machine = next(r["id"] for r in client.get("farm")["records"] if r["record"]["name"] == "Weir 220")
-    known = next(p["id"] for p in client.get("parts") if p["name"] == name)
-    part = lambda: client.get(f"parts/{known}")
-    if part()["choice"] is None:
-        client.send(f"studies/of/{known}", {"base": part()["version"], "machine": machine, "material": "petg"})
-        study = until(lambda: (s := client.get(f"studies/{part()['study']}"))["work"]["state"] == "done" and s)
-        given = {"base": part()["version"], "up": study["candidates"][0]["up"], "reason": "as it was made"}
-        client.send(f"studies/{part()['study']}/choice", given)
-        client.send(f"batch/of/{known}", {})
-    until(lambda: client.get("work") == [], 600)
-    plate = client.get(f"batch/of/{known}")["analysis"]
-    copies = min(copies, len(plate["plate"]["items"]["together"]))
-    given = {"base": part()["version"], "mode": "together", "copies": copies, "reason": "as the line needs"}
-    client.send(f"batch/{plate['id']}/choice", given)
+    """A part of the demo with a batch, ordered."""
     due = (datetime.now(UTC) + timedelta(days=days)).isoformat()
-    client.send("week/orders", {"part": known, "quantity": quantity, "due": due, "urgent": urgent})
+    part = chosen_batch(client, name, copies)
+    client.send("week/orders", {"part": part, "quantity": quantity, "due": due, "urgent": urgent})
 
 
 def week(d, client: Client, address: str) -> None:

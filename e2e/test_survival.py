@@ -11,6 +11,7 @@ from pathlib import Path
 
 from browser import until
 from conftest import NAME, PASSWORD
+from orders import FarmDoor, chosen_batch
 from studied import studied_demo
 
 from demo.river_station import demo_files
@@ -29,15 +30,15 @@ FINISHED = 180
 class Product:
     """Database, web server and workers of one home, under the keeper that ``./hewel up`` has."""
 
-    def __init__(self, home: Path):
+    def __init__(self, home: Path, **more: str):
         self.cluster, self.said, self.over = Cluster(home), [], threading.Event()
         self.cluster.create()
         self.cluster.start()
         self.cluster.load(studied_demo())
-        env = environment(home, self.cluster.dsn()) | {"HEWEL_WORK_STALE": "2", "HEWEL_STRENGTH_CUBES": "3000"}
+        env = environment(home, self.cluster.dsn()) | {"HEWEL_WORK_STALE": "2", "HEWEL_STRENGTH_CUBES": "3000"} | more
         prepare(env, demo=False)
         port = free_port(home / "web-port", 8760)
-        self.services = start_services(home, env, port)
+        self.services = start_services(home, env, port, farm=True)
         words = (self.cluster, self.services, self.said.append, self.over.is_set)
         self.keeper = threading.Thread(target=keep_running, args=words, daemon=True)
         self.keeper.start()
@@ -134,5 +135,37 @@ def test_what_is_killed_comes_back_and_nothing_acknowledged_is_lost(home):
         names = [p["name"] for p in product.client.get("parts")]
         brought = [f"brought in {i + 1}" for i in range(moments.imported)]
         assert sorted(names) == sorted([*brought, *(f.name for f in demo_files())]), "nothing lost, nothing twice"
+    finally:
+        product.stop()
+
+
+RUNNING = ("machine follower", "simulated farm", "worker", "web server", "database")
+
+
+def test_a_running_week_survives_and_nothing_is_started_twice(home):
+    """Plates are started and told to go on while each process is killed; in the end every one was printed once."""
+    product = Product(home, HEWEL_FARM_SPEED="240")
+    farm, client = FarmDoor(home), product.client
+    try:
+        client.send("week/hands", {"days": [[0, 24]] * 7, "people": 2}, "PUT")
+        part = chosen_batch(client, "Cable saddle", 2)
+        order = client.send("week/orders", {"part": part, "quantity": 2 * len(RUNNING)})["orders"][0]
+        machines = [m["key"] for m in client.get("week")["machines"] if m["model_name"] == "Weir 220"]
+        plate = lambda number: client.get(f"floor/plates/{order['id']}/{number}")
+        state = lambda number: (plate(number)["print"] or {"state": "none"})["state"]
+        for number, victim in enumerate(RUNNING):
+            machine = machines[number % len(machines)]
+            until(lambda m=machine: all(r["machine"] != m for r in client.get("week")["runs"] if r["print"]), FINISHED)
+            client.send(f"floor/plates/{order['id']}/{number}/prints", {"machine": machine})
+            product.kill(victim)
+            until(lambda n=number: state(n) in ("printing", "finished"), FINISHED)
+            until(lambda n=number: state(n) == "finished", FINISHED)
+            printed = plate(number)["print"]
+            client.send(f"floor/prints/{printed['id']}/count", {"good": 2, "bad": 0})
+        until(lambda: not [r for r in client.get("week")["runs"] if r["print"]], FINISHED)
+        told = [ticket for m in farm.ask("machines")["machines"] for ticket in m["told"]]
+        assert len(told) == len(set(told)) == len(RUNNING), "each plate went to its machine once"
+        (row,) = client.get("week")["orders"]
+        assert (row["good"], row["bad"]) == (2 * len(RUNNING), 0)
     finally:
         product.stop()

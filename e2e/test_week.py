@@ -1,8 +1,9 @@
 """From a chosen batch to the farm's week: ordered, looked at, pinned, what would be if, withdrawn."""
 
 import pytest
-from browser import open_part, see, signed_in, until, wait
+from browser import open_part, see, signed_in, wait
 from conftest import NAME, PASSWORD
+from orders import chosen_batch
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from test_desk import press
@@ -13,20 +14,7 @@ from house.client import Client
 @pytest.fixture(scope="module")
 def bushing(address):
     """The pivot bushing on a machine model of the farm, a batch of it chosen."""
-    client = Client(address, NAME, PASSWORD)
-    machine = next(r for r in client.get("farm")["records"] if r["record"]["name"] == "Weir 220")
-    found = next(p for p in client.get("parts") if p["name"] == "Pivot bushing")["id"]
-    part = lambda: client.get(f"parts/{found}")
-    client.send(f"studies/of/{found}", {"base": part()["version"], "machine": machine["id"], "material": "petg"})
-    study = until(lambda: (s := client.get(f"studies/{part()['study']}"))["work"]["state"] == "done" and s)
-    chosen = {"base": part()["version"], "up": study["candidates"][0]["up"], "reason": "as it was made"}
-    client.send(f"studies/{part()['study']}/choice", chosen)
-    client.send(f"batch/of/{found}", {})
-    plate = until(lambda: (b := client.get(f"batch/of/{found}")["analysis"]) and b["done"] and b)
-    until(lambda: client.get("work") == [])
-    batch = {"base": part()["version"], "mode": "together", "copies": 6, "reason": "six fit a box"}
-    client.send(f"batch/{plate['id']}/choice", batch)
-    return found
+    return chosen_batch(Client(address, NAME, PASSWORD), "Pivot bushing", 6)
 
 
 @pytest.fixture(scope="module")

@@ -54,10 +54,10 @@ def free_port(remembered: Path, first: int) -> int:
     raise SystemExit(f"No free port from {first} to {first + 199} on this machine.")
 
 
-def secret(home: Path) -> str:
-    path = home / "secret"
+def secret(path: Path) -> str:
+    """What only this machine's own processes know; made where there is none yet."""
     if not path.exists():
-        home.mkdir(parents=True, exist_ok=True)
+        path.parent.mkdir(parents=True, exist_ok=True)
         path.touch(mode=0o600)
         path.write_text(secrets.token_urlsafe(48))
     return path.read_text()
@@ -74,7 +74,8 @@ def environment(home: Path, dsn: str | None = None) -> dict[str, str]:
         "PYTHONUNBUFFERED": "1",
     }
     if dsn:
-        env |= {"HEWEL_SECRET_KEY": secret(home), "HEWEL_DATABASE": dsn, "DJANGO_SETTINGS_MODULE": "hewel.settings"}
+        key = secret(home / "secret")
+        env |= {"HEWEL_SECRET_KEY": key, "HEWEL_DATABASE": dsn, "DJANGO_SETTINGS_MODULE": "hewel.settings"}
     return env
 
 

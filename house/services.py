@@ -1,6 +1,5 @@
 """The servers of a running Hewel: started together, started again when one ends, stopped together."""
 
-import os
 import secrets
 import signal
 import subprocess
@@ -12,7 +11,7 @@ from pathlib import Path
 
 from house.care import Care, backup_folder
 from house.database import Cluster
-from house.places import ROOT, VENV, end_group, free_port
+from house.places import ROOT, VENV, end_group, free_port, secret
 
 MANAGE = [VENV / "bin/python", ROOT / "server" / "manage.py"]
 SHORT = 120
@@ -110,9 +109,9 @@ def start_services(
         "HEWEL_MACHINES": str(machines),
     }
     if farm:
-        at = free_port(home / "farm-port", 8700)
-        env |= {"HEWEL_FARM": f"http://127.0.0.1:{at}", "HEWEL_FARM_TOKEN": secrets.token_urlsafe(24)}
-        env["HEWEL_FARM_SPEED"] = os.environ.get("HEWEL_FARM_SPEED", FARM_SPEED)
+        at = free_port(home / "farm-port", 8900)
+        env |= {"HEWEL_FARM": f"http://127.0.0.1:{at}", "HEWEL_FARM_TOKEN": secret(home / "farm-token")}
+        env.setdefault("HEWEL_FARM_SPEED", FARM_SPEED)
         rows.append(("simulated farm", "farm", [VENV / "bin/python", "-m", "simulated_farm", at, home / "farm.json"]))
     services = [Service(name, words, env, home / f"{log}.log") for name, log, words in rows]
     try:

@@ -149,6 +149,7 @@ class Farm:
             "layers": plate.layers if plate else 0,
             "left_s": plate.seconds - m.done_s if plate else 0.0,
             "words": m.words,
+            "told": m.told,
         }
 
     def _chances(self, plate: Plate) -> dict[str, str]:

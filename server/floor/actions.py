@@ -65,7 +65,7 @@ def start(user: User, order: Order, number: int, machine: str) -> Print:
             "Take off what it holds first; reload to see how it stands.",
             409,
         ) from None
-    said(p, now, f"started on {own['name']}", user)
+    said(p, now, "started", user)
     record(user, "print started", p, after={"order": str(order.id), "plate": number, "machine": machine})
     return p
 

@@ -128,10 +128,18 @@ def _told(view: WeekView, names: dict[str, str], of: Any) -> dict | None:
 
 def _better(view: WeekView) -> dict | None:
     """What the solver has found for this situation, and whether that is worth taking."""
-    found, late = view.found, view.week.lateness
+    found = view.found
     if found is None:
         return None
-    return {"late_s": found.late_s, "now_s": late, "bound_s": found.bound_s, "proved": found.proved, "at": found.at}
+    late, now = view.solvers_lateness(), view.week.lateness
+    return {
+        "late_s": late,
+        "now_s": now,
+        # What is printed by now counts no more.
+        "bound_s": min(found.bound_s, late, now),
+        "proved": found.proved,
+        "at": found.at,
+    }
 
 
 def _log(view: WeekView, names: dict[str, str]) -> list[dict]:

@@ -98,11 +98,22 @@ class WeekView:
         found = BetterWeek.objects.filter(workshop=workshop).first()
         self.situation = self._situation(given)
         self.found = found if found and found.situation == self.situation else None
-        told = self._told(self.found.told) if better and self.found else self.told
         self.kept = self._kept()
-        self.week, self.lost = bridge.plan(
-            self.to_print(), self.planned_on(), self.crew, self.seconds(now), self.pins, self.kept, told
+        self.week, self.lost = self._planned(self.solvers if better and self.found else self.told)
+
+    def _planned(self, told: dict | None) -> tuple:
+        return bridge.plan(
+            self.to_print(), self.planned_on(), self.crew, self.seconds(self.now), self.pins, self.kept, told
         )
+
+    @property
+    def solvers(self) -> dict:
+        """The week that the solver found."""
+        return self._told(self.found.told)
+
+    def solvers_lateness(self) -> float:
+        """Weighted lateness of the solver's week as it still can be."""
+        return self._planned(self.solvers)[0].lateness
 
     @property
     def told(self) -> dict | None:
@@ -177,14 +188,19 @@ class WeekView:
         return out
 
     def _situation(self, hands: dict) -> str:
-        """Digest of all that a plan rests on, but for the time that passes."""
-        what = [
-            hands, sorted(m["key"] for m in self.machines),
-            sorted((str(o.id), o.urgent, str(o.due), str(o.machine_id), o.material, undone(o)) for o in self.orders),
-            sorted((k, t.machine) for k, t in self.pins.items()),
-            sorted((str(p.id), p.state in Print.ON_MACHINE) for p in self.on_machine.values()),
-        ]  # fmt: skip
-        return digest(what)
+        """Digest of all that a search rests on; that time passes and plates are started as planned changes nothing."""
+        orders = [
+            (str(o.id), o.urgent, str(o.due), str(o.machine_id), o.material, len(o.plates), broken_off(o))
+            for o in self.orders
+        ]
+        machines = sorted(m["key"] for m in self.machines if m["in_service"])
+        pins = sorted((k, t.machine, t.start + self.zero.timestamp()) for k, t in self.pins.items())
+        return digest(hands, machines, sorted(orders), pins)
+
+
+def broken_off(order: Order) -> int:
+    """How many of its prints failed or were given up."""
+    return sum(p.state in Print.BROKEN_OFF for p in order.prints.all())
 
 
 def undone(order: Order) -> list[int]:
