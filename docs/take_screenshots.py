@@ -8,7 +8,7 @@ import time
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from browser import browser, open_part, read, see, sign_in, wait
+from browser import browser, open_part, read, see, sign_in, until, wait
 from orders import chosen_batch
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By

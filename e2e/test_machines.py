@@ -1,11 +1,11 @@
-"""Order, plates, week; the simulated farm runs at speed; a plate fails and is planned anew; its traveller is ticked on a
-phone, without a connection for a while; the count is in the log.
+"""Order, plates, week; the simulated farm runs at speed; a plate fails and is planned anew; its traveller is ticked on
+a phone, without a connection for a while; the count is in the log.
 """
 
 import os
 
 import pytest
-from browser import see, signed_in, until, wait
+from browser import errors, see, signed_in, until, wait
 from conftest import NAME, PASSWORD
 from orders import FarmDoor, chosen_batch
 from selenium.webdriver.common.action_chains import ActionChains
@@ -131,6 +131,7 @@ def test_the_traveller_is_ticked_on_a_phone_without_a_connection(address, desk, 
         page.execute_cdp_cmd("Network.emulateNetworkConditions", lost | {"offline": False})
         until(lambda: sent() == ["load", "clean", "file"], 30)
         wait(page, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=kept]"))
+        assert all("ERR_INTERNET_DISCONNECTED" in told for told in errors(page)), "the lost connection and nothing else"
         button(page, "Start").click()
         see(page, "[data-testid=printing]")
         wait(page, lambda d: text(d, "printing").startswith("finished"), 120)
@@ -159,11 +160,8 @@ def test_a_fault_is_recorded_with_what_was_seen(address, desk, order, client, tm
         wait(page, lambda d: "a corner lifted" in text(d, "printing"))
         picture = see(page, "img[alt='Photo of the fault']")
         wait(page, lambda d: d.execute_script("return arguments[0].naturalWidth", picture) > 0)
-        cleared = wait(
-            page,
-            lambda d: [b for b in d.find_elements(By.XPATH, "//button[text()='It is cleared away']") if b.is_enabled()],
-        )
-        cleared[0].click()
+        can = "//button[text()='It is cleared away'][not(@disabled)]"
+        wait(page, lambda d: d.find_elements(By.XPATH, can))[0].click()
         see(page, "[data-testid=traveller] select")
 
 
