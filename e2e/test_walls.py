@@ -208,6 +208,17 @@ def test_a_lump_is_hollowed_to_a_shell(page, tmp_path):
     assert "Hollow to a shell" in row and "−" in row and "cm³" in row
 
 
+def test_a_revision_mark_is_sunk_into_the_part(page, tmp_path):
+    file = tmp_path / "bar.stl"
+    file.write_bytes(write_stl(mesh_of(Manifold.cube((40, 20, 30)))))
+    bring_in(page, file, "Bar to mark", wholly=False)
+    press(page, "g")
+    see(page, "[data-testid=mark] button", 60).click()
+    see(page, "[data-testid=before-after]", 300)
+    row = see(page, "[data-step=mark]").text
+    assert "Revision mark" in row and "not done" not in row and "−" in row
+
+
 def test_a_boss_is_carried_into_the_wall_beside_it_and_infill_carries_the_roof(page, tmp_path):
     file = tmp_path / "post.stl"
     boss = Manifold.cylinder(10, 5, circular_segments=96).translate((31, 20, 79.9))

@@ -94,7 +94,10 @@ def steps_of(view: DirectedJob, order: Order, number: int) -> list[dict[str, str
         low, high = grams * (1 - MASS_TOLERANCE), grams * (1 + MASS_TOLERANCE)
         light = "Lighter has lines missing: set the plate aside, and say so."
         rows.append(("weigh", f"Weigh one: {low:.1f} to {high:.1f} g", light))
-    good = "No open layer, no lifted corner, no step in its height; it goes onto its mate."
+    steps = (order.part.recipe or {}).get("steps", [])
+    marks = [s.get("set", {}).get("revision_count", 1) for s in steps if s["key"] == "mark"]
+    carries = f" It carries the mark R{marks[-1]:.0f}." if marks else ""
+    good = f"No open layer, no lifted corner, no step in its height; it goes onto its mate.{carries}"
     rows.append(("first", "Look at the first piece", good))
     if copies >= BREAK_FROM:
         rows.append(("break", f"Break 1 of the {copies}, none may fail", _break_words(view)))

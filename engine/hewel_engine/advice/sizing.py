@@ -13,6 +13,7 @@ from hewel_engine.advice.walling import wall_tools, wrong_walls
 from hewel_engine.edits.collars import collar
 from hewel_engine.edits.columns import Foot, column
 from hewel_engine.edits.hollows import Shell, inner, rooms_of
+from hewel_engine.edits.marks import DEPTH, mark
 from hewel_engine.edits.ribs import DOWN, ribs
 from hewel_engine.edits.rounding import corners_of, rounded_corner
 from hewel_engine.edits.tools import Impossible, Tool
@@ -106,12 +107,13 @@ def sized(placed: PlacedPart, key: str, centre: Array, given: dict[str, float]) 
         "collar": lambda: [_collar(placed, centre, given)],
         "rounded_corner": lambda: [_rounded(placed, centre, given)],
         "ribs": lambda: [_ribs(placed, centre, given)],
+        "mark": lambda: _marks(placed, centre, given),
     }[key]()
     yield from made
 
 
 def wanting(placed: PlacedPart, key: str) -> list[Array]:
-    """Where (3,) a part wants a step, over the plate; a hollow and ribs are only done when they are asked for."""
+    """Where (3,) a part wants a step, over the plate; a hollow, ribs and a mark are only done when asked for."""
     if key == "wall":
         return wrong_walls(placed)
     if key == "column":
@@ -166,6 +168,30 @@ def _ribs(placed: PlacedPart, centre: Array, given: dict[str, float]) -> Tool:
     also = ribs(placed.mesh, other, placed.process, thick, height, pitch, given.get("turn_deg", 0.0))
     words = f"{made.words} And the same on the other side."
     return replace(made, add=made.add + also.add, words=words, used=made.used | {"sides_count": 2.0})
+
+
+UPRIGHT = 0.35
+"""|n·b| up to which a mark on a face can be read by whoever looks at the part as it was printed."""
+
+
+def _marks(placed: PlacedPart, centre: Array, given: dict[str, float]) -> Iterator[Tool]:
+    """A mark on the face at ``centre``; elsewhere the faces that it may stand on, the least conspicuous first: upright
+    ones, the smallest on which it can be read, then those that look up. Never on one that looks down: it would hang.
+    """
+    flats = [f for f in find_flats(placed.mesh, 25.0) if f.normal[2] >= -UPRIGHT]
+    meant = [f for f in flats if abs((centre - f.centre) @ f.normal) < 0.1 and np.linalg.norm(centre - f.centre) < NEAR]
+    number, tall, depth = given.get("revision_count", 1.0), given.get("letters_mm"), given.get("depth_mm", DEPTH)
+    no, made = Impossible("No flat face looks sideways or up, so there is no place for a mark."), False
+    for flat in meant or sorted(flats, key=lambda f: (f.normal[2] > UPRIGHT, f.area)):
+        try:
+            tool = mark(placed.mesh, flat, placed.process, number, tall, depth)
+        except Impossible as why:
+            no = why
+            continue
+        made = True
+        yield tool
+    if not made:
+        raise no
 
 
 def _behind(flat: Flat, flats: list[Flat]) -> list[Flat]:

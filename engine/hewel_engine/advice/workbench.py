@@ -40,9 +40,9 @@ NEAR = 1.0
 """mm beside a region within which what is left of it lies."""
 LOWERED = 1e-6
 """mm above the plate from which on a part is lowered onto it again."""
-BRIDGED = ("stepped_bridging", "stepped_closing", "membrane", "hollow", "column", "collar", "webs", "fins")
-"""What leaves a bridge where something hung, or over a hollow: what lies below it counts as support volume all the
-same.
+BRIDGED = ("stepped_bridging", "stepped_closing", "membrane", "hollow", "column", "collar", "webs", "fins", "mark")
+"""What leaves a bridge where something hung, over a hollow or in a letter: what lies below it counts as support volume
+all the same.
 """
 
 

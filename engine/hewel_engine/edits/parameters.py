@@ -51,6 +51,9 @@ RADIUS = Parameter("radius_mm", "radius", "mm", 0.3, 50.0)
 TALL = Parameter("height_mm", "height", "mm", 0.4, 200.0)
 PITCH = Parameter("pitch_mm", "middle to middle", "mm", 2.0, 500.0)
 SIDES = Parameter("sides_count", "faces of the wall with ribs, 1 or 2", "", 1.0, 2.0)
+REVISION = Parameter("revision_count", "number of the revision", "", 1.0, 999.0)
+LETTERS = Parameter("letters_mm", "height of its letters", "mm", 2.5, 30.0)
+DEPTH = Parameter("depth_mm", "sunk", "mm", 0.2, 2.0)
 LEANS = Parameter("turn_deg", "turn from up", "°", -90.0, 90.0)
 
 

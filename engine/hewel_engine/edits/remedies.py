@@ -10,6 +10,7 @@ from hewel_engine.edits.parameters import (
     ASLANT,
     CAP,
     CHORD,
+    DEPTH,
     FLAT,
     FLOOR,
     GAP,
@@ -18,9 +19,11 @@ from hewel_engine.edits.parameters import (
     INWARD,
     LEAN,
     LEANS,
+    LETTERS,
     NECK,
     PITCH,
     RADIUS,
+    REVISION,
     RIBS_APART,
     ROOT,
     SIDE,
@@ -99,6 +102,7 @@ REMEDIES = (
     Remedy("collar", "Collar round the hole", (WALL,), "bore"),
     Remedy("rounded_corner", "Rounded corner", (RADIUS,), "corner"),
     Remedy("ribs", "Ribs", (THICKNESS, TALL, PITCH, LEANS, SIDES), "flat"),
+    Remedy("mark", "Revision mark", (REVISION, LETTERS, DEPTH), "flat"),
 )  # fmt: skip
 BY_KEY = {r.key: r for r in REMEDIES}
 KEYS = tuple(BY_KEY)

@@ -31,7 +31,7 @@ def ribs(
     """
     if flat.normal[2] < DOWN:
         raise Impossible("This face looks down in this direction, so ribs on it would hang.")
-    frame = _frame(mesh, flat, turn)
+    frame = face_frame(mesh, flat, turn)
     corners = mesh.triangles[flat.facets] @ frame.T
     level = float(corners[:, :, 2].mean())
     plan = shapely.union_all(shapely.polygons(corners[:, :, :2]).tolist(), grid_size=1e-6)
@@ -64,8 +64,8 @@ def ribs(
     return Tool("ribs", words, numbers, add=add, used=used)
 
 
-def _frame(mesh: Mesh, flat: Flat, turn: float) -> Array:
-    """Rows across the ribs, along them and off the face."""
+def face_frame(mesh: Mesh, flat: Flat, turn: float) -> Array:
+    """Rows across a flat face, up it (along its longer side where it is level) and off it; ``turn`` degrees from up."""
     normal = flat.normal
     if abs(normal[2]) < LEVEL:
         along = np.array([0, 0, 1.0]) - normal[2] * normal

@@ -19,7 +19,7 @@ import { decodeShape, facingOf } from "../../scene/shape";
 import type { Place } from "../../scene/view";
 import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
-import { Legend, Tabs, Trouble } from "../../ui/controls";
+import { Button, Legend, Tabs, Trouble } from "../../ui/controls";
 import { Places } from "./Places";
 import { WallSize } from "./WallSize";
 import { Zone } from "./Zone";
@@ -38,6 +38,12 @@ const VIEWS: readonly (readonly [View, string])[] = [
   ["layer", "a layer as drawn"],
 ];
 const SHOWN = 60;
+
+/** The middle of a part's box: on no face, so that the mark's own is proposed. */
+const middle = (part: Part): number[] => {
+  const [low = [], high = []] = part.facts.bbox_mm;
+  return low.map((v, i) => (v + (high[i] ?? v)) / 2);
+};
 
 export function Walls({ part }: { part: Part }) {
   const known = useWalls(part);
@@ -248,6 +254,20 @@ export function Walls({ part }: { part: Part }) {
                   </li>
                 )}
               </ul>
+              {edits && (
+                <p className="flex items-baseline justify-between border-t border-ink py-2" data-testid="mark">
+                  <span>
+                    <b>Revision mark</b>{" "}
+                    <span className="text-second">R{part.revision + 1}, on the smallest upright face with room</span>
+                  </span>
+                  <Button
+                    plain
+                    onClick={() => void make("mark", "flat", middle(part), { revision_count: part.revision + 1 })}
+                  >
+                    Sink it in
+                  </Button>
+                </p>
+              )}
             </>
           ) : (
             <p className="py-3 text-second">{analysis ? "Measuring …" : "The walls have not been measured yet."}</p>
