@@ -26,6 +26,15 @@ OTHER_PEOPLE = [("fenwick", "Nora", "Fenwick", "engineer", "ebb-before-flood")]
 
 
 @dataclass(frozen=True)
+class DemoOrder:
+    """So many ``copies`` on a plate, so many good parts, due at the end of a working day so many days ahead."""
+
+    copies: int
+    quantity: int
+    days: int
+
+
+@dataclass(frozen=True)
 class DemoPart:
     name: str
     file_name: str
@@ -33,6 +42,7 @@ class DemoPart:
     data: bytes
     job: dict = field(default_factory=dict)
     """Sections of its job that somebody has written already."""
+    ordered: DemoOrder | None = None
 
 
 def box(x: float, y: float, z: float, at: tuple[float, float, float] = (0, 0, 0)) -> m3.Manifold:
@@ -165,6 +175,17 @@ def stay_clevis() -> m3.Manifold:
 def pivot_bushing() -> m3.Manifold:
     """A flanged bushing, 1.1 mm of wall."""
     return rod(14, 5.1, "z", (0, 0, 7)) + rod(1.6, 8, "z", (0, 0, 0.8)) - rod(60, 4, "z")
+
+
+def board_clip() -> m3.Manifold:
+    """Holds a gauge board to its rail: a C on its side, open to the front."""
+    back = box(30, 18, 24)
+    return back - box(30, 10, 24, (5, 0, 0)) - rod(40, 2.6, "x", (-12, 0, 12), 32)
+
+
+def rail_spacer() -> m3.Manifold:
+    """Keeps two rails apart: a ring with two flats."""
+    return (rod(16, 14, "z", (0, 0, 8)) ^ box(23, 40, 16)) - rod(40, 5.2, "z")
 
 
 def _cylinder(z: float, radius: float) -> dict:
@@ -369,5 +390,19 @@ def demo_files() -> list[DemoPart]:
             "pivot-bushing.stl",
             "Sent in metres. So small that the layer minimum, not the path, sets its time.",
             write_stl(solid_mesh(pivot_bushing(), 1e-3)),
+        ),
+        DemoPart(
+            "Board clip",
+            "board-clip.stl",
+            "Ordered in a number that the hands' hours do not allow by the day: longer hours would.",
+            write_stl(solid_mesh(board_clip())),
+            ordered=DemoOrder(8, 96, 1),
+        ),
+        DemoPart(
+            "Rail spacer",
+            "rail-spacer.stl",
+            "Ordered by the dozen, with days to spare.",
+            write_stl(solid_mesh(rail_spacer())),
+            ordered=DemoOrder(12, 24, 6),
         ),
     ]

@@ -7,7 +7,7 @@ import os
 import pytest
 from browser import errors, see, signed_in, until, wait
 from conftest import NAME, PASSWORD
-from orders import FarmDoor, chosen_batch
+from orders import FarmDoor, chosen_batch, withdraw_all
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -31,6 +31,7 @@ def farm(address):
 @pytest.fixture(scope="module")
 def order(client):
     """Cable saddles, two to a plate, on three plates; hands are there round the clock."""
+    withdraw_all(client)
     client.send("week/hands", {"days": [[0, 24]] * 7, "people": 2}, "PUT")
     part = chosen_batch(client, "Cable saddle", 2)
     told = client.send("week/orders", {"part": part, "quantity": 5})

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from browser import until
 from conftest import NAME, PASSWORD
-from orders import FarmDoor, chosen_batch
+from orders import FarmDoor, chosen_batch, withdraw_all
 from studied import studied_demo
 
 from demo.river_station import demo_files
@@ -144,9 +144,10 @@ RUNNING = ("machine follower", "simulated farm", "worker", "web server", "databa
 
 def test_a_running_week_survives_and_nothing_is_started_twice(home):
     """Plates are started and told to go on while each process is killed; in the end every one was printed once."""
-    product = Product(home, HEWEL_FARM_SPEED="240")
+    product = Product(home, HEWEL_FARM_SPEED="1200")
     farm, client = FarmDoor(home), product.client
     try:
+        withdraw_all(client)
         client.send("week/hands", {"days": [[0, 24]] * 7, "people": 2}, "PUT")
         part = chosen_batch(client, "Cable saddle", 2)
         order = client.send("week/orders", {"part": part, "quantity": 2 * len(RUNNING)})["orders"][0]

@@ -3,7 +3,7 @@
 import pytest
 from browser import open_part, see, signed_in, wait
 from conftest import NAME, PASSWORD
-from orders import chosen_batch
+from orders import chosen_batch, withdraw_all
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from test_desk import press
@@ -14,7 +14,9 @@ from house.client import Client
 @pytest.fixture(scope="module")
 def bushing(address):
     """The pivot bushing on a machine model of the farm, a batch of it chosen."""
-    return chosen_batch(Client(address, NAME, PASSWORD), "Pivot bushing", 6)
+    client = Client(address, NAME, PASSWORD)
+    withdraw_all(client)
+    return chosen_batch(client, "Pivot bushing", 6)
 
 
 @pytest.fixture(scope="module")

@@ -50,7 +50,7 @@ INSTALLED_APPS = [
     "desk",
 ]
 
-COMPUTATIONS = ["desk.intake", *(f"{app}.stage" for app in STAGES), "batch.prepared", "week.improving"]
+COMPUTATIONS = ["desk.intake", *(f"{app}.stage" for app in STAGES), "batch.prepared", "week.improving", "desk.demo"]
 """Modules that name kinds of long work, see ``work.computations``."""
 
 MIDDLEWARE = [

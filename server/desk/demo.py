@@ -1,0 +1,69 @@
+"""The demo's orders: once a part's directions are known, one is chosen, its plate filled, a batch chosen and ordered,
+as an engineer of the demo would.
+"""
+
+from datetime import datetime, timedelta
+
+from django.utils import timezone
+
+from batch import actions as batches
+from batch.models import BatchAnalysis
+from batch.stage import BATCH
+from demo.river_station import PEOPLE, WORKSHOP, DemoOrder, demo_files
+from farm import queries as farm
+from parts.models import Part
+from stages.stage import calculate
+from studies import actions as studies
+from studies.models import Study
+from studies.stage import DIRECTIONS
+from studies.view import DirectedJob
+from week import actions as week
+from work.models import Work
+
+MACHINE, MATERIAL = "Weir 220", "petg"
+WHY = "stands flat, nothing hangs"
+
+
+def ordered(part: Part, work: Work) -> DemoOrder | None:
+    """What the demo orders of a part; None of any other one."""
+    mine = work.by.username == PEOPLE[0][0] and part.workshop.name == WORKSHOP
+    known = {f.name: f.ordered for f in demo_files() if f.ordered} if mine else {}
+    return known.get(part.name)
+
+
+def _directions_known(work: Work) -> None:
+    study = Study.objects.filter(id=work.arguments["result"]).select_related("part__sheet", "part__workshop").first()
+    if study is None or ordered(study.part, work) is None or study.part.job["choice"]:
+        return
+    part, user = study.part, work.by
+    if part.job["process"]["machine"] is None:
+        model = next(r.id for r in farm.records(user, "machine") if r.content["record"]["name"] == MACHINE)
+        given = {"machine": str(model), "material": MATERIAL}
+        studies.calculate_study(user, part, part.sheet.version, given)
+        return
+    studies.choose(user, study, part.sheet.version, study.candidates[0]["up"], WHY)
+    calculate(BATCH, user, DirectedJob(Part.objects.get(id=part.id)), more={"later": True})
+
+
+def _plate_filled(work: Work) -> None:
+    rows = BatchAnalysis.objects.select_related("part__sheet", "part__workshop", "layers")
+    analysis = rows.filter(id=work.arguments["result"]).first()
+    found = analysis and ordered(analysis.part, work)
+    if not found or analysis.part.job["batch"]:
+        return
+    user, view = work.by, DirectedJob(analysis.part)
+    copies = min(found.copies, len(analysis.result["items"]["together"]))
+    batches.choose(user, view, analysis, view.part.sheet.version, "together", copies, "as the order is packed", None)
+    week.order(user, DirectedJob(Part.objects.get(id=view.part.id)), found.quantity, _due(found.days), False)
+
+
+def _due(days: int) -> datetime:
+    """Five in the afternoon so many days ahead; a day on which nobody is there is put off to the next."""
+    at = timezone.localtime() + timedelta(days=days)
+    while at.weekday() > 4:
+        at += timedelta(days=1)
+    return at.replace(hour=17, minute=0, second=0, microsecond=0)
+
+
+FOLLOW_UPS = {DIRECTIONS.kind: _directions_known, BATCH.kind: _plate_filled}
+COMPUTATIONS = ()
