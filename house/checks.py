@@ -110,6 +110,7 @@ def _group(name: str, said: IO[str]) -> bool:
             "-p",
             "no:django",
             "house/tests",
+            "simulated_farm/tests",
         ]
         return _all([[BIN / "python", "-m", "pytest", *words]], ROOT, environment(Path()), said)
     if name in ("engine", "solids"):

@@ -351,7 +351,8 @@ def test_no_card_breaks_or_gives_what_is_no_number(key, random):
     json.dumps(found, allow_nan=False)
 
 
-def test_a_card_loads_nothing_that_computes_parts():
-    words = "import sys; from hewel_engine.cli.reckon import main; main(['thread','diameter_mm=6','pitch_mm=1']);"
+@pytest.mark.parametrize("line", ["thread diameter_mm=6 pitch_mm=1", "two_samples first=1,2 second=2,4"])
+def test_a_card_loads_nothing_that_computes_parts(line):
+    words = f"import sys; from hewel_engine.cli.reckon import main; main({line.split()!r});"
     check = "assert not {'numpy','numba','scipy','manifold3d'} & set(sys.modules)"
     assert subprocess.run([sys.executable, "-c", words + check], capture_output=True).returncode == 0

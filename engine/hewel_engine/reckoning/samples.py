@@ -1,7 +1,4 @@
-"""What readings say, and how far they may be trusted: bounds, comparisons, fits, the correction of predictions.
-
-Distributions come from the numerical library's special functions, loaded only by cards that need them.
-"""
+"""What readings say, and how far they may be trusted: bounds, comparisons, fits, the correction of predictions."""
 
 from math import exp, log, sqrt
 
@@ -17,36 +14,12 @@ from hewel_engine.reckoning.card import (
     same_length,
     whole,
 )
-
-
-def t_quantile(share: float, freedom: float) -> float:
-    """Student's t below which a ``share`` of readings lies."""
-    from scipy.special import stdtrit
-
-    return float(stdtrit(freedom, share))
-
-
-def noncentral_quantile(share: float, freedom: float, shift: float) -> float:
-    """Of the noncentral t: halved down on its distribution, whose inverse is not always to be had."""
-    from scipy.special import nctdtr
-
-    low, high = -1.0, max(4 * abs(shift), 10.0)
-    while nctdtr(freedom, shift, high) < share:
-        high *= 2
-    for _ in range(200):
-        middle = (low + high) / 2
-        if nctdtr(freedom, shift, middle) < share:
-            low = middle
-        else:
-            high = middle
-    return (low + high) / 2
+from hewel_engine.reckoning.distributions import noncentral_quantile, normal_quantile, student, student_quantile
 
 
 def one_sided_factor(count: float, freedom: float, share: float, confidence: float) -> float:
     """k of mean − k·s, below which at most 1 − ``share`` lies, with ``confidence``."""
-    from scipy.special import ndtri
-
-    return noncentral_quantile(confidence, freedom, float(ndtri(share)) * sqrt(count)) / sqrt(count)
+    return noncentral_quantile(confidence, freedom, normal_quantile(share) * sqrt(count)) / sqrt(count)
 
 
 def mean_and_deviation(values: list[float]) -> tuple[float, float | None]:
@@ -82,16 +55,14 @@ def allowable(readings_mpa: list[float], share: float, confidence: float) -> Ans
 
 def welch(first: list[float], second: list[float], confidence: float) -> tuple:
     """Difference first − second, its interval, t, freedom, p of no difference."""
-    from scipy.special import stdtr
-
     (a, s), (b, r) = mean_and_deviation(first), mean_and_deviation(second)
     own, other = (s or 0.0) ** 2 / len(first), (r or 0.0) ** 2 / len(second)
     error = sqrt(own + other)
     if error == 0:
         return a - b, a - b, a - b, None, None, None
     freedom = (own + other) ** 2 / (own**2 / (len(first) - 1) + other**2 / (len(second) - 1))
-    reach, t = t_quantile((1 + confidence) / 2, freedom) * error, (a - b) / error
-    return a - b, a - b - reach, a - b + reach, t, freedom, float(2 * stdtr(freedom, -abs(t)))
+    reach, t = student_quantile((1 + confidence) / 2, freedom) * error, (a - b) / error
+    return a - b, a - b - reach, a - b + reach, t, freedom, 2 * student(-abs(t), freedom)
 
 
 @card(
@@ -141,7 +112,7 @@ def weld_ladder(layer_time_s: list[float], strength_mpa: list[float], reference_
     low = error = None
     if scatter is not None:
         error = scatter / sqrt(spread)
-        reach = t_quantile(0.95, count - 2) * scatter * sqrt(1 + 1 / count + (at - middle) ** 2 / spread)
+        reach = student_quantile(0.95, count - 2) * scatter * sqrt(1 + 1 / count + (at - middle) ** 2 / spread)
         low = exp(there - reach)
     return (-slope, error, exp(reference), scatter, exp(there), exp(there - reference), low), said
 
@@ -190,7 +161,7 @@ def calibration(
     scatter = sqrt((prior_freedom * prior_scatter**2 + sum((v - mean) ** 2 for v in x)) / freedom)
     weight = prior_spread**2 / (prior_spread**2 + scatter**2 / count)
     theta, counted = weight * mean, count + scatter**2 / prior_spread**2
-    reach = t_quantile(0.95, freedom) * scatter / sqrt(counted)
+    reach = student_quantile(0.95, freedom) * scatter / sqrt(counted)
     k = one_sided_factor(counted, freedom, share, confidence)
     factors = [exp(theta), exp(theta - reach), exp(theta + reach), k, exp(theta - k * scatter)]
     return (count, exp(mean), raw, scatter, weight, *factors), Said().few(count)
