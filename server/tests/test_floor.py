@@ -342,6 +342,15 @@ def test_what_the_solver_found_is_taken_while_nothing_has_changed(client, ordere
     assert answer.json()["code"] == "changed"
 
 
+def test_printing_an_order_otherwise_is_laid_beside_the_plan(client, ordered):
+    half = week(client, f"?half={ordered.id}")
+    assert {r["copies"] for r in half["runs"]} == {1} and len(half["runs"]) > 3
+    turn = week(client, f"?in_turn={ordered.id}")
+    assert {r["copies"] for r in turn["runs"]} <= {1, 2} and week(client)["orders"][0]["plates"] == 3
+    start(client, ordered)
+    assert len(week(client, f"?half={ordered.id}")["orders"]) == 1, "what is being printed stays as it is"
+
+
 def test_hands_moments_go_into_a_calendar(client, ordered):
     text = client.get("/api/week/calendar").content.decode()
     visits = sum(len(r["visits"]) for r in week(client)["runs"])

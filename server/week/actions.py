@@ -1,7 +1,6 @@
 """Ordering parts, withdrawing orders, pinning plates, taking a plan, saying when hands are there."""
 
 from datetime import datetime
-from typing import Any
 from uuid import UUID
 
 from django.db import transaction
@@ -10,8 +9,6 @@ from django.utils import timezone
 from accounts.models import User
 from accounts.roles import require
 from audit.actions import record
-from batch import bridge as batch
-from batch.models import BatchChoice
 from batch.queries import Batches, chosen_of, outdated
 from farm import queries as farm
 from hewel.refusal import Refused, not_found
@@ -19,9 +16,8 @@ from studies.view import DirectedJob
 from week import bridge
 from week.improving import improve
 from week.models import Hands, Order, Pin, Plan
+from week.plates import plates_of
 from week.view import WeekView
-
-MOST_PLATES = 500
 
 
 @transaction.atomic
@@ -37,12 +33,6 @@ def order(user: User, view: DirectedJob, quantity: int, due: datetime | None, ur
     if machine is None:
         raise Refused("no_machine", "The job names no machine.", "Take a machine record for it under Direction.", 409)
     known = Batches(view, choice.analysis)
-    counts = batch.plates_for(quantity, choice.copies, known.prices.scrap)
-    if counts["full"] > MOST_PLATES:
-        raise Refused(
-            "too_many", f"That is {counts['full']} plates.", f"At most {MOST_PLATES} are planned at once.", 422
-        )
-    full, rest = (_plate(known, choice, n) if n else None for n in (choice.copies, counts["rest"]))
     made = Order.objects.create(
         workshop=user.workshop,
         part=view.part,
@@ -52,28 +42,12 @@ def order(user: User, view: DirectedJob, quantity: int, due: datetime | None, ur
         quantity=quantity,
         due=due,
         urgent=urgent,
-        plates=[full] * counts["full"] + ([rest] if rest else []),
+        plates=plates_of(known, choice, quantity, choice.mode, choice.copies),
         by=user,
     )
     record(user, "ordered", made, after={"part": str(view.part.id), "quantity": quantity})
     improve(user)
     return made
-
-
-def _plate(known: Batches, choice: BatchChoice, copies: int) -> dict[str, Any]:
-    seconds, stops = known.printed(choice.mode, copies)
-    hands = {"start_s": 60 * known.machine["plate_minutes"], "end_s": 60 * known.machine["part_minutes"] * copies}
-    laid, bed = known.laid, choice.analysis.inputs["bed"]
-    return {
-        "copies": copies,
-        "mode": choice.mode,
-        "items": choice.items if copies == choice.copies else batch.placed(laid, bed, choice.mode, copies),
-        "seconds": seconds,
-        "layers": len(laid.copy.extruding) * (copies if choice.mode == "sequential" else 1),
-        "grams": choice.analysis.result["grams"],
-        "stops": stops,
-        **hands,
-    }
 
 
 def order_of(user: User, order_id: UUID | str) -> Order:

@@ -39,13 +39,17 @@ def get_week(
     people: int | None = None,
     hours: float = 0.0,
     better: bool = False,
+    half: Query[list[UUID]] = [],  # noqa: B006
+    in_turn: Query[list[UUID]] = [],  # noqa: B006
 ):
-    """The plan as it stands; or as it would be without machines, with other people, with so many hours more a day; or
-    as the solver found it.
+    """The plan as it stands; or as it would be without machines, with other people, with so many hours more a day, with
+    orders printed in half as many copies or one after another; or as the solver found it.
     """
     people = None if people is None else min(max(people, 1), 100)
     more = min(max(hours, 0.0), 24.0) if hours == hours else 0.0
-    return queries.week_out(WeekView(request.user.workshop, timezone.now(), without, people, more, better))
+    others = {str(i): "half" for i in half} | {str(i): "in_turn" for i in in_turn}
+    view = WeekView(request.user.workshop, timezone.now(), without, people, more, better, others)
+    return queries.week_out(view)
 
 
 @router.get("/table", operation_id="get_week_table", openapi_extra=CSV)

@@ -1,16 +1,19 @@
 """The farm's week as it stands now: open orders, machines in service, what is printed, the hours of hands."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import datetime, time, timedelta
 from typing import Any
 
 from django.utils import timezone
 
 from accounts.models import Workshop
+from batch.queries import Batches
 from farm import queries as farm
 from hewel.digest import digest
+from studies.view import DirectedJob
 from week import bridge
 from week.models import BetterWeek, Hands, Order, Plan, Print, working_days
+from week.plates import plates_of
 
 DAYS = 60
 """Days ahead that are planned for."""
@@ -54,7 +57,7 @@ KEPT_DONE = timedelta(days=2)
 
 def orders_of(workshop: Workshop, now: datetime) -> list[Order]:
     rows = Order.objects.filter(workshop=workshop, withdrawn=None, part__sheet__struck=None)
-    rows = rows.select_related("part__sheet", "by", "choice").prefetch_related("pins", "prints")
+    rows = rows.select_related("part__sheet", "by", "choice__analysis__layers").prefetch_related("pins", "prints")
     return [o for o in rows if (ended := done_at(o)) is None or ended > now - KEPT_DONE]
 
 
@@ -69,18 +72,33 @@ def key(order_id: Any, number: int) -> str:
     return f"{order_id}/{number}"
 
 
+def printed_otherwise(order: Order, how: str) -> list[dict]:
+    """The plates of an order with half as many copies on each, or one after another."""
+    choice = order.choice
+    known = Batches(DirectedJob(order.part), choice.analysis)
+    most = len(choice.analysis.result["items"]["sequential"])
+    mode, copies = choice.mode, max(1, choice.copies // 2)
+    if how == "in_turn":
+        mode, copies = "sequential", max(1, min(choice.copies, most))
+    return plates_of(known, choice, order.quantity, mode, copies)
+
+
 class WeekView:
-    """One plan: as things stand, or as they would with machines ``without``, other ``people`` or ``hours``; or, where
-    ``better``, as the solver found it.
+    """One plan: as things stand, or as they would with machines ``without``, other ``people`` or ``hours``, ``others``
+    (names of orders, and how each would be printed: *half* the copies on a plate, or one after another, *in_turn*); or,
+    where ``better``, as the solver found it.
     """
 
     def __init__(
         self, workshop: Workshop, now: datetime, without: Iterable[str] = (), people: int | None = None,
-        hours: float = 0.0, better: bool = False,
+        hours: float = 0.0, better: bool = False, others: Mapping[str, str] | None = None,
     ):  # fmt: skip
         self.now, self.without, self.workshop = now, set(without), workshop
         self.zero = timezone.localtime(now).replace(hour=0, minute=0, second=0, microsecond=0)
         self.machines, self.orders = machines_of(workshop), orders_of(workshop, now)
+        for order in self.orders:
+            if others and str(order.id) in others and not order.prints.all():
+                order.plates = printed_otherwise(order, others[str(order.id)])
         given = hands_of(workshop)
         self.people = people or given["people"]
         self.windows = [w for day in range(DAYS) if (w := self._window(given["days"], day, hours))]

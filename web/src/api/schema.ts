@@ -1790,8 +1790,8 @@ export interface paths {
         };
         /**
          * Get Week
-         * @description The plan as it stands; or as it would be without machines, with other people, with so many hours more a day; or
-         *     as the solver found it.
+         * @description The plan as it stands; or as it would be without machines, with other people, with so many hours more a day, with
+         *     orders printed in half as many copies or one after another; or as the solver found it.
          */
         get: operations["get_week"];
         put?: never;
@@ -11142,6 +11142,8 @@ export interface operations {
                 people?: number | null;
                 hours?: number;
                 better?: boolean;
+                half?: string[];
+                in_turn?: string[];
             };
             header?: never;
             path?: never;

@@ -15,6 +15,9 @@ export interface WhatIf {
   without: string[];
   people: number | null;
   hours: number;
+  /** Orders with half as many copies on a plate, and orders printed one after another. */
+  half: string[];
+  in_turn: string[];
   /** As the solver found it. */
   better: boolean;
 }

@@ -25,7 +25,12 @@ const SPANS = [
 export function Week() {
   const now = useWeek(NOTHING);
   const [asked, setAsked] = useState<WhatIf>(NOTHING);
-  const looks = asked.without.length > 0 || asked.people !== null || asked.hours > 0 || asked.better;
+  const looks =
+    asked.without.length > 0 ||
+    asked.people !== null ||
+    asked.hours > 0 ||
+    asked.half.length + asked.in_turn.length > 0 ||
+    asked.better;
   const other = useWeek(asked, looks);
   const plan = (looks ? other.data : now.data) ?? now.data;
   const role = useSession().data?.role;

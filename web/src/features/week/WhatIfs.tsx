@@ -3,7 +3,7 @@ import type { Week as Plan, WhatIf } from "../../api/week";
 import { lateWords } from "../../domain/week";
 import { Button } from "../../ui/controls";
 
-export const NOTHING: WhatIf = { without: [], people: null, hours: 0, better: false };
+export const NOTHING: WhatIf = { without: [], people: null, hours: 0, half: [], in_turn: [], better: false };
 
 interface Props {
   plan: Plan;
@@ -58,6 +58,32 @@ export function WhatIfs({ plan, now, asked, onAsk }: Props) {
           />
         </label>
       </div>
+      {now.orders
+        .filter((o) => o.printed === 0 && o.late_s > 0)
+        .map((o) => (
+          <label key={o.id} className="flex items-center gap-1.5">
+            <span className="text-second">{o.part}</span>
+            <select
+              aria-label={`${o.part} printed otherwise`}
+              className="border border-bark bg-raised px-1"
+              value={asked.half.includes(o.id) ? "half" : asked.in_turn.includes(o.id) ? "in_turn" : ""}
+              onChange={(e) => {
+                const rest = (ids: string[]) => ids.filter((id) => id !== o.id);
+                const add = (name: string) => (e.target.value === name ? [o.id] : []);
+                onAsk({
+                  ...asked,
+                  better: false,
+                  half: [...rest(asked.half), ...add("half")],
+                  in_turn: [...rest(asked.in_turn), ...add("in_turn")],
+                });
+              }}
+            >
+              <option value="">as it was ordered</option>
+              <option value="half">half as many on a plate</option>
+              <option value="in_turn">one after another</option>
+            </select>
+          </label>
+        ))}
       {looks && (
         <p className="border-l-4 border-moss bg-raised px-2 py-1" data-testid="what-if-words">
           Then {late(plan)}; now {late(now)}. Only looked at: nothing is changed.{" "}
