@@ -77,6 +77,6 @@ def test_the_farm_of_the_marks():
               stops=(Stop(2 * H, 300.0),) if i % 5 == 0 else ())
         for i in range(50)
     ]  # fmt: skip
-    first, found = solved(plates, weirs(12), WEEK, seconds=4.0)
+    first, found = solved(plates, weirs(12), WEEK, seconds=2.0)
     assert found.week.lateness <= first.lateness and 0 <= found.bound <= found.week.lateness
     keeps_its_laws(found.week, weirs(12), WEEK)

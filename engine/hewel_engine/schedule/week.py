@@ -4,9 +4,9 @@ A plate is started by hand, stops where something is put in until a hand is ther
 taken off; a machine that pushes its parts off needs nobody for that. Hands are there in windows, so many at once.
 """
 
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right, insort
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from math import inf
 from typing import Protocol
 
@@ -150,26 +150,52 @@ class Stood(Protocol):
     def start(self) -> float: ...
 
 
-@dataclass
 class _Hands:
-    crew: Crew
-    busy: list[Visit] = field(default_factory=list)
+    """What the crew does already, each visit with the others that begin before it."""
+
+    def __init__(self, crew: Crew, busy: Iterable[Visit] = ()):
+        self.crew = crew
+        self._busy = sorted((v for v in busy if v.seconds > 0), key=lambda v: v.at)
+        self._longest = max((v.seconds for v in self._busy), default=0.0)
+
+    def take(self, visit: Visit) -> None:
+        if visit.seconds > 0:
+            insort(self._busy, visit, key=lambda v: v.at)
+            self._longest = max(self._longest, visit.seconds)
+
+    def give_back(self, visits: Iterable[Visit]) -> None:
+        for visit in visits:
+            if visit.seconds > 0:
+                self._busy.remove(visit)
 
     def earliest(self, at: float, seconds: float) -> float:
         """The first moment from ``at`` on at which a hand is there for so long; infinite where none ever is."""
-        if seconds <= 0 or self.there(at, at + seconds):
+        if seconds <= 0 or at == inf:
             return at
-        times = sorted({at, *(v.end for v in self.busy if v.end > at), *(a for a, _ in self.crew.windows if a > at)})
-        return next((t for t in times if self.there(t, t + seconds)), inf)
+        first = max(bisect_right(self.crew.windows, (at, inf)) - 1, 0)
+        for begin, end in self.crew.windows[first:]:
+            begin = max(at, begin)
+            while begin + seconds <= end:
+                again = self._clash(begin, begin + seconds)
+                if again is None:
+                    return begin
+                begin = again
+        return inf
 
     def there(self, begin: float, end: float) -> bool:
         """Whether a hand is there all that time."""
         place = bisect_right(self.crew.windows, (begin, inf)) - 1
-        if place < 0 or end > self.crew.windows[place][1]:
-            return False
-        over = [v for v in self.busy if v.at < end and begin < v.end]
+        return place >= 0 and end <= self.crew.windows[place][1] and self._clash(begin, end) is None
+
+    def _clash(self, begin: float, end: float) -> float | None:
+        """Where all hands are busy at some moment of that time, when the next of them is free again."""
+        first = bisect_right(self._busy, begin - self._longest, key=lambda v: v.at)
+        last = bisect_left(self._busy, end, key=lambda v: v.at)
+        over = [v for v in self._busy[first:last] if v.end > begin]
         edges = [begin, *(v.at for v in over if v.at > begin)]
-        return all(sum(v.at <= t < v.end for v in over) < self.crew.people for t in edges)
+        if all(sum(v.at <= t < v.end for v in over) < self.crew.people for t in edges):
+            return None
+        return min(v.end for v in over)
 
 
 def _tried(plate: Plate, machine: Machine, hands: _Hands, now: float) -> Run | None:
@@ -190,12 +216,12 @@ def _tried(plate: Plate, machine: Machine, hands: _Hands, now: float) -> Run | N
 
 
 def _run(plate: Plate, machine: Machine, hands: _Hands, at: float, change: float, asked: float) -> Run | None:
-    own = _Hands(hands.crew, list(hands.busy))
+    taken: list[Visit] = []
 
     def come(when: float, seconds: float) -> float:
-        begin = own.earliest(when, seconds)
-        own.busy.append(Visit(begin, seconds, ""))
-        return begin
+        taken.append(Visit(hands.earliest(when, seconds), seconds, ""))
+        hands.take(taken[-1])
+        return taken[-1].at
 
     moments = [come(at, plate.start_hands + change)]
     reached, before = moments[0] + plate.start_hands + change, 0.0
@@ -206,6 +232,7 @@ def _run(plate: Plate, machine: Machine, hands: _Hands, at: float, change: float
             reached = moments[-1] + stop.hands
     if not machine.pushes and plate.end_hands > 0:
         moments.append(come(reached + plate.seconds - before, plate.end_hands))
+    hands.give_back(taken)
     return None if moments[-1] == inf else run_of(plate, machine.key, moments, change, asked, at)
 
 
@@ -247,10 +274,10 @@ def listed(
     order and, unless another machine is done MOVE_S earlier, their machine.
     """
     was = was or {}
-    runs, hands = list(kept), _Hands(crew)
+    runs = list(kept)
+    hands = _Hands(crew, [v for run in runs for v in run.visits])
     state = {m.key: m for m in machines}
     for run in sorted(runs, key=lambda r: r.free):
-        hands.busy += run.visits
         state[run.machine] = after(state[run.machine], run)
     left = []
     there = {r.plate.key for r in runs}
@@ -261,7 +288,8 @@ def listed(
         if best is None:
             left.append(plate)
             continue
-        hands.busy += best.visits
+        for visit in best.visits:
+            hands.take(visit)
         state[best.machine] = after(state[best.machine], best)
         runs.append(best)
     return Week(tuple(sorted(runs, key=lambda r: (r.start, r.machine))), tuple(left))
@@ -292,7 +320,7 @@ def fits(run: Run, machine: Machine, crew: Crew, others: Iterable[Run]) -> bool:
     for visit in run.visits:
         if not hands.there(visit.at, visit.end):
             return False
-        hands.busy.append(visit)
+        hands.take(visit)
     return True
 
 
