@@ -11,7 +11,7 @@ from pathlib import Path
 
 from browser import until
 from conftest import NAME, PASSWORD
-from orders import FarmDoor, chosen_batch, withdraw_all
+from orders import FarmDoor
 from studied import studied_demo
 
 from demo.river_station import demo_files
@@ -147,10 +147,8 @@ def test_a_running_week_survives_and_nothing_is_started_twice(home):
     product = Product(home, HEWEL_FARM_SPEED="1200")
     farm, client = FarmDoor(home), product.client
     try:
-        withdraw_all(client)
         client.send("week/hands", {"days": [[0, 24]] * 7, "people": 2}, "PUT")
-        part = chosen_batch(client, "Cable saddle", 2)
-        order = client.send("week/orders", {"part": part, "quantity": 2 * len(RUNNING)})["orders"][0]
+        order = next(o for o in client.get("week")["orders"] if o["part"] == "Board clip")
         machines = [m["key"] for m in client.get("week")["machines"] if m["model_name"] == "Weir 220"]
         plate = lambda number: client.get(f"floor/plates/{order['id']}/{number}")
         state = lambda number: (plate(number)["print"] or {"state": "none"})["state"]
@@ -161,12 +159,12 @@ def test_a_running_week_survives_and_nothing_is_started_twice(home):
             product.kill(victim)
             until(lambda n=number: state(n) in ("printing", "finished"), FINISHED)
             until(lambda n=number: state(n) == "finished", FINISHED)
-            printed = plate(number)["print"]
-            client.send(f"floor/prints/{printed['id']}/count", {"good": 2, "bad": 0})
+            printed, copies = plate(number)["print"], plate(number)["copies"]
+            client.send(f"floor/prints/{printed['id']}/count", {"good": copies, "bad": 0})
         until(lambda: not [r for r in client.get("week")["runs"] if r["print"]], FINISHED)
         told = [ticket for m in farm.ask("machines")["machines"] for ticket in m["told"]]
         assert len(told) == len(set(told)) == len(RUNNING), "each plate went to its machine once"
-        (row,) = client.get("week")["orders"]
-        assert (row["good"], row["bad"]) == (2 * len(RUNNING), 0)
+        (row,) = [o for o in client.get("week")["orders"] if o["id"] == order["id"]]
+        assert (row["good"], row["bad"], row["printed"]) == (copies * len(RUNNING), 0, len(RUNNING))
     finally:
         product.stop()

@@ -36,6 +36,22 @@ def runs(page) -> list:
     return page.find_elements(By.CSS_SELECTOR, "[data-testid=plate-run]")
 
 
+def test_the_demos_week_has_a_late_order_and_longer_hours_are_its_cure(address, page):
+    page.get(address + "week")
+    see(page, "[data-testid=week-plan]")
+    assert "1 of 2 late: Board clip by" in text(page, "week-words")
+    late = lambda words="": Client(address, NAME, PASSWORD).get(f"week{words}")["late_s"]
+    assert late() > 2 * late("?hours=15&people=2"), "whatever day it is begun on"
+    more = page.find_element(By.XPATH, "//label[contains(., 'hours more a day')]/input")
+    more.send_keys(Keys.CONTROL, "a")
+    more.send_keys("15")
+    people = page.find_element(By.XPATH, "//label[contains(., 'people')]/input")
+    people.send_keys(Keys.CONTROL, "a")
+    people.send_keys("2")
+    told = wait(page, lambda d: text(d, "what-if-words") if "Only looked at" in text(d, "what-if-words") else "")
+    assert "Then" in told and "now late by" in told
+
+
 def test_parts_are_ordered_in_the_batch_that_was_chosen(desk):
     form = see(desk, "[data-testid=order-parts]")
     field = form.find_element(By.XPATH, ".//label[text()='Good parts']/following-sibling::input")
