@@ -22,6 +22,7 @@ from bench.serving import measure
 from bench.stress import bench_answer, bench_directions, bench_solver
 from bench.studies import bench_studies
 from bench.walls import bench_sizing, bench_walls
+from bench.week import bench_week
 from demo.river_station import demo_files
 from hewel_engine.advice.adapting import adapted
 from hewel_engine.geometry.frames import sphere_directions
@@ -213,6 +214,7 @@ def main() -> None:
         lambda: bench_studies(mesh, row), lambda: bench_advice(row), lambda: bench_refining(row),
         lambda: bench_solver(row), lambda: bench_directions(row), lambda: bench_answer(row),
         lambda: bench_plates(row, cost), lambda: bench_curve(row, cost), lambda: bench_prepared(row, cost),
+        lambda: bench_week(row, cost),
     )  # fmt: skip
     rows = []
     for group in groups:
