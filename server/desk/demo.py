@@ -54,7 +54,7 @@ def _plate_filled(work: Work) -> None:
     user, view = work.by, DirectedJob(analysis.part)
     copies = min(found.copies, len(analysis.result["items"]["together"]))
     batches.choose(user, view, analysis, view.part.sheet.version, "together", copies, "as the order is packed", None)
-    week.order(user, DirectedJob(Part.objects.get(id=view.part.id)), found.quantity, _due(found.days), False)
+    week.order(user, DirectedJob(Part.objects.get(id=view.part.id)), found.quantity, _due(found.days))
 
 
 def _due(days: int) -> datetime:

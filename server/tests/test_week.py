@@ -106,6 +106,17 @@ def test_a_pinned_plate_stays_and_the_others_go_round_it(client, chosen, hands):
     assert pin({"number": 99, "machine": south, "start": at.isoformat()})["code"] == "not_found"
 
 
+def test_drying_and_conditioning_are_waits(client, chosen, hands):
+    due = (timezone.now() + timedelta(hours=60)).isoformat()
+    got = order(client, chosen, quantity=1, due=due, dry_h=6, rest_h=48).json()
+    (run,), (row,) = got["runs"], got["orders"]
+    assert run["start_s"] == pytest.approx(got["now_s"] + 6 * 3600, abs=5)
+    assert row["done_s"] == pytest.approx(run["free_s"] + 48 * 3600)
+    wanted = got["now_s"] + 60 * 3600
+    assert row["late_s"] == pytest.approx(max(0.0, row["done_s"] - wanted), abs=5)
+    assert order(client, chosen, dry_h=-1).status_code == 422
+
+
 def test_a_withdrawn_order_is_planned_no_more(client, chosen, hands):
     (of,) = order(client, chosen).json()["orders"]
     got = client.delete(f"/api/week/orders/{of['id']}").json()

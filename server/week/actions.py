@@ -21,7 +21,10 @@ from week.view import WeekView
 
 
 @transaction.atomic
-def order(user: User, view: DirectedJob, quantity: int, due: datetime | None, urgent: bool) -> Order:
+def order(
+    user: User, view: DirectedJob, quantity: int, due: datetime | None = None, urgent: bool = False,
+    dry_h: float = 0.0, rest_h: float = 0.0,
+) -> Order:  # fmt: skip
     """So many good parts in the batch that the job has chosen, scrap added: full plates and one of the rest."""
     require(user, "edit")
     choice = chosen_of(view)
@@ -42,6 +45,8 @@ def order(user: User, view: DirectedJob, quantity: int, due: datetime | None, ur
         quantity=quantity,
         due=due,
         urgent=urgent,
+        dry_h=dry_h,
+        rest_h=rest_h,
         plates=plates_of(known, choice, quantity, choice.mode, choice.copies),
         by=user,
     )

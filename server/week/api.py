@@ -86,7 +86,7 @@ def search_week(request: HttpRequest):
 def order_parts(request: HttpRequest, payload: PartsOrderIn):
     """Orders good parts in the batch that the job has chosen."""
     view = view_of(request.user, payload.part)
-    actions.order(request.user, view, payload.quantity, payload.due, payload.urgent)
+    actions.order(request.user, view, **payload.model_dump(exclude={"part"}))
     return Status(201, _now(request))
 
 

@@ -23,10 +23,12 @@ def crew_of(windows: list[list[float]], people: int) -> Crew:
     return Crew(tuple((a, b) for a, b in windows), people)
 
 
-def plate_of(key: str, row: dict, model: str, material: str, due: float | None, weight: float) -> Plate:
+def plate_of(
+    key: str, row: dict, model: str, material: str, due: float | None, weight: float, ready: float
+) -> Plate:  # fmt: skip
     return Plate(
         key, row["seconds"], model, material, inf if due is None else due, weight,
-        tuple(Stop(*stop) for stop in row["stops"]), row["start_s"], row["end_s"],
+        tuple(Stop(*stop) for stop in row["stops"]), row["start_s"], row["end_s"], ready,
     )  # fmt: skip
 
 

@@ -23,6 +23,10 @@ class Order(models.Model):
     quantity = models.IntegerField()
     due = models.DateTimeField(null=True)
     urgent = models.BooleanField(default=False)
+    dry_h = models.FloatField(default=0.0)
+    """h that the material is dried before the first plate."""
+    rest_h = models.FloatField(default=0.0)
+    """h that parts take after they are off until they can be used: conditioned, glued, inspected."""
     plates = models.JSONField()
     """Of every plate ``copies``, ``mode``, ``items`` (where each stands), ``seconds`` of the machine, ``layers``,
     ``stops`` [s after its first line, s of hands, what for], ``grams`` of a copy, ``start_s`` and ``end_s`` of hands.

@@ -83,6 +83,8 @@ class OrderedOut(Schema):
     quantity: int
     due: datetime | None
     urgent: bool
+    dry_h: float
+    rest_h: float
     plates: int
     planned: int
     """Plates that are planned, on a machine or done."""
@@ -166,6 +168,10 @@ class PartsOrderIn(Schema):
     quantity: int = Field(ge=1, le=1_000_000)
     due: datetime | None = None
     urgent: bool = False
+    dry_h: float = Field(0.0, ge=0, le=240, allow_inf_nan=False)
+    """h of drying before the first plate."""
+    rest_h: float = Field(0.0, ge=0, le=2000, allow_inf_nan=False)
+    """h from a plate's being off until its parts can be used."""
 
 
 class PinIn(Schema):

@@ -4243,6 +4243,8 @@ export interface components {
             by: string;
             /** Done S */
             done_s: number | null;
+            /** Dry H */
+            dry_h: number;
             /** Due */
             due: string | null;
             /** Good */
@@ -4269,6 +4271,8 @@ export interface components {
             printed: number;
             /** Quantity */
             quantity: number;
+            /** Rest H */
+            rest_h: number;
             /** Urgent */
             urgent: boolean;
             /** Why */
@@ -4520,6 +4524,11 @@ export interface components {
         };
         /** PartsOrderIn */
         PartsOrderIn: {
+            /**
+             * Dry H
+             * @default 0
+             */
+            dry_h: number;
             /** Due */
             due?: string | null;
             /**
@@ -4529,6 +4538,11 @@ export interface components {
             part: string;
             /** Quantity */
             quantity: number;
+            /**
+             * Rest H
+             * @default 0
+             */
+            rest_h: number;
             /**
              * Urgent
              * @default false

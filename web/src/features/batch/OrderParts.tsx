@@ -14,15 +14,19 @@ interface Props {
   fails: boolean;
 }
 
+const hours = (text: string): number => Number(text.replace(",", ".")) || 0;
+
 export function OrderParts({ part, fails }: Props) {
   const client = useQueryClient();
   const { send, busy, trouble } = useSend();
   const [quantity, setQuantity] = useState(String(part.job.need.quantity ?? ""));
   const [due, setDue] = useState(part.job.need.due ?? "");
   const [urgent, setUrgent] = useState(false);
+  const [dry, setDry] = useState("0");
+  const [rest, setRest] = useState("0");
   const [ordered, setOrdered] = useState(false);
   const order = async () => {
-    const body = { part: part.id, quantity: Number(quantity), due: due ? `${due}T17:00:00` : null, urgent };
+    const body = { part: part.id, quantity: Number(quantity), due: due ? `${due}T17:00:00` : null, urgent, dry_h: hours(dry), rest_h: hours(rest) };
     const week = await send(() => weekApi.orderParts(body));
     if (!week) return;
     await client.invalidateQueries({ queryKey: ["week"] });
@@ -54,6 +58,23 @@ export function OrderParts({ part, fails }: Props) {
         <Button type="submit" disabled={busy}>
           Order
         </Button>
+      </div>
+      <div className="flex items-end gap-2">
+        <Input
+          label="Dried before, h"
+          inputMode="decimal"
+          className="w-24"
+          value={dry}
+          onChange={(e) => setDry(e.target.value)}
+        />
+        <Input
+          label="Rests after, h"
+          inputMode="decimal"
+          className="w-24"
+          title="From a plate's being off until its parts can be used: conditioned, glued, inspected"
+          value={rest}
+          onChange={(e) => setRest(e.target.value)}
+        />
       </div>
       {fails && <p className="text-crown">The batch that was chosen may fail: what is ordered is printed as it is.</p>}
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
