@@ -31,6 +31,14 @@ def amend(user: User, sheet_id: UUID | str, base: int, given: dict) -> Sheet:
     return sheets.amend(user, sheet.id, base, {"record": content}, words(sheet.content["record"], content))
 
 
+def set_machines(user: User, sheet: Sheet, machines: list[dict]) -> Sheet:
+    """A machine model's record with its machines changed, nothing else."""
+    require(user, "edit")
+    before = sheet.content["record"]
+    content = before | {"machines": machines}
+    return sheets.amend(user, sheet.id, sheet.version, {"record": content}, words(before, content))
+
+
 def words(before: dict, after: dict) -> str:
     """The change in words: the fields that differ."""
     names = [

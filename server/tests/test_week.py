@@ -117,6 +117,34 @@ def test_drying_and_conditioning_are_waits(client, chosen, hands):
     assert order(client, chosen, dry_h=-1).status_code == 422
 
 
+def test_parts_of_a_kit_are_wanted_together(client, chosen, hands):
+    soon, later = ((timezone.now() + timedelta(hours=h)).isoformat() for h in (2, 200))
+    order(client, chosen, quantity=9, due=soon)
+    order(client, chosen, quantity=2, due=later, kit="gauge")
+    alone = next(o for o in week(client)["orders"] if o["kit"] == "gauge")
+    assert alone["late_s"] == 0 and alone["kit_done_s"] == alone["done_s"]
+    got = order(client, chosen, quantity=2, due=(timezone.now() + timedelta(hours=1)).isoformat(), kit="gauge").json()
+    kit = [o for o in got["orders"] if o["kit"] == "gauge"]
+    assert kit[0]["kit_done_s"] == kit[1]["kit_done_s"] == max(o["done_s"] for o in kit)
+    assert {r["order"] for r in got["runs"][:2]} <= {o["id"] for o in kit}, "the kit goes first, all of it"
+
+
+def test_what_was_looked_at_is_made_so(client, chosen, hands, engineer):
+    order(client, chosen)
+    north, south = (m["key"] for m in week(client)["machines"])
+    body = {"without": [north], "people": 3, "hours": 2}
+    Hands.objects.update(days=[[8.0, 17.0]] * 7)
+    got = client.put("/api/week/what-if", body, content_type="application/json").json()
+    assert [m["key"] for m in got["machines"]] == [south] and {r["machine"] for r in got["runs"]} == {south}
+    assert client.get("/api/week/hands").json() == {"days": [[8.0, 19.0]] * 7, "people": 3}
+    sheet = Sheet.objects.get(kind="farm-machine")
+    assert [u["in_service"] for u in sheet.content["record"]["machines"]] == [False, True, False]
+    viewer = person("vera", "Alder Reach")
+    viewer.role = "viewer"
+    viewer.save()
+    assert client_of(viewer).put("/api/week/what-if", body, content_type="application/json").status_code == 403
+
+
 def test_a_withdrawn_order_is_planned_no_more(client, chosen, hands):
     (of,) = order(client, chosen).json()["orders"]
     got = client.delete(f"/api/week/orders/{of['id']}").json()

@@ -10,6 +10,7 @@ from accounts.models import User
 from accounts.roles import require
 from audit.actions import record
 from batch.queries import Batches, chosen_of, outdated
+from farm import actions as records
 from farm import queries as farm
 from hewel.refusal import Refused, not_found
 from studies.view import DirectedJob
@@ -17,13 +18,13 @@ from week import bridge
 from week.improving import improve
 from week.models import Hands, Order, Pin, Plan
 from week.plates import plates_of
-from week.view import WeekView
+from week.view import WeekView, hands_of
 
 
 @transaction.atomic
 def order(
     user: User, view: DirectedJob, quantity: int, due: datetime | None = None, urgent: bool = False,
-    dry_h: float = 0.0, rest_h: float = 0.0,
+    dry_h: float = 0.0, rest_h: float = 0.0, kit: str = "",
 ) -> Order:  # fmt: skip
     """So many good parts in the batch that the job has chosen, scrap added: full plates and one of the rest."""
     require(user, "edit")
@@ -47,6 +48,7 @@ def order(
         urgent=urgent,
         dry_h=dry_h,
         rest_h=rest_h,
+        kit=kit.strip(),
         plates=plates_of(known, choice, quantity, choice.mode, choice.copies),
         by=user,
     )
@@ -102,6 +104,23 @@ def take_plan(user: User, better: bool) -> Plan:
     plan, _ = Plan.objects.update_or_create(workshop=user.workshop, defaults={"told": told, "by": user})
     record(user, "plan taken", plan, after={"plates": len(told), "solver": better})
     return plan
+
+
+@transaction.atomic
+def take_what_if(user: User, without: list[str], people: int | None, hours: float) -> None:
+    """What was looked at becomes so: machines are out of service, other people or longer hours are written."""
+    require(user, "edit")
+    for sheet in farm.machine_records(user.workshop):
+        units = sheet.content["record"].get("machines", [])
+        out = [u["id"] for u in units if f"{sheet.id}:{u['id']}" in without and u["in_service"]]
+        if out:
+            changed = [u | {"in_service": u["in_service"] and u["id"] not in out} for u in units]
+            records.set_machines(user, sheet, changed)
+    given = hands_of(user.workshop)
+    if people is not None or hours > 0:
+        days = [day and [day[0], min(day[1] + hours, 24.0)] for day in given["days"]]
+        set_hands(user, days, people or given["people"])
+    improve(user)
 
 
 @transaction.atomic

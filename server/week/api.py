@@ -14,7 +14,7 @@ from hewel.responses import download
 from studies.view import view_of
 from week import actions, improving, queries
 from week.calendar import calendar_of
-from week.schemas import HandsIn, HandsOut, PartsOrderIn, PinIn, PlanIn, WeekOut
+from week.schemas import HandsIn, HandsOut, PartsOrderIn, PinIn, PlanIn, WeekOut, WhatIfIn
 from week.view import WeekView, hands_of
 from work.api import WorkOut
 
@@ -70,6 +70,13 @@ def get_week_calendar(request: HttpRequest):
 def take_plan(request: HttpRequest, payload: PlanIn):
     """The week as it stands, or as the solver found it, is what people are told from now on."""
     actions.take_plan(request.user, payload.better)
+    return _now(request)
+
+
+@router.put("/what-if", response=WRITES, operation_id="take_what_if")
+def take_what_if(request: HttpRequest, payload: WhatIfIn):
+    """Machines out of service, other people, longer hours: as they were looked at."""
+    actions.take_what_if(request.user, payload.without, payload.people, payload.hours)
     return _now(request)
 
 

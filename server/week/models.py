@@ -27,6 +27,8 @@ class Order(models.Model):
     """h that the material is dried before the first plate."""
     rest_h = models.FloatField(default=0.0)
     """h that parts take after they are off until they can be used: conditioned, glued, inspected."""
+    kit = models.CharField(max_length=80, blank=True)
+    """Orders of one name are wanted together: an assembly's parts."""
     plates = models.JSONField()
     """Of every plate ``copies``, ``mode``, ``items`` (where each stands), ``seconds`` of the machine, ``layers``,
     ``stops`` [s after its first line, s of hands, what for], ``grams`` of a copy, ``start_s`` and ``end_s`` of hands.

@@ -42,7 +42,7 @@ def week_out(view: WeekView) -> dict[str, Any]:
         "left": [of(p.key) | {"why": _left(p, view)} for p in view.week.left],
         "lost_pins": [of(k) for k in view.lost],
         "late_s": sum(r["late_s"] for r in runs),
-        "orders": [_order(o, [r for r in runs if r["order"] == o.id]) for o in view.orders],
+        "orders": _with_kits([_order(o, [r for r in runs if r["order"] == o.id]) for o in view.orders]),
         "day": _day(view, runs, names),
         "told": _told(view, names, of),
         "better": _better(view),
@@ -83,6 +83,7 @@ def _order(order: Order, runs: list[dict]) -> dict:
         "urgent": order.urgent,
         "dry_h": order.dry_h,
         "rest_h": order.rest_h,
+        "kit": order.kit,
         "plates": len(order.plates),
         "planned": len(there),
         "printed": len(printed),
@@ -93,6 +94,17 @@ def _order(order: Order, runs: list[dict]) -> dict:
         "why": late["why"] if late else "",
         "by": order.by.shown_name,
     }
+
+
+def _with_kits(rows: list[dict]) -> list[dict]:
+    """Orders of one kit after each other, with when the last of its parts is there."""
+    done: dict[str, list] = {}
+    for row in rows:
+        done.setdefault(row["kit"], []).append(row["done_s"])
+    last = lambda kit: max(done[kit]) if kit and None not in done[kit] else None
+    kits = list(done)
+    rows = sorted(rows, key=lambda r: kits.index(r["kit"]) if r["kit"] else -1)
+    return [r | {"kit_done_s": last(r["kit"])} for r in rows]
 
 
 def _day(view: WeekView, runs: list[dict], names: dict[str, str]) -> list[dict]:

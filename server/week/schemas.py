@@ -85,6 +85,9 @@ class OrderedOut(Schema):
     urgent: bool
     dry_h: float
     rest_h: float
+    kit: str
+    kit_done_s: float | None
+    """When the last part of its kit is there; None while that is not known, or it is of none."""
     plates: int
     planned: int
     """Plates that are planned, on a machine or done."""
@@ -158,6 +161,14 @@ class WeekOut(Schema):
     log: list[FarmEventOut]
 
 
+class WhatIfIn(Schema):
+    """What was looked at and is to become so."""
+
+    without: list[Annotated[str, Field(max_length=80)]] = Field([], max_length=200)
+    people: int | None = Field(None, ge=1, le=100)
+    hours: float = Field(0.0, ge=0, le=24, allow_inf_nan=False)
+
+
 class PlanIn(Schema):
     better: bool = False
     """As the solver found it."""
@@ -172,6 +183,8 @@ class PartsOrderIn(Schema):
     """h of drying before the first plate."""
     rest_h: float = Field(0.0, ge=0, le=2000, allow_inf_nan=False)
     """h from a plate's being off until its parts can be used."""
+    kit: str = Field("", max_length=80)
+    """Orders of one name are wanted together."""
 
 
 class PinIn(Schema):

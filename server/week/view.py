@@ -157,9 +157,12 @@ class WeekView:
         return [self.plate(order, number) for order in self.orders for number in undone(order)]
 
     def plate(self, order: Order, number: int) -> Any:
-        due = None if order.due is None else self.seconds(order.due) - 3600 * order.rest_h
+        mates = [o for o in self.orders if o.kit == order.kit] if order.kit else [order]
+        days = [self.seconds(o.due) for o in mates if o.due]
+        # A kit is wanted when the first of its parts is, and as urgently as the most urgent.
+        due = min(days) - 3600 * order.rest_h if days else None
         ready = self.seconds(order.at) + 3600 * order.dry_h
-        weight = URGENT if order.urgent else 1.0
+        weight = URGENT if any(o.urgent for o in mates) else 1.0
         row, model = order.plates[number], str(order.machine_id)
         return bridge.plate_of(key(order.id, number), row, model, order.material, due, weight, ready)
 
@@ -209,7 +212,17 @@ class WeekView:
     def _situation(self, hands: dict) -> str:
         """Digest of all that a search rests on; that time passes and plates are started as planned changes nothing."""
         orders = [
-            (str(o.id), o.urgent, str(o.due), o.rest_h, str(o.machine_id), o.material, len(o.plates), broken_off(o))
+            (
+                str(o.id),
+                o.urgent,
+                o.kit,
+                str(o.due),
+                o.rest_h,
+                str(o.machine_id),
+                o.material,
+                len(o.plates),
+                broken_off(o),
+            )
             for o in self.orders
         ]
         machines = sorted(m["key"] for m in self.machines if m["in_service"])

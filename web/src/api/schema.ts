@@ -1954,6 +1954,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/week/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Take What If
+         * @description Machines out of service, other people, longer hours: as they were looked at.
+         */
+        put: operations["take_what_if"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/work": {
         parameters: {
             query?: never;
@@ -4254,6 +4274,10 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Kit */
+            kit: string;
+            /** Kit Done S */
+            kit_done_s: number | null;
             /** Late S */
             late_s: number;
             /** Part */
@@ -4531,6 +4555,11 @@ export interface components {
             dry_h: number;
             /** Due */
             due?: string | null;
+            /**
+             * Kit
+             * @default
+             */
+            kit: string;
             /**
              * Part
              * Format: uuid
@@ -6572,6 +6601,24 @@ export interface components {
             value: number[];
             /** Words */
             words: string;
+        };
+        /**
+         * WhatIfIn
+         * @description What was looked at and is to become so.
+         */
+        WhatIfIn: {
+            /**
+             * Hours
+             * @default 0
+             */
+            hours: number;
+            /** People */
+            people?: number | null;
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
         };
         /** WorkOut */
         WorkOut: {
@@ -11588,6 +11635,75 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+        };
+    };
+    take_what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIfIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -33,6 +33,8 @@ export const weekApi = {
   pinPlate: (order: string, body: Schemas["PinIn"]) =>
     take<Week>(client.PUT("/api/week/orders/{order_id}/pin", { params: { path: { order_id: order } }, body })),
   takePlan: (better: boolean) => take<Week>(client.PUT("/api/week/plan", { body: { better } })),
+  takeWhatIf: ({ without, people, hours }: WhatIf) =>
+    take<Week>(client.PUT("/api/week/what-if", { body: { without, people, hours } })),
   search: () => take<Schemas["WorkOut"]>(client.POST("/api/week/search")),
   hands: () => take<Hands>(client.GET("/api/week/hands")),
   setHands: (body: Hands) => take<Hands>(client.PUT("/api/week/hands", { body })),

@@ -23,10 +23,19 @@ export function OrderParts({ part, fails }: Props) {
   const [due, setDue] = useState(part.job.need.due ?? "");
   const [urgent, setUrgent] = useState(false);
   const [dry, setDry] = useState("0");
+  const [kit, setKit] = useState("");
   const [rest, setRest] = useState("0");
   const [ordered, setOrdered] = useState(false);
   const order = async () => {
-    const body = { part: part.id, quantity: Number(quantity), due: due ? `${due}T17:00:00` : null, urgent, dry_h: hours(dry), rest_h: hours(rest) };
+    const body = {
+      part: part.id,
+      quantity: Number(quantity),
+      due: due ? `${due}T17:00:00` : null,
+      urgent,
+      dry_h: hours(dry),
+      rest_h: hours(rest),
+      kit,
+    };
     const week = await send(() => weekApi.orderParts(body));
     if (!week) return;
     await client.invalidateQueries({ queryKey: ["week"] });
@@ -74,6 +83,14 @@ export function OrderParts({ part, fails }: Props) {
           title="From a plate's being off until its parts can be used: conditioned, glued, inspected"
           value={rest}
           onChange={(e) => setRest(e.target.value)}
+        />
+        <Input
+          label="Kit"
+          maxLength={80}
+          className="min-w-0 flex-1"
+          title="Orders of one kit are wanted together"
+          value={kit}
+          onChange={(e) => setKit(e.target.value)}
         />
       </div>
       {fails && <p className="text-crown">The batch that was chosen may fail: what is ordered is printed as it is.</p>}

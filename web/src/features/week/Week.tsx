@@ -74,7 +74,13 @@ export function Week() {
           }
           onSearch={may ? () => void change(weekApi.search) : null}
         />
-        <WhatIfs plan={plan} now={now.data} asked={asked} onAsk={setAsked} />
+        <WhatIfs
+          plan={plan}
+          now={now.data}
+          asked={asked}
+          onAsk={setAsked}
+          onTake={may ? () => void change(() => weekApi.takeWhatIf(asked)).then(() => setAsked(NOTHING)) : null}
+        />
         <HandsHours mayEdit={may} onChange={change} />
       </section>
       <section className="flex min-h-0 flex-col" aria-label="Plan">

@@ -10,10 +10,13 @@ interface Props {
   now: Plan;
   asked: WhatIf;
   onAsk: (asked: WhatIf) => void;
+  /** Makes it so; null for those who may not. */
+  onTake: (() => void) | null;
 }
 
-export function WhatIfs({ plan, now, asked, onAsk }: Props) {
+export function WhatIfs({ plan, now, asked, onAsk, onTake }: Props) {
   const looks = plan !== now && !asked.better;
+  const other = asked.half.length + asked.in_turn.length > 0;
   const late = (p: Plan) => (p.late_s > 0 ? `late by ${lateWords(p.late_s)} in all` : "in time");
   return (
     <div className="space-y-1.5" data-testid="what-if">
@@ -87,9 +90,13 @@ export function WhatIfs({ plan, now, asked, onAsk }: Props) {
       {looks && (
         <p className="border-l-4 border-moss bg-raised px-2 py-1" data-testid="what-if-words">
           Then {late(plan)}; now {late(now)}. Only looked at: nothing is changed.{" "}
-          <Button plain className="mt-1 block" onClick={() => onAsk(NOTHING)}>
-            Back to the plan
-          </Button>
+          {other && "Which batch an order is printed in is chosen under Batch of its part. "}
+          <span className="mt-1 flex gap-2">
+            {onTake && !other && <Button onClick={onTake}>Make it so</Button>}
+            <Button plain onClick={() => onAsk(NOTHING)}>
+              Back to the plan
+            </Button>
+          </span>
         </p>
       )}
     </div>
