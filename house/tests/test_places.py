@@ -48,7 +48,7 @@ def test_the_secret_is_made_once_and_read_by_its_owner_only(tmp_path):
     first = places.secret(tmp_path / "own" / "secret")
     assert places.secret(tmp_path / "own" / "secret") == first
     assert len(first) > 40
-    assert (tmp_path / "secret").stat().st_mode & 0o077 == 0
+    assert (tmp_path / "own" / "secret").stat().st_mode & 0o077 == 0
 
 
 def test_a_stamp_holds_until_an_input_changes(monkeypatch, tmp_path):

@@ -5,10 +5,11 @@ be broken off anywhere and done again: a plate is given under its ticket, and a 
 import logging
 from collections import defaultdict
 from datetime import datetime
+from uuid import UUID
 
 from django.db import transaction
 
-from accounts.models import Workshop
+from accounts.models import User, Workshop
 from floor.adapters import ADAPTERS, Adapter, Declined, Report, Ticket
 from floor.plates import file_of
 from week.improving import improve
@@ -61,7 +62,7 @@ def follow(now: datetime) -> int:
 
 
 @transaction.atomic
-def _one(print_id, report: Report | None, adapter: Adapter, now: datetime) -> None:
+def _one(print_id: UUID, report: Report | None, adapter: Adapter, now: datetime) -> None:
     p = Print.objects.select_for_update(of=("self",)).select_related("order__part__sheet", "by").get(id=print_id)
     if p.cleared is not None:
         return
@@ -143,11 +144,11 @@ def _heard(p: Print, report: Report, now: datetime) -> None:
         said(p, now, f"{TOLD[state]}{at}{': ' + report.words if report.words else ''}")
 
 
-def said(p: Print, now: datetime, words: str, by=None) -> None:
+def said(p: Print, now: datetime, words: str, by: User | None = None) -> None:
     PrintEvent.objects.create(print=p, at=now, words=words[:300], by=by)
 
 
-def end(p: Print, now: datetime, state: str, words: str, by=None) -> None:
+def end(p: Print, now: datetime, state: str, words: str, by: User | None = None) -> None:
     """A print is broken off: its plate is to be printed anew, and the week is searched anew."""
     p.state, p.words, p.wish, p.left_s, p.heard = state, words[:200], "", 0.0, now
     p.save(update_fields=["state", "words", "wish", "left_s", "heard", "layer", "layers"])
