@@ -86,7 +86,7 @@ class Batches:
 
     def printed(self, mode: str, copies: int) -> tuple[float, list[list]]:
         """s of the machine for a plate of so many without its stops, heating and cooling in it; and the stops: s after
-        its beginning, s of hands, what for.
+        its beginning, s of hands, what for, mm over the plate.
         """
         found = bridge.curve(self.laid, self.analysis.process, mode, [], [copies])
         layer_s, print_s = found.layer_s[0], float(found.print_s[0])
@@ -97,7 +97,8 @@ class Batches:
             reached = float(layer_s[: round(pause["height_mm"] / pitch)].sum())
             for turn in range(turns):
                 at = ready + turn * print_s / turns + min(reached, print_s / turns)
-                stops.append([at, pause["wait_s"], f"{pause['words']} at {pause['height_mm']:.1f} mm"])
+                height = pause["height_mm"]
+                stops.append([at, pause["wait_s"], f"{pause['words']} at {height:.1f} mm", height])
         return ready + print_s + self.machine["change_s"], sorted(stops)
 
     def mixed(self) -> dict | None:

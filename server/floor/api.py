@@ -8,7 +8,7 @@ from django.utils.text import slugify
 from ninja import File, Form, Router, Status, UploadedFile
 
 from floor import actions, plates, traveller
-from floor.schemas import CommandIn, CountIn, StartIn, TicksIn, TravellerOut
+from floor.schemas import CommandIn, CountIn, SeatOut, StartIn, TicksIn, TravellerOut
 from hewel.printing import pdf
 from hewel.refusal import Problem, Refused
 from hewel.responses import BYTES, download
@@ -32,10 +32,19 @@ def get_traveller(request: HttpRequest, order_id: UUID, number: int):
     return _of(request, order_id, number)
 
 
+@router.get("/plates/{order_id}/{number}/seats", response={200: list[SeatOut], 404: Problem}, operation_id="get_seats")
+def get_seats(request: HttpRequest, order_id: UUID, number: int):
+    """At every pause what somebody looks down on."""
+    return traveller.seats_of(traveller.of_workshop(request.user.workshop, order_id), number)
+
+
 @router.get("/plates/{order_id}/{number}/paper", operation_id="get_traveller_paper", openapi_extra=BYTES)
 def get_traveller_paper(request: HttpRequest, order_id: UUID, number: int):
     """The traveller on two pages of paper, PDF."""
     told = _of(request, order_id, number)
+    order = traveller.of_workshop(request.user.workshop, order_id)
+    drawn = {s["step"]: s for s in traveller.seats_of(order, number)}
+    told["steps"] = [s | {"picture": drawn.get(s["key"])} for s in told["steps"]]
     return download(pdf("traveller.html", {"t": told}), "application/pdf", f"{slugify(told['part'])}-{number + 1}.pdf")
 
 

@@ -96,7 +96,7 @@ def _give(p: Print, report: Report, adapter: Adapter, now: datetime) -> None:
             said(p, now, wait)
         return
     row = p.order.plates[p.number]
-    stops = [(at, what) for at, _, what in sorted(row["stops"])]
+    stops = [(at, what) for at, _, what, *_ in sorted(row["stops"])]
     name = f"{row['copies']} {p.order.part.name}, plate {p.number + 1}"
     ticket = Ticket(str(p.id), name, row["seconds"], row.get("layers", 1), stops, lambda: file_of(p.order, p.number))
     try:

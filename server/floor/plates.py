@@ -30,7 +30,7 @@ def _content(order: Order, number: int) -> dict:
         "up": list(choice.analysis.up),
         "items": row.get("items") or choice.items[: row["copies"]],
         "title": order.part.name,
-        "stops": [what for _, _, what in sorted(row["stops"])],
+        "stops": [what for _, _, what, *_ in sorted(row["stops"])],
         "mode": row.get("mode", choice.mode),
     }
 

@@ -49,6 +49,15 @@ class TravellerOut(Schema):
     steps: list[StepOut]
 
 
+class SeatOut(Schema):
+    """What somebody looks down on at a pause: a section of one copy as frame and path of a drawing, mm."""
+
+    step: str
+    height_mm: float
+    frame: str
+    path: str
+
+
 class StartIn(Schema):
     machine: str = Field(max_length=80)
 

@@ -5,9 +5,13 @@ from typing import Any
 
 from accounts.models import Workshop
 from batch.queries import words_of
+from floor import bridge
 from floor.plates import mark_of
+from hewel.digest import digest
 from hewel.refusal import not_found
+from hewel.single_flight import SingleFlightCache
 from needs import queries as needs
+from store import actions as store
 from strength import queries as strength
 from strength.job import service_of
 from strength.printing import loads_said
@@ -85,7 +89,7 @@ def steps_of(view: DirectedJob, order: Order, number: int) -> list[dict[str, str
         ("file", f"Check the file: {made}", settings),
         ("start", "Start it, watch the first layer", f"It prints {_time(row['seconds'])}."),
     ]
-    for i, (at, hands, what) in enumerate(sorted(row["stops"]), start=1):
+    for i, (at, hands, what, *_) in enumerate(sorted(row["stops"]), start=1):
         when = f"About {_time(at)} after the start, {_time(hands)} of work. {cold}"
         rows.append((f"stop-{i}", f"At the pause: {what}", when))
     blocks = "Take out every block that carries a label. No blade towards the hand."
@@ -103,6 +107,25 @@ def steps_of(view: DirectedJob, order: Order, number: int) -> list[dict[str, str
         rows.append(("break", f"Break 1 of the {copies}, none may fail", _break_words(view)))
     rows.append(("count", "Count good and bad parts", "A broken one is a bad one."))
     return [{"key": key, "words": words, "detail": detail} for key, words, detail in rows]
+
+
+SEATS = SingleFlightCache[dict](64)
+"""Pictures of what somebody sees at a pause, by what they are of."""
+
+
+def seats_of(order: Order, number: int) -> list[dict[str, Any]]:
+    """At every pause what its step is, and the section that somebody looks down on, for one copy."""
+    if not 0 <= number < len(order.plates):
+        raise not_found("plate")
+    layer = DirectedJob(order.part).farm_process["numbers"]["layer"]
+    up, solid = list(order.choice.analysis.up), order.part.solid
+    name = lambda mm: digest(solid.digest, up, layer, mm)
+    out = []
+    for i, (_, _, _, *height) in enumerate(sorted(order.plates[number]["stops"]), start=1):
+        if height:
+            make = lambda mm=height[0]: bridge.section(store.get(solid), up, layer, mm)
+            out.append({"step": f"stop-{i}", "height_mm": height[0], **SEATS.get(name(height[0]), make)})
+    return out
 
 
 def _break_words(view: DirectedJob) -> str:

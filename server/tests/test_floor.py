@@ -294,6 +294,22 @@ def test_the_traveller_on_paper_has_two_pages_at_most(client, ordered):
     assert len(pages) <= 2 and "Weigh one" in text and "plate 1 of 3" in text
 
 
+def test_at_a_pause_the_section_is_drawn(client, ordered):
+    ordered.plates = [row | {"stops": [[60.0, 120.0, "a nut goes in at 3.0 mm", 3.0]]} for row in ordered.plates]
+    ordered.save()
+    (seat,) = client.get(f"/api/floor/plates/{ordered.id}/0/seats").json()
+    assert (seat["step"], seat["height_mm"]) == ("stop-1", 3.0)
+    left, top, wide, high = map(float, seat["frame"].split())
+    rings = [[tuple(map(float, p.split())) for p in r.strip("MZ").split("L")] for r in seat["path"].split("Z") if r]
+    spots = [p for ring in rings for p in ring]
+    assert left == pytest.approx(min(p[0] for p in spots) - 1, abs=0.02)
+    assert top == pytest.approx(min(p[1] for p in spots) - 1, abs=0.02) and wide > 2 and high > 2
+    area = lambda ring: 0.5 * sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(ring, ring[1:] + ring[:1], strict=True))
+    assert abs(sum(area(r) for r in rings)) > 100, "a layer of the part, less what is open in it"
+    page = client.get(f"/api/floor/plates/{ordered.id}/0/paper")
+    assert len(PdfReader(io.BytesIO(page.content)).pages) <= 2
+
+
 def test_a_fault_is_recorded_with_its_photo(client, ordered):
     start(client, ordered)
     p, url = Print.objects.get(), f"/api/floor/prints/{Print.objects.get().id}"

@@ -28,7 +28,7 @@ def plate_of(
 ) -> Plate:  # fmt: skip
     return Plate(
         key, row["seconds"], model, material, inf if due is None else due, weight,
-        tuple(Stop(*stop) for stop in row["stops"]), row["start_s"], row["end_s"], ready,
+        tuple(Stop(*stop[:3]) for stop in row["stops"]), row["start_s"], row["end_s"], ready,
     )  # fmt: skip
 
 

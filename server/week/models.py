@@ -31,7 +31,8 @@ class Order(models.Model):
     """Orders of one name are wanted together: an assembly's parts."""
     plates = models.JSONField()
     """Of every plate ``copies``, ``mode``, ``items`` (where each stands), ``seconds`` of the machine, ``layers``,
-    ``stops`` [s after its first line, s of hands, what for], ``grams`` of a copy, ``start_s`` and ``end_s`` of hands.
+    ``stops`` [s after its beginning, s of hands, what for, mm over the plate], ``grams`` of a copy, ``start_s`` and
+    ``end_s`` of hands.
     """
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(auto_now_add=True)

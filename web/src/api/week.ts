@@ -41,6 +41,8 @@ export const weekApi = {
 
   traveller: (order: string, number: number) =>
     take<Traveller>(client.GET("/api/floor/plates/{order_id}/{number}", plate(order, number))),
+  seats: (order: string, number: number) =>
+    take<Schemas["SeatOut"][]>(client.GET("/api/floor/plates/{order_id}/{number}/seats", plate(order, number))),
   start: (order: string, number: number, machine: string) =>
     take<Traveller>(
       client.POST("/api/floor/plates/{order_id}/{number}/prints", { ...plate(order, number), body: { machine } }),
@@ -82,6 +84,14 @@ export const useWeek = (asked: WhatIf, wanted = true) =>
   });
 
 export const useHands = () => useQuery({ queryKey: ["week", "hands"], queryFn: weekApi.hands });
+
+/** What somebody looks down on at every pause of a plate; it does not change. */
+export const useSeats = (order: string, number: number) =>
+  useQuery({
+    queryKey: ["seats", order, number],
+    queryFn: () => weekApi.seats(order, number),
+    staleTime: Infinity,
+  });
 
 export const useTraveller = (order: string, number: number) =>
   useQuery({

@@ -4,7 +4,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { useSend, useSession } from "../../api/queries";
-import { type Traveller as Plate, useTraveller, weekApi } from "../../api/week";
+import { type Traveller as Plate, useSeats, useTraveller, weekApi } from "../../api/week";
 import { mayPrint } from "../../domain/roles";
 import { Button, Select, Trouble } from "../../ui/controls";
 import { Printing } from "./Printing";
@@ -88,10 +88,12 @@ interface StepsProps {
 }
 
 function Steps({ plate, kept, onTick }: StepsProps) {
+  const seats = useSeats(plate.order, plate.number).data ?? [];
   return (
     <ol>
       {plate.steps.map((step, i) => {
         const waits = kept.find((k) => k.step === step.key);
+        const seat = seats.find((s) => s.step === step.key);
         const done = waits ? waits.done : step.ticked !== null;
         return (
           <li key={step.key} className="border-t border-rule">
@@ -115,6 +117,22 @@ function Steps({ plate, kept, onTick }: StepsProps) {
                   {i + 1}. {step.words}
                 </b>
                 {step.detail && <span className="block text-[14px] text-second">{step.detail}</span>}
+                {seat && (
+                  <svg
+                    viewBox={seat.frame}
+                    className="mt-1 block max-h-40 w-full"
+                    role="img"
+                    aria-label="The layer below the pause, from above"
+                  >
+                    <path
+                      d={seat.path}
+                      fill="var(--color-lit)"
+                      fillRule="evenodd"
+                      stroke="var(--color-ink)"
+                      strokeWidth="0.3"
+                    />
+                  </svg>
+                )}
                 {waits ? (
                   <span className="block text-[14px] text-ochre">not sent yet</span>
                 ) : (
