@@ -8,7 +8,7 @@ from django.utils.text import slugify
 from ninja import File, Form, Router, Status, UploadedFile
 
 from floor import actions, plates, traveller
-from floor.schemas import CommandIn, CountIn, SeatOut, StartIn, TicksIn, TravellerOut
+from floor.schemas import CommandIn, CountIn, PausePictureOut, StartIn, TicksIn, TravellerOut
 from hewel.printing import pdf
 from hewel.refusal import Problem, Refused
 from hewel.responses import BYTES, download
@@ -32,7 +32,9 @@ def get_traveller(request: HttpRequest, order_id: UUID, number: int):
     return _of(request, order_id, number)
 
 
-@router.get("/plates/{order_id}/{number}/seats", response={200: list[SeatOut], 404: Problem}, operation_id="get_seats")
+@router.get(
+    "/plates/{order_id}/{number}/seats", response={200: list[PausePictureOut], 404: Problem}, operation_id="get_seats"
+)
 def get_seats(request: HttpRequest, order_id: UUID, number: int):
     """At every pause what somebody looks down on."""
     return traveller.seats_of(traveller.of_workshop(request.user.workshop, order_id), number)

@@ -49,7 +49,7 @@ class TravellerOut(Schema):
     steps: list[StepOut]
 
 
-class SeatOut(Schema):
+class PausePictureOut(Schema):
     """What somebody looks down on at a pause: a section of one copy as frame and path of a drawing, mm."""
 
     step: str

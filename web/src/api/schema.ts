@@ -4615,6 +4615,20 @@ export interface components {
             what: string;
         };
         /**
+         * PausePictureOut
+         * @description What somebody looks down on at a pause: a section of one copy as frame and path of a drawing, mm.
+         */
+        PausePictureOut: {
+            /** Frame */
+            frame: string;
+            /** Height Mm */
+            height_mm: number;
+            /** Path */
+            path: string;
+            /** Step */
+            step: string;
+        };
+        /**
          * PauseRow
          * @description A stop before the layer at a height; what is put in there is cold, or nothing is.
          */
@@ -7604,7 +7618,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SeatOut"][];
+                    "application/json": components["schemas"]["PausePictureOut"][];
                 };
             };
             /** @description Not Found */

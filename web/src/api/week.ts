@@ -42,7 +42,7 @@ export const weekApi = {
   traveller: (order: string, number: number) =>
     take<Traveller>(client.GET("/api/floor/plates/{order_id}/{number}", plate(order, number))),
   seats: (order: string, number: number) =>
-    take<Schemas["SeatOut"][]>(client.GET("/api/floor/plates/{order_id}/{number}/seats", plate(order, number))),
+    take<Schemas["PausePictureOut"][]>(client.GET("/api/floor/plates/{order_id}/{number}/seats", plate(order, number))),
   start: (order: string, number: number, machine: string) =>
     take<Traveller>(
       client.POST("/api/floor/plates/{order_id}/{number}/prints", { ...plate(order, number), body: { machine } }),
