@@ -14,7 +14,7 @@ from house import steps
 from house.care import before_tables_change, tables_changed
 from house.database import Cluster
 from house.places import AS_ROOT, ROOT, VENV, Stopped, data_home, environment, free_port, held, run, stop_running
-from house.services import MANAGE, Service, keep_running, start_services, stop_services
+from house.services import MANAGE, Service, forget_farm, keep_running, start_services, stop_services
 
 PYTHON = VENV / "bin/python"
 
@@ -189,6 +189,7 @@ def running(name: str, first_port: int, begin: Path | None = None) -> Iterator[t
         else:
             cluster.drop_database()
             cluster.make_database()
+        forget_farm(home)
         env = environment(home, cluster.dsn())
         prepare(env, demo=begin is None)
         port = free_port(home / "web-port", first_port)
@@ -249,6 +250,7 @@ def reset_demo() -> int:
     cluster = Cluster(home)
     with this_checkout(home), cluster.reached():
         cluster.drop_database()
+        forget_farm(home)
         up_to_date(cluster, demo=True)
     return 0
 

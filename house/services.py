@@ -122,6 +122,11 @@ def start_services(
     return services
 
 
+def forget_farm(home: Path) -> None:
+    """What the simulated farm holds belongs to the data that it was given with."""
+    (home / "farm.json").unlink(missing_ok=True)
+
+
 STARTING = 1200
 """Tenths of a second that a server has to answer: on a new machine everything is read from disc for the first time."""
 

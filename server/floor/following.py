@@ -89,7 +89,7 @@ def _give(p: Print, report: Report, adapter: Adapter, now: datetime) -> None:
         free(p, now)
         return
     if report.phase != "idle":
-        wait = "its machine holds another plate"
+        wait = "its machine holds another plate: clear that at the machine"
         if p.words != wait:
             p.words = wait
             p.save(update_fields=["words"])

@@ -339,6 +339,8 @@ def test_a_plan_that_people_were_told_holds_and_what_moves_is_named(client, orde
     assert {m["number"] for m in moved} == {r["number"] for r in before["runs"] if r["machine"] == north}
     assert all(m["was"].startswith("north, ") and m["now"].startswith("south, ") for m in moved)
     assert week(client)["told"]["moved"] == []
+    told = client.put("/api/week/what-if", {"people": 2}, content_type="application/json").json()["told"]
+    assert told["moved"] == [], "with other hands people are told a plan anew"
 
 
 def test_what_the_solver_found_is_taken_while_nothing_has_changed(client, ordered):

@@ -92,10 +92,10 @@ def pin(user: User, given: Order, number: int, machine: str | None, start: datet
 
 
 @transaction.atomic
-def take_plan(user: User, better: bool) -> Plan:
-    """The week as it stands now, or as the solver found it, is what people are told from now on."""
+def take_plan(user: User, better: bool = False, anew: bool = False) -> Plan:
+    """The week as it stands now, as the solver found it, or planned anew, is what people are told from now on."""
     require(user, "edit")
-    view = WeekView(user.workshop, timezone.now(), better=better)
+    view = WeekView(user.workshop, timezone.now(), better=better, anew=anew)
     if better and view.found is None:
         raise Refused("changed", "Something has changed since the solver searched.", "Have it search again.", 409)
     begun = {r.plate.key for r in view.kept}
@@ -120,6 +120,8 @@ def take_what_if(user: User, without: list[str], people: int | None, hours: floa
     if people is not None or hours > 0:
         days = [day and [day[0], min(day[1] + hours, 24.0)] for day in given["days"]]
         set_hands(user, days, people or given["people"])
+        if Plan.objects.filter(workshop=user.workshop).exists():
+            take_plan(user, anew=True)
     improve(user)
 
 

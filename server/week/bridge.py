@@ -6,7 +6,7 @@ from math import inf
 from typing import Any
 
 from hewel_engine.schedule.repair import Told, moved, repaired
-from hewel_engine.schedule.solver import improved
+from hewel_engine.schedule.solver import improved, worth
 from hewel_engine.schedule.week import Crew, Machine, Plate, Run, Stop, Week, listed, placed
 
 __all__ = ["Crew", "Machine", "Plate", "Run", "Told", "Week", "moved"]
@@ -79,7 +79,9 @@ def improve(
     since 1970 at the week's own.
     """
     yield ("doing", 0, 0, "searching")
-    found = improved(week, machines, crew, now, kept, seconds)
+    plates = [r.plate for r in week.runs] + list(week.left)
+    first = min(week, listed(plates, machines, crew, now, kept), key=worth)
+    found = improved(first, machines, crew, now, kept, seconds)
     standing = {r.plate.key for r in kept}
     told = {r.plate.key: kept_as(r, zero) for r in found.week.runs if r.plate.key not in standing}
     what = {"late_s": found.week.lateness, "bound_s": found.bound, "proved": found.proved}

@@ -86,12 +86,12 @@ def printed_otherwise(order: Order, how: str) -> list[dict]:
 class WeekView:
     """One plan: as things stand, or as they would with machines ``without``, other ``people`` or ``hours``, ``others``
     (names of orders, and how each would be printed: *half* the copies on a plate, or one after another, *in_turn*); or,
-    where ``better``, as the solver found it.
+    where ``better``, as the solver found it; or, ``anew``, whatever people were told.
     """
 
     def __init__(
         self, workshop: Workshop, now: datetime, without: Iterable[str] = (), people: int | None = None,
-        hours: float = 0.0, better: bool = False, others: Mapping[str, str] | None = None,
+        hours: float = 0.0, better: bool = False, others: Mapping[str, str] | None = None, anew: bool = False,
     ):  # fmt: skip
         self.now, self.without, self.workshop = now, set(without), workshop
         self.zero = timezone.localtime(now).replace(hour=0, minute=0, second=0, microsecond=0)
@@ -117,7 +117,10 @@ class WeekView:
         self.situation = self._situation(given)
         self.found = found if found and found.situation == self.situation else None
         self.kept = self._kept()
-        self.week, self.lost = self._planned(self.solvers if better and self.found else self.told)
+        # With other hands or other plates all may be planned otherwise; a machine that is out moves what it has to.
+        anew = anew or people is not None or hours > 0 or bool(others)
+        told = self.solvers if better and self.found else None if anew else self.told
+        self.week, self.lost = self._planned(told)
 
     def _planned(self, told: dict | None) -> tuple:
         return bridge.plan(

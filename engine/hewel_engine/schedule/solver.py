@@ -59,11 +59,11 @@ def improved(
         found = _true(runs, free, machines, kept, now)
         sooner = listed(plates, machines, crew, now, kept, {r.plate.key: r for r in found})
         week = Week(tuple(sorted([*kept, *found], key=lambda r: (r.start, r.machine))), first.left)
-        best = min(best, week, replace(sooner, left=first.left), key=_worth)
+        best = min(best, week, replace(sooner, left=first.left), key=worth)
     return Solved(best, min(bound, best.lateness))
 
 
-def _worth(week: Week) -> tuple[float, float, float]:
+def worth(week: Week) -> tuple[float, float, float]:
     """Less is better: plates that find no place, lateness, the time that plates hold machines."""
     return -len(week.runs), round(week.lateness), sum(r.free - r.start for r in week.runs)
 

@@ -33,12 +33,6 @@ export function Orders({ plan, onWithdraw }: Props) {
                 {o.printed > 0 ? `${o.printed} of ` : ""}
                 {o.plates} {o.plates === 1 ? "plate" : "plates"}
                 {o.urgent && ", urgent"}
-                {o.kit && (
-                  <span className="block">
-                    kit {o.kit}
-                    {o.kit_done_s !== null && `: complete ${dayAndTime(plan.zero, o.kit_done_s)}`}
-                  </span>
-                )}
                 {onWithdraw && (
                   <>
                     {" · "}
@@ -46,6 +40,12 @@ export function Orders({ plan, onWithdraw }: Props) {
                       withdraw
                     </button>
                   </>
+                )}
+                {o.kit && (
+                  <span className="block">
+                    kit {o.kit}
+                    {o.kit_done_s !== null && `: complete ${dayAndTime(plan.zero, o.kit_done_s)}`}
+                  </span>
                 )}
               </span>
             </td>

@@ -46,12 +46,12 @@ export function Printing({ print, copies, reached, onChange, large = false }: Pr
         <b className={print.state === "failed" || print.state === "cancelled" ? "text-crown" : ""}>
           {WORDS[print.state]}
         </b>
-        {print.layers > 0 && print.state !== "done" && (
+        {print.layers > 0 && print.state !== "done" && print.state !== "sent" && (
           <>
             , layer <span className="figure">{print.layer}</span> of <span className="figure">{print.layers}</span>
           </>
         )}
-        {print.left_s > 0 && <>, {longTime(print.left_s)} left</>}
+        {print.left_s > 0 && print.state !== "sent" && <>, {longTime(print.left_s)} left</>}
         {print.words && <span className="block">{print.words}</span>}
       </p>
       {print.silent && <p className="text-crown">Its machine does not answer; nothing here has changed since.</p>}
