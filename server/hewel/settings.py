@@ -47,6 +47,7 @@ INSTALLED_APPS = [
     *STAGES,
     "week",
     "floor",
+    "gauge",
     "desk",
 ]
 

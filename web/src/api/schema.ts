@@ -156,6 +156,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Cards */
+        get: operations["list_cards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer Card */
+        post: operations["answer_card"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/farm": {
         parameters: {
             query?: never;
@@ -2575,6 +2609,71 @@ export interface components {
             weakest_case?: string | null;
             /** Worst Overhang Deg */
             worst_overhang_deg: number;
+        };
+        /** CardAnswer */
+        CardAnswer: {
+            /** Inputs */
+            inputs: {
+                [key: string]: unknown;
+            };
+            /** Outputs */
+            outputs: {
+                [key: string]: unknown;
+            };
+            /** Warnings */
+            warnings: string[];
+        };
+        /**
+         * CardIn
+         * @description Inputs by their keys, as they were typed; those that are left out take their defaults.
+         */
+        CardIn: {
+            /** Inputs */
+            inputs: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * CardInput
+         * @description ``default`` None: it must be given. ``kind``: number, whole, yes_no or list (readings, separated by commas).
+         */
+        CardInput: {
+            /** Default */
+            default: number | null;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
+        };
+        /** CardOut */
+        CardOut: {
+            /** Formula */
+            formula: string;
+            /** Inputs */
+            inputs: components["schemas"]["CardInput"][];
+            /** Key */
+            key: string;
+            /** Limits */
+            limits: string[];
+            /** Outputs */
+            outputs: components["schemas"]["CardOutput"][];
+            /** Source */
+            source: string;
+            /** Words */
+            words: string;
+        };
+        /** CardOutput */
+        CardOutput: {
+            /** Key */
+            key: string;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
         };
         /**
          * CarriedOut
@@ -7203,6 +7302,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BatchPoint"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_cards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"][];
+                };
+            };
+        };
+    };
+    answer_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardAnswer"];
                 };
             };
             /** @description Not Found */

@@ -1,9 +1,17 @@
 /** Signed in or not; then the frame and its routes. */
 import { QueryCache, QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
-import { RouterProvider, createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
+import {
+  RouterProvider,
+  createRootRoute,
+  createRoute,
+  createRouter,
+  redirect,
+  useNavigate,
+} from "@tanstack/react-router";
 
 import { ApiProblem, api } from "../api/client";
 import { useSession } from "../api/queries";
+import { Cards } from "../features/cards/Cards";
 import { Farm } from "../features/farm/Farm";
 import { People } from "../features/people/People";
 import { Queue } from "../features/queue/Queue";
@@ -45,6 +53,15 @@ const queue = createRoute({ getParentRoute: () => desk, path: "/queue", componen
 const week = createRoute({ getParentRoute: () => desk, path: "/week", component: Week });
 /** A phone at a machine has no room for the head. */
 const traveller = createRoute({ getParentRoute: () => root, path: "/plates/$order/$number", component: PlatePage });
+const cards = createRoute({ getParentRoute: () => desk, path: "/cards", component: CardsPage });
+const card = createRoute({
+  getParentRoute: () => desk,
+  path: "/cards/$card",
+  component: CardPage,
+  /** What was typed. */
+  validateSearch: (search: Record<string, unknown>): Record<string, string> =>
+    Object.fromEntries(Object.entries(search).map(([key, value]) => [key, String(value)])),
+});
 const workspace = createRoute({ getParentRoute: () => desk, path: "/parts/$partId", component: Workspace });
 const entry = createRoute({
   getParentRoute: () => workspace,
@@ -89,6 +106,8 @@ const router = createRouter({
       farm,
       queue,
       week,
+      cards,
+      card,
       workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, walls, strength, batch]),
     ]),
   ]),
@@ -97,6 +116,18 @@ const router = createRouter({
 /** A link may lead to a direction of its own. */
 function DirectionPage() {
   return <StagePage view={viewOf("direction")} asked={direction.useSearch().up} />;
+}
+
+function CardsPage() {
+  return <Cards here={null} given={{}} onGiven={() => undefined} />;
+}
+
+function CardPage() {
+  const navigate = useNavigate();
+  const { card: key } = card.useParams();
+  const write = (given: Record<string, string>) =>
+    void navigate({ to: "/cards/$card", params: { card: key }, search: given, replace: true });
+  return <Cards here={key} given={card.useSearch()} onGiven={write} />;
 }
 
 function PlatePage() {

@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
 import { useMemo } from "react";
 
+import { useCards } from "../api/cards";
 import { api } from "../api/client";
 import { useParts, useQueue, useSession, useSigns } from "../api/queries";
 import { type Command, Commands, useCommands } from "../ui/commands";
@@ -25,12 +26,18 @@ function Framed() {
   const parts = useParts();
   const queue = useQueue();
   const signs = useSigns();
+  const cards = useCards();
   const { partId } = useParams({ strict: false });
   const commands = useMemo<Command[]>(
     () => [
       { name: "All parts", keys: "l", run: () => void navigate({ to: "/" }) },
       { name: "The farm's records", keys: "f", run: () => void navigate({ to: "/farm" }) },
       { name: "The farm's week", run: () => void navigate({ to: "/week" }) },
+      { name: "Gauge cards", run: () => void navigate({ to: "/cards" }) },
+      ...(cards.data ?? []).map((c) => ({
+        name: `Card: ${c.words}`,
+        run: () => void navigate({ to: "/cards/$card", params: { card: c.key }, search: {} }),
+      })),
       { name: "Queue", keys: "q", run: () => void navigate({ to: "/queue" }) },
       { name: "People and log", run: () => void navigate({ to: "/people" }) },
       { name: theme === "dark" ? "Light theme" : "Dark theme", keys: "t", run: turnTheme },
@@ -39,7 +46,7 @@ function Framed() {
         run: () => void navigate({ to: "/parts/$partId/direction", params: { partId: p.id } }),
       })),
     ],
-    [navigate, theme, parts.data],
+    [navigate, theme, parts.data, cards.data],
   );
   useCommands(commands);
   const leave = async () => {
@@ -69,6 +76,9 @@ function Framed() {
           </Link>
           <Link to="/week" className="underline hover:text-ink">
             week
+          </Link>
+          <Link to="/cards" className="underline hover:text-ink max-sm:hidden">
+            cards
           </Link>
           <Link to="/farm" className="underline hover:text-ink">
             farm

@@ -1,0 +1,80 @@
+"""Gauge cards: one sum at a time, with units as people write them. Nothing of them is kept."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import Field
+
+from gauge import bridge
+from hewel.quantities import NotUnderstood, in_unit
+from hewel.refusal import Problem, Refused, not_found, unusable
+
+router = Router(tags=["cards"])
+MOST = 4000
+"""Characters of one input: a column of readings."""
+
+
+class CardOutput(Schema):
+    key: str
+    words: str
+    unit: str
+
+
+class CardInput(CardOutput):
+    """``default`` None: it must be given. ``kind``: number, whole, yes_no or list (readings, separated by commas)."""
+
+    kind: str
+    default: float | None
+
+
+class CardOut(Schema):
+    key: str
+    words: str
+    inputs: list[CardInput]
+    outputs: list[CardOutput]
+    formula: str
+    source: str
+    limits: list[str]
+
+
+class CardIn(Schema):
+    """Inputs by their keys, as they were typed; those that are left out take their defaults."""
+
+    inputs: dict[str, str] = Field(max_length=40)
+
+
+class CardAnswer(Schema):
+    inputs: dict[str, Any]
+    outputs: dict[str, Any]
+    """None where there is no such value."""
+    warnings: list[str]
+
+
+@router.get("", response=list[CardOut], operation_id="list_cards")
+def list_cards(request: HttpRequest):
+    return bridge.cards()
+
+
+@router.post("/{card}", response={200: CardAnswer, 404: Problem, 422: Problem}, operation_id="answer_card")
+def answer_card(request: HttpRequest, card: str, payload: CardIn):
+    kinds = bridge.kinds_of(card)
+    if kinds is None:
+        raise not_found("card")
+    given = {}
+    for name, text in payload.inputs.items():
+        kind, unit = kinds.get(name, ("number", ""))
+        given[name] = _plain(name, text.strip()[:MOST], kind, unit)
+    try:
+        return bridge.answered(card, {name: text for name, text in given.items() if text})
+    except bridge.InputError as error:
+        raise unusable(error) from None
+
+
+def _plain(name: str, text: str, kind: str, unit: str) -> str:
+    """What was typed as plain numbers in the card's own unit; empty where nothing was."""
+    words = text.split(",") if kind == "list" else [text]
+    try:
+        return ",".join(repr(in_unit(word, unit)) for word in words if word.strip())
+    except NotUnderstood as error:
+        raise Refused("bad_value", f"{name.replace('_', ' ')}: {error}", "Correct it.", 422) from None

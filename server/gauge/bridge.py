@@ -1,0 +1,47 @@
+"""The only file of this app that calls the engine."""
+
+from typing import Any
+
+from hewel_engine.errors import InputError
+from hewel_engine.reckoning.card import UNITS
+from hewel_engine.reckoning.cards import CARDS
+
+__all__ = ["InputError"]
+
+
+def _named(key: str) -> dict[str, str]:
+    """A key as people read it, and its unit."""
+    for ending, unit in UNITS.items():
+        if key.endswith(ending):
+            return {"key": key, "words": key.removesuffix(ending).replace("_", " "), "unit": unit}
+    return {"key": key, "words": key.replace("_", " "), "unit": ""}
+
+
+def cards() -> list[dict[str, Any]]:
+    """Every card: its ``key`` and ``words``, inputs and outputs with words and unit, formula, source, limits."""
+    return [
+        {
+            "key": card.key,
+            "words": card.key.replace("_", " "),
+            "inputs": [i.as_dict() | _named(i.name) for i in card.inputs],
+            "outputs": [_named(name) for name in card.outputs],
+            "formula": card.formula,
+            "source": card.source,
+            "limits": list(card.limits),
+        }
+        for card in CARDS.values()
+    ]
+
+
+def kinds_of(key: str) -> dict[str, tuple[str, str]] | None:
+    """Of every input of a card its kind and unit; None where there is no such card."""
+    card = CARDS.get(key)
+    return card and {i.name: (i.kind, i.unit) for i in card.inputs}
+
+
+def answered(key: str, given: dict[str, str]) -> dict[str, Any]:
+    """Inputs with their defaults, outputs and what is to be said of them. Raises InputError ``bad_options``."""
+    card = CARDS[key]
+    inputs = card.read(given)
+    outputs, notes = card.reckon(**inputs)
+    return {"inputs": inputs, "outputs": outputs, "warnings": [n["message"] for n in notes]}

@@ -1,0 +1,26 @@
+/** Gauge cards: one sum at a time. */
+import { useQuery } from "@tanstack/react-query";
+
+import { client, take } from "./client";
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type Card = Schemas["CardOut"];
+export type CardAnswer = Schemas["CardAnswer"];
+
+export const useCards = () =>
+  useQuery({
+    queryKey: ["cards"],
+    queryFn: () => take<Card[]>(client.GET("/api/cards")),
+    staleTime: Infinity,
+  });
+
+export const useCardAnswer = (card: string, inputs: Record<string, string>, wanted: boolean) =>
+  useQuery({
+    queryKey: ["card", card, inputs],
+    queryFn: () => take<CardAnswer>(client.POST("/api/cards/{card}", { params: { path: { card } }, body: { inputs } })),
+    enabled: wanted,
+    placeholderData: (before) => before,
+    retry: false,
+    staleTime: Infinity,
+  });
