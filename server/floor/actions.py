@@ -42,7 +42,7 @@ def start(user: User, order: Order, number: int, machine: str) -> Print:
     require_printable(user, order)
     own = next((m for m in machines_of(user.workshop) if m["key"] == machine), None)
     if own is None or own["model"] != str(order.machine_id):
-        raise Refused("no_machine", "This plate is not made for that machine.", "Take a machine of its model.", 422)
+        raise Refused("no_machine", "This plate is not made for that machine.", "Take a machine of its model.", 409)
     now, row = timezone.now(), order.plates[number]
     by_hand = own["reached"] == BY_HAND
     try:
@@ -151,8 +151,8 @@ def _more(user: User, order: Order) -> None:
 def fault(user: User, print_id: UUID, words: str, photo: UploadedFile | None) -> Print:
     """Somebody saw it go wrong: the print is broken off, and what was seen is kept."""
     require(user, "print")
-    words = reason_given(words, "Say what went wrong.")
     p, now = print_of(user, print_id), timezone.now()
+    words = reason_given(words, "Say what went wrong.")
     if p.state not in Print.ON_MACHINE:
         raise Refused("not_now", f"This print {TOLD.get(p.state, 'is done')}.", "Nothing was changed.", 409)
     if photo is not None:

@@ -41,6 +41,7 @@ class CardOut(Schema):
 class CardIn(Schema):
     """Inputs by their keys, as they were typed; those that are left out take their defaults."""
 
+    card: str = Field(max_length=40)
     inputs: dict[str, str] = Field(max_length=40)
 
 
@@ -56,9 +57,9 @@ def list_cards(request: HttpRequest):
     return bridge.cards()
 
 
-@router.post("/{card}", response={200: CardAnswer, 404: Problem, 422: Problem}, operation_id="answer_card")
-def answer_card(request: HttpRequest, card: str, payload: CardIn):
-    kinds = bridge.kinds_of(card)
+@router.post("", response={200: CardAnswer, 404: Problem, 422: Problem}, operation_id="answer_card")
+def answer_card(request: HttpRequest, payload: CardIn):
+    kinds = bridge.kinds_of(payload.card)
     if kinds is None:
         raise not_found("card")
     given = {}
@@ -66,7 +67,7 @@ def answer_card(request: HttpRequest, card: str, payload: CardIn):
         kind, unit = kinds.get(name, ("number", ""))
         given[name] = _plain(name, text.strip()[:MOST], kind, unit)
     try:
-        return bridge.answered(card, {name: text for name, text in given.items() if text})
+        return bridge.answered(payload.card, {name: text for name, text in given.items() if text})
     except bridge.InputError as error:
         raise unusable(error) from None
 

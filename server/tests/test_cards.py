@@ -4,7 +4,7 @@ import pytest
 
 
 def ask(client, card, **inputs):
-    return client.post(f"/api/cards/{card}", {"inputs": inputs}, content_type="application/json")
+    return client.post("/api/cards", {"card": card, "inputs": inputs}, content_type="application/json")
 
 
 @pytest.fixture

@@ -18,7 +18,7 @@ export const useCards = () =>
 export const useCardAnswer = (card: string, inputs: Record<string, string>, wanted: boolean) =>
   useQuery({
     queryKey: ["card", card, inputs],
-    queryFn: () => take<CardAnswer>(client.POST("/api/cards/{card}", { params: { path: { card } }, body: { inputs } })),
+    queryFn: () => take<CardAnswer>(client.POST("/api/cards", { body: { card, inputs } })),
     enabled: wanted,
     placeholderData: (before) => before,
     retry: false,

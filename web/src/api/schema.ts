@@ -166,22 +166,6 @@ export interface paths {
         /** List Cards */
         get: operations["list_cards"];
         put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/cards/{card}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
         /** Answer Card */
         post: operations["answer_card"];
         delete?: never;
@@ -2628,6 +2612,8 @@ export interface components {
          * @description Inputs by their keys, as they were typed; those that are left out take their defaults.
          */
         CardIn: {
+            /** Card */
+            card: string;
             /** Inputs */
             inputs: {
                 [key: string]: string;
@@ -7348,9 +7334,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                card: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody: {

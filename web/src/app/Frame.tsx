@@ -56,34 +56,38 @@ function Framed() {
   };
   return (
     <div className="flex h-full flex-col">
-      <header className="flex h-11 shrink-0 items-center gap-6 border-b-[1.4px] border-ink px-3.5">
+      <header className="flex h-11 shrink-0 items-center gap-6 border-b-[1.4px] border-ink px-3.5 max-sm:gap-2">
         <Link to="/" className="w-[132px]" aria-label="Hewel, all parts">
           <span className="text-[19px] leading-none font-bold [font-stretch:115%]">Hewel</span>
           <span className="block h-[3px] w-8 bg-crown" />
         </Link>
-        {partId ? <PartHead id={partId} /> : <span className="font-semibold">{session.data?.workshop}</span>}
+        {partId ? (
+          <PartHead id={partId} />
+        ) : (
+          <span className="font-semibold max-sm:hidden">{session.data?.workshop}</span>
+        )}
         <span className="ml-auto flex items-center gap-3 text-second">
           {partId && <PartHistory id={partId} />}
-          <button type="button" onClick={turnTheme} className="underline hover:text-ink">
+          <button type="button" onClick={turnTheme} className="underline hover:text-ink max-sm:hidden">
             {theme === "dark" ? "light theme" : "dark theme"}
           </button>
-          <span title="keys">
+          <span title="keys" className="max-sm:hidden">
             <kbd className="figure border border-bark px-1">.</kbd> search commands{" "}
             <kbd className="figure border border-bark px-1">?</kbd> keys
           </span>
-          <Link to="/queue" className="underline hover:text-ink">
+          <Link to="/queue" className="underline hover:text-ink max-sm:hidden">
             queue{queue.data?.length ? <span className="figure"> {queue.data.length}</span> : null}
           </Link>
           <Link to="/week" className="underline hover:text-ink">
             week
           </Link>
-          <Link to="/cards" className="underline hover:text-ink max-sm:hidden">
+          <Link to="/cards" className="underline hover:text-ink">
             cards
           </Link>
-          <Link to="/farm" className="underline hover:text-ink">
+          <Link to="/farm" className="underline hover:text-ink max-sm:hidden">
             farm
           </Link>
-          <Link to="/people" className="underline hover:text-ink">
+          <Link to="/people" className="underline hover:text-ink max-sm:hidden">
             {session.data?.name}
           </Link>
           <button type="button" onClick={() => void leave()} className="underline hover:text-ink">

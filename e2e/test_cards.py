@@ -1,0 +1,58 @@
+"""Gauge cards: found, filled with units as people write them, sent as a link, used on a phone, refused in words."""
+
+from browser import see, wait
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+
+def fill(page, **values: str) -> None:
+    for name, text in values.items():
+        field = see(page, f"[data-testid=card] input[name={name}]")
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text)
+
+
+def output(page, key: str) -> str:
+    return see(page, f"[data-output={key}]").text
+
+
+def test_a_card_is_found_and_filled_and_the_filled_card_is_a_link(page, address):
+    page.get(address)
+    see(page, "header")
+    page.find_element(By.TAG_NAME, "body").send_keys(".")
+    see(page, "[role=dialog] input").send_keys("Card: preload", Keys.ENTER)
+    see(page, "[data-testid=card]")
+    assert "Still wanted: torque, diameter" in see(page, "[aria-label=Card]").text
+    fill(page, torque_nmm="1.5 N·m", diameter_mm="5")
+    wait(page, lambda d: output(d, "preload_n") == "1500 N")
+    assert output(page, "preload_low_n") == "1050 N" and "nut factor 0.2" in see(page, "[data-testid=put-in]").text
+    link = page.current_url
+    page.get(address)
+    page.get(link)
+    wait(page, lambda d: output(d, "preload_n") == "1500 N")
+    assert see(page, "input[name=torque_nmm]").get_attribute("value") == "1.5 N·m"
+
+
+def test_a_column_of_readings_is_pasted(page, address):
+    page.get(address + "cards/allowable")
+    fill(page, readings_mpa="31.2, 29.8, 30.4")
+    wait(page, lambda d: output(d, "count") == "3")
+    assert 20 < float(output(page, "bound_mpa").split()[0]) < 29.8
+    fill(page, readings_mpa="31.2, 29.8")
+    wait(page, lambda d: "2 readings say little" in see(d, "[data-testid=card]").text)
+
+
+def test_a_card_on_a_phone_and_what_cannot_be(page, address):
+    size = {"width": 390, "height": 844, "deviceScaleFactor": 1, "mobile": True}
+    page.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    try:
+        page.get(address + "cards/snap_length")
+        see(page, "[data-testid=card]")
+        wide = page.execute_script("return [document.documentElement.scrollWidth, window.innerWidth]")
+        assert wide == [390, 390], "nothing stands out to the side"
+        fill(page, thickness_mm="2", undercut_mm="1.5", strain_allowed="0.02")
+        wait(page, lambda d: output(d, "length_mm") == "15 mm")  # √(c·t·y/ε), c of a plain arm 1.5 by hand
+        page.find_element(By.LINK_TEXT, "all cards").click()
+        wait(page, lambda d: d.find_elements(By.LINK_TEXT, "preload"))
+    finally:
+        page.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
