@@ -5,13 +5,12 @@ PYTHONPATH=e2e:. .venv/bin/python docs/take_screenshots.py http://127.0.0.1:8400
 
 import sys
 import time
-from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from browser import browser, open_part, read, see, sign_in, until, wait
-from orders import chosen_batch
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from house.client import Client
 
@@ -75,25 +74,39 @@ def batch(d, client: Client) -> None:
     keep(d, "batch")
 
 
-ORDERS = (("Stay clevis", 12, 400, 4, False), ("Pivot bushing", 20, 150, 2, False), ("Cable saddle", 9, 60, 1, True))
 """Part, copies of a plate, good parts, days until they are due, urgent."""
 
 
-def ordered(client: Client, name: str, copies: int, quantity: int, days: int, urgent: bool) -> None:
-    """A part of the demo with a batch, ordered."""
-    due = (datetime.now(UTC) + timedelta(days=days)).isoformat()
-    part = chosen_batch(client, name, copies)
-    client.send("week/orders", {"part": part, "quantity": quantity, "due": due, "urgent": urgent})
-
-
-def week(d, client: Client, address: str) -> None:
-    """Three parts ordered at once, more than three machines print in time."""
-    for row in ORDERS:
-        ordered(client, *row)
+def week(d, address: str) -> None:
+    """The demo's orders, told as a plan; one plate prints. Its traveller as a phone shows it."""
     d.get(address + "week")
-    see(d, "[data-testid=plate-run]").click()
-    see(d, "[data-testid=plate-here]")
+    for button in wait(d, lambda d: d.find_elements(By.XPATH, "//button[text()='Take this plan']")):
+        button.click()
+    label = see(d, "[data-testid=plate-run]")
+    label.send_keys(Keys.ENTER)
+    wait(d, lambda d: d.find_elements(By.XPATH, "//button[text()='Start now']"))[0].click()
+    see(d, "[data-testid=plate-run][data-state=printing]", 60)
+    time.sleep(40)
     keep(d, "week")
+    link = d.find_element(By.XPATH, "//a[text()='traveller']").get_attribute("href")
+    phone = {"width": 390, "height": 844, "deviceScaleFactor": 1, "mobile": True}
+    d.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", phone)
+    d.get(link)
+    for step in ("load", "clean"):
+        see(d, f"button[data-step={step}]").click()
+    keep(d, "traveller")
+    d.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+
+
+def card(d, address: str) -> None:
+    d.get(address + "cards/insert")
+    see(d, "[data-testid=card]")
+    given = {"outer_mm": "5.6", "length_mm": "8", "shear_mpa": "18", "width_mm": "0.45", "layer_mm": "0.2"}
+    for name, text in given.items():
+        for field in d.find_elements(By.NAME, name):
+            field.send_keys(text)
+    wait(d, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-testid=put-in]"))
+    keep(d, "card")
 
 
 def remedies(d, page) -> None:
@@ -189,7 +202,6 @@ def main(address: str) -> None:
             page.send_keys("=")
         d.find_element(By.XPATH, "//label[contains(., 'by weights')]/input").click()
         wait(d, lambda d: d.find_elements(By.XPATH, "//button[@role='tab'][text()='weighted']"))[0].click()
-        keep(d, "side-by-side")
         page.send_keys("t.")
         see(d, "[role=combobox]").send_keys("candidate 1")
         keep(d, "dark")
@@ -210,9 +222,6 @@ def main(address: str) -> None:
         ActionChains(d).move_to_element_with_offset(log, 0, 90).perform()
         see(d, "[data-testid=layer-drawn]")
         keep(d, "overhangs")
-        d.find_element(By.CSS_SELECTOR, "[data-finding] button").click()
-        see(d, "[data-testid=finding-told]")
-        keep(d, "finding")
         remedies(d, page)
         strength(d, page)
         for more in (afterwards, pieces, walls):
@@ -221,7 +230,8 @@ def main(address: str) -> None:
         d.get(address)
         client = Client(address, "marrow", "float-and-sluice")
         batch(d, client)
-        week(d, client, address)
+        week(d, address)
+        card(d, address)
         d.get(address)
         wait(d, lambda d: not d.find_elements(By.XPATH, "//*[text()='being calculated']"), 300)
         keep(d, "parts")
