@@ -42,6 +42,13 @@ def test_a_column_of_readings_is_pasted(page, address):
     wait(page, lambda d: "2 readings say little" in see(d, "[data-testid=card]").text)
 
 
+def test_sizes_of_hardware_are_looked_up(page, address):
+    page.get(address + "cards")
+    wait(page, lambda d: d.find_elements(By.LINK_TEXT, "Sizes of standard hardware"))[0].click()
+    row = see(page, "[data-testid=sizes] [data-size=M5]").text.split()
+    assert row[:2] == ["M5", "0.8"] and "ISO" in see(page, "[data-testid=sizes] footer").text
+
+
 def test_a_card_on_a_phone_and_what_cannot_be(page, address):
     size = {"width": 390, "height": 844, "deviceScaleFactor": 1, "mobile": True}
     page.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)

@@ -57,6 +57,26 @@ def list_cards(request: HttpRequest):
     return bridge.cards()
 
 
+class SizeOut(Schema):
+    """One number of one size of an item, of a published standard."""
+
+    item: str
+    size: str
+    key: str
+    value: float
+    unit: str
+    source: str
+    sure: str
+    doubtful: bool
+    note: str
+
+
+@router.get("/sizes", response=list[SizeOut], operation_id="list_sizes")
+def list_sizes(request: HttpRequest):
+    """Threads, screws, nuts, washers, pins, keys, inserts."""
+    return bridge.sizes()
+
+
 @router.post("", response={200: CardAnswer, 404: Problem, 422: Problem}, operation_id="answer_card")
 def answer_card(request: HttpRequest, payload: CardIn):
     kinds = bridge.kinds_of(payload.card)

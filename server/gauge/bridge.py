@@ -5,6 +5,7 @@ from typing import Any
 from hewel_engine.errors import InputError
 from hewel_engine.reckoning.card import UNITS
 from hewel_engine.reckoning.cards import CARDS
+from hewel_engine.reckoning.sizes import sizes as sizes_of_standards
 
 __all__ = ["InputError"]
 
@@ -45,3 +46,15 @@ def answered(key: str, given: dict[str, str]) -> dict[str, Any]:
     inputs = card.read(given)
     outputs, notes = card.reckon(**inputs)
     return {"inputs": inputs, "outputs": outputs, "warnings": [n["message"] for n in notes]}
+
+
+def sizes() -> list[dict[str, Any]]:
+    """The table of sizes: every number with its source and how sure it is."""
+    words = lambda text: text.replace("_", " ")
+    return [
+        {
+            "item": words(s.item), "size": s.size, "key": words(s.key), "value": s.value, "unit": s.unit,
+            "source": s.source, "sure": s.sure, "doubtful": s.doubtful, "note": s.note,
+        }
+        for s in sizes_of_standards()
+    ]  # fmt: skip

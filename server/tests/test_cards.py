@@ -49,5 +49,12 @@ def test_what_cannot_be_is_refused_in_words(client, inputs, words):
     assert answer.status_code == 422 and words in answer.json()["message"] and answer.json()["hint"]
 
 
+def test_sizes_say_where_they_are_from_and_how_sure_they_are(client):
+    rows = client.get("/api/cards/sizes").json()
+    pitch = next(r for r in rows if (r["item"], r["size"], r["key"]) == ("thread coarse", "M5", "pitch"))
+    assert (pitch["value"], pitch["unit"], pitch["doubtful"]) == (0.8, "mm", False) and "ISO" in pitch["source"]
+    assert any(r["doubtful"] and r["sure"] for r in rows)
+
+
 def test_there_is_no_such_card(client):
     assert ask(client, "nothing").status_code == 404

@@ -15,6 +15,15 @@ export const useCards = () =>
     staleTime: Infinity,
   });
 
+export type Size = Schemas["SizeOut"];
+
+export const useSizes = () =>
+  useQuery({
+    queryKey: ["sizes"],
+    queryFn: () => take<Size[]>(client.GET("/api/cards/sizes")),
+    staleTime: Infinity,
+  });
+
 export const useCardAnswer = (card: string, inputs: Record<string, string>, wanted: boolean) =>
   useQuery({
     queryKey: ["card", card, inputs],

@@ -8,6 +8,10 @@ import { type Card, useCardAnswer, useCards } from "../../api/cards";
 import { ApiProblem } from "../../api/client";
 import { said, wanting } from "../../domain/cards";
 import { Heading, Input, Trouble } from "../../ui/controls";
+import { Sizes } from "./Sizes";
+
+/** Stands in the address in place of a card. */
+const SIZES = "sizes";
 
 interface Props {
   /** Key of the card that is looked at. */
@@ -28,11 +32,19 @@ export function Cards({ here, given, onGiven }: Props) {
     <div className="grid h-full grid-cols-[240px_1fr] max-sm:block max-sm:overflow-y-auto">
       <nav
         aria-label="Cards"
-        className={`min-h-0 overflow-y-auto border-r-[1.4px] border-ink p-3.5 ${card ? "max-sm:hidden" : ""}`}
+        className={`min-h-0 overflow-y-auto border-r-[1.4px] border-ink p-3.5 ${(card ?? here === SIZES) ? "max-sm:hidden" : ""}`}
       >
         <Heading>Gauge cards</Heading>
         <Input label="Find" value={sought} onChange={(e) => setSought(e.target.value)} className="w-full" />
-        <ul className="pt-2">
+        <Link
+          to="/cards/$card"
+          params={{ card: SIZES }}
+          search={{}}
+          className={`mt-2 block border-b border-ink py-1 max-sm:py-2.5 ${here === SIZES ? "bg-lit font-semibold" : "hover:bg-raised"}`}
+        >
+          Sizes of standard hardware
+        </Link>
+        <ul>
           {found.map((c) => (
             <li key={c.key}>
               <Link
@@ -49,7 +61,9 @@ export function Cards({ here, given, onGiven }: Props) {
         </ul>
       </nav>
       <section className="min-h-0 overflow-y-auto p-5 max-sm:p-4" aria-label="Card">
-        {card ? (
+        {here === SIZES ? (
+          <Sizes item={given.item ?? ""} onItem={(item) => onGiven({ item })} />
+        ) : card ? (
           <Filled card={card} given={given} onGiven={onGiven} key={card.key} />
         ) : here ? (
           <Trouble message={`There is no card “${here}”.`} hint="Take one from the list." />
