@@ -57,7 +57,7 @@ def list_cards(request: HttpRequest):
     return bridge.cards()
 
 
-class SizeOut(Schema):
+class HardwareSize(Schema):
     """One number of one size of an item, of a published standard."""
 
     item: str
@@ -71,7 +71,7 @@ class SizeOut(Schema):
     note: str
 
 
-@router.get("/sizes", response=list[SizeOut], operation_id="list_sizes")
+@router.get("/sizes", response=list[HardwareSize], operation_id="list_sizes")
 def list_sizes(request: HttpRequest):
     """Threads, screws, nuts, washers, pins, keys, inserts."""
     return bridge.sizes()

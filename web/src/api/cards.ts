@@ -15,7 +15,7 @@ export const useCards = () =>
     staleTime: Infinity,
   });
 
-export type Size = Schemas["SizeOut"];
+export type Size = Schemas["HardwareSize"];
 
 export const useSizes = () =>
   useQuery({

@@ -3665,6 +3665,30 @@ export interface components {
             z_mm: number;
         };
         /**
+         * HardwareSize
+         * @description One number of one size of an item, of a published standard.
+         */
+        HardwareSize: {
+            /** Doubtful */
+            doubtful: boolean;
+            /** Item */
+            item: string;
+            /** Key */
+            key: string;
+            /** Note */
+            note: string;
+            /** Size */
+            size: string;
+            /** Source */
+            source: string;
+            /** Sure */
+            sure: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * HeadlineOut
          * @description One phrase of what the list of walls comes to; ``grave``: a wall fails there.
          */
@@ -7407,7 +7431,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SizeOut"][];
+                    "application/json": components["schemas"]["HardwareSize"][];
                 };
             };
         };
