@@ -164,6 +164,7 @@ def test_a_fault_is_recorded_with_what_was_seen(address, desk, order, client, tm
         can = "//button[text()='It is cleared away'][not(@disabled)]"
         wait(page, lambda d: d.find_elements(By.XPATH, can))[0].click()
         see(page, "[data-testid=traveller] select")
+    until(lambda: not [r for r in client.get("week")["runs"] if r["print"]], 30)
 
 
 def test_an_order_that_is_withdrawn_leaves_no_plate(desk):

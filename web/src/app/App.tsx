@@ -37,15 +37,18 @@ const client: QueryClient = new QueryClient({
   defaultOptions: { queries: { refetchOnWindowFocus: false, staleTime: 2000 } },
 });
 
-const root = createRootRoute({
-  notFoundComponent: () => (
+const root = createRootRoute();
+/** Pages of the desk, below its head. */
+const desk = createRoute({ getParentRoute: () => root, id: "desk", component: Frame });
+const nothing = createRoute({
+  getParentRoute: () => desk,
+  path: "$",
+  component: () => (
     <div className="p-5">
       <Trouble message="There is nothing at this address." hint="Go back to the list of parts (key l)." />
     </div>
   ),
 });
-/** Pages of the desk, below its head. */
-const desk = createRoute({ getParentRoute: () => root, id: "desk", component: Frame });
 const shelf = createRoute({ getParentRoute: () => desk, path: "/", component: Shelf });
 const people = createRoute({ getParentRoute: () => desk, path: "/people", component: People });
 const farm = createRoute({ getParentRoute: () => desk, path: "/farm", component: Farm });
@@ -108,6 +111,7 @@ const router = createRouter({
       week,
       cards,
       card,
+      nothing,
       workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, walls, strength, batch]),
     ]),
   ]),
