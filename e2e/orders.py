@@ -14,7 +14,7 @@ def chosen_batch(client: Client, name: str, copies: int, machine: str = "Weir 22
     model = next(r["id"] for r in client.get("farm")["records"] if r["record"]["name"] == machine)
     found = next(p for p in client.get("parts") if p["name"] == name)["id"]
     part = lambda: client.get(f"parts/{found}")
-    if part()["choice"] is None or part()["job"]["process"]["machine"] != model:
+    if part()["choice"] is None or part()["process"]["given"]["machine"] != model:
         client.send(f"studies/of/{found}", {"base": part()["version"], "machine": model, "material": "petg"})
         study = until(lambda: (s := client.get(f"studies/{part()['study']}"))["work"]["state"] == "done" and s)
         given = {"base": part()["version"], "up": study["candidates"][0]["up"], "reason": "as it was made"}

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from gauge import bridge
 from hewel.quantities import NotUnderstood, in_unit
-from hewel.refusal import Problem, Refused, not_found, unusable
+from hewel.refusal import Problem, not_found
 
 router = Router(tags=["cards"])
 MOST = 4000
@@ -45,7 +45,15 @@ class CardIn(Schema):
     inputs: dict[str, str] = Field(max_length=40)
 
 
+class CardProblem(Schema):
+    message: str
+    hint: str
+
+
 class CardAnswer(Schema):
+    """``problem`` where there is no answer: a card is asked while it is being typed, so that is no error."""
+
+    problem: CardProblem | None = None
     inputs: dict[str, Any]
     outputs: dict[str, Any]
     """None where there is no such value."""
@@ -77,25 +85,28 @@ def list_sizes(request: HttpRequest):
     return bridge.sizes()
 
 
-@router.post("", response={200: CardAnswer, 404: Problem, 422: Problem}, operation_id="answer_card")
+@router.post("", response={200: CardAnswer, 404: Problem}, operation_id="answer_card")
 def answer_card(request: HttpRequest, payload: CardIn):
     kinds = bridge.kinds_of(payload.card)
     if kinds is None:
         raise not_found("card")
     given = {}
-    for name, text in payload.inputs.items():
-        kind, unit = kinds.get(name, ("number", ""))
-        given[name] = _plain(name, text.strip()[:MOST], kind, unit)
     try:
+        for name, text in payload.inputs.items():
+            kind, unit = kinds.get(name, ("number", ""))
+            given[name] = _plain(text.strip()[:MOST], kind, unit)
         return bridge.answered(payload.card, {name: text for name, text in given.items() if text})
-    except bridge.InputError as error:
-        raise unusable(error) from None
-
-
-def _plain(name: str, text: str, kind: str, unit: str) -> str:
-    """What was typed as plain numbers in the card's own unit; empty where nothing was."""
-    words = text.split(",") if kind == "list" else [text]
-    try:
-        return ",".join(repr(in_unit(word, unit)) for word in words if word.strip())
     except NotUnderstood as error:
-        raise Refused("bad_value", f"{name.replace('_', ' ')}: {error}", "Correct it.", 422) from None
+        return _none(f"{name.replace('_', ' ')}: {error}", "Correct it.")
+    except bridge.InputError as error:
+        return _none(error.message, error.hint)
+
+
+def _none(message: str, hint: str) -> dict:
+    return {"problem": {"message": message, "hint": hint}, "inputs": {}, "outputs": {}, "warnings": []}
+
+
+def _plain(text: str, kind: str, unit: str) -> str:
+    """What was typed as plain numbers in the card's own unit; empty where nothing was. Raises NotUnderstood."""
+    words = text.split(",") if kind == "list" else [text]
+    return ",".join(repr(in_unit(word, unit)) for word in words if word.strip())

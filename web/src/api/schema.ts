@@ -2614,7 +2614,10 @@ export interface components {
             /** Worst Overhang Deg */
             worst_overhang_deg: number;
         };
-        /** CardAnswer */
+        /**
+         * CardAnswer
+         * @description ``problem`` where there is no answer: a card is asked while it is being typed, so that is no error.
+         */
         CardAnswer: {
             /** Inputs */
             inputs: {
@@ -2624,6 +2627,7 @@ export interface components {
             outputs: {
                 [key: string]: unknown;
             };
+            problem?: components["schemas"]["CardProblem"] | null;
             /** Warnings */
             warnings: string[];
         };
@@ -2680,6 +2684,13 @@ export interface components {
             unit: string;
             /** Words */
             words: string;
+        };
+        /** CardProblem */
+        CardProblem: {
+            /** Hint */
+            hint: string;
+            /** Message */
+            message: string;
         };
         /**
          * CarriedOut
@@ -7398,15 +7409,6 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -87,7 +87,7 @@ interface FilledProps {
 function Filled({ card, given, onGiven }: FilledProps) {
   const missing = wanting(card.inputs, given);
   const answer = useCardAnswer(card.key, given, missing.length === 0);
-  const problem = answer.error instanceof ApiProblem ? answer.error : null;
+  const problem = answer.data?.problem ?? (answer.error instanceof ApiProblem ? answer.error : null);
   const outputs = missing.length === 0 && !problem ? answer.data?.outputs : undefined;
   return (
     <article className="max-w-[720px] border border-ink bg-raised p-4" data-testid="card">
