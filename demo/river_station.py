@@ -34,6 +34,10 @@ class DemoOrder:
     days: int
 
 
+ORDERS = {"Board clip": DemoOrder(8, 96, 1), "Rail spacer": DemoOrder(12, 24, 6)}
+"""By the name of a part what is ordered of it."""
+
+
 @dataclass(frozen=True)
 class DemoPart:
     name: str
@@ -42,7 +46,6 @@ class DemoPart:
     data: bytes
     job: dict = field(default_factory=dict)
     """Sections of its job that somebody has written already."""
-    ordered: DemoOrder | None = None
 
 
 def box(x: float, y: float, z: float, at: tuple[float, float, float] = (0, 0, 0)) -> m3.Manifold:
@@ -396,13 +399,11 @@ def demo_files() -> list[DemoPart]:
             "board-clip.stl",
             "Ordered in a number that the hands' hours do not allow by the day: longer hours would.",
             write_stl(solid_mesh(board_clip())),
-            ordered=DemoOrder(8, 96, 1),
         ),
         DemoPart(
             "Rail spacer",
             "rail-spacer.stl",
             "Ordered by the dozen, with days to spare.",
             write_stl(solid_mesh(rail_spacer())),
-            ordered=DemoOrder(12, 24, 6),
         ),
     ]

@@ -9,7 +9,7 @@ from django.utils import timezone
 from batch import actions as batches
 from batch.models import BatchAnalysis
 from batch.stage import BATCH
-from demo.river_station import PEOPLE, WORKSHOP, DemoOrder, demo_files
+from demo.river_station import ORDERS, PEOPLE, WORKSHOP, DemoOrder
 from farm import queries as farm
 from parts.models import Part
 from stages.stage import calculate
@@ -27,8 +27,7 @@ WHY = "stands flat, nothing hangs"
 def ordered(part: Part, work: Work) -> DemoOrder | None:
     """What the demo orders of a part; None of any other one."""
     mine = work.by.username == PEOPLE[0][0] and part.workshop.name == WORKSHOP
-    known = {f.name: f.ordered for f in demo_files() if f.ordered} if mine else {}
-    return known.get(part.name)
+    return ORDERS.get(part.name) if mine else None
 
 
 def _directions_known(work: Work) -> None:

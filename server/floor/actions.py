@@ -18,10 +18,9 @@ from store import actions as store
 from studies.view import DirectedJob
 from week.improving import improve
 from week.models import Order, Print, Tick
-from week.view import machines_of
+from week.view import BY_HAND, machines_of
 
 State = Print.State
-BY_HAND = "by_hand"
 
 
 def print_of(user: User, print_id: UUID | str) -> Print:
@@ -106,8 +105,8 @@ def take_off(user: User, print_id: UUID, good: int, bad: int) -> Print:
     """The plate is off its machine and its parts are counted; what is missing then is planned on one more plate."""
     require(user, "print")
     p, now = print_of(user, print_id), timezone.now()
-    copies = p.order.plates[p.number]["copies"]
-    if p.state not in (State.FINISHED, State.PRINTING) or (p.state == State.PRINTING and _reached(user, p) != BY_HAND):
+    copies, by_hand = p.order.plates[p.number]["copies"], _reached(user, p) == BY_HAND
+    if p.state != State.FINISHED and not (by_hand and p.state == State.PRINTING):
         raise Refused(
             "not_now", f"This print {TOLD.get(p.state, 'is done')}.", "Only a finished plate is counted.", 409
         )
@@ -120,7 +119,7 @@ def take_off(user: User, print_id: UUID, good: int, bad: int) -> Print:
         )
     p.state, p.good, p.bad, p.left_s, p.words = State.DONE, good, bad, 0.0, ""
     p.save(update_fields=["state", "good", "bad", "left_s", "words"])
-    if _reached(user, p) == BY_HAND:
+    if by_hand:
         free(p, now)
     else:
         p.wish = "clear"

@@ -78,7 +78,7 @@ def report_of(row: Any) -> Report | None:
             row["phase"], None if ticket is None else str(ticket)[:64], whole("layer"), whole("layers"),
             left if 0 <= left < 1e8 else 0.0, str(row.get("words") or "")[:200],
         )  # fmt: skip
-    except (TypeError, ValueError):
+    except (TypeError, ValueError, OverflowError):
         return None
 
 
@@ -88,7 +88,7 @@ class SimulatedFarm:
     def look(self, machines: list[str]) -> dict[str, Report]:
         try:
             rows = self._ask("machines", None)["machines"]
-        except OSError:
+        except (OSError, Declined, ValueError, KeyError):
             return {}
         known = {row.get("id"): report_of(row) for row in rows}
         # A machine that it has never heard of has nothing on it.

@@ -16,9 +16,9 @@ from strength import queries as strength
 from strength.job import service_of
 from strength.printing import loads_said
 from studies.view import DirectedJob
-from week.models import Order, Print
+from week.models import Order
 from week.queries import print_out
-from week.view import machines_of
+from week.view import BY_HAND, machines_of
 
 MASS_TOLERANCE = 0.05
 """Share by which a good part's mass may differ: under-extrusion beyond it has cost strength."""
@@ -46,10 +46,10 @@ def traveller_of(order: Order, number: int, now: datetime) -> dict[str, Any]:
         "part": order.part.name,
         "copies": row["copies"],
         "machine": machine and machine["name"],
-        "reached": machine["reached"] if machine else "by_hand",
+        "reached": machine["reached"] if machine else BY_HAND,
         "model": names_of(order),
         "machines": [
-            {"key": m["key"], "name": m["name"], "free": not _held(m["key"])}
+            {"key": m["key"], "name": m["name"], "free": not m["holds"]}
             for m in names.values()
             if m["model"] == str(order.machine_id)
         ],
@@ -60,10 +60,6 @@ def traveller_of(order: Order, number: int, now: datetime) -> dict[str, Any]:
         "cautions": needs.cautions(view.job),
         "steps": [s | {"ticked": ticked.get(s["key"])} for s in steps_of(view, order, number)],
     }
-
-
-def _held(machine: str) -> bool:
-    return Print.objects.filter(machine=machine, cleared=None).exists()
 
 
 def names_of(order: Order) -> str:

@@ -1,9 +1,10 @@
 """The only file of this app that calls the engine."""
 
+from dataclasses import asdict
 from typing import Any
 
 from hewel_engine.errors import InputError
-from hewel_engine.reckoning.card import UNITS
+from hewel_engine.reckoning.card import named
 from hewel_engine.reckoning.cards import CARDS
 from hewel_engine.reckoning.sizes import sizes as sizes_of_standards
 
@@ -11,11 +12,8 @@ __all__ = ["InputError"]
 
 
 def _named(key: str) -> dict[str, str]:
-    """A key as people read it, and its unit."""
-    for ending, unit in UNITS.items():
-        if key.endswith(ending):
-            return {"key": key, "words": key.removesuffix(ending).replace("_", " "), "unit": unit}
-    return {"key": key, "words": key.replace("_", " "), "unit": ""}
+    words, unit = named(key)
+    return {"key": key, "words": words, "unit": unit}
 
 
 def cards() -> list[dict[str, Any]]:
@@ -52,9 +50,5 @@ def sizes() -> list[dict[str, Any]]:
     """The table of sizes: every number with its source and how sure it is."""
     words = lambda text: text.replace("_", " ")
     return [
-        {
-            "item": words(s.item), "size": s.size, "key": words(s.key), "value": s.value, "unit": s.unit,
-            "source": s.source, "sure": s.sure, "doubtful": s.doubtful, "note": s.note,
-        }
-        for s in sizes_of_standards()
-    ]  # fmt: skip
+        asdict(s) | {"item": words(s.item), "key": words(s.key), "doubtful": s.doubtful} for s in sizes_of_standards()
+    ]

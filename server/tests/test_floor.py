@@ -213,7 +213,14 @@ def test_a_machine_reached_by_files_gets_its_ticket_and_says_how_it_is(client, e
     follow(timezone.now())
     p.refresh_from_db()
     assert (p.state, p.layer, p.left_s) == (State.PRINTING, 7, 60.0)
-    for junk in (b"{", b"[]", b'{"phase": "dancing"}', b'{"phase": "printing", "left_s": "soon"}', b"\xff" * 99):
+    for junk in (
+        b"{",
+        b"[]",
+        b'{"phase": "dancing"}',
+        b'{"phase": "printing", "left_s": "soon"}',
+        b'{"phase": "printing", "layer": Infinity}',
+        b"\xff" * 99,
+    ):
         status.write_bytes(junk)
         follow(timezone.now())
         p.refresh_from_db()

@@ -119,7 +119,7 @@ def take_what_if(user: User, without: list[str], people: int | None, hours: floa
     given = hands_of(user.workshop)
     if people is not None or hours > 0:
         days = [day and [day[0], min(day[1] + hours, 24.0)] for day in given["days"]]
-        set_hands(user, days, people or given["people"])
+        _write_hands(user, days, people or given["people"])
         if Plan.objects.filter(workshop=user.workshop).exists():
             take_plan(user, anew=True)
     improve(user)
@@ -128,6 +128,11 @@ def take_what_if(user: User, without: list[str], people: int | None, hours: floa
 @transaction.atomic
 def set_hands(user: User, days: list[list[float] | None], people: int) -> None:
     require(user, "edit")
+    _write_hands(user, days, people)
+    improve(user)
+
+
+def _write_hands(user: User, days: list[list[float] | None], people: int) -> None:
     for hours in days:
         if hours is not None and not 0 <= hours[0] < hours[1] <= 24:
             raise Refused("bad_value", "A day begins before it ends.", "Give hours from 0 to 24, like 8 and 17.", 422)
@@ -135,4 +140,3 @@ def set_hands(user: User, days: list[list[float] | None], people: int) -> None:
         raise Refused("bad_value", "Nobody would ever be there.", "Give at least one day its hours.", 422)
     made, _ = Hands.objects.update_or_create(workshop=user.workshop, defaults={"days": days, "people": people})
     record(user, "hands' hours set", made, after={"days": days, "people": people})
-    improve(user)

@@ -26,6 +26,8 @@ def hands_of(workshop: Workshop) -> dict:
     return {"days": found.days, "people": found.people} if found else {"days": working_days(), "people": 1}
 
 
+BY_HAND = "by_hand"
+"""How a machine is reached where somebody starts its plates."""
 ALONE = {"id": "1", "in_service": True}
 """The one machine of a model whose record names none."""
 
@@ -39,7 +41,8 @@ def machines_of(workshop: Workshop) -> list[dict]:
         {
             "key": f"{sheet.id}:{unit['id']}",
             "name": unit.get("name", sheet.content["record"]["name"]),
-            "reached": unit.get("reached", "by_hand"),
+            "reached": unit.get("reached", BY_HAND),
+            "holds": f"{sheet.id}:{unit['id']}" in holding,
             "in_service": unit["in_service"],
             "pushes": sheet.content["record"]["values"].get("release", {}).get("value") == "pushed off",
             "model": str(sheet.id),
@@ -48,7 +51,7 @@ def machines_of(workshop: Workshop) -> list[dict]:
         for sheet in farm.machine_records(workshop)
         for unit in sheet.content["record"].get("machines") or [ALONE]
     ]
-    return [m for m in rows if m["in_service"] or m["key"] in holding]
+    return [m for m in rows if m["in_service"] or m["holds"]]
 
 
 KEPT_DONE = timedelta(days=2)

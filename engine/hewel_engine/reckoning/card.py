@@ -28,7 +28,7 @@ class Input:
 
     @property
     def unit(self) -> str:
-        return next((unit for ending, unit in UNITS.items() if self.name.endswith(ending)), "")
+        return named(self.name)[1]
 
     def read(self, text: str) -> Any:
         """Raises InputError ``bad_options``."""
@@ -71,6 +71,12 @@ UNITS = {
     "_mm_n": "mm/N", "_n_mm": "N/mm", "_nmm": "N·mm", "_mm2": "mm²", "_mm3": "mm³", "_mm4": "mm⁴", "_mm": "mm",
     "_mpa": "MPa", "_deg": "°", "_per_k": "1/K", "_percent": "%", "_ppm": "ppm", "_n": "N", "_s": "s", "_k": "K",
 }  # fmt: skip
+
+
+def named(key: str) -> tuple[str, str]:
+    """A key as people read it, and its unit."""
+    ending = next((e for e in UNITS if key.endswith(e)), "")
+    return key.removesuffix(ending).replace("_", " "), UNITS.get(ending, "")
 
 
 @dataclass(frozen=True)

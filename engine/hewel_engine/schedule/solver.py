@@ -93,15 +93,15 @@ class _Farm:
 
     def _plate(self, p: Plate, plates: list[Plate], own: list[Machine]) -> Plate:
         """Rounded up it has time for another material wherever there are several."""
-        stops, at, before = [], 0.0, 0.0
-        for stop in p.steps:
-            at, before = at + self.whole(stop.at - before), stop.at
+        stops, at = [], 0.0
+        for span, stop in p.legs:
+            at += self.whole(span)
             stops.append(Stop(at, self.whole(stop.hands), stop.what))
         several = len({m.material for m in own} | {q.material for q in plates if q.model == p.model}) > 1
         change = max(m.change_hands for m in own) if self.up and several and p.material else 0.0
         return replace(
             p,
-            seconds=at + self.whole(p.seconds - before), stops=tuple(stops), material="",
+            seconds=at + self.whole(p.rest), stops=tuple(stops), material="",
             start_hands=self.whole(p.start_hands + change), end_hands=self.whole(p.end_hands),
             ready=self.whole(p.ready), due=p.due if p.due == inf else GRID * (floor if self.up else ceil)(p.due / GRID),
         )  # fmt: skip
@@ -175,13 +175,13 @@ class _Model:
         start = visit(least, least, hands) if hands else m.new_int_var(least, self.last, "")
         if not hands:
             moments.append(start)
-        reached, least, before = start + hands, least + hands, 0
-        for stop in plate.stops:
-            span, hands = steps(stop.at) - before, steps(stop.hands)
-            reached, least, before = reached + span, least + span, steps(stop.at)
+        reached, least = start + hands, least + hands
+        for leg, stop in plate.legs:
+            span, hands = steps(leg), steps(stop.hands)
+            reached, least = reached + span, least + span
             if hands:
                 reached, least = visit(reached, least, hands) + hands, least + hands
-        span, hands = steps(plate.seconds) - before, steps(plate.end_hands)
+        span, hands = steps(plate.rest), steps(plate.end_hands)
         own = [x for x in self.farm.machines if x.model == plate.model]
         done = reached + span
         if hands and not own[0].pushes:

@@ -42,6 +42,17 @@ class Plate:
         """Its stops in their order."""
         return sorted(self.stops, key=lambda s: s.at)
 
+    @property
+    def legs(self) -> list[tuple[float, Stop]]:
+        """s of printing up to each stop from the one before, and the stop."""
+        steps = self.steps
+        return [(stop.at - before, stop) for before, stop in zip([0.0, *(s.at for s in steps)], steps, strict=False)]
+
+    @property
+    def rest(self) -> float:
+        """s of printing after the last stop."""
+        return self.seconds - max((s.at for s in self.stops), default=0.0)
+
 
 @dataclass(frozen=True)
 class Machine:
@@ -224,14 +235,14 @@ def _run(plate: Plate, machine: Machine, hands: _Hands, at: float, change: float
         return taken[-1].at
 
     moments = [come(at, plate.start_hands + change)]
-    reached, before = moments[0] + plate.start_hands + change, 0.0
-    for stop in plate.steps:
-        reached, before = reached + stop.at - before, stop.at
+    reached = moments[0] + plate.start_hands + change
+    for span, stop in plate.legs:
+        reached += span
         if stop.hands > 0:
             moments.append(come(reached, stop.hands))
             reached = moments[-1] + stop.hands
     if not machine.pushes and plate.end_hands > 0:
-        moments.append(come(reached + plate.seconds - before, plate.end_hands))
+        moments.append(come(reached + plate.rest, plate.end_hands))
     hands.give_back(taken)
     return None if moments[-1] == inf else run_of(plate, machine.key, moments, change, asked, at)
 
@@ -246,13 +257,13 @@ def run_of(
     hands = plate.start_hands + change
     visits = [Visit(moments[0], hands, "change the material and start" if change else "start")] if hands > 0 else []
     begin = reached = moments[0] + hands
-    before, left = 0.0, list(moments[1:])
-    for stop in plate.steps:
-        reached, before = reached + stop.at - before, stop.at
+    left = list(moments[1:])
+    for span, stop in plate.legs:
+        reached += span
         if stop.hands > 0:
             visits.append(Visit(left.pop(0), stop.hands, stop.what))
             reached = visits[-1].end
-    end = free = reached + plate.seconds - before
+    end = free = reached + plate.rest
     if left:
         visits.append(Visit(left[0], plate.end_hands, "take off"))
         free = visits[-1].end
@@ -300,16 +311,16 @@ def fits(run: Run, machine: Machine, crew: Crew, others: Iterable[Run]) -> bool:
     machine is there and free.
     """
     others = list(others)
-    reached, before = run.begin, 0.0
+    reached = run.begin
     visits = [v for v in run.visits if v.at >= run.begin]
-    for stop in run.plate.steps:
-        reached, before = reached + stop.at - before, stop.at
+    for span, stop in run.plate.legs:
+        reached += span
         if stop.hands > 0:
             visit = visits.pop(0) if visits else None
             if visit is None or visit.at < reached - 1:
                 return False
             reached = visit.end
-    if run.end < reached + run.plate.seconds - before - 1 or run.free < run.end - 1:
+    if run.end < reached + run.plate.rest - 1 or run.free < run.end - 1:
         return False
     if not machine.pushes and run.plate.end_hands > 0 and len(visits) != 1:
         return False
