@@ -150,7 +150,7 @@ def web_packages() -> None:
 
 def web_build() -> None:
     stamp = Stamp(
-        "web-build", WEB / "src", WEB / "index.html", WEB / "vite.config.ts", WEB / "tsconfig.json",
+        "web-build", WEB / "src", WEB / "public", WEB / "index.html", WEB / "vite.config.ts", WEB / "tsconfig.json",
         WEB / "package-lock.json", needs=WEB / "dist" / "index.html",
     )  # fmt: skip
     if stamp.fresh():
@@ -159,7 +159,8 @@ def web_build() -> None:
         npm("run", "build")
         served = WEB / "dist" / "served"
         served.mkdir()
-        (WEB / "dist" / "assets").rename(served / "assets")
+        for name in ("assets", "offline.js"):
+            (WEB / "dist" / name).rename(served / name)
         run([VENV / "bin/python", "-m", "whitenoise.compress", "--quiet", served])  # sent as they lie
         stamp.set()
 

@@ -121,7 +121,7 @@ CONTENT_SECURITY_POLICY = {
         "img-src": [SELF, "data:", "blob:"],
         "font-src": [SELF],
         "connect-src": [SELF],
-        "worker-src": ["blob:"],
+        "worker-src": [SELF, "blob:"],
         "base-uri": [NONE],
         "form-action": [SELF],
         "frame-ancestors": [NONE],

@@ -10,6 +10,7 @@ import {
 } from "@tanstack/react-router";
 
 import { ApiProblem, api } from "../api/client";
+import { keepAnswers } from "../api/offline";
 import { useSession } from "../api/queries";
 import { Cards } from "../features/cards/Cards";
 import { Farm } from "../features/farm/Farm";
@@ -36,6 +37,8 @@ const client: QueryClient = new QueryClient({
   }),
   defaultOptions: { queries: { refetchOnWindowFocus: false, staleTime: 2000 } },
 });
+
+keepAnswers(client, localStorage, window.location.pathname);
 
 const root = createRootRoute();
 /** Pages of the desk, below its head. */

@@ -5,6 +5,7 @@ import { useMemo } from "react";
 
 import { useCards } from "../api/cards";
 import { api } from "../api/client";
+import { forgetAnswers } from "../api/offline";
 import { useParts, useQueue, useSession, useSigns } from "../api/queries";
 import { type Command, Commands, useCommands } from "../ui/commands";
 import { turnTheme, useTheme } from "../ui/theme";
@@ -51,6 +52,7 @@ function Framed() {
   useCommands(commands);
   const leave = async () => {
     await api.signOut();
+    forgetAnswers(localStorage);
     client.clear();
     window.location.assign("/");
   };

@@ -1,10 +1,12 @@
 /** One plate for whoever stands at the machine: large steps to tick, its print, a fault with its photo. Made for a phone. */
 import { useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
+import { keepPage } from "../../api/offline";
 import { useSend, useSession } from "../../api/queries";
 import { type Traveller as Plate, useSeats, useTraveller, weekApi } from "../../api/week";
+import { moment } from "../../domain/figures";
 import { mayPrint } from "../../domain/roles";
 import { Button, Select, Trouble } from "../../ui/controls";
 import { Printing } from "./Printing";
@@ -16,6 +18,7 @@ export function Traveller({ order, number }: { order: string; number: number }) 
   const may = mayPrint(useSession().data?.role);
   const client = useQueryClient();
   const { send, trouble } = useSend();
+  useEffect(() => void keepPage(), []);
   const change = async (call: () => Promise<unknown>) => {
     if ((await send(call)) === undefined) return;
     await client.invalidateQueries({ queryKey: ["traveller", order, number] });
@@ -50,7 +53,9 @@ export function Traveller({ order, number }: { order: string; number: number }) 
         </header>
         {(away || kept.length > 0) && (
           <p className="border-l-4 border-ochre-mark bg-raised px-3 py-2" role="status" data-testid="kept">
-            {away ? "No connection. " : ""}
+            {away
+              ? `No connection: this is how it stood at ${moment(new Date(plate.dataUpdatedAt).toISOString())}. `
+              : ""}
             {kept.length > 0
               ? `${kept.length} ${kept.length === 1 ? "tick is" : "ticks are"} kept here and sent as soon as there is one.`
               : "What you tick is kept here and sent as soon as there is one."}
@@ -138,7 +143,7 @@ function Steps({ plate, kept, onTick }: StepsProps) {
                 ) : (
                   step.ticked && (
                     <span className="block text-[14px] text-second">
-                      {step.ticked.by}, {new Date(step.ticked.at).toLocaleTimeString([], { timeStyle: "short" })}
+                      {step.ticked.by}, {moment(step.ticked.at)}
                     </span>
                   )
                 )}
