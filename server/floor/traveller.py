@@ -97,12 +97,39 @@ def steps_of(view: DirectedJob, order: Order, number: int) -> list[dict[str, str
     steps = (order.part.recipe or {}).get("steps", [])
     marks = [s.get("set", {}).get("revision_count", 1) for s in steps if s["key"] == "mark"]
     carries = f" It carries the mark R{marks[-1]:.0f}." if marks else ""
-    good = f"No open layer, no lifted corner, no step in its height; it goes onto its mate.{carries}"
+    good = f"No open layer, no lifted corner, no step in its height. {fits_words(order.part.job)}{carries}"
     rows.append(("first", "Look at the first piece", good))
     if copies >= BREAK_FROM:
         rows.append(("break", f"Break 1 of the {copies}, none may fail", _break_words(view)))
     rows.append(("count", "Count good and bad parts", "A broken one is a bad one."))
     return [{"key": key, "words": words, "detail": detail} for key, words, detail in rows]
+
+
+FEEL = {
+    "press": "goes in with 20 to 80 N, as on a kitchen scale",
+    "location": "goes in by hand with 5 to 20 N, and does not rattle",
+    "sliding": "slides with less than 2 N, and does not rattle",
+    "free": "moves freely, with play to be felt",
+    "in_place": "turns by hand after one crack",
+}
+"""How each fit feels; after the classes of the clearance coupon."""
+LOOK = {
+    "seen": "no scar and no open line at",
+    "no_scar": "no scar at",
+    "sealing": "no line or seam that runs across",
+    "no_bruise": "no burr at",
+    "inside_corner": "its mate sits down into",
+}
+
+
+def fits_words(job: dict) -> str:
+    """What a first piece has to show at its touching faces."""
+    names = {r["id"]: r["name"] for r in job["regions"]["rows"]}
+    rows = [(r, names[r["on"]]) for r in job["touching"]["rows"] if r["on"] in names]
+    feels = [f"At {name}: {r['mate'] or 'its mate'} {FEEL[r['fit']]}." for r, name in rows if r["fit"]]
+    looks = [f"{LOOK[r['duty']]} {name}" for r, name in rows if not r["fit"] and r["duty"] in LOOK]
+    seen = [", ".join(looks)[0].upper() + ", ".join(looks)[1:] + "."] if looks else []
+    return " ".join([*feels, *seen]) or "It goes onto its mate."
 
 
 SEATS = SingleFlightCache[dict](64)

@@ -17,6 +17,7 @@ from test_week import chosen, hands, order, week  # noqa: F401 (fixtures)
 from farm.actions import amend
 from floor import following
 from floor.following import follow
+from floor.traveller import fits_words
 from hewel_engine.io.threemf import read_3mf
 from sheets.models import Sheet
 from simulated_farm.__main__ import Running, handler
@@ -292,6 +293,18 @@ def test_a_technician_ticks_the_traveller_also_later(client, ordered, engineer):
     wrong = {"ticks": [{"step": "dance", "at": late}]}
     assert other.post(f"{url}/ticks", wrong, content_type="application/json").json()["code"] == "not_found"
     assert start(other, ordered).status_code == 201, "a technician starts plates"
+
+
+def test_a_first_piece_is_tried_at_the_faces_that_touch():
+    names = [{"id": "a", "name": "Pivot bore"}, {"id": "b", "name": "the lid's rim"}, {"id": "c", "name": "Front"}]
+    touch = lambda on, duty, fit=None, mate="": {"on": on, "duty": duty, "fit": fit, "mate": mate}
+    rows = [touch("a", "mating", "sliding", "the axle"), touch("b", "sealing"), touch("c", "seen"), touch("gone", "seen")]
+    words = fits_words({"regions": {"rows": names}, "touching": {"rows": rows}})
+    assert words == (
+        "At Pivot bore: the axle slides with less than 2 N, and does not rattle. "
+        "No line or seam that runs across the lid's rim, no scar and no open line at Front."
+    )
+    assert fits_words({"regions": {"rows": names}, "touching": {"rows": []}}) == "It goes onto its mate."
 
 
 def test_the_traveller_on_paper_has_two_pages_at_most(client, ordered):
