@@ -9,6 +9,7 @@ from scipy.spatial import cKDTree
 from hewel_engine.errors import Note
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
+from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.voxels import Voxels, filled
 from hewel_engine.loads.cases import Case, LoadSet
 from hewel_engine.loads.equilibrium import balance
@@ -18,6 +19,7 @@ from hewel_engine.processes import Process
 from hewel_engine.strength import material_field
 from hewel_engine.strength.allowables import Circumstances, Factor, knock_downs, product
 from hewel_engine.strength.bricks import isotropic, layered
+from hewel_engine.strength.clamping import Clamp, Clamping, Squeeze, clamping_of, squeezed
 from hewel_engine.strength.edges import about_edges, reach_of, sharp_edges
 from hewel_engine.strength.lines import OUTLINE, PLAIN
 from hewel_engine.strength.loaded_bodies import loaded_bodies
@@ -74,6 +76,8 @@ class Stressed:
     """Windows that were read on a finer grid."""
     change: float | None = None
     """Share by which the last refinement changed the worst index; None where nothing was refined."""
+    clamping: Clamping | None = None
+    """What the bolts of the part do, where it has some."""
 
     @property
     def size(self) -> float:
@@ -143,8 +147,9 @@ def stressed(
     up: Array | None = None,
     solid: bool = False,
     watch: Watch = quiet,
+    clamps: list[Clamp] | None = None,
 ) -> Stressed:
-    """Solves every case. Without ``up`` stiffness does not depend on the build direction; with it, walls, skins, core
+    """Solves every case, and one newton in each bolt of ``clamps``. Without ``up`` stiffness does not depend on the build direction; with it, walls, skins, core
     and the layers' own stiffness are those of that direction. ``solid``: dense and isotropic all the same.
     Raises ``bad_loads``.
     """
@@ -159,21 +164,40 @@ def stressed(
     lines = {c.name: knock_downs(material, c.nature, c.cycles, around) for c in cases_of(loads)}
     asked = [(case, product(lines[case.name], "load")) for case in cases_of(loads)]
     model = model_of(mesh, faces, list(loads.holds), asked, voxels, fill.stiffness, fill.mass, law, material.e_xy)
+    squeezes: list[Squeeze] = []
+    if clamps:
+        model, squeezes = _with_bolts(mesh, model, clamps)
     answers = solve(model, watch)
     watch("reading the stress", 1.0)
     zones = zones_of(process, model.grid.size)
     points, kept, stress, averaged = read_stress(mesh, model, fill, answers, process, zones)
     found = [
         CaseStress(row.loading.case, s, row, lines[row.loading.case.name], by)
-        for row, s, (_, by) in zip(answers, stress, asked, strict=True)
+        for row, s, (_, by) in zip(answers, stress, asked, strict=False)
     ]
+    own = len(asked)
+    bolted = clamping_of(model, clamps, squeezes, answers[own:], stress[own:], answers[:own]) if clamps else None
     notes = list(model.notes)
     if averaged:
         words = f"At sharp inner edges, where stress has no limit, it is the mean over {process.width:.2g} mm."
         notes.append(Note("averaged_edges", words + " A root radius makes it a number."))
     notes += _thin(mesh, model.grid.size)
     mass = float(fill.mass.sum(dtype=float))
-    return Stressed(mesh, model, points, kept, found, zones, up, mass, notes)
+    return Stressed(mesh, model, points, kept, found, zones, up, mass, notes, clamping=bolted)
+
+
+def _with_bolts(mesh: Mesh, model: Model, clamps: list[Clamp]) -> tuple[Model, list[Squeeze]]:
+    """The model with a load of one newton for each bolt. Raises InputError ``bad_options`` where one has no seat, ``bad_loads`` where a face
+    that can only push would make sums of solutions wrong.
+    """
+    if model.footing.pressed.any():
+        raise bad_loads(
+            "A face that is only pressed lets go as the load grows, so bolts cannot be added to the solution.",
+            "Hold it as fixed or sliding to count bolts, and look at what it answers.",
+        )
+    rays = RayScene(mesh)
+    squeezes, loadings = zip(*(squeezed(model, rays, clamp) for clamp in clamps), strict=True)
+    return replace(model, loadings=(*model.loadings, *loadings)), list(squeezes)
 
 
 def in_service(found: Stressed, loads: LoadSet, material: Material, around: Circumstances) -> Stressed:
