@@ -298,7 +298,12 @@ def test_a_technician_ticks_the_traveller_also_later(client, ordered, engineer):
 def test_a_first_piece_is_tried_at_the_faces_that_touch():
     names = [{"id": "a", "name": "Pivot bore"}, {"id": "b", "name": "the lid's rim"}, {"id": "c", "name": "Front"}]
     touch = lambda on, duty, fit=None, mate="": {"on": on, "duty": duty, "fit": fit, "mate": mate}
-    rows = [touch("a", "mating", "sliding", "the axle"), touch("b", "sealing"), touch("c", "seen"), touch("gone", "seen")]
+    rows = [
+        touch("a", "mating", "sliding", "the axle"),
+        touch("b", "sealing"),
+        touch("c", "seen"),
+        touch("gone", "seen"),
+    ]
     words = fits_words({"regions": {"rows": names}, "touching": {"rows": rows}})
     assert words == (
         "At Pivot bore: the axle slides with less than 2 N, and does not rattle. "

@@ -17,6 +17,7 @@ from hewel_engine.edits.solids import made_by, mesh_of
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import Bore
+from hewel_engine.geometry.frames import unit
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.sections import Pose
 from hewel_engine.overhangs.truth import Overhang
@@ -160,7 +161,7 @@ class Bench:
             tool = at_the_plate(self.placed, step["key"], given)
         elif step["key"] in SIZED:
             centre = self.pose.over_plate(np.array(step["centre_mm"], float))
-            tool = next(sized(self.placed, step["key"], centre, given))
+            tool = next(sized(self.placed, step["key"], centre, given, *axis_of(self.pose, step)))
         else:
             number = _meant(self.placed, self.pose, step)
             if number is None:
@@ -173,6 +174,12 @@ class Bench:
             tool = way.make()
         seen = [mesh_of(body) for body in (tool.add - self.placed.solid, tool.remove ^ self.placed.solid)]
         return tool, *(self.pose.lying_back(m).triangles if len(m.faces) else np.zeros((0, 3, 3)) for m in seen)
+
+
+def axis_of(pose: Pose, step: dict) -> tuple[Array | None, Array | None]:
+    """The axis of a step and its other end over the plate, where it has them."""
+    way, end = step.get("axis"), step.get("end_mm")
+    return way and pose.turn @ unit(way), end and pose.over_plate(np.array(end, float))
 
 
 def _step(work: Workbench, step: dict) -> str | None:
@@ -230,7 +237,7 @@ def _sized(work: Workbench, step: dict, given: dict[str, float]) -> str | None:
     why = None
     centre = work.pose.over_plate(np.array(step["centre_mm"], float))
     try:
-        for tool in sized(work.placed, step["key"], centre, given):
+        for tool in sized(work.placed, step["key"], centre, given, *axis_of(work.pose, step)):
             try:
                 tool = original(work.fitting(tool, bool(step.get("may_fill"))))
             except Impossible as no:

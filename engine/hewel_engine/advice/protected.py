@@ -113,22 +113,42 @@ def _open_to(placed: PlacedPart, bore: Bore, way: Array, size: float) -> float:
     return size if far > bore.depth / 2 + 0.1 else 0.0
 
 
-def guarded(mesh: Mesh, protected: np.ndarray | None) -> tuple[Array, Array]:
-    """(n, 3) points just outside and just inside the ``protected`` facets."""
-    rows = np.zeros(0, int) if protected is None else np.asarray(protected, int)
-    spots, middle, off = mesh.triangles[rows], mesh.centroids[rows], TOUCHED * mesh.normals[rows]
-    places = [middle, *(0.8 * spots[:, i] + 0.2 * middle for i in range(3))]
-    return np.concatenate([p + off for p in places]), np.concatenate([p - off for p in places])
+SPACED = 1.0
+"""mm between places at which a protected face is looked at, where a tool comes near it."""
+MOST_SPOTS = 400
+"""Places along the longest side of one facet at most."""
 
 
-def touches(tool: Tool, guarded: tuple[Array, Array]) -> bool:
-    """Whether a tool adds material on a protected face, or takes some from under it."""
-    for body, points in zip((tool.add, tool.remove), guarded, strict=True):
-        if len(points) == 0 or body.is_empty():
+def guarded(mesh: Mesh, protected: np.ndarray | None) -> Array:
+    """(m, 3, 3) the ``protected`` facets."""
+    return mesh.triangles[np.zeros(0, int) if protected is None else np.asarray(protected, int)]
+
+
+def touches(tool: Tool, guarded: Array) -> bool:
+    """Whether a tool adds material on a protected face, or takes some from under it: places all over the facets that
+    lie in the box round it, just outside for what it adds, just inside for what it takes.
+    """
+    for body, side in ((tool.add, TOUCHED), (tool.remove, -TOUCHED)):
+        if len(guarded) == 0 or body.is_empty():
             continue
         mesh = mesh_of(body)
-        low, high = mesh.box
-        near = points[((points >= low) & (points <= high)).all(axis=1)]
-        if (winding_numbers(near, mesh.triangles) > 0.5).any():
+        low, high = mesh.box + np.array([[-TOUCHED], [TOUCHED]])
+        near = guarded[((guarded.min(axis=1) <= high) & (guarded.max(axis=1) >= low)).all(axis=1)]
+        spots = [spot for facet in near for spot in [_spots(facet, low, high, side)] if len(spot)]
+        if spots and (winding_numbers(np.concatenate(spots), mesh.triangles) > 0.5).any():
             return True
     return False
+
+
+def _spots(facet: Array, low: Array, high: Array, side: float) -> Array:
+    """(k, 3) places of a facet (3, 3), ``side`` mm off it, within a box."""
+    edges = np.roll(facet, -1, axis=0) - facet
+    normal = np.cross(edges[0], edges[1])
+    size = np.linalg.norm(normal)
+    if size == 0:
+        return np.zeros((0, 3))
+    count = int(np.clip(np.ceil(np.linalg.norm(edges, axis=1).max() / SPACED), 3, MOST_SPOTS))
+    a, b = np.meshgrid(np.arange(count) + 1 / 3, np.arange(count) + 1 / 3, indexing="ij")
+    shares = np.stack([a, b], -1)[a + b < count] / count
+    places = facet[0] + shares @ np.array([edges[0], -edges[2]]) + side * normal / size
+    return places[((places >= low) & (places <= high)).all(axis=1)]

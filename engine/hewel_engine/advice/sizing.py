@@ -14,8 +14,10 @@ from hewel_engine.edits.collars import collar
 from hewel_engine.edits.columns import Foot, column
 from hewel_engine.edits.hollows import Shell, inner, rooms_of
 from hewel_engine.edits.marks import DEPTH, mark
+from hewel_engine.edits.remedies import FOR_STEEL
 from hewel_engine.edits.ribs import DOWN, ribs
 from hewel_engine.edits.rounding import corners_of, rounded_corner
+from hewel_engine.edits.steel import Line, seated
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.geometry.features import Bore, Flat, find_flats
 from hewel_engine.geometry.mesh import Array, Mesh
@@ -98,8 +100,18 @@ def carrying_infill(process: Process) -> float:
     return ceil(100 * process.inner_width / process.clean_bridge - 1e-9) / 100
 
 
-def sized(placed: PlacedPart, key: str, centre: Array, given: dict[str, float]) -> Iterator[Tool]:
-    """The ways of doing one step at ``centre`` (3,) over the plate, best first. Raises Impossible."""
+def sized(
+    placed: PlacedPart, key: str, centre: Array, given: dict[str, float], way: Array | None = None,
+    end: Array | None = None,
+) -> Iterator[Tool]:  # fmt: skip
+    """The ways of doing one step at ``centre`` (3,) over the plate, best first; what is for steel has an axis along
+    ``way`` (3,), a key an ``end`` (3,). Raises Impossible.
+    """
+    if key in FOR_STEEL:
+        if way is None:
+            raise Impossible("It has no axis: say along which direction it goes in.")
+        yield seated(placed.solid, key, Line(centre, way), end, given, placed.process)
+        return
     made = {
         "wall": lambda: wall_tools(placed, centre, given.get("thickness_mm")),
         "hollow": lambda: [hollow_tool(placed, given)],

@@ -15,7 +15,7 @@ from hewel_engine.advice.placed_part import PlacedPart, reach_of, same_region
 from hewel_engine.advice.proposals import variants, ways_for
 from hewel_engine.advice.protected import Clear, Filled, guarded, touches
 from hewel_engine.edits.exact import Edit
-from hewel_engine.edits.remedies import BY_KEY, SIZED
+from hewel_engine.edits.remedies import BY_KEY, FOR_STEEL, SIZED
 from hewel_engine.edits.solids import bodies, dusted, mesh_of, sound
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.geometry.features import Bore
@@ -40,7 +40,8 @@ NEAR = 1.0
 """mm beside a region within which what is left of it lies."""
 LOWERED = 1e-6
 """mm above the plate from which on a part is lowered onto it again."""
-BRIDGED = ("stepped_bridging", "stepped_closing", "membrane", "hollow", "column", "collar", "webs", "fins", "mark")
+BRIDGED = ("stepped_bridging", "stepped_closing", "membrane", "hollow", "column", "collar", "webs", "fins", "mark",
+           *FOR_STEEL)  # fmt: skip
 """What leaves a bridge where something hung, over a hollow or in a letter: what lies below it counts as support volume
 all the same.
 """
@@ -131,7 +132,7 @@ class Workbench:
     pose: Pose
     bounds: Bounds
     clear: Clear
-    guarded: tuple[Array, Array]
+    guarded: Array
     """(n, 3) points just outside and just inside the protected faces."""
     supports: bool
     """Whether posts and pillars may be designed into the part."""
@@ -264,6 +265,8 @@ class Workbench:
             if same is not None and id(same) not in treated:
                 continue
             row = treated[id(same)] if same is not None else self._rest_of(rows, region)
+            if row is None and any(_within(tool.embeds, region) for _, _, tool, _ in rows):
+                continue
             if row is None:
                 near = [i for i, (_, _, tool, _) in enumerate(rows) if _reaches(tool, region)]
                 why = f"It would make a new finding: {named(region.kind)} {region.low:.1f} mm up."
@@ -313,7 +316,7 @@ class Workbench:
         down = np.array([0, 0, -by])
         self.solid, self.clear = self.solid.translate(down), self.clear.lowered(by)
         self.pose = replace(self.pose, shift=self.pose.shift + down)
-        self.guarded = tuple(points + down for points in self.guarded)
+        self.guarded = self.guarded + down
 
     def first_way(
         self, region: Overhang, keys: tuple[str, ...] | None, given: dict[str, float] | None = None, asked: bool = False
@@ -392,6 +395,12 @@ def place_of(region: Overhang) -> tuple:
 
 def _reaches(tool: Tool, region: Overhang) -> bool:
     """Whether a region lies in the box round what a tool changes."""
-    boxes = [np.array(body.bounding_box()) for body in (tool.add, tool.remove) if not body.is_empty()]
-    inside = lambda box: (region.centre >= box[:3] - NEAR).all() and (region.centre <= box[3:] + NEAR).all()
-    return any(inside(box) for box in boxes)
+    return _within(tool.add, region) or _within(tool.remove, region)
+
+
+def _within(body: Manifold, region: Overhang) -> bool:
+    """Whether a region lies in the box round a body."""
+    if body.is_empty():
+        return False
+    box = np.array(body.bounding_box())
+    return bool((region.centre >= box[:3] - NEAR).all() and (region.centre <= box[3:] + NEAR).all())

@@ -54,6 +54,18 @@ SIDES = Parameter("sides_count", "faces of the wall with ribs, 1 or 2", "", 1.0,
 REVISION = Parameter("revision_count", "number of the revision", "", 1.0, 999.0)
 LETTERS = Parameter("letters_mm", "height of its letters", "mm", 2.5, 30.0)
 DEPTH = Parameter("depth_mm", "sunk", "mm", 0.2, 2.0)
+BORE = Parameter("bore_mm", "hole", "mm", 0.8, 60.0)
+SEAT = Parameter("seat_mm", "across the seat of its head", "mm", 1.5, 120.0)
+SEAT_SIDES = Parameter("seat_sides_count", "sides of that seat, 0: round", "", 0.0, 6.0)
+SUNK = Parameter("sunk_mm", "head sunk", "mm", 0.0, 300.0)
+NUT = Parameter("nut_mm", "across its nut's pocket", "mm", 1.5, 120.0)
+NUT_SIDES = Parameter("nut_sides_count", "sides of that pocket, 0: round", "", 0.0, 6.0)
+POCKET = Parameter("pocket_mm", "depth of that pocket", "mm", 0.0, 300.0)
+COVER = Parameter("cover_mm", "material over the pocket, 0: open", "mm", 0.0, 300.0)
+DEEP = Parameter("deep_mm", "deep", "mm", 0.2, 500.0)
+OUTER = Parameter("outer_mm", "outer diameter", "mm", 1.0, 120.0)
+RISE = Parameter("rise_mm", "height over the face", "mm", 0.0, 200.0)
+WIDTH = Parameter("width_mm", "width", "mm", 0.8, 60.0)
 LEANS = Parameter("turn_deg", "turn from up", "°", -90.0, 90.0)
 
 

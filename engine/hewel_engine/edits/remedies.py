@@ -8,8 +8,11 @@ from dataclasses import dataclass
 from hewel_engine.edits.parameters import (
     APEX,
     ASLANT,
+    BORE,
     CAP,
     CHORD,
+    COVER,
+    DEEP,
     DEPTH,
     FLAT,
     FLOOR,
@@ -21,24 +24,33 @@ from hewel_engine.edits.parameters import (
     LEANS,
     LETTERS,
     NECK,
+    NUT,
+    NUT_SIDES,
+    OUTER,
     PITCH,
+    POCKET,
     RADIUS,
     REVISION,
     RIBS_APART,
+    RISE,
     ROOT,
+    SEAT,
+    SEAT_SIDES,
     SIDE,
     SIDES,
+    SUNK,
     TALL,
     THICKNESS,
     TURN,
     WALL,
+    WIDTH,
     Parameter,
 )  # fmt: skip
 from hewel_engine.errors import InputError
 from hewel_engine.processes import Process
 
-REGION, PLATE = "region", "plate"
-"""Places of remedies: for a region that hangs, for how the part stands; else the kind of thing that is sized."""
+REGION, PLATE, STEEL = "region", "plate", "hardware"
+"""Places of remedies: a region that hangs, how the part stands, steel that goes in; else the kind that is sized."""
 
 
 @dataclass(frozen=True)
@@ -103,8 +115,19 @@ REMEDIES = (
     Remedy("rounded_corner", "Rounded corner", (RADIUS,), "corner"),
     Remedy("ribs", "Ribs", (THICKNESS, TALL, PITCH, LEANS, SIDES), "flat"),
     Remedy("mark", "Revision mark", (REVISION, LETTERS, DEPTH), "flat"),
+    Remedy("bolt", "Bolt", (BORE, SEAT, SEAT_SIDES, SUNK, NUT, NUT_SIDES, POCKET, COVER), STEEL),
+    Remedy("rod", "Rod, glued in", (BORE, DEEP, WALL), STEEL),
+    Remedy(
+        "insert", "Insert, set with heat", (BORE, DEEP, WALL), STEEL,
+        hand="set with a hot iron: the insert stays hot, fumes, ventilate",
+    ),
+    Remedy("key", "Keyway", (WIDTH, DEEP), STEEL),
+    Remedy("boss", "Screw boss", (BORE, OUTER, RISE, DEEP), STEEL),
+    Remedy("pad", "Seat of a metal pad", (BORE, DEEP), STEEL),
 )  # fmt: skip
 BY_KEY = {r.key: r for r in REMEDIES}
+FOR_STEEL = tuple(r.key for r in REMEDIES if r.place == STEEL)
+"""Each at a place and along an axis of its own, with all of its numbers."""
 KEYS = tuple(BY_KEY)
 AT_THE_PLATE = tuple(r.key for r in REMEDIES if r.place == PLATE)
 SIZED = {r.key: r.place for r in REMEDIES if r.place not in (REGION, PLATE)}

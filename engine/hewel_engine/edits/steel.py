@@ -1,8 +1,8 @@
-"""Places for steel in a printed part: through holes with seats and pockets for nuts, blind holes, keyways, bosses, seats
-of pads. Lengths mm, over the plate.
+"""Places for steel in a printed part: through holes with seats and pockets for nuts, blind holes, keyways, bosses,
+seats of pads. Lengths mm, over the plate.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import cos, pi, radians
 
 import numpy as np
@@ -10,6 +10,7 @@ from manifold3d import Manifold, OpType
 
 from hewel_engine.edits.bores import across
 from hewel_engine.edits.exact import Cone, Shape, flats_of
+from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.solids import mesh_of
 from hewel_engine.edits.tools import Impossible, Tool, skin
 from hewel_engine.geometry.frames import unit
@@ -88,9 +89,10 @@ class End:
     cover: float = 0.0
 
 
-def depths(solid: Manifold, line: Line, radius: float, named: str) -> tuple[Array, Array]:
+def depths(solid: Manifold, line: Line, radius: float, named: str) -> tuple[Array, Array, float]:
     """(n,), (n,) mm along the axis at which the part begins and ends at places ``radius`` mm round it: of each the
-    stretch of material that begins nearest to the point. Raises Impossible where a place has none.
+    stretch of material that begins nearest to the point; and the narrowest gap behind it (inf: there is nothing).
+    Raises Impossible where a place has none.
     """
     x0, y0, z0, x1, y1, z1 = solid.bounding_box()
     far = float(np.linalg.norm([x1 - x0, y1 - y0, z1 - z0])) + 2 * radius
@@ -110,7 +112,8 @@ def depths(solid: Manifold, line: Line, radius: float, named: str) -> tuple[Arra
         raise Impossible(f"{named} stands where there is no material along its axis.")
     if missing:
         raise Impossible(f"{named} would stand over the edge: {missing} of {NEEDLES} places round it have no material.")
-    return np.array([s[0] for s in near]), np.array([s[1] for s in near])
+    gaps = [low - mine[1] for own, mine in zip(spans, near, strict=True) for low, _ in own if low > mine[1]]
+    return np.array([s[0] for s in near]), np.array([s[1] for s in near]), min(gaps, default=np.inf)
 
 
 def walled(solid: Manifold, line: Line, low: float, high: float, wide: float, sides: int, wall: float) -> bool:
@@ -136,8 +139,12 @@ def bolt(solid: Manifold, line: Line, process: Process, hole: float, head: End, 
     membrane over the hole. Raises Impossible.
     """
     seat = lambda end: max((hole + end.wide) / 4, hole / 2 + 0.2)
-    begins, _ = depths(solid, line, seat(head), "The head")
-    _, ends = depths(solid, line, seat(nut), "The nut")
+    begins, *_ = depths(solid, line, seat(head), "The head")
+    _, ends, gap = depths(solid, line, seat(nut), "The nut")
+    if gap < nut.wide and nut.cover == 0:
+        raise Impossible(
+            f"{ends.min():.1f} mm in the axis runs into a gap of {gap:.1f} mm: a nut cannot be put in there."
+        )
     head_at, face = float(begins.max()) + head.deep, float(ends.min())
     nut_at = face - nut.deep - nut.cover
     grip = nut_at - head_at
@@ -185,7 +192,8 @@ def bolt(solid: Manifold, line: Line, process: Process, hole: float, head: End, 
     if nut.deep > 0:
         where = f"under {nut.cover:.1f} mm of material" if nut.cover else "open to the face"
         said.append(f"Pocket for the nut, {shape[nut.sides].format(nut.wide)}, {nut.deep:.2f} mm deep, {where}.")
-    return _cut("bolt", line, cuts, " ".join([*said, *words]), numbers)
+    made = _cut("bolt", line, cuts, " ".join([*said, *words]), numbers)
+    return replace(made, embeds=line.prism(nut_at, nut_at + nut.deep, nut.wide, nut.sides)) if nut.cover else made
 
 
 def _cut(key: str, line: Line, cuts: list[tuple[float, float, float, int]], words: str, numbers: dict) -> Tool:
@@ -201,7 +209,7 @@ def blind_hole(
     collar is put round it. Raises Impossible.
     """
     named = {"rod": "The rod"}.get(key, "The insert")
-    begins, ends = depths(solid, line, hole / 2 + skin(process) / 2, named)
+    begins, ends, _ = depths(solid, line, hole / 2 + skin(process) / 2, named)
     face, floor = float(begins.max()), float(ends.min())
     if floor - face - deep < skin(process):
         raise Impossible(
@@ -212,7 +220,8 @@ def blind_hole(
     words = f"Hole ⌀ {hole:.2f} mm, {deep:.1f} mm deep."
     if not walled(solid, line, face, face + deep, hole, 0, wall):
         outer = hole + 2 * wall
-        add = line.prism(face, face + deep, outer) - line.prism(face - PROUD, face + deep + PROUD, hole)
+        foot = Manifold.cylinder(wall, outer / 2, hole / 2, circular_segments=SIDES)  # so that it does not hang
+        add = line.prism(face, face + deep, outer) + foot.transform(np.c_[line.frame, line.at(face + deep)])
         words += f" A collar ⌀ {outer:.2f} mm round it gives it {wall:.2f} mm of wall."
     cuts = [(float(begins.min()) - PROUD, face + deep, hole, 0)]
     made = _cut(key, line, cuts, words, {"hole_mm": hole, "depth_mm": deep, "wall_mm": wall, "head_at_mm": face})
@@ -222,16 +231,25 @@ def blind_hole(
         cone = Manifold.cylinder(lead_in, wide / cos(pi / SIDES), hole / 2 / cos(pi / SIDES), circular_segments=SIDES)
         remove += cone.transform(np.c_[line.frame, line.at(face)])
         removes.append(Cone(line.at(face), line.way, (wide, hole / 2), lead_in))
-    collar = [] if add.is_empty() else [Cone(line.at(face), line.way, (hole / 2 + wall,) * 2, deep)]
-    return Tool(key, made.words, made.numbers, add=add - remove, remove=remove, removes=removes, adds=collar)
+    outer = hole / 2 + wall
+    collar = [Cone(line.at(face), line.way, (outer, outer), deep),
+              Cone(line.at(face + deep), line.way, (outer, hole / 2), wall)]  # fmt: skip
+    return Tool(key, made.words, made.numbers, add=add - remove, remove=remove, removes=removes,
+                adds=[] if add.is_empty() else collar)  # fmt: skip
 
 
 def keyway(solid: Manifold, start: Array, end: Array, way: Array, process: Process, wide: float, deep: float) -> Tool:
     """A slot for a key from ``start`` to ``end`` on a face, ``wide`` mm across and ``deep`` mm along ``way``, into the
     part. Raises Impossible.
     """
-    along, length = unit(end - start), float(np.linalg.norm(end - start))
-    way = unit(way - (way @ along) * along)
+    length = float(np.linalg.norm(end - start))
+    if length < wide:
+        raise Impossible("A key is longer than it is wide: point at two places farther apart.")
+    along = (end - start) / length
+    way = way - (way @ along) * along
+    if np.linalg.norm(way) < 0.1:
+        raise Impossible("The key would run into the part, not along its face.")
+    way = unit(way)
     frame = np.column_stack([along, np.cross(way, along), way])
 
     def box(more: float, out: float, below: float) -> Manifold:
@@ -260,7 +278,7 @@ def screw_boss(
     """A boss ⌀ ``outer`` mm and ``tall`` mm high on a face, with a hole ``deep`` mm deep for a screw that cuts its own
     thread; ``tall`` 0: the hole alone. Raises Impossible.
     """
-    begins, ends = depths(solid, line, outer / 2, "The boss")
+    begins, ends, _ = depths(solid, line, outer / 2, "The boss")
     face, wall = float(begins.min()), (outer - hole) / 2
     into = deep - tall
     if into > 0 and float(ends.min()) - float(begins.max()) - into < skin(process):
@@ -270,19 +288,20 @@ def screw_boss(
     if into > 0 and not walled(solid, line, float(begins.max()), float(begins.max()) + into, hole, 0, wall):
         raise Impossible(f"Less than {wall:.2f} mm of wall stand round the hole.")
     top = face - tall
-    add = line.prism(top, float(begins.max()), outer) if tall > 0 else Manifold()
+    foot = float(begins.max()) + OVERLAP
+    add = line.prism(top, foot, outer) if tall > 0 else Manifold()
     drilled = line.prism(top - PROUD, top + deep, hole)
     words = f"Boss ⌀ {outer:.1f} mm, {tall:.1f} mm high, with" if tall > 0 else "A"
     words += f" hole ⌀ {hole:.2f} mm, {deep:.1f} mm deep."
     numbers = {"hole_mm": hole, "outer_mm": outer, "height_mm": tall, "depth_mm": deep, "head_at_mm": top}
-    adds = [Cone(line.at(top), line.way, (outer / 2,) * 2, float(begins.max()) - top)] if tall > 0 else []
+    adds = [Cone(line.at(top), line.way, (outer / 2,) * 2, foot - top)] if tall > 0 else []
     removes = [Cone(line.at(top - PROUD), line.way, (hole / 2,) * 2, deep + PROUD)]
     return Tool("boss", words, numbers, add=add - drilled, remove=drilled, adds=adds, removes=removes)
 
 
 def pad_seat(solid: Manifold, line: Line, process: Process, wide: float, deep: float) -> Tool:
     """A flat seat for a metal pad under a screw's tip. Raises Impossible."""
-    begins, ends = depths(solid, line, wide / 2, "The pad")
+    begins, ends, _ = depths(solid, line, wide / 2, "The pad")
     floor = float(begins.max()) + deep
     if float(ends.min()) - floor < skin(process):
         raise Impossible(f"Below the pad {float(ends.min()) - floor:.2f} mm of material would be left.")
@@ -290,3 +309,31 @@ def pad_seat(solid: Manifold, line: Line, process: Process, wide: float, deep: f
     words = f"Seat ⌀ {wide:.2f} mm, {deep:.2f} mm deep, for a metal pad."
     numbers = {"diameter_mm": wide, "depth_mm": deep, "head_at_mm": floor}
     return _cut("pad", line, [(float(begins.min()) - PROUD, floor, wide, 0)], words, numbers)
+
+
+def seated(solid: Manifold, key: str, line: Line, end: Array | None, given: dict[str, float], process: Process) -> Tool:
+    """What one kind of steel wants of the solid along its axis; a key runs to its other ``end`` (3,). ``given``: every
+    number of its remedy. Raises Impossible.
+    """
+    n = given.get
+    try:
+        if key == "bolt":
+            head = End(given["seat_mm"], round(n("seat_sides_count", 0)), n("sunk_mm", 0.0))
+            nut = End(given["nut_mm"], round(n("nut_sides_count", 6)), n("pocket_mm", 0.0), n("cover_mm", 0.0))
+            made = bolt(solid, line, process, given["bore_mm"], head, nut)
+        elif key in ("rod", "insert"):
+            lead_in = LEAD_IN if key == "insert" else 0.0
+            made = blind_hole(solid, line, process, given["bore_mm"], given["deep_mm"], given["wall_mm"], key, lead_in)
+        elif key == "key":
+            if end is None:
+                raise Impossible("A key runs from one place to another: point at its other end too.")
+            made = keyway(solid, line.point, end, line.way, process, given["width_mm"], given["deep_mm"])
+        elif key == "boss":
+            made = screw_boss(
+                solid, line, process, given["bore_mm"], given["outer_mm"], n("rise_mm", 0.0), given["deep_mm"]
+            )
+        else:
+            made = pad_seat(solid, line, process, given["bore_mm"], given["deep_mm"])
+    except KeyError as missing:
+        raise Impossible(f"It lacks a number: {missing.args[0]}.") from None
+    return replace(made, used=dict(given))

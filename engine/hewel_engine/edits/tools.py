@@ -27,6 +27,8 @@ class Tool:
     remove: Manifold = field(default_factory=Manifold)
     used: dict[str, float] = field(default_factory=dict)
     """The values that its parameters had, see ``edits.parameters``."""
+    embeds: Manifold = field(default_factory=Manifold)
+    """What is dropped in while it is printed: the layers above lie on it."""
     adds: list[Shape] | None = None
     removes: list[Shape] | None = None
     """What is added and taken away on an exact solid, where that is not the same."""

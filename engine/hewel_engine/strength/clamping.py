@@ -8,6 +8,7 @@ Lengths mm, forces N, stresses MPa.
 """
 
 from dataclasses import dataclass
+from itertools import pairwise
 from math import pi
 
 import numpy as np
@@ -79,7 +80,7 @@ def _ring(seat: Seat, apart: float, rays: RayScene, name: str) -> tuple[Array, A
     rings = max(2, int(np.ceil((seat.outer - seat.inner) / 2 / apart)))
     edges = np.linspace(seat.inner / 2, seat.outer / 2, rings + 1)
     points, areas = [], []
-    for low, high in zip(edges[:-1], edges[1:], strict=True):
+    for low, high in pairwise(edges):
         middle = (low + high) / 2
         count = max(12, int(np.ceil(2 * pi * middle / apart)))
         turn = 2 * pi * np.arange(count) / count

@@ -221,19 +221,26 @@ def ledgers(stack: LayerStack, sections: list[Section | None], acting: list[tupl
     """The cuts of every layer for each set of points (k, 3) mm and forces (k, 3) N in the part's frame; each set must
     be in balance (loads and answers together).
     """
+    heights = [stack.first + k * stack.pitch for k in range(len(sections))]
+    return [
+        [
+            cut_stress(section, above.through(z, section.centre), k, z)
+            for k, (section, z) in enumerate(zip(sections, heights, strict=True)) if section is not None
+        ]
+        for above in aboves(stack, acting)
+    ]  # fmt: skip
+
+
+def on_plate(stack: LayerStack, points: Array) -> Array:
+    """Points (k, 3) of the part's frame in that of the plans: x and y about the middle of its box, z over the plate."""
     low = stack.mesh.box.mean(axis=0)
     plate = ((stack.mesh.vertices[stack.mesh.used] - low) @ stack.turn[2]).min()
-    out = []
-    for points, forces in acting:
-        at = (points - low) @ stack.turn.T
-        at[:, 2] -= plate
-        above, cuts = Above(at, forces @ stack.turn.T), []
-        for k, section in enumerate(sections):
-            if section is not None:
-                z = stack.first + k * stack.pitch
-                cuts.append(cut_stress(section, above.through(z, section.centre), k, z))
-        out.append(cuts)
-    return out
+    return (points - low) @ stack.turn.T - np.array([0, 0, plate])
+
+
+def aboves(stack: LayerStack, acting: list[tuple[Array, Array]]) -> list[Above]:
+    """Of each set of points (k, 3) mm and forces (k, 3) N, in the part's frame, what acts above any height."""
+    return [Above(on_plate(stack, points), forces @ stack.turn.T) for points, forces in acting]
 
 
 @dataclass(frozen=True)

@@ -149,9 +149,9 @@ def stressed(
     watch: Watch = quiet,
     clamps: list[Clamp] | None = None,
 ) -> Stressed:
-    """Solves every case, and one newton in each bolt of ``clamps``. Without ``up`` stiffness does not depend on the build direction; with it, walls, skins, core
-    and the layers' own stiffness are those of that direction. ``solid``: dense and isotropic all the same.
-    Raises ``bad_loads``.
+    """Solves every case, and one newton in each bolt of ``clamps``. Without ``up`` stiffness does not depend on the
+    build direction; with it, walls, skins, core and the layers' own stiffness are those of that direction. ``solid``:
+    dense and isotropic all the same. Raises ``bad_loads``.
     """
     material = process.stock
     check_cases(mesh, faces, loads, material.density)
@@ -187,8 +187,8 @@ def stressed(
 
 
 def _with_bolts(mesh: Mesh, model: Model, clamps: list[Clamp]) -> tuple[Model, list[Squeeze]]:
-    """The model with a load of one newton for each bolt. Raises InputError ``bad_options`` where one has no seat, ``bad_loads`` where a face
-    that can only push would make sums of solutions wrong.
+    """The model with a load of one newton for each bolt. Raises InputError ``bad_options`` where one has no seat,
+    ``bad_loads`` where a face that can only push would make sums of solutions wrong.
     """
     if model.footing.pressed.any():
         raise bad_loads(
