@@ -13,7 +13,7 @@ from hewel.single_flight import SingleFlightCache
 from hewel.watching import with_progress
 from hewel_engine.advice.costs import grams_of
 from hewel_engine.errors import InputError
-from hewel_engine.geometry.frames import unit
+from hewel_engine.geometry.frames import same_direction, unit
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.io.packing import pack_batches, unpack_batches, unpack_solid
 from hewel_engine.plates.batch import Mode
@@ -32,7 +32,7 @@ from hewel_engine.prepared.planning import planned
 from hewel_engine.printing.weld import Layers, Weld, banded, least_wait
 from hewel_engine.processes import Process
 
-__all__ = ["MODES", "InputError"]
+__all__ = ["MODES", "InputError", "same_direction"]
 
 FIRST_S, THEN_S = 0.7, 5.0
 """Seconds for each mode of filling the plate: for the first answer, and for the last copies."""

@@ -20,10 +20,20 @@ INSET_S = 120.0
 
 
 def pauses_of(view: DirectedJob) -> list[dict]:
-    """Every stop of a plate: those of the part's own recipe, then those that somebody wrote."""
+    """Every stop of a plate: those of the part's own recipe and of its hardware, then those that somebody wrote."""
     own = [
         {"height_mm": p["height_mm"], "wait_s": INSET_S, "cold": True, "words": "a piece is put in"}
         for p in (view.part.recipe or {}).get("pauses", [])
+    ]
+    own += [
+        {
+            "height_mm": cut["where"]["pause_mm"],
+            "wait_s": INSET_S,
+            "cold": True,
+            "words": f"the nut of {name} is put in",
+        }
+        for name, cut in ((row["name"], row["cut"]) for row in view.job["hardware"]["rows"])
+        if cut and "pause_mm" in cut["where"] and bridge.same_direction(cut["up"], view.up or cut["up"])
     ]
     typed = view.job["plate"]["pauses"]
     return own + [

@@ -7,6 +7,7 @@ from accounts.models import Workshop
 from batch.queries import words_of
 from floor import bridge
 from floor.plates import mark_of
+from hardware import queries as hardware
 from hewel.digest import digest
 from hewel.refusal import not_found
 from hewel.single_flight import SingleFlightCache
@@ -90,6 +91,10 @@ def steps_of(view: DirectedJob, order: Order, number: int) -> list[dict[str, str
         rows.append((f"stop-{i}", f"At the pause: {what}", when))
     blocks = "Take out every block that carries a label. No blade towards the hand."
     rows.append(("take-off", "Let it cool, take the parts off", blocks))
+    steel = hardware.lines_for_machine(view)
+    if steel:
+        care = "By hand or with a torque wrench; turn slowly, plastic gives way without a sound."
+        rows.append(("steel", "Fit the hardware", f"{'; '.join(steel)}. {care}"))
     if grams:
         low, high = grams * (1 - MASS_TOLERANCE), grams * (1 + MASS_TOLERANCE)
         light = "Lighter has lines missing: set the plate aside, and say so."

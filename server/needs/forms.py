@@ -79,7 +79,7 @@ class Anything(Form):
         return {"typed": typed, "n": number, "unit": unit}
 
 
-def _distinct(rows: list) -> list:
+def distinct(rows: list) -> list:
     ids = [r.id for r in rows]
     if len(set(ids)) < len(ids):
         raise ValueError("Two rows have the same id. Reload the page.")
@@ -195,7 +195,7 @@ class CaseRow(Form):
     nature: Literal["static", "sustained", "cyclic", "shock"] = "static"
     cycles: float | None = Field(None, ge=1, le=1e12)
     requirement: Key | None = None
-    loads: Annotated[list[LoadRow], Field(max_length=60), AfterValidator(_distinct)] = []
+    loads: Annotated[list[LoadRow], Field(max_length=60), AfterValidator(distinct)] = []
 
     @model_validator(mode="after")
     def _counted(self):
@@ -213,7 +213,7 @@ class PartOfSum(Form):
 class CombinationRow(Form):
     id: Key
     name: Name
-    parts: Annotated[list[PartOfSum], Field(min_length=1, max_length=20), AfterValidator(_distinct)]
+    parts: Annotated[list[PartOfSum], Field(min_length=1, max_length=20), AfterValidator(distinct)]
 
 
 class MovementRow(Form):
@@ -228,10 +228,10 @@ class MovementRow(Form):
 
 
 class Loads(Form):
-    held: Annotated[list[HoldRow], Field(max_length=40), AfterValidator(_distinct)] = []
-    cases: Annotated[list[CaseRow], Field(max_length=60), AfterValidator(_distinct)] = []
-    combinations: Annotated[list[CombinationRow], Field(max_length=40), AfterValidator(_distinct)] = []
-    movements: Annotated[list[MovementRow], Field(max_length=40), AfterValidator(_distinct)] = []
+    held: Annotated[list[HoldRow], Field(max_length=40), AfterValidator(distinct)] = []
+    cases: Annotated[list[CaseRow], Field(max_length=60), AfterValidator(distinct)] = []
+    combinations: Annotated[list[CombinationRow], Field(max_length=40), AfterValidator(distinct)] = []
+    movements: Annotated[list[MovementRow], Field(max_length=40), AfterValidator(distinct)] = []
 
 
 class Service(Form):
@@ -307,23 +307,23 @@ class SpaceRow(Form):
 
 
 class Spaces(Form):
-    rows: Annotated[list[SpaceRow], Field(max_length=60), AfterValidator(_distinct)] = []
+    rows: Annotated[list[SpaceRow], Field(max_length=60), AfterValidator(distinct)] = []
 
 
 class Requirements(Form):
-    rows: Annotated[list[Requirement], Field(max_length=300), AfterValidator(_distinct)] = []
+    rows: Annotated[list[Requirement], Field(max_length=300), AfterValidator(distinct)] = []
 
 
 class Evidences(Form):
-    rows: Annotated[list[Evidence], Field(max_length=600), AfterValidator(_distinct)] = []
+    rows: Annotated[list[Evidence], Field(max_length=600), AfterValidator(distinct)] = []
 
 
 class Regions(Form):
-    rows: Annotated[list[RegionRow], Field(max_length=100), AfterValidator(_distinct)] = []
+    rows: Annotated[list[RegionRow], Field(max_length=100), AfterValidator(distinct)] = []
 
 
 class Touching(Form):
-    rows: Annotated[list[TouchRow], Field(max_length=100), AfterValidator(_distinct)] = []
+    rows: Annotated[list[TouchRow], Field(max_length=100), AfterValidator(distinct)] = []
 
 
 class Caution(Form):
@@ -408,12 +408,12 @@ class Plate(Form):
     brim: float = Field(0, ge=0, le=50, allow_inf_nan=False)
     hardware: Money = 0
     """Of one part."""
-    pauses: Annotated[list[PauseRow], Field(max_length=30), AfterValidator(_distinct)] = []
-    ways: Annotated[list[OtherWay], Field(max_length=12), AfterValidator(_distinct)] = []
-    free: Annotated[list[KeptFree], Field(max_length=20), AfterValidator(_distinct)] = []
+    pauses: Annotated[list[PauseRow], Field(max_length=30), AfterValidator(distinct)] = []
+    ways: Annotated[list[OtherWay], Field(max_length=12), AfterValidator(distinct)] = []
+    free: Annotated[list[KeptFree], Field(max_length=20), AfterValidator(distinct)] = []
     own: int = Field(1, ge=1, le=1000)
     """Copies of this part beside the others."""
-    others: Annotated[list[OtherPart], Field(max_length=8), AfterValidator(_distinct)] = []
+    others: Annotated[list[OtherPart], Field(max_length=8), AfterValidator(distinct)] = []
     before: Merged = Field(default_factory=lambda: Merged.model_validate({}))
     after: Merged = Field(default_factory=lambda: Merged.model_validate({}))
 

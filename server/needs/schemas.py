@@ -7,6 +7,7 @@ from pydantic import Field
 
 from hewel.refusal import Edition
 from needs import forms
+from needs.hardware import Hardware
 
 
 class RegionOut(Schema):
@@ -119,6 +120,7 @@ class JobOut(Schema):
     evidence: forms.Evidences
     service: forms.Service
     plate: forms.Plate
+    hardware: Hardware
     batch: forms.ChosenBatch | None
     caution: forms.Caution | None
     settled: forms.Settled | None

@@ -7,6 +7,7 @@ from pydantic import ConfigDict, Field
 from farm.forms import Form, Line, Name, ProcessIn, process_choice, validated
 from hewel.refusal import Refused
 from needs import forms as needs
+from needs.hardware import Hardware
 from parts import bridge
 
 KIND = "job"
@@ -52,6 +53,7 @@ SECTIONS: dict[str, tuple[type[Form], str]] = {
     "evidence": (needs.Evidences, "evidence"),
     "service": (needs.Service, "circumstances"),
     "plate": (needs.Plate, "plate"),
+    "hardware": (Hardware, "hardware"),
 }
 """Those that are written as they are; process, choice, findings, caution, settled and batch have actions of their own.
 """
@@ -62,7 +64,8 @@ def fresh(name: str, note: str) -> dict:
     return whole({"title": Title(name=name, note=note).model_dump(mode="json")})
 
 
-CARRIED = ("need", "requirements", "loads", "touching", "spaces", "service", "process", "findings", "plate")
+CARRIED = ("need", "requirements", "loads", "touching", "spaces", "service", "process", "findings", "plate",
+           "hardware")  # fmt: skip
 """What a revision takes over from the part before it, beside the faces that are found again. Evidence is not: it was
 shown of the part before."""
 
@@ -78,7 +81,16 @@ def revised(name: str, before: dict, regions: list[dict], number: int, recipe: d
         decided = None
     carried = decided and {"up": decided["up"], "reason": decided["reason"], "revision": number}
     complete = before["settled"] and before["settled"] | {"carried": True}
-    return content | {"regions": {"rows": regions}, "carried": carried, "settled": complete}
+    hardware = {"hardware": _cut_already(before["hardware"], recipe or {})}
+    return content | hardware | {"regions": {"rows": regions}, "carried": carried, "settled": complete}
+
+
+def _cut_already(before: dict, recipe: dict) -> dict:
+    """The hardware of a revision: places that its recipe cut are cut. A piece begins without any."""
+    if recipe.get("piece"):
+        return before | {"rows": []}
+    cut = recipe.get("hardware", {})
+    return before | {"rows": [row | {"cut": cut.get(row["id"], row.get("cut"))} for row in before["rows"]]}
 
 
 EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() if s != "title"} | {
@@ -126,6 +138,7 @@ ROWS = {
     "touching": {"rows": "touching face"},
     "spaces": {"rows": "free space"},
     "evidence": {"rows": "evidence"},
+    "hardware": {"rows": "hardware"},
     "plate": {"pauses": "pause", "ways": "other way", "free": "place kept free", "others": "other part"},
     "loads": {"held": "held face", "cases": "load case", "combinations": "combination", "movements": "stiffness"},
 }

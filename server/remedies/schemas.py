@@ -11,7 +11,7 @@ from parts.schemas import Uncarried
 from stages.schemas import ResultOut
 from work.api import WorkOut
 
-Where = Kind | Literal["plate", "wall", "boss", "bore", "corner", "body", "flat"]
+Where = Kind | Literal["plate", "wall", "boss", "bore", "corner", "body", "flat", "hardware"]
 """What a remedy is for: a region that hangs, the part's outline on the plate, a wall, or what else is sized."""
 
 
@@ -35,6 +35,9 @@ class Step(Schema):
     """Numbers set by hand, by the names that ``ParameterOut`` tells; the others follow from part and process."""
     may_fill: bool = False
     """Whether somebody said that it may fill a space that only looks used."""
+    axis: list[float] | None = Field(None, min_length=3, max_length=3)
+    end_mm: list[float] | None = Field(None, min_length=3, max_length=3)
+    """Of a place for steel."""
 
 
 class OrderIn(Schema):

@@ -49,6 +49,7 @@ INPUTS: dict[str, Input] = {
     "supports": Input("support policy"),
     "free": Input("spaces that stay free"),
     "steps": Input("recipe"),
+    "rows": Input("hardware"),
     "request": Input("what was asked for"),
     "clearance": Input("fit"),
     "bed": Input("machine or plate"),

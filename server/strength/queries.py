@@ -58,9 +58,14 @@ def lines_of(check: StrengthAnalysis, service: dict, welds: dict | None = None) 
     """
     if welds:
         service = service | {"bond": None}
+    return sums_of(check.part.job, check.process, check.cases, service)
+
+
+def sums_of(job: dict, process: dict, ids: list[str], service: dict) -> tuple[list[list[dict]], list[float]]:
+    """The same for cases by their ids, under a process."""
     rows = [
-        bridge.sum_of(check.process, nature, cycles, around(service), service["factor"])
-        for nature, cycles in services_of(check.part.job, check.cases)
+        bridge.sum_of(process, nature, cycles, around(service), service["factor"])
+        for nature, cycles in services_of(job, ids)
     ]
     return [lines for lines, _ in rows], [kept for _, kept in rows]
 

@@ -10,7 +10,10 @@ from batch.models import BatchAnalysis, BatchChoice, PreparedFile
 from batch.queries import laid_of
 from batch.stage import BATCH
 from farm.actions import begin
+from hardware.models import HardwareAnalysis
+from hardware.stage import HARDWARE
 from hewel.api import api
+from needs.hardware import Hardware
 from overhangs.stage import OVERHANGS
 from pieces.models import Division
 from pieces.schemas import DivideIn
@@ -59,6 +62,8 @@ LOADED = {
                               "amount": {"typed": "1 g", "n": 1.0, "unit": "g"}}]}],
         "combinations": [], "movements": [],
     },
+    "hardware": Hardware(rows=[{"id": "bolt", "name": "bolt", "kind": "bolt", "size": "M3", "at": [10, 0, 24],
+                                "axis": [0, 0, -1], "washer": "none"}]).model_dump(mode="json"),
 }  # fmt: skip
 NET = json.dumps({"ups": [[0, 0, 1]], "cases": []}).encode()
 TOLD = {
@@ -120,6 +125,12 @@ def things_of(engineer, part, study) -> dict:
         view=part.view, result={"zones": []}, inputs=walls.inputs | {"up": [0, 0, 1]},
         layers={"layer_mm": 0.2, "slit_mm2": [0.0], "bare_mm2": [0.0], "worst_layer": 0},
     )  # fmt: skip
+    hardware = calculate(HARDWARE, engineer, DirectedJob(part))
+    HardwareAnalysis.objects.filter(id=hardware.id).update(
+        view=part.view, steel=part.view, file=part.view,
+        result={"rows": [], "steps": [], "volume_mm3": 1.0, "was_mm3": 1.0, "uncarried": None, "inexact": None,
+                "unsolved": None, "solved": None},
+    )  # fmt: skip
     plate = plate_of(engineer, part)
     waits = [9.0] * len(laid_of(plate).copy.extruding)
     file = PreparedFile.objects.create(
@@ -154,6 +165,7 @@ def things_of(engineer, part, study) -> dict:
             "overhangs": overhangs.id,
             "remedies": proposal.id,
             "pieces": division.id,
+            "hardware": hardware.id,
         },
         "number": 0,
         "check_id": check.id,

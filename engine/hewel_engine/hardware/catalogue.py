@@ -19,7 +19,11 @@ from hewel_engine.records import BY_NAME
 SIZES = ("M3", "M4", "M5", "M6", "M8", "M10", "M12")
 HEADS = {"socket": "socket head screw", "hex": "hexagon bolt", "button": "button head screw"}
 WASHERS = {"none": "", "washer": "washer", "washer_large": "large washer"}
-NUTS = {"hex_nut": "hexagon nut", "hex_nut_old": "hexagon nut, older widths", "square_nut": "square nut"}
+NUTS = {
+    "square_nut_thin": "square nut, thin", "square_nut": "square nut", "hex_nut": "hexagon nut",
+    "hex_nut_old": "hexagon nut, older widths",
+}  # fmt: skip
+"""A square nut bears on several times what the bearing face of a hexagon nut does (handbook 7)."""
 POCKETS = {"open": "open to the face", "closed": "closed, dropped in at a pause", "face": "none, nut on the face"}
 CLASSES = ("8.8", "10.9", "A2-50", "A2-70", "4.8")
 STEEL_MODULUS, STEEL_POISSON, STEEL_EXPANSION = 205_000.0, 0.3, 11.5e-6
@@ -72,6 +76,8 @@ class Bolt:
     nut_sides: int
     nut_tall: float
     nut_bearing: float
+    nut_washer: bool
+    """Whether a washer lies under the nut as well."""
     proof: float
     """MPa that its steel bears without staying longer."""
     words: str
@@ -84,8 +90,12 @@ class Bolt:
         if self.washer is None:
             return self.head_bearing, self.nut_bearing
         outer, thick = self.washer
-        found = washer_spread(self.head_bearing, thick, modulus, grip, outer, STEEL_MODULUS, STEEL_POISSON)
-        return float(found[0][1]), self.nut_bearing
+
+        def spread(bearing: float) -> float:
+            found = washer_spread(bearing, thick, modulus, grip, outer, STEEL_MODULUS, STEEL_POISSON)
+            return float(found[0][1])
+
+        return spread(self.head_bearing), spread(self.nut_bearing) if self.nut_washer else self.nut_bearing
 
     def compliance(self, grip: float) -> float:
         """mm/N: δ_b = l/(E_b·A_s), l with 0.4 d in head and nut each (VDI 2230)."""
@@ -103,7 +113,9 @@ def bore_loss(axis: Array, up: Array) -> float:
     return float(BY_NAME["capability"][key].start)
 
 
-def bolt_of(size: str, head: str, washer: str, nut: str, steel: str, axis: Array, up: Array) -> Bolt:
+def bolt_of(
+    size: str, head: str, washer: str, nut: str, steel: str, axis: Array, up: Array, pocket: str = "open"
+) -> Bolt:
     """Raises InputError ``bad_options`` where there is no such size."""
     table = Sizes()
     at = table.number
@@ -123,16 +135,17 @@ def bolt_of(size: str, head: str, washer: str, nut: str, steel: str, axis: Array
         bears = takes = wide
     disc = None if washer == "none" else (at(washer, size, "outer_diameter"), at(washer, size, "thickness"))
     flats, nut_tall = at(nut, size, "across_flats_max"), at(nut, size, "height_max")
-    if nut == "square_nut":
+    if nut.startswith("square"):
         sides, nut_bears = 4, 2 * flats / sqrt(pi)
     else:
         sides, nut_bears = 6, at("hex_nut", size, "bearing_diameter_min")
     words = f"{HEADS[head]} {size}, {steel}" + (f", {WASHERS[washer]}" if disc else "") + f", {NUTS[nut]}"
+    under_nut = disc is not None and pocket == "face"
     return Bolt(
         size, d, at("thread_coarse", size, "pitch"), at("thread_coarse", size, "stress_area"),
         at("clearance_hole", size, "medium") + bore_loss(axis, up), max(takes, disc[0] if disc else 0.0) + 2 * PLAY,
-        tall + (disc[1] if disc else 0.0), bears, disc, flats, sides, nut_tall, nut_bears, _proof(table, steel), words,
-        tuple(table.doubts),
+        tall + (disc[1] if disc else 0.0), bears, disc, flats, sides, nut_tall, nut_bears, under_nut,
+        _proof(table, steel), words, tuple(table.doubts),
     )  # fmt: skip
 
 

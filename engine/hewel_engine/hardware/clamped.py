@@ -209,9 +209,18 @@ def _tightened(
     )  # fmt: skip
 
 
-def carried(field: Field, joint: Joint) -> Array:
-    """(c, j) N that each bolt takes of every case."""
-    return np.linalg.solve(np.diag(joint.compliances) + field.flexibility, field.growth.T).T
+def carried(field: Field, joint: Joint, tight: np.ndarray | None = None) -> Array:
+    """(c, j) N that each bolt takes of every case; where not all are ``tight``, a loose one takes none."""
+    rows = np.arange(len(joint.bolts)) if tight is None else np.flatnonzero(tight)
+    taken = np.zeros(field.growth.shape)
+    stiff = np.diag(joint.compliances[rows]) + field.flexibility[np.ix_(rows, rows)]
+    if len(rows):
+        taken[:, rows] = np.linalg.solve(stiff, field.growth[:, rows].T).T
+    return taken
+
+
+def _tight(bolts: list[Tightened]) -> np.ndarray:
+    return np.array([b.left > 0 for b in bolts])
 
 
 def verdicts(
@@ -220,7 +229,7 @@ def verdicts(
 ) -> list[Verdict]:  # fmt: skip
     """Every case with its knock-downs and the required ``factor``; shock and its own factor are in a case's stress."""
     held = np.tensordot([b.left for b in bolts], field.bolts, 1)
-    taken, out = carried(field, joint), []
+    taken, out = carried(field, joint, _tight(bolts)), []
     for c, name in enumerate(names):
         strength, load = _strength(material, factors[c]), factor * field.cases[c]
         plain, at = least_multiple(load, np.zeros_like(load), field.up, strength, field.lie)
@@ -261,17 +270,17 @@ def least_torque(
     field: Field, joint: Joint, setting: Setting, factors: list[list[Factor]], material: Material, factor: float
 ) -> float | None:
     """Share of the torques in ``setting`` at which every case still holds; None where they themselves do not do."""
-    taken = carried(field, joint)
-    loads = [factor * (field.cases[c] + np.tensordot(taken[c], field.bolts, 1)) for c in range(len(factors))]
     strong = [_strength(material, own) for own in factors]
 
     def holds(share: float) -> bool:
         torque = tuple(share * t for t in setting.torque)
-        left = [b.left for b in tightened(field, joint, replace(setting, torque=torque), material)]
-        held = np.tensordot(left, field.bolts, 1)
+        bolts = tightened(field, joint, replace(setting, torque=torque), material)
+        held = np.tensordot([b.left for b in bolts], field.bolts, 1)
+        taken = carried(field, joint, _tight(bolts))
+        shared = (factor * (s + np.tensordot(n, field.bolts, 1)) for s, n in zip(field.cases, taken, strict=True))
         return all(
             float(indices(load + held, field.up, s, field.lie).worst.max()) <= 1
-            for load, s in zip(loads, strong, strict=True)
+            for load, s in zip(shared, strong, strict=True)
         )
 
     if not holds(1.0):

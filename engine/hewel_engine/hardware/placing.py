@@ -98,19 +98,27 @@ class Seated:
         return self.came.mesh
 
 
+def bolt_for(row: dict, up: Array) -> Bolt:
+    """Raises InputError ``bad_options`` where there is no such size."""
+    return bolt_of(
+        row["size"], row["head"], row["washer"], row["nut"], row["steel"], unit(row["axis"]), up, row["pocket"]
+    )
+
+
 def what_of(row: dict, up: Array, process: Process) -> tuple[Bolt | Piece, dict]:
     """What a row is, and its step in a recipe. Raises InputError ``bad_options``."""
     axis = unit(row["axis"])
+    what: Bolt | Piece
     if row["kind"] == "bolt":
-        what = bolt_of(row["size"], row["head"], row["washer"], row["nut"], row["steel"], axis, up)
+        what = bolt_for(row, up)
         numbers = bolt_numbers(what, row["pocket"], row.get("sunk") or 0.0, row.get("cover") or 0.0)
         if row["pocket"] == "closed" and not row.get("cover"):
             raise InputError(
                 "bad_options", "A closed pocket lies under material: how much of it is not said.", "Type it, like 6 mm."
             )
     else:
-        what = piece_of(row["kind"], row["size"], row.get("deep"), row.get("rise") or 0.0, axis, up, process)
-        numbers = what.numbers
+        piece = piece_of(row["kind"], row["size"], row.get("deep"), row.get("rise") or 0.0, axis, up, process)
+        what, numbers = piece, piece.numbers
     step = {
         "key": row["kind"], "kind": "hardware", "centre_mm": list(row["at"]), "axis": axis.tolist(), "on": True,
         "set": numbers, "may_fill": False, "end_mm": row.get("end"),

@@ -164,7 +164,7 @@ def bolts_alone(ledger: Ledger, case: int, z: float, rows: list[Placed], limits:
     """
     layer = ledger.layer(z)
     passed = ledger.passing(case, layer)
-    crossing = []
+    crossing: list[tuple[Array, Bolt, float]] = []
     for placed, limit in zip(rows, limits, strict=True):
         if not isinstance(placed.what, Bolt) or placed.where is None:
             continue
@@ -173,7 +173,7 @@ def bolts_alone(ledger: Ledger, case: int, z: float, rows: list[Placed], limits:
         )
         low, high = sorted(ends[:, 2])
         if low < z < high and abs(float(placed.line.way @ ledger.on.stack.up)) > ALONG:
-            crossing.append((ends[:, :2].mean(axis=0), placed, limit))
+            crossing.append((ends[:, :2].mean(axis=0), placed.what, limit))
     if not crossing or passed is None:
         return {"reserve": None, "count": 0, "words": "No bolt crosses the layer where it would fail."}
     section, through = passed
@@ -190,8 +190,7 @@ def bolts_alone(ledger: Ledger, case: int, z: float, rows: list[Placed], limits:
         return {"reserve": 0.0, "count": len(crossing), "words": words}
     shear = float(np.hypot(*through.force[:2])) / len(crossing)
     reserve = inf
-    for force, (_, placed, limit) in zip(forces, crossing, strict=True):
-        bolt = placed.what
+    for force, (_, bolt, limit) in zip(forces, crossing, strict=True):
         stress = factor * np.hypot(max(force, 0.0), np.sqrt(3) * shear) / bolt.stress_area
         reserve = min(reserve, bolt.proof / stress if stress > 0 else inf)
         if force > 0:
@@ -204,12 +203,12 @@ def by_hand(placed: Placed, up: Array, material: Material, kept: float, factor: 
     """What a piece that is no bolt bears, and its reserve where the row says what it ``carries_n`` or ``carries_nmm``;
     ``kept``: share of the strengths that the knock-downs leave.
     """
-    row, what = placed.row, placed.what
+    row, facts = placed.row, placed.what.facts if isinstance(placed.what, Piece) else {}
     pull, turn = row.get("carries_n") or 0.0, row.get("carries_nmm") or 0.0
     upright = abs(float(placed.line.way @ up)) > LIES
     crush = kept * float(material.z_c if upright else material.x_c)
     share = min(PRESSURE_SHARE, float(material.creep))
-    facts, lines = what.facts, []
+    lines: list[str] = []
     bears: list[tuple[str, float, float, str]] = []
     if row["kind"] == "insert":
         out_n, out_nmm, *_ = insert(facts["outer_mm"], facts["length_mm"], kept * float(material.z_s), 0.5, 0.45, 0.2)

@@ -1,0 +1,74 @@
+"""The cut part under its loads, with its bolts in the solution and its rods in the sections. Lengths mm, forces N."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hewel_engine.geometry.mesh import Array
+from hewel_engine.geometry.patches import Faces
+from hewel_engine.hardware.catalogue import Bolt
+from hewel_engine.hardware.clamped import Field, field_of
+from hewel_engine.hardware.placing import Placed, Seated
+from hewel_engine.hardware.sums import Ledger, bolts_alone, cores_of, rods
+from hewel_engine.loads.cases import LoadSet
+from hewel_engine.materials import Material
+from hewel_engine.processes import Process
+from hewel_engine.strength.fasteners import LIES
+from hewel_engine.strength.reserves import SectionedPart, demand, reserves, sectioned
+from hewel_engine.strength.solution import Watch, quiet
+from hewel_engine.strength.stressing import Stressed, stressed
+
+
+@dataclass(frozen=True, eq=False)
+class Solved:
+    """``points`` with what every bolt does to them, None without bolts; what hand's sums say, case by case: ``alone``,
+    the bolts after a crack, and ``with_rods``; without knock-downs on all strengths and required factor.
+    """
+
+    found: Stressed
+    points: Field | None
+    alone: list[dict]
+    with_rods: list[dict] | None
+
+    def as_dict(self) -> dict:
+        return {
+            "cubes": len(self.found.model.lattice), "voxel_mm": self.found.size,
+            "cases": [row.case.name for row in self.found.cases], "alone": self.alone, "with_rods": self.with_rods,
+            "notes": [dict(n) for n in self.found.notes],
+        }  # fmt: skip
+
+
+def solved(
+    made: Seated, faces: Faces | None, loads: LoadSet, process: Process, up: Array, voxel_count: int,
+    watch: Watch = quiet,
+) -> Solved:  # fmt: skip
+    """``loads`` on the cut part, every case static. Raises InputError where they find no rest, or a bolt no seat."""
+    material = process.stock
+    bolts = [p for p in made.rows if isinstance(p.what, Bolt) and p.where is not None]
+    clamps = [p.clamp(float(material.e_z)) for p in bolts]
+    found = stressed(made.mesh, faces, loads, process, voxel_count=voxel_count, up=up, clamps=clamps, watch=watch)
+    on = sectioned(made.mesh, up, process)
+    ledger = Ledger.of(found, on)
+    plain = reserves(found, material, up)
+    limits = [_bears(p, material, up) for p in bolts]
+    alone = [bolts_alone(ledger, i, r.z, bolts, limits, 1.0) for i, r in enumerate(plain)]
+    return Solved(
+        found, field_of(found, material, up) if bolts else None, alone, _rods(found, on, ledger, made.rows, material)
+    )
+
+
+def _bears(placed: Placed, material: Material, up: Array) -> float:
+    """N that the weaker seat of a bolt bears once, without creep."""
+    clamp = placed.clamp(float(material.e_z))
+    across = abs(float(placed.line.way @ up)) > LIES
+    return min(clamp.head.area, clamp.nut.area) * float(material.z_c if across else material.x_c)
+
+
+def _rods(
+    found: Stressed, on: SectionedPart, ledger: Ledger, rows: list[Placed], material: Material
+) -> list[dict] | None:
+    cores = cores_of(rows, on)
+    if not cores:
+        return None
+    used = [np.array(demand(found, row, material, on.stack.up, on.stack.pitch)) for row in found.cases]
+    return rods(ledger, cores, used, material, 1.0)
