@@ -7,7 +7,7 @@ from django.utils.text import slugify
 from ninja import Status
 
 from hardware import actions, queries
-from hardware.schemas import BoltFits, HardwareStateOut, WayOut
+from hardware.schemas import BoltFits, HardwareStateOut, HoldingWay
 from hardware.stage import HARDWARE
 from hewel.refusal import Problem
 from hewel.responses import BYTES, download
@@ -25,7 +25,7 @@ def get_bolt_fits(request: HttpRequest, part_id: UUID):
     return queries.fits_out(view_of(request.user, part_id))
 
 
-@router.get("/of/{part_id}/ways", response={200: list[WayOut], 404: Problem}, operation_id="get_ways_to_hold")
+@router.get("/of/{part_id}/ways", response={200: list[HoldingWay], 404: Problem}, operation_id="get_ways_to_hold")
 def get_ways_to_hold(request: HttpRequest, part_id: UUID):
     """What would make the part hold, side by side."""
     return queries.ways_out(view_of(request.user, part_id))

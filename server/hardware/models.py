@@ -19,5 +19,7 @@ class HardwareAnalysis(Result):
     """The cut part as a file that can come in as a revision."""
     exact = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
     """The same as STEP, where the part has an exact solid."""
+    least = models.JSONField(null=True)
+    """The least reserve as it was last read: what it was read from, and what it is."""
     points = models.ForeignKey("store.Blob", on_delete=models.PROTECT, related_name="+", null=True)
     """Stress of every case and of a newton in every bolt, where the part fails first; null without loads or bolts."""

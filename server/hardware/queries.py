@@ -2,6 +2,7 @@
 
 import csv
 import io
+from functools import cached_property
 from typing import Any
 
 from farm.tables import plain
@@ -40,18 +41,20 @@ class Worked:
         job, process, up = view.job, analysis.process, analysis.up
         self.rows = bridge.placed_again(typed(job), analysis.result, up, process)
         self.service = service_of(job)
-        warm = self.service["temperature_c"]
         names = [c["name"] for c in loads_of(job)[1]]
         ids = [c["id"] for c in loads_of(job)[1]]
         self.lines, self.kept = strength.sums_of(job, process, ids, self.service)
         self.names, self.factor = names, self.service["factor"]
-        self.read = None
-        if analysis.points_id and analysis.result["solved"]:
-            points = store.get(analysis.points)
-            section = job["hardware"]
-            self.read = bridge.Read(
-                self.rows, points, analysis.result, process, section, bridge.ROOM if warm is None else warm
-            )
+
+    @cached_property
+    def read(self) -> bridge.Read | None:
+        """Its bolts in the solution; None where there are no bolts, or no loads."""
+        analysis, warm = self.analysis, self.service["temperature_c"]
+        if not analysis.points_id or not analysis.result["solved"]:
+            return None
+        points, section = store.get(analysis.points), self.view.job["hardware"]
+        warm = bridge.ROOM if warm is None else warm
+        return bridge.Read(self.rows, points, analysis.result, analysis.process, section, warm)
 
     @property
     def name(self) -> str:
@@ -110,9 +113,18 @@ def told_of(found: Worked) -> dict:
                                          "with_rods": found.with_rods})  # fmt: skip
 
 
-def reserve_of(view: DirectedJob, found: Worked) -> dict | None:
-    """The least reserve with all hardware, and its case; None without loads or without anything that carries."""
-    told = told_of(found)
+def reserve_of(found: Worked) -> dict | None:
+    """The least reserve with all hardware, and its case; None without loads or without anything that carries. It is
+    kept beside the result for as long as it is read from the same, so that a list of many parts reads nothing.
+    """
+    kept = found.analysis.least
+    if kept is None or kept["for"] != found.name:
+        kept = {"for": found.name, "is": _least(told_of(found))}
+        HardwareAnalysis.objects.filter(id=found.analysis.id).update(least=kept)
+    return kept["is"]
+
+
+def _least(told: dict) -> dict | None:
     bolts = (told["told"] or {}).get("cases") or []
     rods = told["with_rods"] or []
     rows = [(c["clamped"], c["name"]) for c in bolts if c["clamped"] is not None]
@@ -213,7 +225,7 @@ def ways_out(view: DirectedJob) -> list[dict]:
         rows.append(none | {"key": "material", "words": f"change the material: {best['name']}", "mass_g": mass,
                             "reserve": best["reserve"], "stage": "direction"})  # fmt: skip
     found = worked(view)
-    least = found and reserve_of(view, found)
+    least = found and reserve_of(found)
     if found and least:
         kinds = sorted({p.row["kind"] for p in found.rows})
         count = len(found.rows)
@@ -245,7 +257,7 @@ def state(view: DirectedJob) -> State:
     if refused:
         return {"state": "fails", "line": f"{refused} of {len(rows)} do not fit", "busy": busy}
     found = worked(view)
-    least = found and reserve_of(view, found)
+    least = found and reserve_of(found)
     words = f"{len(rows)} placed"
     if least and least["reserve"] < 1:
         return {"state": "fails", "line": f"fails, reserve {least['reserve']:.2f}", "busy": busy}

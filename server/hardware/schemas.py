@@ -162,7 +162,7 @@ class BoltFits(Schema):
     """Of every bolt, at which every case just holds; null where what the seats bear does not do."""
 
 
-class WayOut(Schema):
+class HoldingWay(Schema):
     """One way to make the part hold."""
 
     key: Literal["as_it_is", "turn", "perimeters", "neck", "radius", "material", "hardware"]

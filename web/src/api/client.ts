@@ -143,7 +143,7 @@ export async function take<T>(call: Promise<{ data?: T; error?: unknown; respons
   return answer.data as T;
 }
 
-async function drawing(address: string): Promise<ArrayBuffer> {
+export async function drawing(address: string): Promise<ArrayBuffer> {
   const answer = await fetch(address);
   if (!answer.ok) throw problem(answer.status, null);
   return answer.arrayBuffer();

@@ -447,6 +447,124 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hardware/of/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get */
+        get: operations["get_hardware"];
+        put?: never;
+        /** Post */
+        post: operations["calculate_hardware"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hardware/of/{part_id}/fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Bolt Fits
+         * @description Each size in place of the one that is drawn, and the least torque that does.
+         */
+        get: operations["get_bolt_fits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hardware/of/{part_id}/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Hardware List
+         * @description What is to be bought, CSV.
+         */
+        get: operations["get_hardware_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hardware/of/{part_id}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ways To Hold
+         * @description What would make the part hold, side by side.
+         */
+        get: operations["get_ways_to_hold"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hardware/{result_id}/content/{what}/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Content
+         * @description Content for drawing, named by its digest so that a browser may keep it for good.
+         */
+        get: operations["get_hardware_content"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hardware/{result_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Hardware
+         * @description Makes a revision of the part with its places cut.
+         */
+        post: operations["take_hardware"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/needs/{part_id}": {
         parameters: {
             query?: never;
@@ -2163,6 +2281,15 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** AloneOut */
+        AloneOut: {
+            /** Count */
+            count: number;
+            /** Reserve */
+            reserve: number | null;
+            /** Words */
+            words: string;
+        };
         /**
          * AnswerOut
          * @description What a held face gives back; the moment about the middle of the face.
@@ -2198,7 +2325,7 @@ export interface components {
             /** Key */
             key: string;
             /** Kind */
-            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat");
+            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat" | "hardware");
             /**
              * Parameters
              * @default []
@@ -2345,6 +2472,19 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** BearsOut */
+        BearsOut: {
+            /** Bears */
+            bears: number;
+            /** Carries */
+            carries: number;
+            /** Reserve */
+            reserve: number | null;
+            /** Unit */
+            unit: string;
+            /** What */
+            what: string;
+        };
         /** BedOut */
         BedOut: {
             /** Bed X */
@@ -2466,6 +2606,58 @@ export interface components {
             now_s: number;
             /** Proved */
             proved: boolean;
+        };
+        /** BoltFits */
+        BoltFits: {
+            /** Least Torque Nmm */
+            least_torque_nmm: number[] | null;
+            /** Sizes */
+            sizes: components["schemas"]["SizeFit"][];
+        };
+        /** BoltOut */
+        BoltOut: {
+            /** Bolt Reserve */
+            bolt_reserve: number;
+            /** Carries N */
+            carries_n: number;
+            /** Greatest N */
+            greatest_n: number;
+            /** Head Mpa */
+            head_mpa: number;
+            /** High N */
+            high_n: number;
+            /** Id */
+            id: string;
+            /** Left N */
+            left_n: number;
+            /** Limit Mpa */
+            limit_mpa: number;
+            /** Load Factor */
+            load_factor: number;
+            /** Loose */
+            loose: boolean;
+            /** Low N */
+            low_n: number;
+            /** Most Torque Nmm */
+            most_torque_nmm: number;
+            /** Name */
+            name: string;
+            /** Nut Mpa */
+            nut_mpa: number;
+            /** Preload N */
+            preload_n: number;
+            /** Torque Nmm */
+            torque_nmm: number;
+            /** Typed */
+            typed: boolean;
+        };
+        /** BoltedOut */
+        BoltedOut: {
+            /** Bolts */
+            bolts: components["schemas"]["BoltOut"][];
+            /** Cases */
+            cases: components["schemas"]["ClampedCase"][];
+            preload: components["schemas"]["PreloadOut"];
         };
         /** Bore */
         Bore: {
@@ -2630,6 +2822,13 @@ export interface components {
             problem?: components["schemas"]["CardProblem"] | null;
             /** Warnings */
             warnings: string[];
+        };
+        /** CardAnswerOut */
+        CardAnswerOut: {
+            /** Rows */
+            rows: components["schemas"]["BearsOut"][];
+            /** Words */
+            words: string;
         };
         /**
          * CardIn
@@ -2906,6 +3105,39 @@ export interface components {
             /** Stale */
             stale: boolean;
         };
+        /** ClampedCase */
+        ClampedCase: {
+            alone: components["schemas"]["AloneOut"];
+            /** At Mm */
+            at_mm: number[];
+            /** Clamped */
+            clamped: number | null;
+            /** Closing Mpa */
+            closing_mpa: number;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "interlayer_tension" | "interlayer_shear" | "interlayer_mixed" | "in_layer" | "compression";
+            /** Name */
+            name: string;
+            /** Opens At */
+            opens_at: number | null;
+            /** Plain */
+            plain: number | null;
+            /** Plain At Mm */
+            plain_at_mm: number[];
+            /** Plain Z Mm */
+            plain_z_mm: number;
+            /** Words */
+            words: string;
+            /** Z Mm */
+            z_mm: number;
+        };
         /**
          * ClashOut
          * @description One place that two people changed: what stood there, what the other wrote, what you wrote.
@@ -3044,6 +3276,18 @@ export interface components {
         CurvesOut: {
             sequential: components["schemas"]["CurveOut"];
             together: components["schemas"]["CurveOut"];
+        };
+        /**
+         * Cut
+         * @description Where a row sits whose place is cut into the solid already; written by the server alone.
+         */
+        Cut: {
+            /** Up */
+            up: number[];
+            /** Where */
+            where: {
+                [key: string]: number;
+            };
         };
         /**
          * Desk
@@ -3676,6 +3920,154 @@ export interface components {
             z_mm: number;
         };
         /**
+         * Hardware
+         * @description Rows, and what a preload meets: K of the torque, its scatter, the share of its stiffness that the plastic keeps,
+         *     micrometres that the seats settle, the coldest in use.
+         */
+        Hardware: {
+            cold?: components["schemas"]["Temperature"] | null;
+            /**
+             * Nut Factor
+             * @default 0.2
+             */
+            nut_factor: number;
+            /**
+             * Relaxation
+             * @default 0.5
+             */
+            relaxation: number;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["HardwareRow"][];
+            /**
+             * Scatter
+             * @default 0.3
+             */
+            scatter: number;
+            /**
+             * Settles Um
+             * @default 10
+             */
+            settles_um: number;
+        };
+        /** HardwareResult */
+        HardwareResult: {
+            /** Cards */
+            cards: {
+                [key: string]: components["schemas"]["CardAnswerOut"];
+            };
+            /** Cuts */
+            cuts: number;
+            /** Done */
+            done: boolean;
+            /** Gained Mm3 */
+            gained_mm3: number | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Inexact */
+            inexact: string | null;
+            /** Notes */
+            notes: {
+                [key: string]: string;
+            }[];
+            /** Rows */
+            rows: components["schemas"]["SeatedRow"][];
+            /** Shopping */
+            shopping: components["schemas"]["ShelfLine"][];
+            /** Solved */
+            solved: boolean;
+            /** Stale Because */
+            stale_because: string[];
+            /** Steel */
+            steel: string | null;
+            told: components["schemas"]["BoltedOut"] | null;
+            /** Uncarried */
+            uncarried: components["schemas"]["Uncarried"][] | null;
+            /** Unsolved */
+            unsolved: string | null;
+            /** Up */
+            up: number[];
+            /** View */
+            view: string | null;
+            /** With Rods */
+            with_rods: components["schemas"]["RodCase"][] | null;
+            work: components["schemas"]["WorkOut"];
+        };
+        /**
+         * HardwareRow
+         * @description A bolt, rod, insert, key, screw or pad. ``at`` mm on the face it goes in at and ``axis`` into the part, both in
+         *     the part's frame; a key runs from ``at`` to ``end``. Where no ``torque`` is typed, a bolt is tightened as far as its
+         *     seats bear.
+         */
+        HardwareRow: {
+            /** At */
+            at: number[];
+            /** Axis */
+            axis: number[];
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            cover?: components["schemas"]["Length"] | null;
+            cut?: components["schemas"]["Cut"] | null;
+            deep?: components["schemas"]["Length"] | null;
+            /** End */
+            end?: number[] | null;
+            /**
+             * Head
+             * @default socket
+             * @enum {string}
+             */
+            head: "socket" | "hex" | "button";
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bolt" | "rod" | "insert" | "key" | "boss" | "pad";
+            /** Name */
+            name: string;
+            /**
+             * Nut
+             * @default square_nut_thin
+             * @enum {string}
+             */
+            nut: "square_nut_thin" | "square_nut" | "hex_nut" | "hex_nut_old";
+            /**
+             * Pocket
+             * @default open
+             * @enum {string}
+             */
+            pocket: "open" | "closed" | "face";
+            pull?: components["schemas"]["Force"] | null;
+            radius?: components["schemas"]["Length"] | null;
+            rise?: components["schemas"]["Length"] | null;
+            /** Size */
+            size: string;
+            /**
+             * Steel
+             * @default 8.8
+             * @enum {string}
+             */
+            steel: "8.8" | "10.9" | "A2-50" | "A2-70" | "4.8";
+            sunk?: components["schemas"]["Length"] | null;
+            torque?: components["schemas"]["Moment"] | null;
+            turn?: components["schemas"]["Moment"] | null;
+            /**
+             * Washer
+             * @default washer
+             * @enum {string}
+             */
+            washer: "none" | "washer" | "washer_large";
+        };
+        /**
          * HardwareSize
          * @description One number of one size of an item, of a published standard.
          */
@@ -3698,6 +4090,16 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /** HardwareStateOut */
+        HardwareStateOut: {
+            analysis: components["schemas"]["HardwareResult"] | null;
+            /** Offered */
+            offered: {
+                [key: string]: string[];
+            };
+            /** Taken */
+            taken: string | null;
         };
         /**
          * HeadlineOut
@@ -3743,6 +4145,31 @@ export interface components {
             /** On */
             on: string;
             washer?: components["schemas"]["Washer"] | null;
+        };
+        /**
+         * HoldingWay
+         * @description One way to make the part hold.
+         */
+        HoldingWay: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "as_it_is" | "turn" | "perimeters" | "neck" | "radius" | "material" | "hardware";
+            /** Mass G */
+            mass_g: number | null;
+            /** Minutes */
+            minutes: number | null;
+            /** Reserve */
+            reserve: number | null;
+            /** Seconds */
+            seconds: number | null;
+            /** Shelf */
+            shelf: string;
+            /** Stage */
+            stage: ("direction" | "walls" | "hardware") | null;
+            /** Words */
+            words: string;
         };
         /**
          * HoldsLine
@@ -3825,6 +4252,7 @@ export interface components {
             batch: components["schemas"]["ChosenBatch"] | null;
             caution: components["schemas"]["Caution"] | null;
             evidence: components["schemas"]["Evidences"];
+            hardware: components["schemas"]["Hardware"];
             loads: components["schemas"]["Loads"];
             need: components["schemas"]["Need"];
             plate: components["schemas"]["Plate"];
@@ -5066,6 +5494,22 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** PreloadOut */
+        PreloadOut: {
+            /** At Mm */
+            at_mm: number[];
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "interlayer_tension" | "interlayer_shear" | "interlayer_mixed" | "in_layer" | "compression";
+            /** Reserve */
+            reserve: number | null;
+            /** Words */
+            words: string;
+            /** Z Mm */
+            z_mm: number;
+        };
         /**
          * PreparedOut
          * @description A prepared file beside the plate of so many copies; reserve with the waits that it makes, None where the strength
@@ -5649,6 +6093,23 @@ export interface components {
             /** Wanting */
             wanting: number | null;
         };
+        /** RodCase */
+        RodCase: {
+            /** Bearing Reserve */
+            bearing_reserve: number | null;
+            /** Beyond */
+            beyond: boolean;
+            /** Name */
+            name: string;
+            /** Plain */
+            plain: number | null;
+            /** Reserve */
+            reserve: number | null;
+            /** Steel Mpa */
+            steel_mpa: number;
+            /** Z Mm */
+            z_mm: number;
+        };
         /**
          * RunOut
          * @description A plate on a machine, from the first hand at it to the last.
@@ -5707,6 +6168,28 @@ export interface components {
             place_mm: number[];
             /** Wall Mm */
             wall_mm: number;
+        };
+        /**
+         * SeatedRow
+         * @description A row where it sits; or ``why`` it cannot.
+         */
+        SeatedRow: {
+            /** Bolt */
+            bolt: boolean;
+            /** Doubts */
+            doubts: string[];
+            /** Id */
+            id: string;
+            /** What */
+            what: string;
+            /** Where */
+            where: {
+                [key: string]: number;
+            } | null;
+            /** Why */
+            why: string | null;
+            /** Words */
+            words: string;
         };
         /** SectionsIn */
         SectionsIn: {
@@ -5839,6 +6322,32 @@ export interface components {
             state: "open" | "accepted" | "not_applicable" | "remedied" | "none";
             /** Unit */
             unit: string;
+        };
+        /** ShelfLine */
+        ShelfLine: {
+            /** Count */
+            count: number;
+            /** Item */
+            item: string;
+            /** Length Mm */
+            length_mm: number | null;
+            /** Note */
+            note: string;
+            /** Size */
+            size: string;
+            /** Torque Nmm */
+            torque_nmm: number | null;
+        };
+        /** SizeFit */
+        SizeFit: {
+            /** Left N */
+            left_n: number;
+            /** Reserve */
+            reserve: number | null;
+            /** Size */
+            size: string;
+            /** Torque Nmm */
+            torque_nmm: number;
         };
         /**
          * SizeIn
@@ -6080,12 +6589,16 @@ export interface components {
          * @description One step of a recipe: a remedy for the region of that kind at that place of the part.
          */
         Step: {
+            /** Axis */
+            axis?: number[] | null;
             /** Centre Mm */
             centre_mm: number[];
+            /** End Mm */
+            end_mm?: number[] | null;
             /** Key */
             key: string;
             /** Kind */
-            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat");
+            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat" | "hardware");
             /**
              * May Fill
              * @default false
@@ -6508,7 +7021,7 @@ export interface components {
             /** Key */
             key: string;
             /** Kind */
-            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat");
+            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat" | "hardware");
             /** Why */
             why: string;
         };
@@ -8192,6 +8705,261 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    get_hardware: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareStateOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calculate_hardware: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareStateOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_bolt_fits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoltFits"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_hardware_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    get_ways_to_hold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldingWay"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_hardware_content: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result_id: string;
+                what: string;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    take_hardware: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -95,6 +95,7 @@ const pieces = stage("pieces");
 const walls = stage("walls");
 const batch = stage("batch");
 const strength = stage("strength");
+const hardware = stage("hardware");
 const router = createRouter({
   defaultErrorComponent: () => (
     <div className="p-5">
@@ -115,7 +116,18 @@ const router = createRouter({
       cards,
       card,
       nothing,
-      workspace.addChildren([entry, facts, requirements, direction, overhangs, pieces, walls, strength, batch]),
+      workspace.addChildren([
+        entry,
+        facts,
+        requirements,
+        direction,
+        overhangs,
+        pieces,
+        walls,
+        strength,
+        hardware,
+        batch,
+      ]),
     ]),
   ]),
 });

@@ -51,6 +51,12 @@ export const STAGES = [
     keys: "s",
     view: view(() => import("../features/strength/Strength"), "Strength"),
   },
+  {
+    key: "hardware",
+    name: STAGE_NAMES.hardware,
+    keys: "j",
+    view: view(() => import("../features/hardware/Hardware"), "Hardware"),
+  },
   { key: "batch", name: STAGE_NAMES.batch, keys: "b", view: view(() => import("../features/batch/Batch"), "Batch") },
 ] as const;
 

@@ -7,6 +7,7 @@ export const STAGE_NAMES = {
   pieces: "Pieces",
   walls: "Walls",
   strength: "Strength",
+  hardware: "Hardware",
   batch: "Batch",
 } as const;
 

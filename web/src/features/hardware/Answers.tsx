@@ -1,0 +1,288 @@
+/** What the hardware comes to: the reserve with it, every bolt, what else would do, what is to be bought. */
+import { Link } from "@tanstack/react-router";
+import { type ReactNode, useState } from "react";
+
+import type { Part } from "../../api/client";
+import { type HardwareAnalysis, useFits, useWays } from "../../api/hardware";
+import { figure, hours } from "../../domain/figures";
+import { torqueWords } from "../../domain/hardware";
+import { MODES, reserve } from "../../domain/strength";
+import { Tabs } from "../../ui/controls";
+
+type View = "reserve" | "bolts" | "sizes" | "ways" | "list";
+const VIEWS: readonly (readonly [View, string])[] = [
+  ["reserve", "reserve"],
+  ["bolts", "each bolt"],
+  ["sizes", "other sizes"],
+  ["ways", "other ways"],
+  ["list", "from the shelf"],
+];
+
+const red = (value: number | null | undefined, limit = 1) =>
+  value !== null && value !== undefined && value < limit ? "font-bold text-crown" : "";
+
+export function Answers({ part, analysis }: { part: Part; analysis: HardwareAnalysis }) {
+  const [view, setView] = useState<View>("reserve");
+  return (
+    <div className="flex min-h-0 flex-col">
+      <Tabs
+        label="What the hardware comes to"
+        tabs={VIEWS}
+        here={view}
+        onPick={setView}
+        className="border-b border-rule px-3 pt-1.5"
+      />
+      <div className="min-h-0 flex-1 overflow-auto px-3 pb-2" role="tabpanel" tabIndex={0} aria-label={view}>
+        {view === "reserve" && <Reserve analysis={analysis} />}
+        {view === "bolts" && <Bolts analysis={analysis} />}
+        {view === "sizes" && <Sizes part={part} wanted={analysis.told !== null} />}
+        {view === "ways" && <Ways part={part} />}
+        {view === "list" && <Shelf part={part} analysis={analysis} />}
+      </div>
+    </div>
+  );
+}
+
+function Table({ heads, children, testid }: { heads: readonly string[]; children: ReactNode; testid: string }) {
+  return (
+    <table className="w-full border-collapse" data-testid={testid}>
+      <thead>
+        <tr className="narrow border-b border-ink text-left text-second">
+          {heads.map((h, i) => (
+            <th key={h} className={`py-0.5 pr-3 font-normal ${i ? "text-right" : ""}`}>
+              {h}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>{children}</tbody>
+    </table>
+  );
+}
+
+const Cell = ({ children, className = "" }: { children: ReactNode; className?: string }) => (
+  <td className={`figure py-0.5 pr-3 text-right align-top ${className}`}>{children}</td>
+);
+
+function Reserve({ analysis }: { analysis: HardwareAnalysis }) {
+  const { told, with_rods: rods } = analysis;
+  if (analysis.unsolved) return <p className="py-2 text-crown">{analysis.unsolved}</p>;
+  if (!told && !rods) {
+    const cards = Object.keys(analysis.cards).length;
+    return (
+      <p className="py-2 text-second">
+        {cards
+          ? "These pieces are reckoned by their cards, in the list. Bolts and rods are counted in the reserve once loads are written."
+          : "No loads are written, so there is no reserve. Write them in the requirements."}
+      </p>
+    );
+  }
+  return (
+    <>
+      {told && (
+        <Table
+          heads={["load", "without steel", "with bolts", "opens at", "bolts alone", "it fails then"]}
+          testid="clamped"
+        >
+          {told.cases.map((c) => (
+            <tr key={c.name} className="border-b border-rule">
+              <td className="py-0.5 pr-3 font-semibold">{c.name}</td>
+              <Cell className={red(c.plain)}>{reserve(c.plain)}</Cell>
+              <Cell className={red(c.clamped)}>
+                {reserve(c.clamped)}
+                {c.low !== null && c.high !== null && (
+                  <span className="font-normal text-second">
+                    {" "}
+                    ({reserve(c.low)}…{reserve(c.high)})
+                  </span>
+                )}
+              </Cell>
+              <Cell>{c.opens_at === null ? "–" : `${figure(c.opens_at, 2)} ×`}</Cell>
+              <Cell className={red(c.alone.reserve)}>
+                <span title={c.alone.words}>{c.alone.count ? reserve(c.alone.reserve) : "none crosses"}</span>
+              </Cell>
+              <td className="py-0.5 text-right text-second">
+                {MODES[c.mode]}, <span className="figure">{figure(c.z_mm, 1)} mm</span> up
+              </td>
+            </tr>
+          ))}
+          <tr>
+            <td className="py-0.5 pr-3 font-semibold">the preload alone</td>
+            <Cell>–</Cell>
+            <Cell className={red(told.preload.reserve)}>{reserve(told.preload.reserve)}</Cell>
+            <Cell>–</Cell>
+            <Cell>–</Cell>
+            <td className="py-0.5 text-right text-second">
+              {MODES[told.preload.mode]}, <span className="figure">{figure(told.preload.z_mm, 1)} mm</span> up
+            </td>
+          </tr>
+        </Table>
+      )}
+      {rods && (
+        <Table
+          heads={["load", "without rods", "with rods", "steel", "pressed at its end", "weakest then"]}
+          testid="rods"
+        >
+          {rods.map((c) => (
+            <tr key={c.name} className="border-b border-rule">
+              <td className="py-0.5 pr-3 font-semibold">{c.name}</td>
+              <Cell className={red(c.plain)}>{reserve(c.plain)}</Cell>
+              <Cell className={red(c.reserve)}>{reserve(c.reserve)}</Cell>
+              <Cell>{figure(c.steel_mpa, 0)} MPa</Cell>
+              <Cell className={red(c.bearing_reserve)}>{reserve(c.bearing_reserve)}</Cell>
+              <td className="py-0.5 text-right text-second">
+                <span className="figure">{figure(c.z_mm, 1)} mm</span> up{c.beyond ? ", beyond the rod" : ""}
+              </td>
+            </tr>
+          ))}
+        </Table>
+      )}
+      <p className="narrow pt-1 text-second">
+        Without steel: the part with its places cut. Opens at: the load, times so much, at which the layers part where
+        it would fail without bolts. A screening estimate: prove it by a trial.
+      </p>
+    </>
+  );
+}
+
+function Bolts({ analysis }: { analysis: HardwareAnalysis }) {
+  const rows = analysis.told?.bolts ?? [];
+  if (rows.length === 0) return <p className="py-2 text-second">No bolt is in the solution.</p>;
+  return (
+    <>
+      <Table
+        heads={[
+          "bolt",
+          "torque",
+          "seats bear",
+          "preload",
+          "left to close",
+          "of the load",
+          "head",
+          "nut",
+          "may press",
+          "bolt's reserve",
+        ]}
+        testid="bolts"
+      >
+        {rows.map((b) => (
+          <tr key={b.id} className="border-b border-rule">
+            <td className="py-0.5 pr-3 font-semibold">{b.name}</td>
+            <Cell className={b.torque_nmm > b.most_torque_nmm ? "font-bold text-crown" : ""}>
+              {torqueWords(b.torque_nmm)}
+            </Cell>
+            <Cell>{torqueWords(b.most_torque_nmm)}</Cell>
+            <Cell>
+              {figure(b.low_n, 0)}…{figure(b.high_n, 0)} N
+            </Cell>
+            <Cell className={b.loose ? "font-bold text-crown" : ""}>
+              {b.loose ? "loose" : `${figure(b.left_n, 0)} N`}
+            </Cell>
+            <Cell>{figure(b.carries_n, 0)} N</Cell>
+            <Cell className={b.head_mpa > b.limit_mpa ? "font-bold text-crown" : ""}>{figure(b.head_mpa, 1)} MPa</Cell>
+            <Cell className={b.nut_mpa > b.limit_mpa ? "font-bold text-crown" : ""}>{figure(b.nut_mpa, 1)} MPa</Cell>
+            <Cell>{figure(b.limit_mpa, 1)} MPa</Cell>
+            <Cell className={red(b.bolt_reserve)}>{b.bolt_reserve > 99 ? "> 99" : figure(b.bolt_reserve, 1)}</Cell>
+          </tr>
+        ))}
+      </Table>
+      <p className="narrow pt-1 text-second">
+        Closing counts with what is left: the low preload, relaxed, settled, at its coldest. Crushing counts with the
+        high one, warm, and what the bolt takes of the load.
+      </p>
+    </>
+  );
+}
+
+function Sizes({ part, wanted }: { part: Part; wanted: boolean }) {
+  const fits = useFits(part, wanted);
+  if (!wanted) return <p className="py-2 text-second">There is no bolt under load to try sizes with.</p>;
+  if (fits.error) return <p className="py-2 text-crown">{fits.error.message}</p>;
+  if (!fits.data) return <p className="py-2 text-second">Trying every size …</p>;
+  const least = fits.data.least_torque_nmm;
+  return (
+    <>
+      <p className="py-1" data-testid="least-torque">
+        {least === null ? (
+          <>What the seats bear does not make it hold: larger washers, more bolts, or another way.</>
+        ) : (
+          <>
+            It holds from <b className="figure">{torqueWords(Math.max(...least))}</b> on each.
+          </>
+        )}
+      </p>
+      <Table heads={["size", "seats bear", "left to close", "reserve"]} testid="sizes">
+        {fits.data.sizes.map((s) => (
+          <tr key={s.size} className="border-b border-rule">
+            <td className="py-0.5 pr-3 font-semibold">{s.size}</td>
+            <Cell>{torqueWords(s.torque_nmm)}</Cell>
+            <Cell>{figure(s.left_n, 0)} N</Cell>
+            <Cell className={red(s.reserve)}>{reserve(s.reserve)}</Cell>
+          </tr>
+        ))}
+      </Table>
+      <p className="narrow pt-1 text-second">
+        Each in place of what is drawn, by this solution: change the size and work it out again before it is trusted.
+      </p>
+    </>
+  );
+}
+
+function Ways({ part }: { part: Part }) {
+  const ways = useWays(part, true).data;
+  if (!ways) return <p className="py-2 text-second">Reading …</p>;
+  if (ways.length === 0)
+    return <p className="py-2 text-second">Check the strength first: other ways are read from its answer.</p>;
+  return (
+    <Table heads={["way", "reserve", "plastic", "time", "by hand", "from the shelf"]} testid="ways">
+      {ways.map((w, i) => (
+        <tr key={`${w.key}-${i}`} className="border-b border-rule">
+          <td className="py-0.5 pr-3">
+            {w.stage ? (
+              <Link to={`/parts/$partId/${w.stage}`} params={{ partId: part.id }} className="underline">
+                {w.words}
+              </Link>
+            ) : (
+              <b>{w.words}</b>
+            )}
+          </td>
+          <Cell className={red(w.reserve)}>{reserve(w.reserve)}</Cell>
+          <Cell>{w.mass_g === null ? "–" : `${w.mass_g > 0 ? "+" : ""}${figure(w.mass_g, 1)} g`}</Cell>
+          <Cell>
+            {w.seconds === null
+              ? "–"
+              : `${w.seconds > 0 ? "+" : w.seconds < 0 ? "−" : ""}${hours(Math.abs(w.seconds))} h`}
+          </Cell>
+          <Cell>{w.minutes ? `${figure(w.minutes, 1)} min` : "–"}</Cell>
+          <td className="max-w-[260px] py-0.5 text-right text-second">{w.shelf || "nothing"}</td>
+        </tr>
+      ))}
+    </Table>
+  );
+}
+
+function Shelf({ part, analysis }: { part: Part; analysis: HardwareAnalysis }) {
+  if (analysis.shopping.length === 0)
+    return <p className="py-2 text-second">Nothing fits yet, so there is nothing to fetch.</p>;
+  return (
+    <>
+      <Table heads={["item", "size", "count", "length", "torque", "note"]} testid="shelf">
+        {analysis.shopping.map((line, i) => (
+          <tr key={i} className="border-b border-rule">
+            <td className="py-0.5 pr-3">{line.item}</td>
+            <Cell>{line.size}</Cell>
+            <Cell>{line.count}</Cell>
+            <Cell>{line.length_mm === null ? "–" : `${figure(line.length_mm, 0)} mm`}</Cell>
+            <Cell>{torqueWords(line.torque_nmm)}</Cell>
+            <td className="py-0.5 text-right text-second">{line.note}</td>
+          </tr>
+        ))}
+      </Table>
+      <p className="pt-1">
+        <a className="underline" href={`/api/hardware/of/${part.id}/list`}>
+          as CSV
+        </a>
+      </p>
+    </>
+  );
+}
