@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 import manifold3d as m3
 import numpy as np
 
+from demo.jobs import BOOM_POST_JOB, SHEAVE_FORK_JOB, STAY_CLEVIS_JOB
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.io.stl import write_stl
 from hewel_engine.io.threemf import write_3mf
@@ -36,6 +37,10 @@ class DemoOrder:
 
 ORDERS = {"Board clip": DemoOrder(8, 96, 1), "Rail spacer": DemoOrder(12, 24, 6)}
 """By the name of a part what is ordered of it."""
+
+
+CHOSEN = {"Boom post": ([0.0, 0.0, 1.0], "its foot lies flat, nothing hangs")}
+"""By the name of a part how it was decided that it stands."""
 
 
 @dataclass(frozen=True)
@@ -175,6 +180,16 @@ def stay_clevis() -> m3.Manifold:
     return box(34, 22, 5) + ears - rod(60, 3, "x", (0, 0, 21))
 
 
+def boom_post() -> m3.Manifold:
+    """A post on a foot: the boom's end pulls it sideways, so that its layers part at the root."""
+    body = box(64, 44, 12) + box(30, 30, 88, (0, 0, 12))
+    wedge = m3.Manifold.extrude(m3.CrossSection([[(0, 0), (10, 0), (0, 10)]]), 30).rotate((90, 0, 0))
+    for side in (wedge, wedge.mirror((1, 0, 0))):
+        x = 15 if side is wedge else -15
+        body += side.translate((x, 15, 12))
+    return body - rod(40, 4, "x", (0, 0, 88))
+
+
 def pivot_bushing() -> m3.Manifold:
     """A flanged bushing, 1.1 mm of wall."""
     return rod(14, 5.1, "z", (0, 0, 7)) + rod(1.6, 8, "z", (0, 0, 0.8)) - rod(60, 4, "z")
@@ -189,131 +204,6 @@ def board_clip() -> m3.Manifold:
 def rail_spacer() -> m3.Manifold:
     """Keeps two rails apart: a ring with two flats."""
     return (rod(16, 14, "z", (0, 0, 8)) ^ box(23, 40, 16)) - rod(40, 5.2, "z")
-
-
-def _cylinder(z: float, radius: float) -> dict:
-    return {"cylinder": {"point": [0, 0, z], "axis": [0, 1, 0], "radius": radius, "tol": 0.1}}
-
-
-SHEAVE_FORK_JOB = {
-    "need": {"quantity": 24, "due": "2026-12-18", "use": "injury", "policy": "designed", "owner": "Ines Marrow"},
-    "requirements": {
-        "rows": [
-            {
-                "id": "pull",
-                "kind": "load",
-                "statement": "carry the gauge board from its hook",
-                "number": "31 N",
-                "source": "rigging list of the lower weir",
-                "verify": "pulled to break, five of a plate",
-                "guess": {"how": "between layers", "where": "neck under the eye", "spot": [9, 0, 74]},
-            },
-            {"id": "axle", "kind": "interface", "statement": "run free on the 8 mm axle", "verify": "pin gauge"},
-            {"id": "sun", "kind": "environment", "statement": "stand in sun and river water", "number": "45 °C"},
-        ]
-    },
-    "regions": {
-        "rows": [
-            {"id": "axle", "name": "axle bores", "colour": 0, "shape": _cylinder(0, 4)},
-            {"id": "eye", "name": "hook's eye", "colour": 1, "shape": _cylinder(82, 6)},
-            {
-                "id": "cheek",
-                "name": "outer cheek",
-                "colour": 2,
-                "shape": {"plane": {"point": [0, 18.5, 20], "normal": [0, 1, 0], "tol": 0.05}},
-            },
-        ]
-    },
-    "loads": {
-        "held": [{"id": "h", "on": "axle", "how": "pinned"}],
-        "cases": [
-            {
-                "id": "hang",
-                "name": "board hangs",
-                "nature": "sustained",
-                "requirement": "pull",
-                "loads": [
-                    {"id": "f", "kind": "force", "on": "eye", "amount": "31 N", "direction": [0, 0, 1]},
-                    {"id": "w", "kind": "weight", "amount": "1 g", "direction": [0, 0, -1]},
-                ],
-            },
-            {
-                "id": "gust",
-                "name": "gust",
-                "nature": "shock",
-                "requirement": "pull",
-                "loads": [{"id": "g", "kind": "force", "on": "eye", "amount": "4.4 kgf", "direction": [0, 0, 1]}],
-            },
-        ],
-    },
-    "touching": {
-        "rows": [
-            {
-                "id": "t1",
-                "on": "axle",
-                "duty": "mating",
-                "fit": "free",
-                "mate": "axle, 8 mm steel",
-                "requirement": "axle",
-            },
-            {"id": "t2", "on": "cheek", "duty": "seen"},
-        ]
-    },
-}
-"""The fork's job as its engineer left it: written, not yet marked complete, cautions not yet acknowledged."""
-
-
-STAY_CLEVIS_JOB = {
-    "need": {"quantity": 400, "due": "2027-02-12", "policy": "none", "owner": "Ines Marrow"},
-    "requirements": {
-        "rows": [
-            {
-                "id": "stay",
-                "kind": "load",
-                "statement": "hold the stay in a flood",
-                "number": "130 N",
-                "source": "stay tension, gauge mast drawing",
-                "verify": "pulled to break, one of a plate",
-                "guess": {"how": "between layers", "where": "root of an ear", "spot": [7, 6, 10]},
-            }
-        ]
-    },
-    "regions": {
-        "rows": [
-            {
-                "id": "pin",
-                "name": "pin bores",
-                "colour": 0,
-                "shape": {"cylinder": {"point": [0, 0, 21], "axis": [1, 0, 0], "radius": 3, "tol": 0.1}},
-            },
-            {
-                "id": "sole",
-                "name": "sole",
-                "colour": 1,
-                "shape": {"plane": {"point": [0, 0, 0], "normal": [0, 0, -1], "tol": 0.05}},
-            },
-        ]
-    },
-    "loads": {
-        "held": [{"id": "h", "on": "sole", "how": "fixed"}],
-        "cases": [
-            {
-                "id": "flood",
-                "name": "flood",
-                "nature": "static",
-                "requirement": "stay",
-                "loads": [{"id": "f", "kind": "force", "on": "pin", "amount": "130 N", "direction": [0, 0, 1]}],
-            }
-        ],
-    },
-    "plate": {
-        "ways": [
-            {"id": "mould", "name": "moulded in acetal", "once": 5200, "piece": 0.55, "stock": 0.05, "days": 45},
-            {"id": "bought", "name": "bought in steel", "piece": 6.4, "assembly": 0.3, "days": 12},
-        ]
-    },
-}
-"""Holds by itself; with a full plate the wait between layers takes what is left."""
 
 
 def other_files() -> list[DemoPart]:
@@ -393,6 +283,13 @@ def demo_files() -> list[DemoPart]:
             "pivot-bushing.stl",
             "Sent in metres. So small that the layer minimum, not the path, sets its time.",
             write_stl(solid_mesh(pivot_bushing(), 1e-3)),
+        ),
+        DemoPart(
+            "Boom post",
+            "boom-post.stl",
+            "The boom pulls it sideways and its layers part at the root; four bolts along it hold them together.",
+            write_stl(solid_mesh(boom_post())),
+            BOOM_POST_JOB,
         ),
         DemoPart(
             "Board clip",

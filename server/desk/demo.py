@@ -9,7 +9,7 @@ from django.utils import timezone
 from batch import actions as batches
 from batch.models import BatchAnalysis
 from batch.stage import BATCH
-from demo.river_station import ORDERS, PEOPLE, WORKSHOP, DemoOrder
+from demo.river_station import CHOSEN, ORDERS, PEOPLE, WORKSHOP, DemoOrder
 from farm import queries as farm
 from parts.models import Part
 from stages.stage import calculate
@@ -24,17 +24,24 @@ MACHINE, MATERIAL = "Weir 220", "petg"
 WHY = "stands flat, nothing hangs"
 
 
+def _of_the_demo(part: Part, work: Work) -> bool:
+    return work.by.username == PEOPLE[0][0] and part.workshop.name == WORKSHOP
+
+
 def ordered(part: Part, work: Work) -> DemoOrder | None:
     """What the demo orders of a part; None of any other one."""
-    mine = work.by.username == PEOPLE[0][0] and part.workshop.name == WORKSHOP
-    return ORDERS.get(part.name) if mine else None
+    return ORDERS.get(part.name) if _of_the_demo(part, work) else None
 
 
 def _directions_known(work: Work) -> None:
     study = Study.objects.filter(id=work.arguments["result"]).select_related("part__sheet", "part__workshop").first()
-    if study is None or ordered(study.part, work) is None or study.part.job["choice"]:
+    if study is None or study.part.job["choice"] or not _of_the_demo(study.part, work):
         return
     part, user = study.part, work.by
+    if part.name in CHOSEN:
+        studies.choose(user, study, part.sheet.version, *CHOSEN[part.name])
+    if part.name not in ORDERS:
+        return
     if part.job["process"]["machine"] is None:
         model = next(r.id for r in farm.records(user, "machine") if r.content["record"]["name"] == MACHINE)
         given = {"machine": str(model), "material": MATERIAL}

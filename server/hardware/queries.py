@@ -58,9 +58,10 @@ class Worked:
 
     @property
     def name(self) -> str:
-        """Of all that the reading rests on."""
-        job = self.view.job
-        return digest(str(self.analysis.id), job["hardware"], self.lines, self.factor, self.names)
+        """Of all that the reading rests on; its rows are there before its loads are solved."""
+        job, analysis = self.view.job, self.analysis
+        known = str(analysis.id), analysis.points_id, bool(analysis.result["solved"])
+        return digest(known, job["hardware"], self.lines, self.factor, self.names)
 
     @property
     def told(self) -> dict | None:

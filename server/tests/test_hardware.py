@@ -104,6 +104,16 @@ def test_bolts_are_cut_counted_and_read(client, engineer, part, job):
     assert stage_of(client, part, "hardware")["line"].startswith("2 placed, reserve ")
 
 
+def test_a_look_while_the_loads_are_solved_is_not_kept_for_the_answer(client, engineer, part, job):
+    written(job)
+    analysis = worked(engineer, part)
+    whole = analysis.result
+    HardwareAnalysis.objects.filter(id=analysis.id).update(result=whole | {"solved": None}, points=None)
+    assert seen(client, part)["analysis"]["told"] is None
+    HardwareAnalysis.objects.filter(id=analysis.id).update(result=whole, points=analysis.points)
+    assert seen(client, part)["analysis"]["told"] is not None
+
+
 def test_torque_and_temperature_are_read_without_another_solution(client, engineer, part, job):
     written(job)
     analysis = worked(engineer, part)

@@ -27,6 +27,9 @@ MOST_POINTS = 16_000
 """Points that are kept: those that use most of their strength under any case, or any bolt."""
 REFERENCE = 1000.0
 """N in every bolt by which points are compared."""
+BESIDE_SEAT = 1.25
+"""Diameters of a seat from its middle within which the squeeze is no stress to be trusted (handbook 7): there the load
+counts by itself, and the squeeze as a pressure on the seat."""
 TORQUES = 24
 """Halvings by which the least torque is found."""
 SURE = 0.95
@@ -69,11 +72,14 @@ class Field:
 
 
 def field_of(found: Stressed, material: Material, up: Array) -> Field:
-    """The points of a solution that can decide it with its bolts."""
+    """The points of a solution that can decide it with its bolts; beside a seat they feel the load alone."""
     keep, clamping = found.kept, found.clamping
     rows = [critical_points(found, row) for row in found.cases]
     cases = np.array([row.stress for row in rows])
     bolts = np.array([s[keep] for s in clamping.stress], float)
+    for clamp in clamping.clamps:
+        for seat in (clamp.head, clamp.nut):
+            bolts[:, np.linalg.norm(rows[0].places - seat.centre, axis=1) < BESIDE_SEAT * seat.outer] = 0.0
     strength, lie = allowed(material, []), rows[0].lie
     used = [indices(s, up, strength, lie).worst for s in (*cases, *bolts, REFERENCE * bolts.sum(axis=0))]
     share = np.max([u / max(float(u.max()), 1e-12) for u in used], axis=0)

@@ -9,7 +9,7 @@ import { useStage } from "../../api/stage";
 import { figure } from "../../domain/figures";
 import { FIRST_SIZE, KINDS, type Kind, axisInto, kindWords, torqueWords } from "../../domain/hardware";
 import { newId } from "../../domain/needs";
-import { BARK, CROWN } from "../../domain/palette";
+import { BARK, CROWN, SECOND_INK } from "../../domain/palette";
 import { pointer } from "../../domain/pointer";
 import { reserve } from "../../domain/strength";
 import { type Vec3, directionWords, dot, scaled, toVec3 } from "../../domain/vectors";
@@ -100,10 +100,9 @@ export function Hardware({ part }: { part: Part }) {
     void add(asking.what, at.point, axis, end);
   };
 
-  const here = rows.find((r) => r.id === picked) ?? null;
   const ghosts = useMemo(() => {
     const out = [];
-    if (steel) out.push({ corners: steel, colour: BARK, both: true });
+    if (steel) out.push({ corners: steel, colour: SECOND_INK, both: true });
     for (const row of rows)
       if (!steel || row.id === picked)
         out.push({
@@ -248,11 +247,6 @@ export function Hardware({ part }: { part: Part }) {
               label={`${part.name} with its hardware, standing with ${directionWords(up)}`}
             />
           )}
-          {here && (
-            <p className="narrow absolute right-3 bottom-2 text-second">
-              {here.name}: <span className="figure">{here.at.map((v) => figure(v, 1)).join(", ")} mm</span>
-            </p>
-          )}
         </div>
         {done ? (
           <Answers part={part} analysis={analysis} />
@@ -306,7 +300,13 @@ function Row({ row, analysis, here, onPick, children }: RowProps) {
           </span>
         </span>
         {found?.why && <span className="block text-crown">{found.why}</span>}
-        {found?.where && found.words && <span className="narrow block text-second">{found.words}</span>}
+        {found?.where && (
+          <span className="narrow block text-second">
+            {here || !found.where.grip_mm
+              ? found.words
+              : `fits, ${figure(found.where.grip_mm, 1)} mm between the seats`}
+          </span>
+        )}
         {found?.doubts.map((d) => (
           <span key={d} className="narrow block text-ochre">
             {d}

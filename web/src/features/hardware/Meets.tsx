@@ -35,7 +35,7 @@ export function Meets({ hardware, onWrite }: Props) {
       ))}
       <Field
         label="coldest in use"
-        about="23 °C where none is said"
+        about="23 °C"
         now={hardware.cold?.typed ?? ""}
         onType={
           onWrite &&
