@@ -39,8 +39,21 @@ ORDERS = {"Board clip": DemoOrder(8, 96, 1), "Rail spacer": DemoOrder(12, 24, 6)
 """By the name of a part what is ordered of it."""
 
 
-CHOSEN = {"Boom post": ([0.0, 0.0, 1.0], "its foot lies flat, nothing hangs")}
-"""By the name of a part how it was decided that it stands."""
+@dataclass(frozen=True)
+class DemoChoice:
+    """How it was decided that a part stands, and the process that it was decided for."""
+
+    up: tuple[float, float, float]
+    reason: str
+    process: dict
+
+
+CHOSEN = {
+    "Boom post": DemoChoice(
+        (0.0, 0.0, 1.0), "its foot lies flat, nothing hangs", {"material": "petg", "perimeters": 4, "infill": 0.3}
+    )
+}
+"""By the name of a part."""
 
 
 @dataclass(frozen=True)

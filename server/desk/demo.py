@@ -38,8 +38,13 @@ def _directions_known(work: Work) -> None:
     if study is None or study.part.job["choice"] or not _of_the_demo(study.part, work):
         return
     part, user = study.part, work.by
-    if part.name in CHOSEN:
-        studies.choose(user, study, part.sheet.version, *CHOSEN[part.name])
+    chosen = CHOSEN.get(part.name)
+    if chosen:
+        given = part.job["process"]
+        if any(given[name] != value for name, value in chosen.process.items()):
+            studies.calculate_study(user, part, part.sheet.version, chosen.process)
+        else:
+            studies.choose(user, study, part.sheet.version, list(chosen.up), chosen.reason)
     if part.name not in ORDERS:
         return
     if part.job["process"]["machine"] is None:
