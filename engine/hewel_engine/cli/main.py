@@ -18,7 +18,7 @@ from hewel_engine.advice.bounds import MOST_CHANGE, Bounds
 from hewel_engine.advice.costs import Holds
 from hewel_engine.advice.sizing import places
 from hewel_engine.advice.widths import advised, burden_of
-from hewel_engine.cli import plate, prepared
+from hewel_engine.cli import coupons, plate, prepared
 from hewel_engine.cli.adapt import adapt, on_a_grid
 from hewel_engine.cli.answering import answered
 from hewel_engine.cli.options import direction, written
@@ -188,13 +188,15 @@ VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {
 }
 
 
+MADE = {"coupon": coupons.coupon}
+"""Verbs that read no file: what stands in its place names what is made."""
 FILES: dict[str, Callable[[bytes, argparse.Namespace], tuple[dict, list[Note]]]] = {"gcode": prepared.gcode}
 """Verbs of files that hold no part."""
 
 
 def parser() -> argparse.ArgumentParser:
     p = _Options(prog="hewel engine", description=__doc__)
-    p.add_argument("verb", choices=sorted([*VERBS, *FILES]))
+    p.add_argument("verb", choices=sorted([*VERBS, *FILES, *MADE]))
     p.add_argument("file")
     p.add_argument("--json", action="store_true", help="JSON on standard output (always so)")
     p.add_argument("--units", default="auto", choices=["auto", "mm", "cm", "m", "in"])
@@ -231,6 +233,7 @@ def parser() -> argparse.ArgumentParser:
     p.add_argument("--vtu", metavar="FILE", help="strength: write the stress field for any VTK viewer")
     p.add_argument("--temperature", type=float, help="strength: °C in service")
     plate.add_options(p)
+    coupons.add_options(p)
     prepared.add_options(p)
     p.add_argument("--loads", metavar="FILE", help="load cases as JSON; see the loads file")
     return p
@@ -288,7 +291,9 @@ def _told(argv: list[str]) -> dict:
         variable_lines=args.variable_lines,
         nozzle=args.nozzle,
     )
-    if args.verb in FILES:
+    if args.verb in MADE:
+        result, warnings = MADE[args.verb](args.file, args, process)
+    elif args.verb in FILES:
         result, warnings = FILES[args.verb](_read(args.file), args)
     else:
         result, warnings = _of_a_part(args, process)

@@ -1,0 +1,1 @@
+"""What is printed to learn a machine's own numbers."""
