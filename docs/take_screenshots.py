@@ -150,18 +150,13 @@ def walls(d) -> None:
     keep(d, "walls")
 
 
-def afterwards(d) -> None:
-    """The fork's directions by what remedies leave."""
-    open_part(d, "Sheave fork")
-    d.find_element(By.TAG_NAME, "body").send_keys("d")
-    see(d, "[data-testid=candidates] tr[data-rank='1']", 240)
-    d.find_element(By.XPATH, "//button[@role='tab'][text()='after remedies']").click()
-    for button in wait(
-        d, lambda d: d.find_elements(By.XPATH, "//button[starts-with(text(), 'Calculate remedies in each')]")
-    ):
-        button.click()
-    wait(d, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-after]")) == 12, 300)
-    keep(d, "after-remedies")
+def hardware(d) -> None:
+    """The boom post with its bolts worked out."""
+    open_part(d, "Boom post")
+    d.find_element(By.TAG_NAME, "body").send_keys("j")
+    wait(d, lambda d: d.find_elements(By.XPATH, "//button[text()='Work out hardware']"))[0].click()
+    see(d, "[data-testid=clamped]", 240)
+    keep(d, "hardware")
 
 
 def main(address: str) -> None:
