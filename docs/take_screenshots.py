@@ -219,7 +219,7 @@ def main(address: str) -> None:
         keep(d, "overhangs")
         remedies(d, page)
         strength(d, page)
-        for more in (afterwards, pieces, walls):
+        for more in (hardware, pieces, walls):
             d.get(address)
             more(d)
         d.get(address)

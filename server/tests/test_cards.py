@@ -1,6 +1,11 @@
 """Gauge cards by way of the API: units as people write them, defaults, refusals in words."""
 
+import re
+from pathlib import Path
+
 import pytest
+
+ROOT = Path(__file__).parents[2]
 
 
 def ask(client, card, **inputs):
@@ -58,3 +63,15 @@ def test_sizes_say_where_they_are_from_and_how_sure_they_are(client):
 
 def test_there_is_no_such_card(client):
     assert ask(client, "nothing").status_code == 404
+
+
+def test_sketches_name_what_their_cards_take(client):
+    """A size in a sketch is called as the input is; what is drawn for a card that is gone would be found here."""
+    cards = {c["key"]: {i["words"] for i in c["inputs"]} for c in client.get("/api/cards").json()}
+    text = (ROOT / "web/src/domain/sketches.ts").read_text().split("SKETCHES", 1)[1]
+    drawn = re.split(r"\n  (\w+): \{\n", text)[1:]
+    assert len(drawn) > 40, "they are read"
+    for key, body in zip(drawn[::2], drawn[1::2], strict=True):
+        names = set(re.findall(r"\"([a-z ]+)\"\s*,?\s*\]", body))
+        assert names
+        assert names <= cards[key], (key, names - cards[key])

@@ -8,7 +8,9 @@ import { type Card, useCardAnswer, useCards } from "../../api/cards";
 import { ApiProblem } from "../../api/client";
 import { said, wanting } from "../../domain/cards";
 import { Heading, Input, Trouble } from "../../ui/controls";
+import { IntoJob } from "./IntoJob";
 import { Sizes } from "./Sizes";
+import { SketchOf } from "./SketchOf";
 
 /** Stands in the address in place of a card. */
 const SIZES = "sizes";
@@ -113,6 +115,7 @@ function Filled({ card, given, onGiven }: FilledProps) {
           ))}
         </form>
         <div aria-busy={answer.isPlaceholderData} className={answer.isPlaceholderData ? "opacity-60" : ""}>
+          <SketchOf card={card.key} />
           {missing.length > 0 && <p className="text-second">Still wanted: {missing.map((i) => i.words).join(", ")}.</p>}
           {problem && missing.length === 0 && <Trouble message={problem.message} hint={problem.hint} />}
           <table className="w-full border-collapse" data-testid="card-outputs">
@@ -152,6 +155,7 @@ function Filled({ card, given, onGiven }: FilledProps) {
           {card.source}
           {card.limits.length > 0 && `; holds for: ${card.limits.join("; ")}`}
         </p>
+        {outputs && answer.data && <IntoJob card={card} answer={answer.data} />}
       </footer>
     </article>
   );
