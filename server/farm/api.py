@@ -15,7 +15,7 @@ from hewel.responses import download
 
 router = Router(tags=["farm"])
 
-Kind = Literal["machine", "material", "profile", "capability"]
+Kind = Literal["machine", "material", "profile", "capability", "insert"]
 LARGEST_TABLE = 2 * 1024 * 1024
 CSV = {"responses": {200: {"description": "CSV", "content": {"text/csv": {"schema": {"type": "string"}}}}}}
 

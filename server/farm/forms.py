@@ -10,7 +10,13 @@ from farm import bridge
 from hewel.quantities import NotUnderstood, in_unit
 from hewel.refusal import Refused
 
-KINDS = {"machine": "machine", "material": "material", "profile": "process", "capability": "capability"}
+KINDS = {
+    "machine": "machine",
+    "material": "material",
+    "profile": "process",
+    "capability": "capability",
+    "insert": "insert",
+}
 """Kinds of records and how people call them."""
 
 Line = Annotated[str, StringConstraints(strip_whitespace=True, pattern=r"^[^\x00]*$", max_length=400)]
@@ -68,6 +74,7 @@ OWN = {
     "material": {"grade"},
     "profile": set(),
     "capability": {"machine", "material", "profile", "measured", "operator", "count"},
+    "insert": set(),
 }
 
 

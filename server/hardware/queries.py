@@ -8,7 +8,7 @@ from typing import Any
 from farm.tables import plain
 from hardware import bridge
 from hardware.models import HardwareAnalysis
-from hardware.stage import HARDWARE
+from hardware.stage import HARDWARE, rows_of
 from hewel.digest import digest
 from hewel.refusal import Refused
 from hewel.single_flight import SingleFlightCache
@@ -23,13 +23,14 @@ HAND_MINUTES = {"bolt": 1.5, "rod": 5.0, "insert": 1.0, "key": 1.0, "boss": 0.5,
 """To put one in and tighten it: usual times at a bench, for comparing."""
 
 
-def typed(job: dict) -> list[dict]:
+def typed(view: DirectedJob) -> list[dict]:
     """The rows with what is read later, in the engine's units."""
     number = lambda row, key: row[key] and row[key]["n"]
     out = []
-    for row in job["hardware"]["rows"]:
-        given = row | {k: number(row, k) for k in ("sunk", "cover", "deep", "rise", "torque", "radius")}
-        out.append(given | {"carries_n": number(row, "pull"), "carries_nmm": number(row, "turn")})
+    for row, given in zip(view.job["hardware"]["rows"], rows_of(view), strict=True):
+        later = {"name": row["name"], "count": row["count"]}
+        later |= {k: number(row, k) for k in ("torque", "radius")}
+        out.append(given | later | {"carries_n": number(row, "pull"), "carries_nmm": number(row, "turn")})
     return out
 
 
@@ -39,7 +40,7 @@ class Worked:
     def __init__(self, view: DirectedJob, analysis: HardwareAnalysis):
         self.view, self.analysis = view, analysis
         job, process, up = view.job, analysis.process, analysis.up
-        self.rows = bridge.placed_again(typed(job), analysis.result, up, process)
+        self.rows = bridge.placed_again(typed(view), analysis.result, up, process)
         self.service = service_of(job)
         names = [c["name"] for c in loads_of(job)[1]]
         ids = [c["id"] for c in loads_of(job)[1]]
@@ -140,10 +141,17 @@ def _least(told: dict) -> dict | None:
     return {"reserve": least[0], "case": least[1]}
 
 
+def offered(view: DirectedJob) -> dict[str, list[str]]:
+    """The sizes of every kind, the workshop's own inserts first."""
+    known = bridge.offered()
+    own = list(view.farm.inserts())
+    return known | {"insert": [*own, *(s for s in known["insert"] if s not in own)]}
+
+
 def hardware_out(view: DirectedJob) -> dict:
     """The result that answers for the job; where there is none, the newest, which then is stale."""
     analysis = view.result(HARDWARE)
-    out: dict[str, Any] = {"offered": bridge.offered(), "analysis": None, "taken": None}
+    out: dict[str, Any] = {"offered": offered(view), "analysis": None, "taken": None}
     if analysis is None:
         return out
     taken = next((p for p in parts.family(view.part) if (p.recipe or {}).get("of_hardware") == str(analysis.id)), None)

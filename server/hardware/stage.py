@@ -14,12 +14,14 @@ READ_LATER = ("torque", "pull", "turn", "radius", "count", "name")
 """What of a row changes no place and no stress: it is read with the result."""
 
 
-def rows_of(job: dict) -> list[dict]:
-    """The rows as the engine takes them: lengths in mm."""
-    out = []
-    for row in job["hardware"]["rows"]:
+def rows_of(view: DirectedJob) -> list[dict]:
+    """The rows as the engine takes them: lengths in mm, an insert of the workshop's own with its sizes."""
+    out, own = [], view.farm.inserts()
+    for row in view.job["hardware"]["rows"]:
         given = {k: v for k, v in row.items() if k not in READ_LATER}
         given |= {k: given[k] and given[k]["n"] for k in ("sunk", "cover", "deep", "rise")}
+        if row["kind"] == "insert" and row["size"] in own:
+            given["own"] = own[row["size"]]
         out.append(given)
     return out
 
@@ -29,7 +31,7 @@ def _rests_on(view: DirectedJob, _: None) -> dict:
     given, _cases = loads_of(job)
     return {
         "up": view.up,
-        "rows": rows_of(job),
+        "rows": rows_of(view),
         "protected": protected_of(view.part),
         "free": free_of(view.part),
         "loads": given if given["cases"] and given["fixed"] else None,

@@ -175,15 +175,25 @@ class Piece:
     doubts: tuple[str, ...] = ()
 
 
-def piece_of(kind: str, size: str, deep: float | None, rise: float, axis: Array, up: Array, process: Process) -> Piece:
-    """Raises InputError ``bad_options`` where there is no such size, or a depth is missing."""
+def piece_of(
+    kind: str, size: str, deep: float | None, rise: float, axis: Array, up: Array, process: Process,
+    own: dict[str, float] | None = None,
+) -> Piece:  # fmt: skip
+    """``own``: outer diameter, length and hole of an insert that the workshop has measured. Raises InputError
+    ``bad_options`` where there is no such size, or a depth is missing.
+    """
     table, loss = Sizes(), bore_loss(axis, up)
     at = table.number
     if kind == "insert":
-        outer, length = at("heat_set_insert", size, "outer_diameter"), at("heat_set_insert", size, "length")
+        if own:
+            outer, length, hole = own["outer"], own["length"], own["hole"]
+        else:
+            outer, length, hole = (
+                at("heat_set_insert", size, key) for key in ("outer_diameter", "length", "hole_diameter")
+            )
         (_, _, wall, _, hole_deep) = insert_card(outer, length, 1.0, 0.5, process.width, process.layer)
         numbers = {
-            "bore_mm": at("heat_set_insert", size, "hole_diameter") + loss,
+            "bore_mm": hole + loss,
             "deep_mm": hole_deep,
             "wall_mm": wall,
         }

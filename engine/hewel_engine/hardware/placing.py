@@ -2,7 +2,8 @@
 
 A row: ``id``, ``name``, ``kind`` (see KINDS), ``size``, ``at`` (3,) mm and ``axis`` (3,) into the part, in its own
 frame; of a key the other ``end``; of a bolt ``head``, ``washer``, ``nut``, ``pocket``, ``steel``, ``sunk`` and
-``cover`` mm; of others ``deep`` and ``rise`` mm. ``cut``: where it sits, for a row whose place is cut already.
+``cover`` mm; of others ``deep`` and ``rise`` mm; of an insert
+that the workshop has measured its ``own`` sizes. ``cut``: where it sits, for a row whose place is cut already.
 """
 
 from collections.abc import Callable
@@ -117,7 +118,9 @@ def what_of(row: dict, up: Array, process: Process) -> tuple[Bolt | Piece, dict]
                 "bad_options", "A closed pocket lies under material: how much of it is not said.", "Type it, like 6 mm."
             )
     else:
-        piece = piece_of(row["kind"], row["size"], row.get("deep"), row.get("rise") or 0.0, axis, up, process)
+        piece = piece_of(
+            row["kind"], row["size"], row.get("deep"), row.get("rise") or 0.0, axis, up, process, row.get("own")
+        )
         what, numbers = piece, piece.numbers
     step = {
         "key": row["kind"], "kind": "hardware", "centre_mm": list(row["at"]), "axis": axis.tolist(), "on": True,

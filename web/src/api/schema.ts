@@ -5917,7 +5917,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "machine" | "material" | "profile" | "capability";
+            kind: "machine" | "material" | "profile" | "capability" | "insert";
             record: components["schemas"]["RecordText"];
             /** Struck */
             struck: string | null;
@@ -7974,7 +7974,7 @@ export interface operations {
     begin_record: {
         parameters: {
             query: {
-                kind: "machine" | "material" | "profile" | "capability";
+                kind: "machine" | "material" | "profile" | "capability" | "insert";
             };
             header?: never;
             path?: never;
@@ -8027,7 +8027,7 @@ export interface operations {
     get_table: {
         parameters: {
             query: {
-                kind: "machine" | "material" | "profile" | "capability";
+                kind: "machine" | "material" | "profile" | "capability" | "insert";
             };
             header?: never;
             path?: never;
@@ -8049,7 +8049,7 @@ export interface operations {
     take_table: {
         parameters: {
             query: {
-                kind: "machine" | "material" | "profile" | "capability";
+                kind: "machine" | "material" | "profile" | "capability" | "insert";
             };
             header?: never;
             path?: never;

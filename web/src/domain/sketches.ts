@@ -98,7 +98,7 @@ export const SKETCHES: Readonly<Record<string, Sketch>> = {
     ],
     sizes: [
       [[60, 120], [160, 120], "outer"],
-      [[95, 36], [125, 36], "hole"],
+      [[95, 92], [125, 92], "hole"],
     ],
     forces: [[[110, 6], [110, 30], "force"]],
   },
@@ -407,7 +407,7 @@ export const SKETCHES: Readonly<Record<string, Sketch>> = {
     bodies: [body(box(20, 40, 120, 20)), body(box(80, 68, 120, 20)), steel(box(80, 60, 60, 8))],
     sizes: [
       [[80, 104], [140, 104], "overlap"],
-      [[30, 40], [30, 60], "adherend"],
+      [[64, 40], [64, 60], "adherend"],
       [[150, 60], [150, 68], "glue"],
     ],
     forces: [[[40, 50], [8, 50], "force"]],

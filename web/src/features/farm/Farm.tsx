@@ -13,6 +13,7 @@ const KINDS: readonly [Kind, string, string][] = [
   ["material", "Materials", "material"],
   ["profile", "Processes", "process"],
   ["capability", "Capability", "capability record"],
+  ["insert", "Inserts", "insert"],
 ];
 
 export function Farm() {
