@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from shapes import mesh_of
 
+from hewel_engine.geometry.patches import find_faces
 from hewel_engine.hardware.catalogue import STEEL_MODULUS, bolt_of
 from hewel_engine.hardware.clamped import (
     Field,
@@ -20,6 +21,7 @@ from hewel_engine.hardware.clamped import (
     verdicts,
 )
 from hewel_engine.hardware.placing import seated
+from hewel_engine.hardware.solving import solved
 from hewel_engine.hardware.sums import Core, Ledger, bolts_alone, by_hand, composite, cores_of, rods
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.materials import MATERIALS
@@ -196,6 +198,21 @@ def test_a_rod_moves_the_failure_beyond_its_end():
     assert short["beyond"] and short["z_mm"] < 50 and short["reserve"] == pytest.approx(short["plain"], rel=1e-6)
     (long,) = rods(Ledger.of(found, on), [replace_core(cores[0], 0.0)], used, PETG, 1.0)
     assert long["reserve"] > 1.1 * long["plain"] and long["steel_mpa"] > 10 and long["bearing_reserve"] > 0
+
+
+def test_thicker_rods_hold_more_and_what_would_fit_is_said():
+    row = {"id": "r", "name": "rod", "kind": "rod", "size": "M6", "at": [0, 0, 80], "axis": [0, 0, -1], "deep": 79.0}
+    made = seated(POST, UP, PROCESS, [], [row])
+    given = bare(read_loads(LOADS, len(made.mesh.faces)))
+    found = solved(made, find_faces(made.mesh), given, PROCESS, UP, 6_000)
+    reserves = [r["reserves"][0] for r in found.other_rods]
+    assert [r["size"] for r in found.other_rods][:3] == ["M3", "M4", "M5"] and reserves == sorted(reserves)
+    assert found.points is None and found.with_rods[0]["reserve"] == pytest.approx(reserves[3], rel=0.02)
+    side = {"at": [-12, 0, 30], "axis": [1, 0, 0], "end": [-12, 0, 50], "id": "k", "name": "k"}
+    short = seated(POST, UP, PROCESS, [], [side | {"kind": "key", "size": "5x5", "carries_nmm": 9e4, "radius": 9.0}])
+    words = by_hand(short.rows[0], UP, PETG, 1.0, 2.0)["words"]
+    least = 2 * 1e4 / (PETG.creep * PETG.x_c * 2.5)
+    assert f"holds from {least:.1f} mm on" in words
 
 
 def replace_core(core: Core, low: float) -> Core:

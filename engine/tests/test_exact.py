@@ -19,6 +19,7 @@ from hewel_engine.edits.fans import INSIDE
 from hewel_engine.edits.splits import Joint
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.hardware.placing import seated
 from hewel_engine.io import exact
 from hewel_engine.io.exact import Carried, carried_over
 from hewel_engine.io.reading import Intake, take_in
@@ -297,3 +298,28 @@ def test_without_library_time_or_memory_it_is_refused_in_words(monkeypatch, name
 def test_a_file_without_a_solid_is_refused_in_words():
     with pytest.raises(InputError, match="no exact solid"):
         carried_over(b"ISO-10303-21;\nEND-ISO-10303-21;\n", "part", {"part": Made([])})
+
+
+def test_places_for_steel_are_carried_over():
+    """Through hole, seat and pocket, an insert's hole with its chamfer, a keyway: cylinders, cones and flat faces."""
+    part = drawn([box(60, 40, 30)], place=(np.eye(3), np.zeros(3)))
+    base = {
+        "name": "",
+        "head": "socket",
+        "washer": "washer",
+        "nut": "square_nut_thin",
+        "pocket": "open",
+        "steel": "8.8",
+    }
+    rows = [
+        base | {"id": "b", "kind": "bolt", "size": "M5", "at": [-15, 0, 15], "axis": [0, 0, -1], "sunk": 4.0},
+        base | {"id": "i", "kind": "insert", "size": "M4", "at": [15, 0, 15], "axis": [0, 0, -1]},
+        base | {"id": "k", "kind": "key", "size": "5x5", "at": [0, 20, -8], "end": [0, 20, 8], "axis": [0, -1, 0]},
+    ]
+    found = seated(part.mesh, UP, P, [], rows)
+    assert [p.why for p in found.rows] == ["", "", ""]
+    carried = carried_over(part.exact, "part", {"part": found.came.made})
+    assert carried.left == []
+    again = same(part, UP, found.came, carried)
+    sizes = sorted(round(b.diameter, 2) for b in bores_of(again))
+    assert 5.65 in sizes and round(found.rows[1].where["hole_mm"], 2) in sizes

@@ -96,6 +96,16 @@ class Worked:
             for row, name, k in zip(solved["with_rods"], self.names, self.kept, strict=True)
         ]  # fmt: skip
 
+    @property
+    def other_rods(self) -> list[dict]:
+        """Each size of rod in place of those that are drawn: the least reserve."""
+        solved = self.analysis.result["solved"] or {}
+        out = []
+        for row in solved.get("other_rods", []):
+            held = [r * k for r, k in zip(row["reserves"], self.kept, strict=True) if r is not None]
+            out.append({"size": row["size"], "reserve": min(held, default=None)})
+        return out
+
 
 def worked(view: DirectedJob) -> Worked | None:
     """What answers for the job; None where nothing does, or rests on what has changed."""
@@ -112,7 +122,7 @@ FITS = SingleFlightCache[dict](32)
 
 def told_of(found: Worked) -> dict:
     return TOLD.get(found.name, lambda: {"told": found.told, "shopping": found.shopping, "cards": found.cards,
-                                         "with_rods": found.with_rods})  # fmt: skip
+                                         "with_rods": found.with_rods, "other_rods": found.other_rods})  # fmt: skip
 
 
 def reserve_of(found: Worked) -> dict | None:
@@ -156,7 +166,7 @@ def hardware_out(view: DirectedJob) -> dict:
         return out
     taken = next((p for p in parts.family(view.part) if (p.recipe or {}).get("of_hardware") == str(analysis.id)), None)
     found = worked(view)
-    told = told_of(found) if found else {"told": None, "shopping": [], "cards": {}, "with_rods": None}
+    told = told_of(found) if found else {"told": None, "shopping": [], "cards": {}, "with_rods": None, "other_rods": []}
     result = analysis.result or {}
     return out | {
         "taken": taken and taken.id,

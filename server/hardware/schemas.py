@@ -97,6 +97,13 @@ class RodCase(Schema):
     bearing_reserve: float | None
 
 
+class RodFit(Schema):
+    """A size of rod in place of those that are drawn."""
+
+    size: str
+    reserve: float | None
+
+
 class BearsOut(Schema):
     what: str
     bears: float
@@ -137,6 +144,7 @@ class HardwareResult(ResultOut):
     """Places that are not in the part yet."""
     told: BoltedOut | None
     with_rods: list[RodCase] | None
+    other_rods: list[RodFit]
     cards: dict[str, CardAnswerOut]
     shopping: list[ShelfLine]
 

@@ -18,6 +18,7 @@ from farm.actions import amend
 from floor import following
 from floor.following import follow
 from floor.traveller import fits_words
+from hardware import queries as hardware
 from hewel_engine.io.threemf import read_3mf
 from sheets.models import Sheet
 from simulated_farm.__main__ import Running, handler
@@ -293,6 +294,16 @@ def test_a_technician_ticks_the_traveller_also_later(client, ordered, engineer):
     wrong = {"ticks": [{"step": "dance", "at": late}]}
     assert other.post(f"{url}/ticks", wrong, content_type="application/json").json()["code"] == "not_found"
     assert start(other, ordered).status_code == 201, "a technician starts plates"
+
+
+def test_hardware_stands_on_the_traveller_with_its_torque(client, ordered, monkeypatch):
+    told = lambda: {s["key"]: s for s in client.get(f"/api/floor/plates/{ordered.id}/0").json()["steps"]}
+    assert "steel" not in told()
+    monkeypatch.setattr(hardware, "lines_for_machine", lambda view: ["4 × screw M5 × 45 mm, tightened with 0.42 N·m"])
+    step = told()["steel"]
+    assert step["words"] == "Fit the hardware" and "0.42 N·m" in step["detail"]
+    keys = list(told())
+    assert keys.index("take-off") < keys.index("steel") < keys.index("weigh") < keys.index("break")
 
 
 def test_a_first_piece_is_tried_at_the_faces_that_touch():

@@ -6,13 +6,14 @@ import numpy as np
 
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.patches import Faces
-from hewel_engine.hardware.catalogue import Bolt
+from hewel_engine.hardware.catalogue import SIZES, Bolt
 from hewel_engine.hardware.clamped import Field, field_of
 from hewel_engine.hardware.placing import Placed, Seated
-from hewel_engine.hardware.sums import Ledger, bolts_alone, cores_of, rods
+from hewel_engine.hardware.sums import Ledger, bolts_alone, cores_of, other_rods, rods
 from hewel_engine.loads.cases import LoadSet
 from hewel_engine.materials import Material
 from hewel_engine.processes import Process
+from hewel_engine.reckoning.sizes import size_of
 from hewel_engine.strength.fasteners import LIES
 from hewel_engine.strength.reserves import SectionedPart, demand, reserves, sectioned
 from hewel_engine.strength.solution import Watch, quiet
@@ -29,11 +30,13 @@ class Solved:
     points: Field | None
     alone: list[dict]
     with_rods: list[dict] | None
+    other_rods: list[dict]
 
     def as_dict(self) -> dict:
         return {
             "cubes": len(self.found.model.lattice), "voxel_mm": self.found.size,
             "cases": [row.case.name for row in self.found.cases], "alone": self.alone, "with_rods": self.with_rods,
+            "other_rods": self.other_rods,
             "notes": [dict(n) for n in self.found.notes],
         }  # fmt: skip
 
@@ -52,9 +55,8 @@ def solved(
     plain = reserves(found, material, up)
     limits = [_bears(p, material, up) for p in bolts]
     alone = [bolts_alone(ledger, i, r.z, bolts, limits, 1.0) for i, r in enumerate(plain)]
-    return Solved(
-        found, field_of(found, material, up) if bolts else None, alone, _rods(found, on, ledger, made.rows, material)
-    )
+    with_rods, others = _rods(found, on, ledger, made.rows, material)
+    return Solved(found, field_of(found, material, up) if bolts else None, alone, with_rods, others)
 
 
 def _bears(placed: Placed, material: Material, up: Array) -> float:
@@ -66,9 +68,11 @@ def _bears(placed: Placed, material: Material, up: Array) -> float:
 
 def _rods(
     found: Stressed, on: SectionedPart, ledger: Ledger, rows: list[Placed], material: Material
-) -> list[dict] | None:
+) -> tuple[list[dict] | None, list[dict]]:
     cores = cores_of(rows, on)
     if not cores:
-        return None
+        return None, []
     used = [np.array(demand(found, row, material, on.stack.up, on.stack.pitch)) for row in found.cases]
-    return rods(ledger, cores, used, material, 1.0)
+    known = {size: size_of("threaded_rod", size, "stress_diameter") for size in SIZES}
+    wide = {size: own.value for size, own in known.items() if own}
+    return rods(ledger, cores, used, material, 1.0), other_rods(ledger, cores, used, material, wide)

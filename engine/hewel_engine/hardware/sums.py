@@ -2,8 +2,8 @@
 inserts, keys, screws and pads. Lengths mm, forces N, moments N·mm, stresses MPa.
 """
 
-from dataclasses import dataclass
-from math import inf, pi
+from dataclasses import dataclass, replace
+from math import inf, pi, sqrt
 
 import numpy as np
 
@@ -157,6 +157,14 @@ def rods(ledger: Ledger, cores: list[Core], demands: list[Array], material: Mate
     return out
 
 
+def other_rods(
+    ledger: Ledger, cores: list[Core], demands: list[Array], material: Material, diameters: dict[str, float]
+) -> list[dict]:
+    """Each size, by its stress diameter, in place of those that are drawn: the reserve of every case."""
+    of = lambda wide: rods(ledger, [replace(core, diameter=wide) for core in cores], demands, material, 1.0)
+    return [{"size": s, "reserves": [r["reserve"] for r in of(wide)]} for s, wide in diameters.items()]
+
+
 def bolts_alone(ledger: Ledger, case: int, z: float, rows: list[Placed], limits: list[float], factor: float) -> dict:
     """After a crack through the layer at ``z`` the bolts that cross it hold all that passes: forces along them that
     balance its pull and its moments (least squares), shear in equal parts; against the proof load by von Mises and what
@@ -231,11 +239,17 @@ def by_hand(placed: Placed, up: Array, material: Material, kept: float, factor: 
             force, bearing, _ = key(turn, count, shares, radius, facts["depth_mm"], long, facts["width_mm"])
             bears = [("bearing", share * crush, bearing, "MPa")]
             lines.append(f"Each key passes {force:.0f} N over {long:.0f} mm along the layers it reaches through.")
+            least = factor * force / (share * crush * facts["depth_mm"])
+            if least > long:
+                lines.append(f"It holds from {least:.1f} mm on.")
         else:
             lines.append("Type the torque and the radius to the middle of its flank.")
     elif row["kind"] == "pad":
         area = pi / 4 * facts["diameter_mm"] ** 2
         bears = [("pressure", share * crush * area, pull, "N")]
+        least = sqrt(4 * factor * pull / (pi * share * crush))
+        if least > facts["diameter_mm"]:
+            lines.append(f"It holds from ⌀ {least:.1f} mm on.")
     out = [
         {"what": name, "bears": limit, "carries": load, "unit": unit,
          "reserve": limit / (factor * load) if load > 0 else None}

@@ -3975,6 +3975,8 @@ export interface components {
             notes: {
                 [key: string]: string;
             }[];
+            /** Other Rods */
+            other_rods: components["schemas"]["RodFit"][];
             /** Rows */
             rows: components["schemas"]["SeatedRow"][];
             /** Shopping */
@@ -6109,6 +6111,16 @@ export interface components {
             steel_mpa: number;
             /** Z Mm */
             z_mm: number;
+        };
+        /**
+         * RodFit
+         * @description A size of rod in place of those that are drawn.
+         */
+        RodFit: {
+            /** Reserve */
+            reserve: number | null;
+            /** Size */
+            size: string;
         };
         /**
          * RunOut

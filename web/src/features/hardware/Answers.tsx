@@ -35,7 +35,7 @@ export function Answers({ part, analysis }: { part: Part; analysis: HardwareAnal
       <div className="min-h-0 flex-1 overflow-auto px-3 pb-2" role="tabpanel" tabIndex={0} aria-label={view}>
         {view === "reserve" && <Reserve analysis={analysis} />}
         {view === "bolts" && <Bolts analysis={analysis} />}
-        {view === "sizes" && <Sizes part={part} wanted={analysis.told !== null} />}
+        {view === "sizes" && <Sizes part={part} analysis={analysis} />}
         {view === "ways" && <Ways part={part} />}
         {view === "list" && <Shelf part={part} analysis={analysis} />}
       </div>
@@ -194,7 +194,26 @@ function Bolts({ analysis }: { analysis: HardwareAnalysis }) {
   );
 }
 
-function Sizes({ part, wanted }: { part: Part; wanted: boolean }) {
+function Sizes({ part, analysis }: { part: Part; analysis: HardwareAnalysis }) {
+  const rods = analysis.other_rods;
+  return (
+    <>
+      {rods.length > 0 && (
+        <Table heads={["rods of", "reserve"]} testid="rod-sizes">
+          {rods.map((s) => (
+            <tr key={s.size} className="border-b border-rule">
+              <td className="py-0.5 pr-3 font-semibold">{s.size}</td>
+              <Cell className={red(s.reserve)}>{reserve(s.reserve)}</Cell>
+            </tr>
+          ))}
+        </Table>
+      )}
+      {(analysis.told !== null || rods.length === 0) && <BoltSizes part={part} wanted={analysis.told !== null} />}
+    </>
+  );
+}
+
+function BoltSizes({ part, wanted }: { part: Part; wanted: boolean }) {
   const fits = useFits(part, wanted);
   if (!wanted) return <p className="py-2 text-second">There is no bolt under load to try sizes with.</p>;
   if (fits.error) return <p className="py-2 text-crown">{fits.error.message}</p>;
