@@ -48,7 +48,9 @@ def step_of(row: dict) -> dict:
         "on": row.get("on", True),
         "set": row.get("set") or {},
         "may_fill": row.get("may_fill", False),
-    } | {place: row[place] for place in ("axis", "end_mm") if row.get(place)}
+        "axis": row.get("axis"),
+        "end_mm": row.get("end_mm"),
+    }
 
 
 def _bounds(view: DirectedJob) -> dict:

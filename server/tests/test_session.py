@@ -54,7 +54,7 @@ def test_writes_need_the_csrf_token(engineer, part):
 def test_page_has_a_strict_policy_and_a_fresh_nonce(db):
     first, second = Client().get("/"), Client().get("/parts/1/direction")
     policy = first["Content-Security-Policy"]
-    assert "default-src 'none'" in policy and "worker-src blob:" in policy and "unsafe" not in policy
+    assert "default-src 'none'" in policy and "worker-src 'self' blob:" in policy and "unsafe" not in policy
     nonce = re.search(r"'nonce-([^']+)'", policy)[1]
     assert f'content="{nonce}"' in first.content.decode()
     assert nonce not in second["Content-Security-Policy"]
