@@ -28,6 +28,7 @@ from hewel_engine.materials import MATERIALS
 from hewel_engine.processes import Process
 from hewel_engine.reckoning.bolts import preload_left
 from hewel_engine.reckoning.pins import rod as rod_card
+from hewel_engine.strength import cores as cubes
 from hewel_engine.strength.lines import Lie
 from hewel_engine.strength.reserves import demand, sectioned
 from hewel_engine.strength.statics import Through, section_of
@@ -185,6 +186,31 @@ def test_a_rod_in_the_section_is_the_card_of_a_rod():
     assert middle.steel == pytest.approx(900 * n / (area + n * a_s))
 
 
+def test_a_rod_of_steel_cubes_takes_what_the_section_says():
+    """A bar with a rod glued along its middle, bent as a cantilever: the plastic's fibre by the transformed section,
+    and the end moves as far as E·I says.
+    """
+    side, long, d = 16.0, 120.0, 6.0
+    bar = mesh_of(m3.Manifold.cube((side, side, long), True).translate((0, 0, long / 2)))
+    ends = {
+        "fixed": [{"on": {"plane": {"point": [0, 0, 0], "normal": [0, 0, -1]}}}],
+        "cases": [{"name": "bend", "loads": [
+            {"on": {"plane": {"point": [0, 0, long], "normal": [0, 0, 1]}}, "force_n": [20, 0, 0]}]}],
+    }  # fmt: skip
+    given = bare(read_loads(ends, len(bar.faces)))
+    ratio = STEEL_MODULUS / PETG.e_xy
+    core = cubes.Core(np.array([0.0, 0, 0]), np.array([0.0, 0, long]), d, ratio)
+    solve = lambda cores: stressed(bar, None, given, PROCESS, voxel_count=16_000, solid=True, cores=cores)
+    bare_bar, with_rod = solve(None), solve([core])
+    plain, steel = side**4 / 12, ratio * pi * d**4 / 64
+    least = [np.linalg.norm(f.cases[0].answered.displacement, axis=1).max() for f in (bare_bar, with_rod)]
+    assert least[0] / least[1] == pytest.approx(1 + steel / plain, rel=0.1)
+    middle = lambda f: np.abs(f.cases[0].stress[np.abs(f.points.places[:, 2] - long / 2) < 3, 2]).max()
+    assert middle(bare_bar) / middle(with_rod) == pytest.approx(1 + steel / plain, rel=0.1)
+    off = np.hypot(*with_rod.points.places[with_rod.kept][:, :2].T)
+    assert off.min() > d / 2, "what is steel is not read as plastic"
+
+
 def test_a_rod_moves_the_failure_beyond_its_end():
     row = {"id": "r", "name": "rod", "kind": "rod", "size": "M6", "at": [0, 0, 80], "axis": [0, 0, -1], "deep": 30.0}
     made = seated(POST, UP, PROCESS, [], [row])
@@ -207,6 +233,7 @@ def test_thicker_rods_hold_more_and_what_would_fit_is_said():
     found = solved(made, find_faces(made.mesh), given, PROCESS, UP, 6_000)
     reserves = [r["reserves"][0] for r in found.other_rods]
     assert [r["size"] for r in found.other_rods][:3] == ["M3", "M4", "M5"] and reserves == sorted(reserves)
+    assert found.with_rods[0]["elements"] > found.with_rods[0]["plain"]
     assert found.points is None and found.with_rods[0]["reserve"] == pytest.approx(reserves[3], rel=0.02)
     side = {"at": [-12, 0, 30], "axis": [1, 0, 0], "end": [-12, 0, 50], "id": "k", "name": "k"}
     short = seated(POST, UP, PROCESS, [], [side | {"kind": "key", "size": "5x5", "carries_nmm": 9e4, "radius": 9.0}])

@@ -92,6 +92,7 @@ class Worked:
         times = lambda value, k: value and value * k
         return [
             row | {"name": name, "plain": times(row["plain"], k), "reserve": times(row["reserve"], k),
+                   "elements": times(row["elements"], k),
                    "bearing_reserve": times(row["bearing_reserve"], 1 / self.factor)}
             for row, name, k in zip(solved["with_rods"], self.names, self.kept, strict=True)
         ]  # fmt: skip
@@ -141,7 +142,7 @@ def _least(told: dict) -> dict | None:
     rods = told["with_rods"] or []
     rows = [(c["clamped"], c["name"]) for c in bolts if c["clamped"] is not None]
     if not rows:
-        rows = [(c["reserve"], c["name"]) for c in rods if c["reserve"] is not None]
+        rows = [(min(c["reserve"], c["elements"] or c["reserve"]), c["name"]) for c in rods if c["reserve"] is not None]
     least = min(rows, default=None)
     if least is None:
         return None

@@ -90,6 +90,9 @@ class RodCase(Schema):
     name: str
     plain: float | None
     reserve: float | None
+    """By the section with steel in it."""
+    elements: float | None
+    """With the rods as steel in the finite elements."""
     z_mm: float
     beyond: bool
     """Whether it fails beyond the rod's end."""

@@ -20,6 +20,7 @@ from hewel_engine.strength import material_field
 from hewel_engine.strength.allowables import Circumstances, Factor, knock_downs, product
 from hewel_engine.strength.bricks import isotropic, layered
 from hewel_engine.strength.clamping import Clamp, Clamping, Squeeze, clamping_of, squeezed
+from hewel_engine.strength.cores import Core, clear_of, with_cores
 from hewel_engine.strength.edges import about_edges, reach_of, sharp_edges
 from hewel_engine.strength.lines import OUTLINE, PLAIN
 from hewel_engine.strength.loaded_bodies import loaded_bodies
@@ -148,10 +149,11 @@ def stressed(
     solid: bool = False,
     watch: Watch = quiet,
     clamps: list[Clamp] | None = None,
+    cores: list[Core] | None = None,
 ) -> Stressed:
-    """Solves every case, and one newton in each bolt of ``clamps``. Without ``up`` stiffness does not depend on the
-    build direction; with it, walls, skins, core and the layers' own stiffness are those of that direction. ``solid``:
-    dense and isotropic all the same. Raises ``bad_loads``.
+    """Solves every case, and one newton in each bolt of ``clamps``; ``cores`` are rods of steel. Without ``up``
+    stiffness does not depend on the build direction; with it, walls, skins, core and the layers' own stiffness are
+    those of that direction. ``solid``: dense and isotropic all the same. Raises ``bad_loads``.
     """
     material = process.stock
     check_cases(mesh, faces, loads, material.density)
@@ -159,6 +161,8 @@ def stressed(
     watch("dividing the part", 0.0)
     voxels = _divided(mesh, voxel_count or FINE)
     fill = fill_for(mesh, voxels, process, up, solid)
+    if cores:
+        voxels, fill = with_cores(voxels, fill, cores)
     poisson = material.poisson
     law = isotropic(poisson) if solid or up is None else layered(material.e_z / material.e_xy, poisson, up)
     lines = {c.name: knock_downs(material, c.nature, c.cycles, around) for c in cases_of(loads)}
@@ -171,6 +175,8 @@ def stressed(
     watch("reading the stress", 1.0)
     zones = zones_of(process, model.grid.size)
     points, kept, stress, averaged = read_stress(mesh, model, fill, answers, process, zones)
+    if cores:
+        kept &= clear_of(points.places, cores, model.grid.size)
     found = [
         CaseStress(row.loading.case, s, row, lines[row.loading.case.name], by)
         for row, s, (_, by) in zip(answers, stress, asked, strict=False)

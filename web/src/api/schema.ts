@@ -6101,6 +6101,8 @@ export interface components {
             bearing_reserve: number | null;
             /** Beyond */
             beyond: boolean;
+            /** Elements */
+            elements: number | null;
             /** Name */
             name: string;
             /** Plain */

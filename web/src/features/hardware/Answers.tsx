@@ -120,7 +120,15 @@ function Reserve({ analysis }: { analysis: HardwareAnalysis }) {
       )}
       {rods && (
         <Table
-          heads={["load", "without rods", "with rods", "steel", "pressed at its end", "weakest then"]}
+          heads={[
+            "load",
+            "without rods",
+            "by section",
+            "as steel cubes",
+            "steel",
+            "pressed at its end",
+            "weakest then",
+          ]}
           testid="rods"
         >
           {rods.map((c) => (
@@ -128,6 +136,7 @@ function Reserve({ analysis }: { analysis: HardwareAnalysis }) {
               <td className="py-0.5 pr-3 font-semibold">{c.name}</td>
               <Cell className={red(c.plain)}>{reserve(c.plain)}</Cell>
               <Cell className={red(c.reserve)}>{reserve(c.reserve)}</Cell>
+              <Cell className={red(c.elements)}>{reserve(c.elements)}</Cell>
               <Cell>{figure(c.steel_mpa, 0)} MPa</Cell>
               <Cell className={red(c.bearing_reserve)}>{reserve(c.bearing_reserve)}</Cell>
               <td className="py-0.5 text-right text-second">

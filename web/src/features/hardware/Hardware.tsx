@@ -265,7 +265,9 @@ export function Hardware({ part }: { part: Part }) {
 function Least({ analysis }: { analysis: HardwareAnalysis }) {
   const values = [
     ...(analysis.told?.cases.map((c) => c.clamped) ?? []),
-    ...(analysis.told ? [analysis.told.preload.reserve] : (analysis.with_rods?.map((c) => c.reserve) ?? [])),
+    ...(analysis.told
+      ? [analysis.told.preload.reserve]
+      : (analysis.with_rods?.flatMap((c) => [c.reserve, c.elements]) ?? [])),
   ].filter((v) => v !== null);
   if (values.length === 0) return null;
   const least = Math.min(...values);
