@@ -12,10 +12,13 @@ import numpy as np
 
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.hardware.catalogue import STEEL_MODULUS
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.materials import MATERIALS
 from hewel_engine.processes import Process
 from hewel_engine.strength.allowables import strengths
+from hewel_engine.strength.clamping import Clamp, Seat
+from hewel_engine.strength.cores import Core
 from hewel_engine.strength.criterion import indices, principal
 from hewel_engine.strength.reserves import sectioned, sections_of
 from hewel_engine.strength.stressing import Stressed, stressed
@@ -200,8 +203,48 @@ def oblique(voxel_count: int) -> list[Row]:
     ]
 
 
+def bolted(voxel_count: int) -> list[Row]:
+    """A sleeve squeezed over its whole ends: its gap closes by l/(E·A) a newton; a bolt takes Φ of a pull on them."""
+    side, tall, hole = 20.0, 40.0, 6.0
+    tab = m3.Manifold.cube((4, 4, 4), True).translate((side / 2 + 2, 0, 0))
+    solid = m3.Manifold.cube((side, side, tall), True) + tab
+    solid -= m3.Manifold.cylinder(tall + 2, hole / 2, circular_segments=64, center=True)
+    mesh, wide = mesh_of(solid), 2 * side / np.sqrt(np.pi)
+    seat = lambda z: Seat(np.array([0, 0, z]), np.array([0, 0, np.sign(z)]), hole, wide)
+    pull = [{"on": flat((0, 0, s * tall / 2), (0, 0, s)), "force_n": [0, 0, s * 900]} for s in (1, -1)]
+    loads = {"fixed": [{"on": flat((side / 2 + 4, 0, 0), (1, 0, 0))}], "cases": [{"name": "pull", "loads": pull}]}
+    given, clamp = read_loads(loads), Clamp("bolt", seat(tall / 2), seat(-tall / 2))
+    found = stressed(mesh, None, given, DENSE, voxel_count=voxel_count, solid=True, clamps=[clamp])
+    soft = tall / (DENSE.stock.e_xy * (side**2 - np.pi * hole**2 / 4))
+    taken = found.clamping.taken(np.array([soft / 9]))[0, 0]
+    gap = 1e6 * found.clamping.flexibility[0, 0]
+    return [
+        Row("sleeve 20 × 40", "gap under a newton, nm", 1e6 * soft, None, gap, "l/(E·A)"),
+        Row("sleeve 20 × 40", "its bolt's share of 900 N, N", 810.0, None, taken, "Φ·F, Φ = δ_p/(δ_p + δ_b) = 0.9"),
+    ]
+
+
+def with_rod(voxel_count: int) -> list[Row]:
+    """A square bar with a steel rod glued along its middle, bent at its end."""
+    side, long, d, force = 16.0, 120.0, 6.0, 20.0
+    bar = mesh_of(m3.Manifold.cube((side, side, long), True).translate((0, 0, long / 2)))
+    load = {"on": flat((0, 0, long), (0, 0, 1)), "force_n": [force, 0, 0]}
+    loads = {"fixed": [{"on": flat((0, 0, 0), (0, 0, -1))}], "cases": [{"name": "bend", "loads": [load]}]}
+    ratio = STEEL_MODULUS / DENSE.stock.e_xy
+    core = Core(np.array([0.0, 0, 0]), np.array([0.0, 0, long]), d, ratio)
+    given = read_loads(loads, len(bar.faces))
+    found = stressed(bar, None, given, DENSE, voxel_count=voxel_count, solid=True, cores=[core])
+    near = at(found, lambda p: (np.abs(p[:, 2] - long / 2) < 1) & (np.abs(np.abs(p[:, 0]) - side / 2) < 0.05))
+    total = side**4 / 12 + ratio * np.pi * d**4 / 64
+    hand = force * long / 2 * side / 2 / total
+    return [
+        Row("bar 16 with a rod of 6", "fibre at its middle, MPa", hand, None, np.abs(near[:, 2]).max(),
+            "M·c/(I_p + n·π·d⁴/64)")
+    ]  # fmt: skip
+
+
 def rows(voxel_count: int = CUBES) -> list[Row]:
-    parts = (oblique, cantilevers, twisted, three_point, curved_beam, plate_with_hole, lug)
+    parts = (oblique, cantilevers, twisted, three_point, curved_beam, plate_with_hole, lug, bolted, with_rod)
     return [row for part in parts for row in part(voxel_count)]
 
 
@@ -218,7 +261,7 @@ Differences are against the formula. Zones round held and loaded faces are left 
 def main() -> None:
     voxel_count = int(sys.argv[1]) if len(sys.argv) > 1 else CUBES
     lines = [row.line() for row in rows(voxel_count)]
-    Path(__file__).with_name("validation.md").write_text(HEAD.format(voxel_count=voxel_count) + "\n".join(lines) + "\n")
+    Path(__file__).with_name("validation.md").write_text(HEAD.format(cubes=voxel_count) + "\n".join(lines) + "\n")
     print("\n".join(lines))
 
 

@@ -255,6 +255,11 @@ def grams(volume: float, process: dict) -> float:
     return volume * 1e-3 * float(Process(**process).stock.density)
 
 
+def price(process: dict) -> float:
+    """Of a kilogram of plastic."""
+    return float(Process(**process).stock.price)
+
+
 def list_of(rows: list[Placed], torques: dict[str, float]) -> list[dict]:
     """What is to be bought and how it is tightened."""
     return shopping(rows, torques)

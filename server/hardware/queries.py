@@ -231,7 +231,7 @@ def ways_out(view: DirectedJob) -> list[dict]:
     if not analysis:
         return []
     out = strength.direction_out(view, analysis)
-    result = out["result"]
+    result, found_price = out["result"], bridge.price(analysis.of.process)
     none = {"mass_g": 0.0, "seconds": 0.0, "minutes": 0.0, "shelf": "", "stage": None, "words": ""}
     rows = [none | {"key": "as_it_is", "words": "as it is", "reserve": out["reserve"]}]
     stages = {"turn": "direction", "perimeters": "direction", "neck": "walls", "radius": "walls"}
@@ -256,8 +256,17 @@ def ways_out(view: DirectedJob) -> list[dict]:
         words = f"hardware: {count} × {', '.join(kinds)}"
         rows.append(none | {"key": "hardware", "words": words, "reserve": least["reserve"], "mass_g": gained,
                             "seconds": None, "minutes": minutes, "shelf": shelf, "stage": "hardware"})  # fmt: skip
+    machine = view.farm.numbers("machine", view.job["process"])
+    rows = [r | {"cost": _cost(r, machine, found_price)} for r in rows]
     first, rest = rows[0], rows[1:]
     return [first, *sorted(rest, key=lambda r: -(r["reserve"] or 0.0))]
+
+
+def _cost(way: dict, machine: dict, price: float) -> float:
+    """What a way costs more for every part: plastic with its waste, machine hours, hands; steel is not priced."""
+    plastic = (way["mass_g"] or 0.0) / 1000 * price * (1 + machine["waste"])
+    hours = (way["seconds"] or 0.0) / 3600 * machine["hourly_cost"]
+    return plastic + hours + way["minutes"] / 60 * machine["hand_cost"]
 
 
 def state(view: DirectedJob) -> State:

@@ -182,5 +182,7 @@ class HoldingWay(Schema):
     mass_g: float | None
     seconds: float | None
     minutes: float | None
+    cost: float
+    """More for every part: plastic, machine hours, hands; steel is not priced."""
     shelf: str
     stage: Literal["direction", "walls", "hardware"] | None

@@ -6,7 +6,7 @@ import io
 import pytest
 from conftest import client_of, computed, person, run_here, stage_of
 from test_needs import Job, case, face, force
-from test_strength import BASE, TOP
+from test_strength import BASE, TOP, solved
 
 from batch.queries import pauses_of
 from farm.actions import amend, begin
@@ -147,6 +147,18 @@ def test_what_fits_and_what_else_would_do(client, engineer, part, job):
     rows = list(csv.reader(io.StringIO(file.content.decode())))
     assert rows[0] == ["count", "item", "size", "length_mm", "torque_nm", "note"]
     assert rows[1][:4] == ["2", "socket head screw, 8.8", "M3", "30"]
+
+
+def test_other_ways_stand_beside_it_with_what_they_cost(client, engineer, part, job, monkeypatch):
+    written(job)
+    worked(engineer, part)
+    solved(monkeypatch, engineer, part)
+    ways = client.get(f"/api/hardware/of/{part.id}/ways").json()
+    rows = {w["key"]: w for w in ways}
+    assert ways[0]["key"] == "as_it_is" and {"material", "hardware"} <= rows.keys()
+    assert rows["as_it_is"]["cost"] == 0 and rows["hardware"]["minutes"] == 3
+    assert "2 × socket head screw" in rows["hardware"]["shelf"] and rows["hardware"]["mass_g"] < 0
+    assert rows["hardware"]["cost"] == pytest.approx(3 / 60 * 30, abs=0.2), "hands, less the plastic of the holes"
 
 
 def test_what_does_not_fit_is_said_and_holds_a_revision_back(client, engineer, part, job):

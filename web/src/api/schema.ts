@@ -4153,6 +4153,8 @@ export interface components {
          * @description One way to make the part hold.
          */
         HoldingWay: {
+            /** Cost */
+            cost: number;
             /**
              * Key
              * @enum {string}

@@ -262,7 +262,7 @@ function Ways({ part }: { part: Part }) {
   if (ways.length === 0)
     return <p className="py-2 text-second">Check the strength first: other ways are read from its answer.</p>;
   return (
-    <Table heads={["way", "reserve", "plastic", "time", "by hand", "from the shelf"]} testid="ways">
+    <Table heads={["way", "reserve", "plastic", "time", "by hand", "cost", "from the shelf"]} testid="ways">
       {ways.map((w, i) => (
         <tr key={`${w.key}-${i}`} className="border-b border-rule">
           <td className="py-0.5 pr-3">
@@ -282,6 +282,7 @@ function Ways({ part }: { part: Part }) {
               : `${w.seconds > 0 ? "+" : w.seconds < 0 ? "−" : ""}${hours(Math.abs(w.seconds))} h`}
           </Cell>
           <Cell>{w.minutes ? `${figure(w.minutes, 1)} min` : "–"}</Cell>
+          <Cell>{w.cost === 0 ? "–" : `${w.cost > 0 ? "+" : ""}${figure(w.cost, 2)}`}</Cell>
           <td className="max-w-[260px] py-0.5 text-right text-second">{w.shelf || "nothing"}</td>
         </tr>
       ))}
