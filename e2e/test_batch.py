@@ -104,7 +104,7 @@ def test_in_turn_the_weld_is_kept_and_the_order_is_played(batch):
     copies(batch, most)
     assert text(batch, "batch-reserve") == alone, "each copy waits for itself alone"
     batch.find_element(By.XPATH, "//button[text()='Play the order']").click()
-    wait(batch, lambda d: "printing 2 of" in text(d, "playing"))
+    wait(batch, lambda d: re.match(r"printing ([2-9]|1\d) of", text(d, "playing")))  # whichever is looked at in time
     assert see(batch, "[data-testid=head-reach]")
     batch.find_element(By.XPATH, "//button[text()='Halt']").click()
     slider = see(batch, "[aria-label='Copies finished']")
