@@ -68,10 +68,10 @@ def test_a_card_on_a_phone_and_what_cannot_be(page, address):
 
 def test_a_filled_card_goes_into_a_job_with_its_link(page, address):
     page.get(address + "cards/washer?force_n=500&outer_mm=10&hole_mm=5.5&strength_mpa=50")
-    wait(page, lambda d: output(d, "area_mm2").startswith("54.8"))
+    wait(page, lambda d: output(d, "area_mm2").startswith("54.78"))
     assert "outer" in see(page, "[data-testid=sketch]").text
     Select(see(page, "[aria-label='Part whose job it goes into']")).select_by_visible_text("Rail spacer")
     page.find_element(By.XPATH, "//button[text()='Put into its job']").click()
     wait(page, lambda d: d.find_elements(By.LINK_TEXT, "Rail spacer"))[0].click()
     register = see(page, "[data-testid=register]").text
-    assert "washer: area 54.8 mm²" in register and "outer 10 mm" in register
+    assert "washer: area 54.78 mm²" in register and "outer 10 mm" in register
