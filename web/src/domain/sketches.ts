@@ -33,6 +33,20 @@ const BOLTED = [
   steel(box(88, 100, 44, 14)),
 ];
 
+/** A hook on an arm that grows out of a wall. */
+const ARM = body([
+  [20, 20],
+  [50, 20],
+  [50, 55],
+  [170, 55],
+  [170, 38],
+  [190, 55],
+  [190, 70],
+  [50, 75],
+  [50, 115],
+  [20, 115],
+]);
+
 export const SKETCHES: Readonly<Record<string, Sketch>> = {
   thread: {
     bodies: [
@@ -279,20 +293,7 @@ export const SKETCHES: Readonly<Record<string, Sketch>> = {
     ],
   },
   snap: {
-    bodies: [
-      body([
-        [20, 20],
-        [50, 20],
-        [50, 55],
-        [170, 55],
-        [170, 38],
-        [190, 55],
-        [190, 70],
-        [50, 75],
-        [50, 115],
-        [20, 115],
-      ]),
-    ],
+    bodies: [ARM],
     sizes: [
       [[50, 100], [180, 100], "length"],
       [[62, 55], [62, 75], "thickness"],
@@ -300,20 +301,7 @@ export const SKETCHES: Readonly<Record<string, Sketch>> = {
     ],
   },
   snap_length: {
-    bodies: [
-      body([
-        [20, 20],
-        [50, 20],
-        [50, 55],
-        [170, 55],
-        [170, 38],
-        [190, 55],
-        [190, 70],
-        [50, 75],
-        [50, 115],
-        [20, 115],
-      ]),
-    ],
+    bodies: [ARM],
     sizes: [
       [[62, 55], [62, 75], "thickness"],
       [[205, 38], [205, 55], "undercut"],
