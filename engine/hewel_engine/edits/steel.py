@@ -49,9 +49,6 @@ class Line:
     def at(self, along: float) -> Array:
         return self.point + along * self.way
 
-    def reversed_at(self, along: float) -> "Line":
-        return Line(self.at(along), -self.way)
-
     @property
     def frame(self) -> Array:
         """(3, 3) columns: sideways, upward (of an axis that lies: as nearly as can be), along."""
@@ -150,9 +147,8 @@ def bolt(solid: Manifold, line: Line, process: Process, hole: float, head: End, 
     grip = nut_at - head_at
     if grip < LEAST_GRIP:
         raise Impossible(f"Only {max(grip, 0.0):.1f} mm of the part would be left between head and nut.")
-    for way, end, named in ((-line.way, head, "head"), (line.way, nut, "nut")):
-        if end.cover > 0 and not (abs(way[2]) > UPRIGHT or abs(way[2]) < LEVEL):
-            raise Impossible(f"A closed pocket for the {named} needs an axis that stands or lies: it is dropped in.")
+    if nut.cover > 0 and LEVEL <= abs(line.way[2]) <= UPRIGHT:
+        raise Impossible("A closed pocket for the nut needs an axis that stands or lies: it is dropped in.")
     _wall_wanted(solid, line, head_at, nut_at, End(hole), process, "The hole")
     _wall_wanted(solid, line, float(begins.max()), head_at, head, process, "The seat of the head")
     _wall_wanted(solid, line, nut_at, nut_at + nut.deep, nut, process, "The nut's pocket")
@@ -180,7 +176,7 @@ def bolt(solid: Manifold, line: Line, process: Process, hole: float, head: End, 
         )
     elif nut.deep > 0 or ends.max() > face + 1e-6:
         cuts.append((nut_at, float(ends.max()) + PROUD, nut.wide, nut.sides))
-    if low == head_at and len(cuts) and head_at <= begins.min() + 1e-6:
+    if low == head_at and head_at <= begins.min() + 1e-6:
         cuts[0] = (low - PROUD, high, hole, 0)
     if high == nut_at and nut.deep == 0 and nut.cover == 0 and ends.max() <= face + 1e-6:
         cuts[0] = (cuts[0][0], high + PROUD, hole, 0)

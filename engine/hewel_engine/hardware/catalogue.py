@@ -24,8 +24,6 @@ NUTS = {
     "hex_nut_old": "hexagon nut, older widths",
 }  # fmt: skip
 """A square nut bears on several times what the bearing face of a hexagon nut does (handbook 7)."""
-POCKETS = {"open": "open to the face", "closed": "closed, dropped in at a pause", "face": "none, nut on the face"}
-CLASSES = ("8.8", "10.9", "A2-50", "A2-70", "4.8")
 STEEL_MODULUS, STEEL_POISSON, STEEL_EXPANSION = 205_000.0, 0.3, 11.5e-6
 """MPa, –, 1/K of plain steel (machine elements)."""
 PLAY = 0.2

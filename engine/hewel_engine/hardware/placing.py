@@ -2,8 +2,8 @@
 
 A row: ``id``, ``name``, ``kind`` (see KINDS), ``size``, ``at`` (3,) mm and ``axis`` (3,) into the part, in its own
 frame; of a key the other ``end``; of a bolt ``head``, ``washer``, ``nut``, ``pocket``, ``steel``, ``sunk`` and
-``cover`` mm; of others ``deep`` and ``rise`` mm; of an insert
-that the workshop has measured its ``own`` sizes. ``cut``: where it sits, for a row whose place is cut already.
+``cover`` mm; of others ``deep`` and ``rise`` mm; of an insert that the workshop has measured its ``own`` sizes.
+``cut``: where it sits, for a row whose place is cut already.
 """
 
 from collections.abc import Callable
