@@ -51,10 +51,7 @@ def bench_hardware(row: Callable, cost: Callable) -> list[dict]:
     more = with_bolts / alone - 1
     out.append(row(f"with its four bolts: {more:.1f} times as much again (mark 2.5)", with_bolts, bolts_wall))
     field = Field.unpacked(field_of(found, PROCESS.stock, UP).packed())
-    joint = Joint(
-        tuple(p.what for p in made.rows), tuple(c.name for c in clamps), tuple(c.grip for c in clamps),
-        tuple((c.head.area, c.nut.area) for c in clamps), tuple(tuple(p.line.way) for p in made.rows),
-    )  # fmt: skip
+    joint = Joint.of(made.rows, PROCESS.stock.e_z)
     setting = Setting((300.0,) * 4)
 
     def another() -> list:

@@ -118,10 +118,7 @@ def bolted(torques: list[float], spots: list[tuple[float, float]]):
     clamps = [p.clamp(PETG.e_z) for p in made.rows]
     given = bare(read_loads(LOADS, len(made.mesh.faces)))
     found = stressed(made.mesh, None, given, PROCESS, voxel_count=12_000, up=UP, clamps=clamps)
-    joint = Joint(
-        tuple(p.what for p in made.rows), tuple(c.name for c in clamps), tuple(c.grip for c in clamps),
-        tuple((c.head.area, c.nut.area) for c in clamps), tuple(tuple(p.line.way) for p in made.rows),
-    )  # fmt: skip
+    joint = Joint.of(made.rows, PETG.e_z)
     field = Field.unpacked(field_of(found, PETG, UP).packed())
     return made, found, field, joint, Setting(tuple(torques), embedding=0.003)
 

@@ -31,7 +31,7 @@ from hewel_engine.strength.reserves import band_of
 from hewel_engine.strength.stressing import bare
 from remedies.bridge import bounds_of, exactly_too
 
-__all__ = ["ENGINE_VERSION", "ROOM", "InputError"]
+__all__ = ["ENGINE_VERSION", "ROOM", "InputError", "shopping"]
 
 ITEMS = {"bolt": "socket_head_screw", "rod": "threaded_rod", "insert": "heat_set_insert", "key": "parallel_key",
          "boss": "socket_head_screw"}  # fmt: skip
@@ -148,12 +148,7 @@ class Read:
         self.process, self.result = Process(**process), result
         self.field = Field.unpacked(points)
         self.bolts = [p for p in rows if isinstance(p.what, catalogue.Bolt)]
-        clamps = [p.clamp(float(self.process.stock.e_z)) for p in self.bolts]
-        self.joint = Joint(
-            tuple(p.what for p in self.bolts), tuple(p.row["name"] for p in self.bolts),
-            tuple(c.grip for c in clamps), tuple((c.head.area, c.nut.area) for c in clamps),
-            tuple(tuple(p.line.way) for p in self.bolts),
-        )  # fmt: skip
+        self.joint = Joint.of(self.bolts, float(self.process.stock.e_z))
         cold = section["cold"]["n"] if section["cold"] else ROOM
         self.setting = Setting(
             tuple(p.row.get("torque") or 0.0 for p in self.bolts), section["nut_factor"], section["scatter"],
@@ -258,8 +253,3 @@ def grams(volume: float, process: dict) -> float:
 def price(process: dict) -> float:
     """Of a kilogram of plastic."""
     return float(Process(**process).stock.price)
-
-
-def list_of(rows: list[Placed], torques: dict[str, float]) -> list[dict]:
-    """What is to be bought and how it is tightened."""
-    return shopping(rows, torques)

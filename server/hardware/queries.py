@@ -42,10 +42,9 @@ class Worked:
         job, process, up = view.job, analysis.process, analysis.up
         self.rows = bridge.placed_again(typed(view), analysis.result, up, process)
         self.service = service_of(job)
-        names = [c["name"] for c in loads_of(job)[1]]
-        ids = [c["id"] for c in loads_of(job)[1]]
-        self.lines, self.kept = strength.sums_of(job, process, ids, self.service)
-        self.names, self.factor = names, self.service["factor"]
+        cases = loads_of(job)[1]
+        self.lines, self.kept = strength.sums_of(job, process, [c["id"] for c in cases], self.service)
+        self.names, self.factor = [c["name"] for c in cases], self.service["factor"]
 
     @cached_property
     def read(self) -> bridge.Read | None:
@@ -76,7 +75,7 @@ class Worked:
 
     @property
     def shopping(self) -> list[dict]:
-        return bridge.list_of(self.rows, self.torques)
+        return bridge.shopping(self.rows, self.torques)
 
     @property
     def cards(self) -> dict[str, dict]:

@@ -13,12 +13,13 @@ import numpy as np
 
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.hardware.catalogue import STEEL_EXPANSION, Bolt
+from hewel_engine.hardware.placing import Placed
 from hewel_engine.materials import Material
 from hewel_engine.reckoning.bolts import preload, preload_left
 from hewel_engine.strength.allowables import ROOM, Factor, product
-from hewel_engine.strength.clamping import least_multiple
+from hewel_engine.strength.clamping import least_multiple, taken_of
 from hewel_engine.strength.criterion import Strengths, indices, on_layers
-from hewel_engine.strength.fasteners import LIES, PRESSURE_SHARE
+from hewel_engine.strength.fasteners import may_press, presses_across
 from hewel_engine.strength.lines import Lie
 from hewel_engine.strength.reserves import MODE_WORDS, allowed, critical_points, plate_of
 from hewel_engine.strength.stressing import Stressed
@@ -172,15 +173,22 @@ class Joint:
     areas: tuple[tuple[float, float], ...]
     axes: tuple[tuple[float, float, float], ...]
 
+    @classmethod
+    def of(cls, rows: list[Placed], modulus: float) -> "Joint":
+        """Bolts that sit in a part of so many MPa."""
+        clamps = [p.clamp(modulus) for p in rows]
+        return cls(
+            tuple(p.what for p in rows), tuple(c.name for c in clamps), tuple(c.grip for c in clamps),
+            tuple((c.head.area, c.nut.area) for c in clamps), tuple(tuple(p.line.way) for p in rows),
+        )  # fmt: skip
+
     @property
     def compliances(self) -> Array:
         return np.array([b.compliance(g) for b, g in zip(self.bolts, self.grips, strict=True)])
 
     def limits(self, material: Material, up: Array) -> Array:
         """(j,) MPa that a seat may press: it would creep away under more."""
-        share = min(PRESSURE_SHARE, float(material.creep))
-        across = [abs(float(np.dot(axis, up))) > LIES for axis in self.axes]
-        return np.array([share * float(material.z_c if a else material.x_c) for a in across])
+        return np.array([may_press(material, presses_across(axis, up)) for axis in self.axes])
 
 
 def tightened(field: Field, joint: Joint, setting: Setting, material: Material) -> list[Tightened]:
@@ -219,9 +227,8 @@ def carried(field: Field, joint: Joint, tight: np.ndarray | None = None) -> Arra
     """(c, j) N that each bolt takes of every case; where not all are ``tight``, a loose one takes none."""
     rows = np.arange(len(joint.bolts)) if tight is None else np.flatnonzero(tight)
     taken = np.zeros(field.growth.shape)
-    stiff = np.diag(joint.compliances[rows]) + field.flexibility[np.ix_(rows, rows)]
     if len(rows):
-        taken[:, rows] = np.linalg.solve(stiff, field.growth[:, rows].T).T
+        taken[:, rows] = taken_of(joint.compliances[rows], field.flexibility[np.ix_(rows, rows)], field.growth[:, rows])
     return taken
 
 

@@ -16,7 +16,7 @@ from hewel_engine.materials import Material
 from hewel_engine.processes import Process
 from hewel_engine.reckoning.sizes import size_of
 from hewel_engine.strength.cores import Core
-from hewel_engine.strength.fasteners import LIES
+from hewel_engine.strength.fasteners import presses_across
 from hewel_engine.strength.reserves import SectionedPart, demand, reserves, sectioned
 from hewel_engine.strength.solution import Watch, quiet
 from hewel_engine.strength.stressing import Stressed, stressed
@@ -70,7 +70,7 @@ def solved(
 def _bears(placed: Placed, material: Material, up: Array) -> float:
     """N that the weaker seat of a bolt bears once, without creep."""
     clamp = placed.clamp(float(material.e_z))
-    across = abs(float(placed.line.way @ up)) > LIES
+    across = presses_across(placed.line.way, up)
     return min(clamp.head.area, clamp.nut.area) * float(material.z_c if across else material.x_c)
 
 
@@ -94,8 +94,8 @@ def _steel(rows: list[Placed], up: Array, material: Material) -> list[Core]:
     out = []
     for p in rows:
         if p.row["kind"] == "rod" and p.where is not None and isinstance(p.what, Piece):
-            at, along = p.where["head_at_mm"], abs(float(p.line.way @ up)) > LIES
-            modulus = float(material.e_z if along else material.e_xy)
+            at = p.where["head_at_mm"]
+            modulus = float(material.e_z if presses_across(p.line.way, up) else material.e_xy)
             ends = p.line.at(at), p.line.at(at + p.where["depth_mm"])
             out.append(Core(*ends, p.what.facts["stress_diameter_mm"], STEEL_MODULUS / modulus))
     return out

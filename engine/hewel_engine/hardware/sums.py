@@ -13,7 +13,7 @@ from hewel_engine.hardware.placing import Placed
 from hewel_engine.materials import Material
 from hewel_engine.reckoning.bolts import tapping
 from hewel_engine.reckoning.pins import insert, key
-from hewel_engine.strength.fasteners import LIES, PRESSURE_SHARE
+from hewel_engine.strength.fasteners import may_press, presses_across
 from hewel_engine.strength.reserves import SectionedPart, acting_in
 from hewel_engine.strength.statics import Above, Section, Through, aboves, on_plate
 from hewel_engine.strength.stressing import Stressed
@@ -128,7 +128,7 @@ def rods(ledger: Ledger, cores: list[Core], demands: list[Array], material: Mate
     inside = np.zeros(stack.count, bool)
     for core in cores:
         inside |= (heights > core.low) & (heights < core.high)
-    limit = min(PRESSURE_SHARE, float(material.creep)) * float(material.x_c)
+    limit = may_press(material, across=False)
     for case, demand in enumerate(demands):
         with_rods, steel, bearing = np.array(demand, float), 0.0, inf
         for layer in np.flatnonzero(inside & (demand > 0)):
@@ -213,9 +213,7 @@ def by_hand(placed: Placed, up: Array, material: Material, kept: float, factor: 
     """
     row, facts = placed.row, placed.what.facts if isinstance(placed.what, Piece) else {}
     pull, turn = row.get("carries_n") or 0.0, row.get("carries_nmm") or 0.0
-    upright = abs(float(placed.line.way @ up)) > LIES
-    crush = kept * float(material.z_c if upright else material.x_c)
-    share = min(PRESSURE_SHARE, float(material.creep))
+    limit = kept * may_press(material, presses_across(placed.line.way, up))
     lines: list[str] = []
     bears: list[tuple[str, float, float, str]] = []
     if row["kind"] == "insert":
@@ -237,22 +235,22 @@ def by_hand(placed: Placed, up: Array, material: Material, kept: float, factor: 
         if radius > 0 and turn > 0:
             shares = KEYS_SHARE if count > 1 else 1.0
             force, bearing, _ = key(turn, count, shares, radius, facts["depth_mm"], long, facts["width_mm"])
-            bears = [("bearing", share * crush, bearing, "MPa")]
+            bears = [("bearing", limit, bearing, "MPa")]
             lines.append(f"Each key passes {force:.0f} N over {long:.0f} mm along the layers it reaches through.")
-            least = factor * force / (share * crush * facts["depth_mm"])
+            least = factor * force / (limit * facts["depth_mm"])
             if least > long:
                 lines.append(f"It holds from {least:.1f} mm on.")
         else:
             lines.append("Type the torque and the radius to the middle of its flank.")
     elif row["kind"] == "pad":
         area = pi / 4 * facts["diameter_mm"] ** 2
-        bears = [("pressure", share * crush * area, pull, "N")]
-        least = sqrt(4 * factor * pull / (pi * share * crush))
+        bears = [("pressure", limit * area, pull, "N")]
+        least = sqrt(4 * factor * pull / (pi * limit))
         if least > facts["diameter_mm"]:
             lines.append(f"It holds from ⌀ {least:.1f} mm on.")
     out = [
-        {"what": name, "bears": limit, "carries": load, "unit": unit,
-         "reserve": limit / (factor * load) if load > 0 else None}
-        for name, limit, load, unit in bears
+        {"what": name, "bears": most, "carries": load, "unit": unit,
+         "reserve": most / (factor * load) if load > 0 else None}
+        for name, most, load, unit in bears
     ]  # fmt: skip
     return {"rows": out, "words": " ".join(lines)}

@@ -124,7 +124,12 @@ class Clamping:
 
     def taken(self, bolt_compliance: Array) -> Array:
         """(c, j) N that each bolt takes of every case beside its preload, for bolts of so many mm/N."""
-        return np.linalg.solve(np.diag(bolt_compliance) + self.flexibility, self.growth.T).T
+        return taken_of(bolt_compliance, self.flexibility, self.growth)
+
+
+def taken_of(bolt_compliance: Array, flexibility: Array, growth: Array) -> Array:
+    """(c, j) N: (diag(δ_b) + D)·ΔF = e."""
+    return np.linalg.solve(np.diag(bolt_compliance) + flexibility, growth.T).T
 
 
 def clamping_of(

@@ -44,6 +44,16 @@ class Fastener:
         }  # fmt: skip
 
 
+def presses_across(axis: np.ndarray, up: np.ndarray) -> bool:
+    """Whether steel along ``axis`` presses across the layers, not along them."""
+    return abs(float(np.dot(axis, up))) > LIES
+
+
+def may_press(material: Material, across: bool) -> float:
+    """MPa that steel may press for good, ``across`` the layers or along them."""
+    return min(PRESSURE_SHARE, float(material.creep)) * float(material.z_c if across else material.x_c)
+
+
 def pressed(pull: float, prying: float, outer: float, area: float) -> float:
     """MPa at the harder pressed rim of a ring ``area`` mm² large and ``outer`` mm wide under a force and a moment about
     a diameter: N/A + M/W, W = π(d_o⁴ − d_i⁴)/(32 d_o), while all of it presses (M/N ≤ W/A, the kern); beyond, a washer
@@ -83,8 +93,7 @@ def fasteners(
         thickness = float(rays.distances((rim - 1e-3 * normal)[None], -normal)[0])
         through = pull / (np.pi * d * thickness) if pull > 0 and np.isfinite(thickness) and thickness > 0 else None
         name = hold.on.name or f"bolt {len(out) + 1}"
-        crush = material.z_c if abs(float(normal @ up)) > LIES else material.x_c
-        limit = min(PRESSURE_SHARE, float(material.creep)) * float(crush)
+        limit = may_press(material, presses_across(normal, up))
         out.append(Fastener(name, pull, shear, prying, pressure, limit, thickness, through))
     return out
 
