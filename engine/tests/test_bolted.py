@@ -21,6 +21,7 @@ from hewel_engine.hardware.clamped import (
     verdicts,
 )
 from hewel_engine.hardware.placing import seated
+from hewel_engine.hardware.reading import Asked, Reading
 from hewel_engine.hardware.solving import solved
 from hewel_engine.hardware.sums import Core, Ledger, bolts_alone, by_hand, composite, cores_of, rods
 from hewel_engine.loads.cases import read_loads
@@ -140,6 +141,20 @@ def test_a_post_that_splits_holds_once_it_is_clamped():
     ledger = Ledger.of(found, sectioned(made.mesh, UP, PROCESS))
     broken = bolts_alone(ledger, 0, none.plain_z, made.rows, [900.0, 900.0], 1.0)
     assert broken["count"] == 2 and broken["reserve"] == 0.0 and "both sides" in broken["words"]
+
+
+def test_of_three_bolts_the_one_goes_first_that_is_missed_least():
+    """The side that is pulled needs its two; the third, on the side that is pressed, can stay away."""
+    spots = [(5.5, -5.5), (-6.0, 0.0), (5.5, 5.5)]
+    made, _, field, _, setting = bolted([600.0] * 3, spots)
+    asked = Asked(["push"], [[]], 1.0)
+    reading = Reading(field, made.rows, setting, PETG)
+    two, one = reading.by_count(asked)
+    assert (two.count, two.names) == (2, ("bolt 0", "bolt 2")) and one.count == 1
+    assert one.reserve < two.reserve and two.reserve > 0.9 * reading.reserve(asked)
+    alone, _, own, _, _ = bolted([600.0] * 2, [spots[0], spots[2]])
+    drawn = Reading(own, alone.rows, replace(setting, torque=(600.0,) * 2), PETG).reserve(asked)
+    assert two.reserve == pytest.approx(drawn, rel=0.1), "the hole that stays changes little"
 
 
 def test_bolts_alone_take_a_couple():

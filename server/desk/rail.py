@@ -8,6 +8,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from desk.schemas import StageOut
+from hardware import queries as hardware
 from hewel.refusal import Problem
 from needs import queries as needs
 from parts.queries import parts_of, unit_asked
@@ -30,7 +31,18 @@ def rail(view: DirectedJob) -> list[dict]:
     apps = {app: import_module(f"{app}.queries") for app in settings.STAGES}
     rows = [("facts", _part(view)), ("requirements", needs.state(view))]
     rows += [(KEYS.get(app, app), queries.state(view)) for app, queries in apps.items() if hasattr(queries, "state")]
-    return [{"key": key, **state} for key, state in rows]
+    return [{"key": key, **_with_hardware(view, key, state)} for key, state in rows]
+
+
+def _with_hardware(view: DirectedJob, key: str, state: State) -> State:
+    """A part that fails by itself and holds with its hardware has no failing strength."""
+    if key != "strength" or state["state"] != "fails":
+        return state
+    held = hardware.reserve_with(view)
+    if held is None or held < 1:
+        return state
+    alone = state["line"].removeprefix("fails, ").removeprefix("reserve ")
+    return {**state, "state": "settled", "line": f"{alone} alone, {held:.2f} with hardware"}
 
 
 KEYS = {"studies": "direction"}

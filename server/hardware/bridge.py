@@ -3,7 +3,7 @@ left and answers at once.
 """
 
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import asdict
 
 import numpy as np
 
@@ -15,9 +15,10 @@ from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.hardware import catalogue
-from hewel_engine.hardware.clamped import Field, Joint, Setting, least_torque, preload_alone, tightened, verdicts
+from hewel_engine.hardware.clamped import Field, Setting, preload_alone
 from hewel_engine.hardware.listing import shopping
-from hewel_engine.hardware.placing import Placed, Seated, bolt_for, seated, triangles, what_of
+from hewel_engine.hardware.placing import Placed, Seated, seated, triangles, what_of
+from hewel_engine.hardware.reading import Asked, Reading, bolts_of
 from hewel_engine.hardware.solving import Solved, solved
 from hewel_engine.hardware.sums import by_hand
 from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_solid
@@ -142,89 +143,54 @@ def placed_again(rows: list[dict], result: dict, up: list, process: dict) -> lis
 
 
 class Read:
-    """A result as it is read now: bolts tightened as the rows say, under today's knock-downs and factor."""
+    """A result as it is read now: bolts tightened as the rows say, held against what is ``asked`` of the part."""
 
-    def __init__(self, rows: list[Placed], points: bytes, result: dict, process: dict, section: dict, warm: float):
-        self.process, self.result = Process(**process), result
-        self.field = Field.unpacked(points)
-        self.bolts = [p for p in rows if isinstance(p.what, catalogue.Bolt)]
-        self.joint = Joint.of(self.bolts, float(self.process.stock.e_z))
+    def __init__(
+        self, rows: list[Placed], points: bytes, result: dict, process: dict, section: dict, warm: float,
+        names: list[str], lines: list[list[dict]], factor: float,
+    ):  # fmt: skip
+        self.result, self.bolts = result, bolts_of(rows)
         cold = section["cold"]["n"] if section["cold"] else ROOM
-        self.setting = Setting(
+        setting = Setting(
             tuple(p.row.get("torque") or 0.0 for p in self.bolts), section["nut_factor"], section["scatter"],
             section["relaxation"], section["settles_um"] / 1000, cold, warm,
         )  # fmt: skip
-        self.torque = self._usual(self.setting, self.joint)
-        self.tight = self._with(self.torque)
-        self.tightened = tightened(self.field, self.joint, self.tight, self.process.stock)
+        self.asked = Asked(names, [[Factor(**row) for row in own] for own in lines], factor)
+        self.reading = Reading(Field.unpacked(points), self.bolts, setting, Process(**process).stock)
 
-    def _usual(self, setting: Setting, joint: Joint) -> tuple[float, ...]:
-        """N·mm as typed; else what the seats of all bolts of one size bear, in two figures, as one sets a wrench."""
-        bears = tightened(self.field, joint, self._with((0.0,) * len(joint.bolts)), self.process.stock)
-        of = lambda size: min(b.most_torque for b, bolt in zip(bears, joint.bolts, strict=True) if bolt.size == size)
-        return tuple(t or two_figures(of(b.size)) for t, b in zip(setting.torque, joint.bolts, strict=True))
+    @property
+    def torques(self) -> dict[str, float]:
+        """N·mm by the id of the row."""
+        return {p.row["id"]: b.torque for p, b in zip(self.bolts, self.reading.bolts, strict=True)}
 
-    def _with(self, torque: tuple[float, ...]) -> Setting:
-        return replace(self.setting, torque=torque)
-
-    def told(self, names: list[str], lines: list[list[dict]], factor: float) -> dict:
+    def told(self) -> dict:
         """Every bolt, every case, and the preload alone."""
-        factors = [[Factor(**row) for row in own] for own in lines]
-        stock = self.process.stock
-        cases = verdicts(self.field, self.joint, self.tightened, names, factors, stock, factor)
         less, more = band_of(self.result["solved"]["cubes"], None)
+        read = self.reading
         return {
             "bolts": [
                 b.as_dict() | {"id": p.row["id"], "typed": bool(p.row.get("torque"))}
-                for b, p in zip(self.tightened, self.bolts, strict=True)
+                for b, p in zip(read.bolts, self.bolts, strict=True)
             ],
             "cases": [
                 c.as_dict()
                 | {"low": c.clamped and c.clamped * less, "high": c.clamped and c.clamped * more}
-                | {"alone": _divided(alone, factor)}
-                for c, alone in zip(cases, self.result["solved"]["alone"], strict=True)
+                | {"alone": _divided(alone, self.asked.factor)}
+                for c, alone in zip(read.cases(self.asked), self.result["solved"]["alone"], strict=True)
             ],
-            "preload": preload_alone(self.field, self.tightened, stock),
+            "preload": preload_alone(read.field, read.bolts, read.material),
         }
 
-    def least_torque(self, lines: list[list[dict]], factor: float) -> list[float] | None:
-        """N·mm of each bolt at which every case just holds; None where what the seats bear does not do."""
-        factors = [[Factor(**row) for row in own] for own in lines]
-        share = least_torque(self.field, self.joint, self.tight, factors, self.process.stock, factor)
-        return None if share is None else [share * t for t in self.torque]
-
-    def by_size(self, names: list[str], lines: list[list[dict]], factor: float) -> list[dict]:
-        """Each size in place of the one that is drawn, with the same head, washer and nut, tightened as far as its
-        seats bear: the places of this solution stand for its own.
-        """
-        factors = [[Factor(**row) for row in own] for own in lines]
-        out, stock = [], self.process.stock
-        for size in catalogue.SIZES:
-            try:
-                bolts = tuple(bolt_for(p.row | {"size": size}, self.field.up) for p in self.bolts)
-            except InputError:
-                continue
-            areas = []
-            for bolt, grip in zip(bolts, self.joint.grips, strict=True):
-                head, nut = bolt.seats(grip, float(stock.e_z))
-                ring = lambda wide, hole: np.pi / 4 * max(wide**2 - hole**2, 1e-6)
-                areas.append((ring(head, bolt.bore), ring(nut, bolt.bore)))
-            joint = Joint(bolts, self.joint.names, self.joint.grips, tuple(areas), self.joint.axes)
-            most = self._with(self._usual(self._with((0.0,) * len(bolts)), joint))
-            rows = tightened(self.field, joint, most, stock)
-            cases = verdicts(self.field, joint, rows, names, factors, stock, factor)
-            reserve = min((c.clamped for c in cases if c.clamped is not None), default=None)
-            least = min(rows, key=lambda b: b.torque)
-            out.append({"size": size, "torque_nmm": least.torque, "left_n": least.left, "reserve": reserve})
-        return out
-
-
-def two_figures(value: float) -> float:
-    """Rounded down to two significant figures; 0 stays 0."""
-    if value <= 0:
-        return 0.0
-    step = 10.0 ** (np.floor(np.log10(value)) - 1)
-    return float(np.floor(value / step + 1e-9) * step)
+    def fits(self) -> dict:
+        """Each size in place of the one that is drawn, fewer bolts, and the least torque that does."""
+        return {
+            "sizes": [
+                {"size": size, "torque_nmm": bolt.torque, "left_n": bolt.left, "reserve": reserve}
+                for size, bolt, reserve in self.reading.by_size(self.asked)
+            ],
+            "counts": [asdict(row) for row in self.reading.by_count(self.asked)],
+            "least_torque_nmm": self.reading.least_torque(self.asked),
+        }
 
 
 def _divided(alone: dict, factor: float) -> dict:

@@ -54,7 +54,8 @@ class Worked:
             return None
         points, section = store.get(analysis.points), self.view.job["hardware"]
         warm = bridge.ROOM if warm is None else warm
-        return bridge.Read(self.rows, points, analysis.result, analysis.process, section, warm)
+        held_against = (self.names, self.lines, self.factor)
+        return bridge.Read(self.rows, points, analysis.result, analysis.process, section, warm, *held_against)
 
     @property
     def name(self) -> str:
@@ -65,13 +66,13 @@ class Worked:
 
     @property
     def told(self) -> dict | None:
-        return self.read and self.read.told(self.names, self.lines, self.factor)
+        return self.read and self.read.told()
 
     @property
     def torques(self) -> dict[str, float]:
         if self.read is None:
             return {p.row["id"]: p.row["torque"] for p in self.rows if p.row.get("torque")}
-        return {p.row["id"]: t for p, t in zip(self.read.bolts, self.read.torque, strict=True)}
+        return self.read.torques
 
     @property
     def shopping(self) -> list[dict]:
@@ -136,6 +137,17 @@ def reserve_of(found: Worked) -> dict | None:
     return kept["is"]
 
 
+def reserve_with(view: DirectedJob) -> float | None:
+    """The least reserve of the part with all of its hardware as it is written; None where that is not known, or not
+    all of it fits.
+    """
+    found = worked(view)
+    if found is None or any(row["where"] is None for row in found.analysis.result["rows"]):
+        return None
+    least = reserve_of(found)
+    return least and least["reserve"]
+
+
 def _least(told: dict) -> dict | None:
     bolts = (told["told"] or {}).get("cases") or []
     rods = told["with_rods"] or []
@@ -196,12 +208,7 @@ def fits_out(view: DirectedJob) -> dict:
     found = worked(view)
     if found is None or found.read is None:
         raise Refused("not_ready", "The bolts are not in the solution yet.", "Calculate the hardware first.", 409)
-    read = found.read
-    make = lambda: {
-        "sizes": read.by_size(found.names, found.lines, found.factor),
-        "least_torque_nmm": read.least_torque(found.lines, found.factor),
-    }
-    return FITS.get(found.name, make)
+    return FITS.get(found.name, found.read.fits)
 
 
 def list_csv(view: DirectedJob) -> str:
@@ -230,7 +237,7 @@ def ways_out(view: DirectedJob) -> list[dict]:
     if not analysis:
         return []
     out = strength.direction_out(view, analysis)
-    result, found_price = out["result"], bridge.price(analysis.of.process)
+    result, kilogram = out["result"], bridge.price(analysis.of.process)
     none = {"mass_g": 0.0, "seconds": 0.0, "minutes": 0.0, "shelf": "", "stage": None, "words": ""}
     rows = [none | {"key": "as_it_is", "words": "as it is", "reserve": out["reserve"]}]
     stages = {"turn": "direction", "perimeters": "direction", "neck": "walls", "radius": "walls"}
@@ -256,13 +263,14 @@ def ways_out(view: DirectedJob) -> list[dict]:
         rows.append(none | {"key": "hardware", "words": words, "reserve": least["reserve"], "mass_g": gained,
                             "seconds": None, "minutes": minutes, "shelf": shelf, "stage": "hardware"})  # fmt: skip
     machine = view.farm.numbers("machine", view.job["process"])
-    rows = [r | {"cost": _cost(r, machine, found_price)} for r in rows]
+    steel = view.job["plate"]["hardware"]
+    rows = [r | {"cost": _cost(r, machine, kilogram) + steel * (r["key"] == "hardware")} for r in rows]
     first, rest = rows[0], rows[1:]
     return [first, *sorted(rest, key=lambda r: -(r["reserve"] or 0.0))]
 
 
 def _cost(way: dict, machine: dict, price: float) -> float:
-    """What a way costs more for every part: plastic with its waste, machine hours, hands; steel is not priced."""
+    """What a way costs more for every part: plastic with its waste, machine hours, hands."""
     plastic = (way["mass_g"] or 0.0) / 1000 * price * (1 + machine["waste"])
     hours = (way["seconds"] or 0.0) / 3600 * machine["hourly_cost"]
     return plastic + hours + way["minutes"] / 60 * machine["hand_cost"]

@@ -167,8 +167,17 @@ class SizeFit(Schema):
     reserve: float | None
 
 
+class FewerBolts(Schema):
+    """So many of the bolts that are drawn, and which: each time the one is left out that is missed least."""
+
+    count: int
+    names: list[str]
+    reserve: float | None
+
+
 class BoltFits(Schema):
     sizes: list[SizeFit]
+    counts: list[FewerBolts]
     least_torque_nmm: list[float] | None
     """Of every bolt, at which every case just holds; null where what the seats bear does not do."""
 
@@ -183,6 +192,6 @@ class HoldingWay(Schema):
     seconds: float | None
     minutes: float | None
     cost: float
-    """More for every part: plastic, machine hours, hands; steel is not priced."""
+    """More for every part: plastic, machine hours, hands, and for hardware what the plate says it costs."""
     shelf: str
     stage: Literal["direction", "walls", "hardware"] | None

@@ -23,7 +23,7 @@ def check_layers(
 ) -> Iterator[tuple]:
     """Events of a check of the layers. Results ``truth`` (dict) and ``facets`` (int16 a facet: 1 + its region, 0 for
     none) answer what hangs; ``outlines`` (bytes) and ``log`` (dict of columns) complete it. What hangs at a height (mm)
-    among ``carried`` is laid on a piece that is put in there.
+    among ``carried`` is laid on what is put in there: everywhere, or within so far of an axis through a point.
     """
     yield ("doing", 0, 4, "preparing the part")
     mesh, settings = unpack_solid(solid), Process(**process)
@@ -39,7 +39,7 @@ def check_layers(
         label[region.facets] = number
     result = truth.as_dict()
     for row in result["regions"]:
-        row["carried"] = any(abs(row["z_mm"] - height) < settings.layer for height in carried or [])
+        row["carried"] = any(_carries(put_in, row, settings.layer) for put_in in carried or [])
         row["needs_support"] &= not row["carried"]
         row["diameter_mm"] = None if row["bore"] is None else known[row["bore"]].diameter
     result["needs_support"] = any(row["needs_support"] for row in result["regions"])
@@ -47,6 +47,15 @@ def check_layers(
     yield ("result", "truth", result)
     yield ("doing", 3, 4, "drawing the lines of every layer")
     yield ("result", "log", _log(stack, settings))
+
+
+def _carries(put_in: dict, region: dict, layer: float) -> bool:
+    if abs(region["z_mm"] - put_in["height_mm"]) >= layer + 1e-6:
+        return False
+    if "at" not in put_in:
+        return True
+    off = np.array(region["centre_mm"]) - put_in["at"]
+    return bool(np.linalg.norm(np.cross(off, put_in["axis"])) <= put_in["within_mm"])
 
 
 def _log(stack: LayerStack, process: Process) -> dict:

@@ -1,5 +1,6 @@
 """Overhangs as a stage: the layers of the job's direction, checked under its process."""
 
+from overhangs import bridge
 from overhangs.models import OverhangAnalysis
 from stages.stage import Stage
 from studies.view import DirectedJob, require_direction
@@ -12,8 +13,17 @@ def _rests_on(view: DirectedJob, _: None) -> dict:
 
 
 def _given(analysis: OverhangAnalysis, work: Work) -> dict:
-    """Heights (mm) in a part at which a piece is put in at a pause and carries what would hang."""
-    return {"carried": [p["height_mm"] for p in (analysis.part.recipe or {}).get("pauses", [])]}
+    """What is put in at a pause and carries what would hang: a piece wherever it lies, a nut over its pocket."""
+    part = analysis.part
+    pieces = [{"height_mm": p["height_mm"]} for p in (part.recipe or {}).get("pauses", [])]
+    cuts = [(row, row["cut"]) for row in part.job["hardware"]["rows"] if row["cut"]]
+    nuts = [
+        {"height_mm": cut["where"]["pause_mm"], "at": row["at"], "axis": row["axis"],
+         "within_mm": 2 * cut["where"]["hole_mm"]}
+        for row, cut in cuts
+        if "pause_mm" in cut["where"] and bridge.same_direction(cut["up"], analysis.up)
+    ]  # fmt: skip
+    return {"carried": [*pieces, *nuts]}
 
 
 OVERHANGS = Stage(

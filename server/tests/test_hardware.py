@@ -9,10 +9,12 @@ from test_needs import Job, case, face, force
 from test_strength import BASE, TOP, solved
 
 from batch.queries import pauses_of
+from desk.rail import rail
 from farm.actions import amend, begin
 from hardware import queries
 from hardware.models import HardwareAnalysis
 from hardware.stage import HARDWARE
+from overhangs.stage import OVERHANGS
 from parts.models import Part
 from sheets.models import Sheet
 from studies.view import DirectedJob
@@ -140,6 +142,8 @@ def test_what_fits_and_what_else_would_do(client, engineer, part, job):
     fits = client.get(f"/api/hardware/of/{part.id}/fits").json()
     sizes = {row["size"]: row for row in fits["sizes"]}
     assert next(iter(sizes)) == "M3" and sizes["M6"]["left_n"] > sizes["M3"]["left_n"]
+    assert [row["count"] for row in fits["counts"]] == [1], "two are drawn"
+    assert fits["counts"][0]["names"][0] in (BOLT["name"], OTHER["name"])
     torque = fits["least_torque_nmm"]
     assert torque is None or all(t >= 0 for t in torque)
     assert client.get(f"/api/hardware/of/{part.id}/ways").json() == [], "no strength check answers yet"
@@ -189,6 +193,8 @@ def test_a_revision_has_its_places_and_books_its_pause(client, engineer, part, j
     view = DirectedJob(revised)
     (stop,) = pauses_of(view)
     assert stop["height_mm"] == pause and stop["cold"] and "left bolt" in stop["words"]
+    hangs = [r for r in computed(OVERHANGS, engineer, revised).truth["regions"] if abs(r["z_mm"] - pause) < 0.4]
+    assert hangs and all(r["carried"] and not r["needs_support"] for r in hangs), "the nut carries its pocket's ceiling"
     again = computed(HARDWARE, engineer, revised)
     assert again.result["rows"][0]["where"] == row["where"] and again.file_id is None, "nothing is cut twice"
     assert again.result["volume_mm3"] == pytest.approx(revised.facts["volume_mm3"], rel=1e-6)
@@ -231,3 +237,22 @@ def test_a_viewer_reads_and_orders_nothing(client, engineer, part, job):
     other = client_of(viewer)
     assert other.get(f"/api/hardware/of/{part.id}").status_code == 200
     assert other.post(f"/api/hardware/of/{part.id}").status_code == 403
+
+
+@pytest.mark.parametrize(
+    ("with_hardware", "state", "line"),
+    [
+        (1.1, "settled", "0.80 alone, 1.10 with hardware"),
+        (0.9, "fails", "fails, reserve 0.80"),
+        (None, "fails", "fails, reserve 0.80"),
+    ],
+)
+def test_a_part_that_holds_with_its_hardware_has_no_failing_strength(
+    monkeypatch, part, study, with_hardware, state, line
+):
+    monkeypatch.setattr(queries, "reserve_with", lambda view: with_hardware)
+    monkeypatch.setattr(
+        "strength.queries.state", lambda view: {"state": "fails", "line": "fails, reserve 0.80", "busy": False}
+    )
+    row = next(r for r in rail(DirectedJob(part)) if r["key"] == "strength")
+    assert (row["state"], row["line"]) == (state, line)

@@ -2609,6 +2609,8 @@ export interface components {
         };
         /** BoltFits */
         BoltFits: {
+            /** Counts */
+            counts: components["schemas"]["FewerBolts"][];
             /** Least Torque Nmm */
             least_torque_nmm: number[] | null;
             /** Sizes */
@@ -3668,6 +3670,18 @@ export interface components {
             shear_n: number;
             /** Thickness Mm */
             thickness_mm: number;
+        };
+        /**
+         * FewerBolts
+         * @description So many of the bolts that are drawn, and which: each time the one is left out that is missed least.
+         */
+        FewerBolts: {
+            /** Count */
+            count: number;
+            /** Names */
+            names: string[];
+            /** Reserve */
+            reserve: number | null;
         };
         /**
          * FieldOut

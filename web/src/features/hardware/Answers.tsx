@@ -249,6 +249,19 @@ function BoltSizes({ part, wanted }: { part: Part; wanted: boolean }) {
           </tr>
         ))}
       </Table>
+      {fits.data.counts.length > 0 && (
+        <Table heads={["fewer of them", "which", "reserve"]} testid="counts">
+          {fits.data.counts.map((c) => (
+            <tr key={c.count} className="border-b border-rule">
+              <td className="py-0.5 pr-3 font-semibold">
+                {c.count} {c.count === 1 ? "bolt" : "bolts"}
+              </td>
+              <td className="py-0.5 pr-3 text-right text-second">{c.names.join(", ")}</td>
+              <Cell className={red(c.reserve)}>{reserve(c.reserve)}</Cell>
+            </tr>
+          ))}
+        </Table>
+      )}
       <p className="narrow pt-1 text-second">
         Each in place of what is drawn, by this solution: change the size and work it out again before it is trusted.
       </p>
