@@ -14,7 +14,8 @@ from hewel_engine.edits.collars import collar
 from hewel_engine.edits.columns import Foot, column
 from hewel_engine.edits.hollows import Shell, inner, rooms_of
 from hewel_engine.edits.marks import DEPTH, mark
-from hewel_engine.edits.remedies import FOR_STEEL
+from hewel_engine.edits.remedies import FOR_FIT, FOR_STEEL
+from hewel_engine.edits.resizing import resized
 from hewel_engine.edits.ribs import DOWN, ribs
 from hewel_engine.edits.rounding import corners_of, rounded_corner
 from hewel_engine.edits.steel import Line, seated
@@ -104,13 +105,16 @@ def sized(
     placed: PlacedPart, key: str, centre: Array, given: dict[str, float], way: Array | None = None,
     end: Array | None = None,
 ) -> Iterator[Tool]:  # fmt: skip
-    """The ways of doing one step at ``centre`` (3,) over the plate, best first; what is for steel has an axis along
-    ``way`` (3,), a key an ``end`` (3,). Raises Impossible.
+    """The ways of doing one step at ``centre`` (3,) over the plate, best first; what is for steel or a fit has an
+    axis along ``way`` (3,), a key an ``end`` (3,). Raises Impossible.
     """
     if key in FOR_STEEL:
         if way is None:
             raise Impossible("It has no axis: say along which direction it goes in.")
         yield seated(placed.solid, key, Line(centre, way), end, given, placed.process)
+        return
+    if key in FOR_FIT:
+        yield resized(placed.mesh, placed.solid, placed.rays, placed.process, key, centre, way, given)
         return
     made = {
         "wall": lambda: wall_tools(placed, centre, given.get("thickness_mm")),

@@ -66,6 +66,8 @@ DEEP = Parameter("deep_mm", "deep", "mm", 0.2, 500.0)
 OUTER = Parameter("outer_mm", "outer diameter", "mm", 1.0, 120.0)
 RISE = Parameter("rise_mm", "height over the face", "mm", 0.0, 200.0)
 WIDTH = Parameter("width_mm", "width", "mm", 0.8, 60.0)
+DRAWN = Parameter("to_mm", "diameter to be drawn", "mm", 0.3, 2000.0)
+BY = Parameter("by_mm", "outward, below 0: inward", "mm", -5.0, 5.0)
 LEANS = Parameter("turn_deg", "turn from up", "°", -90.0, 90.0)
 
 

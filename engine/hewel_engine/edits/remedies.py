@@ -9,11 +9,13 @@ from hewel_engine.edits.parameters import (
     APEX,
     ASLANT,
     BORE,
+    BY,
     CAP,
     CHORD,
     COVER,
     DEEP,
     DEPTH,
+    DRAWN,
     FLAT,
     FLOOR,
     GAP,
@@ -49,8 +51,10 @@ from hewel_engine.edits.parameters import (
 from hewel_engine.errors import InputError
 from hewel_engine.processes import Process
 
-REGION, PLATE, STEEL = "region", "plate", "hardware"
-"""Places of remedies: a region that hangs, how the part stands, steel that goes in; else the kind that is sized."""
+REGION, PLATE, STEEL, FIT = "region", "plate", "hardware", "fit"
+"""Places of remedies: a region that hangs, how the part stands, steel that goes in, a face that meets another part;
+else the kind that is sized.
+"""
 
 
 @dataclass(frozen=True)
@@ -124,10 +128,16 @@ REMEDIES = (
     Remedy("key", "Keyway", (WIDTH, DEEP), STEEL),
     Remedy("boss", "Screw boss", (BORE, OUTER, RISE, DEEP), STEEL),
     Remedy("pad", "Seat of a metal pad", (BORE, DEEP), STEEL),
+    Remedy("resized_bore", "Bore drawn for its fit", (DRAWN,), FIT),
+    Remedy("resized_pin", "Pin drawn for its fit", (DRAWN,), FIT),
+    Remedy("shifted_flat", "Flat moved", (BY,), FIT),
+    Remedy("relieved_corner", "Inside corner relieved", (RADIUS,), FIT),
 )  # fmt: skip
 BY_KEY = {r.key: r for r in REMEDIES}
 FOR_STEEL = tuple(r.key for r in REMEDIES if r.place == STEEL)
 """Each at a place and along an axis of its own, with all of its numbers."""
+FOR_FIT = tuple(r.key for r in REMEDIES if r.place == FIT)
+"""Each at a face and along its axis or normal."""
 KEYS = tuple(BY_KEY)
 AT_THE_PLATE = tuple(r.key for r in REMEDIES if r.place == PLATE)
 SIZED = {r.key: r.place for r in REMEDIES if r.place not in (REGION, PLATE)}

@@ -80,6 +80,20 @@ def _no_one_axis(mesh: Mesh, facets: np.ndarray) -> bool:
     return bool(np.linalg.eigvalsh(n.T @ n / len(n))[0] > 1e-3)
 
 
+LEAST_CORNERS = 10
+"""Corners of a round face from which on a circle is told by them alone."""
+
+
+def _corners(mesh: Mesh, facets: np.ndarray) -> np.ndarray:
+    """Vertices at which facets of different planes meet."""
+    rows, ids = np.repeat(mesh.normals[facets], 3, axis=0), mesh.faces[facets].ravel()
+    numbers, at = np.unique(ids, return_inverse=True)
+    first = np.zeros(len(numbers), int)
+    first[at[::-1]] = np.arange(len(ids))[::-1]
+    bent = (rows * rows[first[at]]).sum(axis=1) < np.cos(np.radians(FLAT_EDGE))
+    return numbers[np.bincount(at, bent, minlength=len(numbers)) > 0]
+
+
 def round_of(mesh: Mesh, facets: np.ndarray) -> Round | None:
     """The cylinder that all of ``facets`` lie on; None where there is no such one. A quarter turn at least."""
     if len(facets) > 2 * SOME and _no_one_axis(mesh, facets[:: len(facets) // SOME]):
@@ -93,8 +107,14 @@ def round_of(mesh: Mesh, facets: np.ndarray) -> Round | None:
     frame = upright(axis)
     points = mesh.vertices[np.unique(mesh.faces[facets])] @ frame.T
     centre, radius, stray = fit_circle(points[:, :2])
-    if not on_a_circle(stray, radius):
-        return None
+    if not on_a_circle(stray, radius):  # unless some lie on its chords, where edges of other faces end in its rim
+        corners = mesh.vertices[_corners(mesh, facets)] @ frame.T
+        if len(corners) < LEAST_CORNERS:
+            return None
+        centre, radius, stray = fit_circle(corners[:, :2])
+        out = np.linalg.norm(points[:, :2] - centre, axis=1)
+        if not on_a_circle(stray, radius) or not on_a_circle(max(out.max() - radius, 0.0), radius):
+            return None
     along = points[:, 2]
     middle = frame.T @ np.array([*centre, (along.min() + along.max()) / 2])
     outward = mesh.centroids[facets] - middle

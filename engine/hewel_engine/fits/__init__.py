@@ -1,0 +1,1 @@
+"""What must be drawn so that the printed part has the right size."""

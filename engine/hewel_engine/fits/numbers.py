@@ -1,0 +1,101 @@
+"""What a process does to a drawn size, with the doubt and the origin of each number. Lengths mm."""
+
+from dataclasses import dataclass
+
+from hewel_engine.processes import Process
+from hewel_engine.records import BY_NAME, Reading
+
+SHRINKS_BY_ITSELF = 0.25
+"""Share of a material's shrinkage that it is doubtful by, where no coupon says it."""
+FITS = ("press", "location", "sliding", "free", "in_place")
+
+
+@dataclass(frozen=True)
+class Known:
+    """A number, how far it may be off to either side, where it is from (``record`` and ``name`` of it), and whether a
+    machine's own preparation takes care of it, so that it is not counted here.
+    """
+
+    words: str
+    value: float
+    doubt: float
+    origin: str
+    record: str
+    name: str
+    compensated: bool = False
+
+    @property
+    def counts(self) -> float:
+        return 0.0 if self.compensated else self.value
+
+
+@dataclass(frozen=True)
+class FitNumbers:
+    """``shrink``: percent along x, y (of the plate) and z; ``upright`` and ``lying``: what a bore loses of its diameter
+    D, a + b/D, a first; ``excess``: how far an outer face stands out; ``bulge``: of the first layers, outward.
+    ``gaps``: clearance per side, as printed, of every fit; ``wide``: how far it may be off to either side.
+    """
+
+    layer: float
+    width: float
+    shrink: tuple[Known, Known, Known]
+    upright: tuple[Known, Known]
+    lying: tuple[Known, Known]
+    excess: Known
+    bulge: Known
+    gaps: dict[str, Known]
+    wide: dict[str, float]
+
+    def loss(self, lies: str, diameter: float) -> tuple[float, float]:
+        """(what a bore loses of its diameter, how far that may be off): a + b/D (handbook 10)."""
+        a, b = self.upright if lies == "upright" else self.lying
+        return a.counts + b.counts / diameter, a.doubt + b.doubt / diameter
+
+
+def numbers_of(process: Process, capability: dict[str, Reading], profile: dict[str, Reading]) -> FitNumbers:
+    """``capability`` and ``profile``: every reading of the records by its field, starting values where they say none
+    (``records.readings``).
+    """
+
+    def known(name: str, compensated: bool = False) -> Known:
+        field, own = BY_NAME["capability"][name], capability[name]
+        low, high = (own.low, own.high) if own.low is not None and own.high is not None else (field.span or (0.0, 0.0))
+        return Known(field.words, float(own.value), (high - low) / 2, own.origin, "capability", name, compensated)
+
+    does = {name: bool(profile[f"compensates_{name}"].value) for name in ("shrinkage", "bores", "first_layer")}
+    return FitNumbers(
+        process.layer,
+        process.width,
+        tuple(_shrinkage(process, capability, axis, does["shrinkage"]) for axis in "xyz"),
+        (known("bore_upright", does["bores"]), known("bore_upright_b", does["bores"])),
+        (known("bore_lying"), known("bore_lying_b")),
+        known("line_excess"),
+        known("bulge", does["first_layer"]),
+        {name: known(f"fit_{name}") for name in FITS},
+        {name: _half(BY_NAME["capability"][f"fit_{name}"].span) for name in FITS},
+    )
+
+
+def _half(span: tuple[float, float] | None) -> float:
+    return (span[1] - span[0]) / 2 if span else 0.0
+
+
+def _shrinkage(process: Process, capability: dict[str, Reading], axis: str, compensated: bool) -> Known:
+    """Of one axis: as the coupon says; else the material's."""
+    own = capability[f"shrinkage_{axis}"]
+    if own.value is not None:
+        doubt = (own.high - own.low) / 2 if own.low is not None and own.high is not None else 0.0
+        name = f"shrinkage_{axis}"
+        return Known(f"shrinkage along {axis}", float(own.value), doubt, own.origin, "capability", name, compensated)
+    grade = process.stock.readings["shrinkage"]
+    value = float(grade.value)
+    doubt = (grade.high - grade.low) / 2 if grade.low is not None and grade.high is not None else None
+    doubt = SHRINKS_BY_ITSELF * abs(value) if doubt is None else doubt
+    return Known("shrinkage", value, doubt, grade.origin, "material", "shrinkage", compensated)
+
+
+def drawn_gap(printed: float, numbers: FitNumbers) -> float:
+    """Clearance per side to be drawn between a bore and a peg of the same part so that ``printed`` is left: the bore's
+    loss and the peg's excess take theirs (handbook 10: printed = drawn − bore loss/2 − excess of the peg).
+    """
+    return printed + numbers.upright[0].counts / 2 + numbers.excess.counts
