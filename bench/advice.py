@@ -11,10 +11,10 @@ from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.costs import Holds, least_of
 from hewel_engine.advice.outs import in_pieces
 from hewel_engine.edits.remedies import BY_KEY
+from hewel_engine.fits.numbers import usual_gap
 from hewel_engine.geometry.features import find_bores
 from hewel_engine.loads.cases import read_loads
 from hewel_engine.processes import Process
-from hewel_engine.records import BY_NAME
 from hewel_engine.spaces.likely import likely_spaces
 from hewel_engine.strength.stressing import CLOSER, COARSE, bare, stressed
 
@@ -35,7 +35,7 @@ def bench_advice(row: Callable) -> list[dict]:
     for body in bodies():
         found, holds = _adapted(body, process)
         before, after = found.before.truth.needing_area, found.after.truth.needing_area
-        fit = BY_NAME["capability"]["fit_location"].start
+        fit = usual_gap("location", process)
         cut = in_pieces(body.mesh, found, UP, process, fit, 2) if after else None
         wanted, left, whole = wanted + before, left + (0.0 if cut else after), whole + after
         for region in found.left if not cut else ():

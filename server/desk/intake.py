@@ -3,7 +3,7 @@
 from desk import looks
 from farm.queries import process_of
 from parts.actions import complete_part, create_part, forget_source
-from parts.job import EMPTY
+from parts.job import EMPTY, moved
 from parts.models import Part
 from stages.stage import calculate, put
 from stages.view import JobView
@@ -22,7 +22,7 @@ def _given(work: Work) -> dict:
     known = before and {
         "solid": store.get(before.solid),
         "view": store.get(before.view),
-        "regions": before.job["regions"]["rows"],
+        "regions": moved(before.job["regions"]["rows"], given.get("recipe")),
     }
     process = process_of(work.workshop, before.job["process"] if before else EMPTY["process"])["numbers"]
     data = store.get(Blob.objects.get(digest=given["source"]))

@@ -74,7 +74,6 @@ def differing(before: dict, now: dict) -> list[str]:
     return result
 
 
-FITS = ("press", "location", "sliding", "free", "in_place")
 NOTHING = {"name": None, "values": {}}
 
 
@@ -138,9 +137,15 @@ class Farm:
         return [name for name in names if values.get(name, {}).get("origin") == "coupon"]
 
     def fits(self, given: dict) -> dict[str, dict]:
-        """Clearance per side (mm) of every fit on a job's process, with its origin."""
-        values = bridge.filled("capability", readings(self.capability(process_choice(given))))
-        return {name: values[f"fit_{name}"] for name in FITS}
+        """Clearance per side (mm) to be drawn for every fit between pieces of a part, with its origin."""
+        return bridge.drawn_gaps(self.process(given)["numbers"], self.fit_readings(given))
+
+    def fit_readings(self, given: dict) -> dict[str, dict]:
+        """What of a job's capability and profile records a fit rests on: readings by record and field; where they say
+        nothing, starting values.
+        """
+        kinds = ("capability", "profile")
+        return {k: bridge.of_fits(k, bridge.filled(k, readings(self._record(k, given)))) for k in kinds}
 
     def process(self, given: dict) -> dict:
         """The numbers of a job's process and where each is from.

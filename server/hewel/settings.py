@@ -25,7 +25,7 @@ HTTPS = os.environ.get("HEWEL_HTTPS") == "1"
 PROXIES = int(os.environ.get("HEWEL_PROXIES", "0"))
 """Proxies of ours between whoever asks and this server."""
 
-STAGES = ["studies", "overhangs", "remedies", "pieces", "walls", "strength", "hardware", "batch"]
+STAGES = ["studies", "overhangs", "remedies", "pieces", "walls", "strength", "hardware", "fit", "batch"]
 """The apps of stages that are computed, in the order of the work. Each has its record in ``stage``, its addresses in
 ``api`` and, where it is on the list of stages, its state in ``queries``.
 """

@@ -248,15 +248,42 @@ class Service(Form):
     """Whether scatter counts: by the number of the coupons, or flatly while no coupon of every strength stands."""
 
 
+class Drawn(Form):
+    """A face that is drawn for its fit: the size it is meant to have, and the direction it was drawn for; written by
+    the server alone.
+    """
+
+    nominal: float = Field(gt=0, le=1e6, allow_inf_nan=False)
+    up: Vec3
+
+
 class TouchRow(Form):
-    """A face with a duty of its own."""
+    """A face with a duty of its own. ``size`` of what it meets, how much larger and smaller that may be, and a
+    clearance per side, as printed, in place of the fit's own.
+    """
 
     id: Key
     on: Key
     duty: Literal["no_scar", "seen", "sealing", "mating", "inside_corner", "no_bruise"]
     fit: Literal["press", "location", "sliding", "free", "in_place"] | None = None
     mate: Line = ""
+    size: Length | None = None
+    plus: Length | None = None
+    minus: Length | None = None
+    gap: Length | None = None
     requirement: Key | None = None
+    drawn: Drawn | None = None
+
+    @model_validator(mode="after")
+    def _possible(self):
+        if self.size is not None and not 0 < self.size.n <= 1e5:
+            raise ValueError(f"What it meets cannot measure {self.size.typed}. Type its size, like 8 mm.")
+        for value in (self.plus, self.minus):
+            if value is not None and not 0 <= value.n <= 10:
+                raise ValueError(f"A tolerance of {value.typed} is none. Type how much, without a sign, like 0.02 mm.")
+        if self.gap is not None and abs(self.gap.n) > 10:
+            raise ValueError(f"A clearance of {self.gap.typed} is no fit. Type it per side, like 0.1 mm.")
+        return self
 
 
 class Turn(Form):

@@ -1,5 +1,6 @@
 """What a job's requirements come to: troubles, equilibrium, coverage, and what they ask of a direction."""
 
+from collections.abc import Callable
 from typing import Any
 
 from accounts.models import User
@@ -301,9 +302,11 @@ def fitted_shapes(job: dict) -> list[tuple[dict, str]]:
     return [(shape, row["fit"]) for shape, row in _touching(job) if row["fit"] and "cylinder" in shape]
 
 
-def protected_patches(part: Any) -> list:
-    """Pieces of the surface that must not be scarred."""
-    shapes = protected_shapes(part.job)
+def protected_patches(part: Any, but_for: Callable[[dict], bool] = lambda row: False) -> list:
+    """Pieces of the surface that must not be scarred, ``but_for`` those of some touching faces."""
+    job = part.job
+    rows = [r for r in job["touching"]["rows"] if not but_for(r)]
+    shapes = protected_shapes(job | {"touching": {"rows": rows}})
     return bridge.patches(held(part), shapes) if shapes else []
 
 

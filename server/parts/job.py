@@ -81,8 +81,11 @@ def revised(name: str, before: dict, regions: list[dict], number: int, recipe: d
         decided = None
     carried = decided and {"up": decided["up"], "reason": decided["reason"], "revision": number}
     complete = before["settled"] and before["settled"] | {"carried": True}
-    hardware = {"hardware": _cut_already(before["hardware"], recipe or {})}
-    return content | hardware | {"regions": {"rows": regions}, "carried": carried, "settled": complete}
+    made = {
+        "hardware": _cut_already(before["hardware"], recipe or {}),
+        "touching": _drawn_already(before["touching"], recipe or {}),
+    }
+    return content | made | {"regions": {"rows": regions}, "carried": carried, "settled": complete}
 
 
 def _cut_already(before: dict, recipe: dict) -> dict:
@@ -91,6 +94,18 @@ def _cut_already(before: dict, recipe: dict) -> dict:
         return before | {"rows": []}
     cut = recipe.get("hardware", {})
     return before | {"rows": [row | {"cut": cut.get(row["id"], row.get("cut"))} for row in before["rows"]]}
+
+
+def _drawn_already(before: dict, recipe: dict) -> dict:
+    """The touching faces of a revision: those that its recipe drew for their fit are drawn."""
+    drawn = recipe.get("drawn", {})
+    return before | {"rows": [row | {"drawn": drawn.get(row["id"], row.get("drawn"))} for row in before["rows"]]}
+
+
+def moved(regions: list[dict], recipe: dict | None) -> list[dict]:
+    """Named faces where a recipe has put them."""
+    shapes = (recipe or {}).get("regions", {})
+    return [row | {"shape": shapes.get(row["id"], row["shape"])} for row in regions]
 
 
 EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() if s != "title"} | {
@@ -104,14 +119,18 @@ EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() 
 }
 
 
+GAINED = ("need", "plate", "touching")
+"""Sections whose forms have gained fields since jobs were first written."""
+
+
 def whole(content: dict) -> dict:
     """The content with every section, also those that did not exist yet when it was written."""
     content = EMPTY | content
     desk = content["desk"]
     if desk["weights"]:
         desk = desk | {"weights": Weights(**desk["weights"]).model_dump()}
-    for section, form in (("need", needs.Need), ("plate", needs.Plate)):  # they have gained fields since
-        content[section] = form(**content[section]).model_dump(mode="json")
+    for section in GAINED:
+        content[section] = SECTIONS[section][0](**content[section]).model_dump(mode="json")
     return content | {"process": process_choice(content["process"]), "desk": desk}
 
 

@@ -1,5 +1,7 @@
 """Remedies as stages: those of the job's direction, and what they come to in the best directions."""
 
+from collections.abc import Callable
+
 from hewel.refusal import Refused, unusable
 from needs import queries as needs
 from parts.models import Part
@@ -15,9 +17,9 @@ from work.models import Work
 MOST_STEPS = 500
 
 
-def protected_of(part: Part) -> list[int]:
-    """Facets that no remedy may touch: those of faces that must not be scarred."""
-    return bridge.facets_of(needs.protected_patches(part))
+def protected_of(part: Part, but_for: Callable[[dict], bool] = lambda row: False) -> list[int]:
+    """Facets that no remedy may touch: those of faces that must not be scarred, ``but_for`` some touching faces."""
+    return bridge.facets_of(needs.protected_patches(part, but_for))
 
 
 def supports_wanted(job: dict) -> bool:

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+from manifold3d import Manifold, OpType
 
 from hewel_engine.advice.bounds import Bounds
 from hewel_engine.advice.placed_part import PlacedPart, reach_of
@@ -13,7 +14,7 @@ from hewel_engine.advice.sizing import sized, wanting
 from hewel_engine.advice.workbench import Applied, Question, Workbench, named, original, place_of
 from hewel_engine.edits.exact import Made
 from hewel_engine.edits.remedies import AT_THE_PLATE, BY_KEY, SIZED, checked
-from hewel_engine.edits.solids import made_by, mesh_of
+from hewel_engine.edits.solids import made_by, mesh_of, solid_of
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import Bore
@@ -135,6 +136,16 @@ def reworked(
         if why:
             unfit.append((step, why))
     return replace(_outcome(work, before), unfit=unfit)
+
+
+def stray(mesh: Mesh, came: Adapted) -> float:
+    """mm³ by which ``came`` differs from the part as it was anywhere else than where its remedies were to change it."""
+    was, now = solid_of(mesh), solid_of(came.mesh)
+    rest = Manifold.batch_boolean([was - now, now - was], OpType.Add)
+    for done in came.applied:
+        turn, shift = done.pose.back
+        rest -= (done.tool.add + done.tool.remove).transform(np.c_[turn, shift])
+    return float(rest.volume())
 
 
 @dataclass(frozen=True, eq=False)

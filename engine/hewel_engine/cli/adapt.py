@@ -26,6 +26,7 @@ from hewel_engine.edits.remedies import KEYS
 from hewel_engine.edits.splits import Joint
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
+from hewel_engine.fits.numbers import usual_gap
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
@@ -35,7 +36,6 @@ from hewel_engine.io.stl import write_stl
 from hewel_engine.io.threemf import write_3mf
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
-from hewel_engine.records import BY_NAME
 from hewel_engine.spaces.free import read_spaces
 from hewel_engine.spaces.likely import likely_spaces
 from hewel_engine.strength.allowables import Circumstances
@@ -64,7 +64,7 @@ def adapt(intake: Intake, args: Namespace, process: Process) -> dict:
     found = adapted(mesh, up, process, bores, keys, supports=args.policy != "none", bounds=bounds)
     left, wanted = found.left, found.before.truth.needing_area
     if left and args.apply == "all" and args.policy != "allowed" and not args.whole:
-        pieces = in_pieces(mesh, found, up, process, _fit(args), args.pegs)
+        pieces = in_pieces(mesh, found, up, process, _fit(args, process), args.pegs)
         if pieces is not None:
             result = {"up": up.tolist(), "before": _stands(found.before, _least_reserve_of(mesh, up, args, process))}
             return _answer_in_pieces(intake, result, pieces, args, process, kind)
@@ -98,8 +98,8 @@ def _bounds(mesh: Mesh, bores: list[Bore], args, process: Process) -> Bounds:
     return Bounds(args.most_change, (*written, *likely_spaces(mesh, bores)), holds)
 
 
-def _fit(args) -> float:
-    return args.fit if args.fit is not None else BY_NAME["capability"]["fit_location"].start
+def _fit(args, process: Process) -> float:
+    return args.fit if args.fit is not None else usual_gap("location", process)
 
 
 def _put_out(args, kind: str, pieces: list[tuple[str, Mesh]]) -> None:
@@ -125,7 +125,7 @@ def _divided(intake: Intake, up: np.ndarray, process: Process, bores: list, args
         raise InputError("bad_options", "Which feature comes off is not said.", "Give the cut with --plane.")
     point, normal = plane(args.plane) if args.plane else (mesh.box.mean(axis=0), up)
     before = PlacedPart.stood(mesh, up, process, bores)[0]
-    fit = _fit(args)
+    fit = _fit(args, process)
     result = {"up": up.tolist(), "before": _stands(before, None)}
     try:
         if way == "split":

@@ -11,7 +11,7 @@ from manifold3d import CrossSection, FillRule, Manifold
 from hewel_engine.edits.exact import Cone, Shape
 from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.rounding import corners_of
-from hewel_engine.edits.solids import bodies, dusted, solid_of
+from hewel_engine.edits.solids import bodies, dusted
 from hewel_engine.edits.steel import Line, walled
 from hewel_engine.edits.tools import Impossible, Tool, skin
 from hewel_engine.geometry.frames import upright
@@ -204,9 +204,3 @@ def _relieved(mesh: Mesh, centre: Array, radius: float) -> Tool:
     exact: list[Shape] = [Cone(line.at(low), way, (radius, radius), high - low)]
     return Tool("relieved_corner", words, {"radius_mm": radius, "length_mm": high - low}, remove=groove,
                 used={"radius_mm": radius}, removes=exact)  # fmt: skip
-
-
-def moved(before: Mesh, after: Mesh, tools: Manifold) -> float:
-    """mm³ by which two solids differ anywhere else than in what ``tools`` were to change."""
-    one, two = solid_of(before), solid_of(after)
-    return float(((one - two) - tools).volume() + ((two - one) - tools).volume())

@@ -3,11 +3,20 @@
 from dataclasses import dataclass
 
 from hewel_engine.processes import Process
-from hewel_engine.records import BY_NAME, Reading
+from hewel_engine.records import BY_NAME, CAPABILITY, PROFILE, Reading, readings
 
 SHRINKS_BY_ITSELF = 0.25
 """Share of a material's shrinkage that it is doubtful by, where no coupon says it."""
 FITS = ("press", "location", "sliding", "free", "in_place")
+COMPENSATES = ("shrinkage", "bores", "first_layer")
+RESTS_ON = {
+    "capability": (
+        *(f"fit_{name}" for name in FITS), "bore_upright", "bore_upright_b", "bore_lying", "bore_lying_b",
+        "line_excess", "bulge", "shrinkage_x", "shrinkage_y", "shrinkage_z",
+    ),
+    "profile": tuple(f"compensates_{name}" for name in COMPENSATES),
+}  # fmt: skip
+"""Fields of the records that a fit rests on."""
 
 
 @dataclass(frozen=True)
@@ -62,7 +71,7 @@ def numbers_of(process: Process, capability: dict[str, Reading], profile: dict[s
         low, high = (own.low, own.high) if own.low is not None and own.high is not None else (field.span or (0.0, 0.0))
         return Known(field.words, float(own.value), (high - low) / 2, own.origin, "capability", name, compensated)
 
-    does = {name: bool(profile[f"compensates_{name}"].value) for name in ("shrinkage", "bores", "first_layer")}
+    does = {name: bool(profile[f"compensates_{name}"].value) for name in COMPENSATES}
     return FitNumbers(
         process.layer,
         process.width,
@@ -94,8 +103,16 @@ def _shrinkage(process: Process, capability: dict[str, Reading], axis: str, comp
     return Known("shrinkage", value, doubt, grade.origin, "material", "shrinkage", compensated)
 
 
-def drawn_gap(printed: float, numbers: FitNumbers) -> float:
-    """Clearance per side to be drawn between a bore and a peg of the same part so that ``printed`` is left: the bore's
-    loss and the peg's excess take theirs (handbook 10: printed = drawn − bore loss/2 − excess of the peg).
+def drawn_gap(fit: str, printed: float, numbers: FitNumbers) -> float:
+    """Clearance per side to be drawn between two pieces of one part so that ``printed`` is left (handbook 10): a
+    bore's loss and a peg's excess take theirs, between two walls printed in place both their excesses.
     """
+    if fit == "in_place":
+        return printed + 2 * numbers.excess.counts
     return printed + numbers.upright[0].counts / 2 + numbers.excess.counts
+
+
+def usual_gap(fit: str, process: Process) -> float:
+    """``drawn_gap`` of a fit by the starting values, where no record says more."""
+    numbers = numbers_of(process, readings(CAPABILITY, {}), readings(PROFILE, {}))
+    return drawn_gap(fit, numbers.gaps[fit].value, numbers)

@@ -256,6 +256,64 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fit/of/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get */
+        get: operations["get_fit"];
+        put?: never;
+        /** Post Asked */
+        post: operations["calculate_fit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fit/{result_id}/content/{what}/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Content
+         * @description Content for drawing, named by its digest so that a browser may keep it for good.
+         */
+        get: operations["get_fit_content"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fit/{result_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Fit
+         * @description Makes a revision of the part as it is drawn for its fits.
+         */
+        post: operations["take_fit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floor/plates/{order_id}/{number}": {
         parameters: {
             query?: never;
@@ -3206,6 +3264,24 @@ export interface components {
             what: "pause" | "continue" | "cancel" | "clear";
         };
         /**
+         * CorrectionOut
+         * @description One effect of the process on a measure; of one that a preparation takes care of nothing is counted.
+         */
+        CorrectionOut: {
+            /** Compensated */
+            compensated: boolean;
+            /** Mm */
+            mm: number;
+            /** Name */
+            name: string | null;
+            /** Origin */
+            origin: string | null;
+            /** Record */
+            record: ("capability" | "material") | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * CostLines
          * @description Of one good part; ``energy`` None where it is not known.
          */
@@ -3471,6 +3547,17 @@ export interface components {
             /** Words */
             words: string;
             work: components["schemas"]["WorkOut"];
+        };
+        /**
+         * Drawn
+         * @description A face that is drawn for its fit: the size it is meant to have, and the direction it was drawn for; written by
+         *     the server alone.
+         */
+        Drawn: {
+            /** Nominal */
+            nominal: number;
+            /** Up */
+            up: number[];
         };
         /**
          * DrawnLayersOut
@@ -3770,6 +3857,59 @@ export interface components {
             /** Z Mm */
             z_mm: number;
         };
+        /**
+         * FitAsked
+         * @description The touching faces that are to be drawn; none named: all.
+         */
+        FitAsked: {
+            /** Rows */
+            rows?: string[] | null;
+        };
+        /** FitEstimate */
+        FitEstimate: {
+            /** Centre Mm */
+            centre_mm: number[] | null;
+            /** Change Mm */
+            change_mm: number;
+            /** Corrections */
+            corrections: components["schemas"]["CorrectionOut"][];
+            /** Count */
+            count: number;
+            /** Doubt Mm */
+            doubt_mm: number;
+            /** Drawn Mm */
+            drawn_mm: number;
+            /** Gap Mm */
+            gap_mm: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bore" | "pin" | "slot" | "tongue" | "flat" | "height" | "corner" | "other";
+            /** Least Gap Mm */
+            least_gap_mm: number | null;
+            /** Lies */
+            lies: string;
+            /** Mate Mm */
+            mate_mm: number | null;
+            /** Most Gap Mm */
+            most_gap_mm: number | null;
+            /** Printed Mm */
+            printed_mm: number;
+            /** Says */
+            says: string[];
+            /** To Draw Mm */
+            to_draw_mm: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "fits" | "tight" | "loose" | "true" | "off" | "unknown";
+            /** Wanted Gap Mm */
+            wanted_gap_mm: number | null;
+            /** Wanted Mm */
+            wanted_mm: number;
+        };
         /** FitOut */
         FitOut: {
             /**
@@ -3779,6 +3919,62 @@ export interface components {
             origin: "handbook" | "maker" | "own" | "coupon";
             /** Value */
             value: number;
+        };
+        /** FitResult */
+        FitResult: {
+            /** Done */
+            done: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Inexact */
+            inexact: string | null;
+            /** Picked */
+            picked: string[] | null;
+            /** Rows */
+            rows: components["schemas"]["FitRowOut"][];
+            /** Stale Because */
+            stale_because: string[];
+            /** Steps */
+            steps: number;
+            /** Stray Mm3 */
+            stray_mm3: number;
+            /** Uncarried */
+            uncarried: components["schemas"]["Uncarried"][] | null;
+            /** Up */
+            up: number[];
+            /** View */
+            view: string | null;
+            work: components["schemas"]["WorkOut"];
+        };
+        /**
+         * FitRowOut
+         * @description A touching face; ``why`` it is none, or ``refused``: why it was not drawn.
+         */
+        FitRowOut: {
+            /** Applied */
+            applied: boolean;
+            /** Changes */
+            changes: boolean;
+            estimate: components["schemas"]["FitEstimate"] | null;
+            /** Id */
+            id: string;
+            /** Refused */
+            refused: string | null;
+            /** Why */
+            why: string | null;
+        };
+        /** FitStateOut */
+        FitStateOut: {
+            analysis: components["schemas"]["FitResult"] | null;
+            /** Rows */
+            rows: components["schemas"]["FitRowOut"][];
+            /** Taken */
+            taken: string | null;
+            /** Up */
+            up: number[] | null;
         };
         /** FixOut */
         FixOut: {
@@ -6917,9 +7113,11 @@ export interface components {
         };
         /**
          * TouchRow
-         * @description A face with a duty of its own.
+         * @description A face with a duty of its own. ``size`` of what it meets, how much larger and smaller that may be, and a
+         *     clearance per side, as printed, in place of the fit's own.
          */
         TouchRow: {
+            drawn?: components["schemas"]["Drawn"] | null;
             /**
              * Duty
              * @enum {string}
@@ -6927,6 +7125,7 @@ export interface components {
             duty: "no_scar" | "seen" | "sealing" | "mating" | "inside_corner" | "no_bruise";
             /** Fit */
             fit?: ("press" | "location" | "sliding" | "free" | "in_place") | null;
+            gap?: components["schemas"]["Length"] | null;
             /** Id */
             id: string;
             /**
@@ -6934,10 +7133,13 @@ export interface components {
              * @default
              */
             mate: string;
+            minus?: components["schemas"]["Length"] | null;
             /** On */
             on: string;
+            plus?: components["schemas"]["Length"] | null;
             /** Requirement */
             requirement?: string | null;
+            size?: components["schemas"]["Length"] | null;
         };
         /** Touching */
         Touching: {
@@ -8188,6 +8390,172 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitStateOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calculate_fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitAsked"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitStateOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_fit_content: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result_id: string;
+                what: string;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    take_fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,76 @@
+"""What is known of a part's fits: what comes out of what is drawn, and what was drawn for it."""
+
+from typing import Any
+
+from fit import bridge
+from fit.models import FitAnalysis
+from fit.stage import FIT, counts, touching_of
+from needs import queries as needs
+from parts import queries as parts
+from stages.stage import State
+from studies.view import DirectedJob
+
+
+def table(view: DirectedJob) -> list[dict]:
+    """Every touching face that has a size, as the part stands; empty while it is not known how it does."""
+    rows = touching_of(view.job)
+    if not rows or view.up is None:
+        return []
+    numbers = view.farm.fit_readings(view.job["process"])
+    return bridge.table(needs.held(view.part), view.part.solid_id, view.up, view.process, rows, numbers)
+
+
+def taken_of(view: DirectedJob, analysis: FitAnalysis) -> Any:
+    return next((p for p in parts.family(view.part) if (p.recipe or {}).get("of_fit") == str(analysis.id)), None)
+
+
+def fit_out(view: DirectedJob) -> dict:
+    """The table as it is now, and the newest drawing of it, which is stale once it rests on what has changed."""
+    analysis = view.result(FIT)
+    out: dict[str, Any] = {"up": view.up, "rows": table(view), "analysis": None, "taken": None}
+    if analysis is None:
+        return out
+    result = analysis.result or {}
+    taken = taken_of(view, analysis)
+    return out | {
+        "taken": taken and taken.id,
+        "analysis": {
+            "id": analysis.id,
+            "up": analysis.up,
+            "work": analysis.work,
+            "stale_because": view.changed(FIT, analysis),
+            "done": analysis.result is not None,
+            "view": analysis.view_id,
+            "picked": analysis.inputs["picked"],
+            "rows": result.get("rows", []),
+            "steps": len(result.get("steps", [])),
+            "stray_mm3": result.get("stray_mm3", 0.0),
+            "inexact": result.get("inexact"),
+            "uncarried": result.get("uncarried"),
+        },
+    }
+
+
+def state(view: DirectedJob) -> State:
+    """How far the fits are; what the faces measure is told by the stage itself, which looks at the solid."""
+    rows = [r for r in view.job["touching"]["rows"] if counts(r)]
+    if not rows:
+        return {"state": "empty", "line": "none", "busy": False}
+    analysis = view.result(FIT)
+    busy = bool(analysis and analysis.work and analysis.work.open)
+    drawn = sum(bool(r["drawn"]) for r in rows)
+    if analysis is None or analysis.result is None:
+        if drawn == len(rows):
+            return {"state": "settled", "line": f"{drawn} drawn", "busy": busy}
+        return {"state": "open", "line": f"{len(rows) - drawn} to draw", "busy": busy}
+    changed = view.changed(FIT, analysis)
+    if changed:
+        return {"state": "stale", "line": f"{', '.join(changed[:2])} changed", "busy": busy}
+    told = analysis.result["rows"]
+    refused = sum(bool(r["refused"] or r["why"]) for r in told)
+    if refused:
+        return {"state": "fails", "line": f"{refused} cannot be drawn", "busy": busy}
+    left = sum(r["changes"] for r in told)
+    if left:
+        return {"state": "open", "line": f"{left} to draw", "busy": busy}
+    return {"state": "settled", "line": f"{len(rows)} come out right", "busy": busy}

@@ -1,0 +1,82 @@
+"""Words of the fit's API. Lengths mm; clearances are per side and as printed."""
+
+from typing import Literal
+from uuid import UUID
+
+from ninja import Schema
+
+from parts.schemas import Uncarried
+from stages.schemas import ResultOut
+
+
+class CorrectionOut(Schema):
+    """One effect of the process on a measure; of one that a preparation takes care of nothing is counted."""
+
+    words: str
+    mm: float
+    origin: str | None
+    record: Literal["capability", "material"] | None
+    name: str | None
+    compensated: bool
+
+
+class FitEstimate(Schema):
+    kind: Literal["bore", "pin", "slot", "tongue", "flat", "height", "corner", "other"]
+    lies: str
+    count: int
+    """Round faces in line, or flats, or corners."""
+    drawn_mm: float
+    printed_mm: float
+    doubt_mm: float
+    wanted_mm: float
+    """As printed, for the fit."""
+    to_draw_mm: float
+    change_mm: float
+    gap_mm: float | None
+    least_gap_mm: float | None
+    most_gap_mm: float | None
+    wanted_gap_mm: float | None
+    mate_mm: float | None
+    verdict: Literal["fits", "tight", "loose", "true", "off", "unknown"]
+    corrections: list[CorrectionOut]
+    says: list[str]
+    centre_mm: list[float] | None
+
+
+class FitRowOut(Schema):
+    """A touching face; ``why`` it is none, or ``refused``: why it was not drawn."""
+
+    id: str
+    why: str | None
+    estimate: FitEstimate | None
+    changes: bool
+    applied: bool
+    refused: str | None
+
+
+class FitResult(ResultOut):
+    id: UUID
+    up: list[float]
+    done: bool
+    view: str | None
+    picked: list[str] | None
+    rows: list[FitRowOut]
+    steps: int
+    stray_mm3: float
+    """By how much anything has moved that no step was to change."""
+    inexact: str | None
+    uncarried: list[Uncarried] | None
+
+
+class FitStateOut(Schema):
+    up: list[float] | None
+    rows: list[FitRowOut]
+    """As the part is drawn now."""
+    analysis: FitResult | None
+    taken: UUID | None
+
+
+class FitAsked(Schema):
+    """The touching faces that are to be drawn; none named: all."""
+
+    rows: list[str] | None = None

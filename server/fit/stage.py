@@ -1,0 +1,72 @@
+"""Fit as a stage: the job's touching faces drawn so that they come out as their fits ask."""
+
+from fit.models import FitAnalysis
+from hewel.refusal import Refused
+from parts.queries import stored_exact
+from remedies.stage import free_of, protected_of, with_bodies
+from stages.stage import Stage
+from studies.view import DirectedJob, require_direction
+
+SIZED = ("mating", "inside_corner", "sealing")
+"""Functions of faces whose size counts, with a fit or without one."""
+
+
+def counts(row: dict) -> bool:
+    """Whether a touching face has a size that counts."""
+    return bool(row["fit"] or row["gap"]) or row["duty"] in SIZED
+
+
+def touching_of(job: dict) -> list[dict]:
+    """The touching faces that have a size, as the engine takes them: lengths in mm, where each lies."""
+    shapes = {r["id"]: r["shape"] for r in job["regions"]["rows"]}
+    mm = lambda given: given and given["n"]
+    return [
+        {"id": r["id"], "shape": shapes[r["on"]], "fit": r["fit"], "corner": r["duty"] == "inside_corner",
+         "mate": mm(r["size"]), "plus": mm(r["plus"]) or 0.0, "minus": mm(r["minus"]) or 0.0, "gap": mm(r["gap"]),
+         "nominal": r["drawn"] and r["drawn"]["nominal"]}
+        for r in job["touching"]["rows"] if r["on"] in shapes and counts(r)
+    ]  # fmt: skip
+
+
+def _rests_on(view: DirectedJob, picked: list[str] | None) -> dict:
+    """``picked``: the rows that are to be drawn; None: all."""
+    return {
+        "up": view.up,
+        "touching": touching_of(view.job),
+        "numbers": view.farm.fit_readings(view.job["process"]),
+        "protected": protected_of(view.part, counts),
+        "free": free_of(view.part),
+        "picked": picked,
+    }
+
+
+def _ready(view: DirectedJob, picked: list[str] | None) -> None:
+    require_direction(view)
+    rows = {row["id"] for row in touching_of(view.job)}
+    if not rows:
+        raise Refused(
+            "no_fit", "No face of this part meets another.", "Point at one and give it a fit, in the requirements.", 422
+        )
+    if picked is not None and not rows & set(picked):
+        raise Refused("nothing_picked", "No face is picked.", "Pick at least one that is to be drawn.", 422)
+
+
+def _given(analysis: FitAnalysis, work) -> dict:
+    part = analysis.part
+    return {"exact": stored_exact(part), "title": part.name, "free": with_bodies(analysis.inputs["free"])}
+
+
+FIT = Stage(
+    key="fit",
+    model=FitAnalysis,
+    kind="fit",
+    function="fit.bridge.draw",
+    inputs=_rests_on,
+    audit="fits drawn",
+    priority=6,
+    open_part=", so there is no solid to change.",
+    ready=_ready,
+    arguments=_given,
+    asked="picked",
+)
+COMPUTATIONS = (FIT.computation,)

@@ -1,0 +1,168 @@
+"""Fit: the table of touching faces, what is drawn for them, the revision that keeps what each is meant to be."""
+
+import importlib
+from math import cos, pi
+
+import pytest
+from conftest import computed, run_here, stage_of
+from test_needs import BORE, TOP, Job, face
+from test_overhangs import choose
+
+from farm.actions import begin
+from fit.stage import FIT
+from parts.models import Part
+from sheets.models import Sheet
+from work.models import Work
+
+WALL = {"plane": {"point": [7, 0, 12], "normal": [-1, 0, 0], "tol": 0.05}}
+
+
+@pytest.fixture
+def job(client, part, study):
+    return Job(client, part)
+
+
+def touch(on, fit=None, key=None, duty="mating", **more):
+    return {"id": key or f"t-{on}", "on": on, "duty": duty, "fit": fit} | more
+
+
+def written(job, *rows):
+    regions = {"rows": [face("bore", BORE), face("top", TOP), face("wall", WALL)]}
+    answer = job.put(regions=regions, touching={"rows": list(rows)})
+    assert answer.status_code == 200, answer.content
+
+
+def seen(client, part) -> dict:
+    answer = client.get(f"/api/fit/of/{part.id}")
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+def taken(client, analysis) -> Part:
+    answer = client.post(f"/api/fit/{analysis.id}/take")
+    assert answer.status_code == 202, answer.content
+    work = Work.objects.get(id=answer.json()["id"])
+    run_here(work)
+    work.refresh_from_db()
+    return Part.objects.get(id=work.result["part"])
+
+
+def test_a_part_without_touching_faces_has_no_fits(client, part, job):
+    assert stage_of(client, part, "fit") == {"state": "empty", "line": "none"}
+    assert seen(client, part)["rows"] == []
+    answer = client.post(f"/api/fit/of/{part.id}", {}, content_type="application/json")
+    assert answer.status_code == 422 and answer.json()["code"] == "no_fit"
+
+
+def test_the_table_says_what_comes_out_and_what_to_draw(client, part, job):
+    written(job, touch("bore", "sliding", size="8 mm", plus="0.02 mm"), touch("wall", key="c", duty="inside_corner"))
+    bore, corner = seen(client, part)["rows"]
+    told = bore["estimate"]
+    assert (told["kind"], told["verdict"]) == ("bore", "tight") and told["drawn_mm"] == pytest.approx(8)
+    upright = 0.996 * 8 * cos(pi / 48) - 0.15
+    assert told["printed_mm"] == pytest.approx(upright if told["lies"] == "upright" else upright - 0.15)
+    lost = 0.15 if told["lies"] == "upright" else 0.30
+    assert told["to_draw_mm"] == pytest.approx((8.2 + lost) / 0.996 / cos(pi / 48))
+    assert any("overlap" in s for s in told["says"]) and {c["origin"] for c in told["corrections"]} >= {"handbook"}
+    assert corner["estimate"]["kind"] == "corner" and corner["changes"]
+    assert corner["estimate"]["to_draw_mm"] == pytest.approx(0.45)
+    assert stage_of(client, part, "fit") == {"state": "open", "line": "2 to draw"}
+
+
+def test_drawn_once_it_comes_out_right_and_is_never_drawn_again(client, engineer, part, job):
+    written(job, touch("bore", "location", size="8 mm"), touch("wall", key="c", duty="inside_corner"))
+    before = seen(client, part)["rows"][0]["estimate"]
+    analysis = computed(FIT, engineer, part)
+    told = seen(client, part)["analysis"]
+    assert [r["applied"] for r in told["rows"]] == [True, True], [r["refused"] for r in told["rows"]]
+    assert told["stray_mm3"] < 0.01
+    revised = taken(client, analysis)
+    assert seen(client, part)["taken"] == str(revised.id)
+    (region,) = [r for r in revised.job["regions"]["rows"] if r["id"] == "bore"]
+    assert region["shape"]["cylinder"]["radius"] == pytest.approx(before["to_draw_mm"] / 2, abs=1e-3)
+    row = next(r for r in revised.job["touching"]["rows"] if r["on"] == "bore")
+    assert row["drawn"]["nominal"] == pytest.approx(8) and row["size"]["n"] == 8
+    now = seen(client, revised)["rows"][0]
+    assert now["estimate"]["gap_mm"] == pytest.approx(0.03, abs=1e-3) and now["estimate"]["verdict"] == "fits"
+    assert not now["changes"]
+    again = computed(FIT, engineer, revised, ["t-bore"])
+    assert again.result["steps"] == [] and again.file_id is None
+    answer = client.post(f"/api/fit/{again.id}/take")
+    assert answer.status_code == 409 and answer.json()["code"] == "nothing_changed"
+
+
+def test_only_what_is_picked_is_drawn(client, engineer, part, job):
+    written(job, touch("bore", "free"), touch("wall", key="c", duty="inside_corner"))
+    analysis = computed(FIT, engineer, part, ["t-bore"])
+    rows = {r["id"]: r for r in seen(client, part)["analysis"]["rows"]}
+    assert rows["t-bore"]["applied"] and not rows["c"]["applied"]
+    assert list(analysis.result["regions"]) == ["t-bore"]
+    answer = client.post(f"/api/fit/of/{part.id}", {"rows": ["gone"]}, content_type="application/json")
+    assert answer.status_code == 422 and answer.json()["code"] == "nothing_picked"
+
+
+def test_a_coupon_of_the_machine_changes_what_is_drawn(client, engineer, part, job, study):
+    choose(client, job, study, (0, 0, 1))
+    written(job, touch("bore", "sliding", size="8 mm"))
+    before = seen(client, part)["rows"][0]["estimate"]
+    analysis = computed(FIT, engineer, part)
+    machine = begin(engineer, "machine", {"name": "Weir one", "values": {}})
+    values = {
+        "bore_upright": {"typed": "0.06 mm", "origin": "coupon"}, "bore_lying": {"typed": "0.1 mm", "origin": "coupon"}
+    }  # fmt: skip
+    begin(
+        engineer, "capability",
+        {"name": "PETG on Weir one", "machine": str(machine.id), "material": "petg", "values": values, "count": 6},
+    )  # fmt: skip
+    job_ = job.get()
+    answer = client.post(
+        f"/api/studies/of/{part.id}", {"base": job_["version"], "machine": str(machine.id)},
+        content_type="application/json",
+    )  # fmt: skip
+    assert answer.status_code == 202, answer.content
+    now = seen(client, part)
+    told = now["rows"][0]["estimate"]
+    assert told["to_draw_mm"] < before["to_draw_mm"] - 0.08
+    assert "coupon" in {c["origin"] for c in told["corrections"]}
+    assert "numbers of the fits" in now["analysis"]["stale_because"]
+    assert now["analysis"]["id"] == str(analysis.id)
+
+
+def test_a_face_that_must_stay_as_it_is_is_not_drawn(client, engineer, part, job):
+    written(job, touch("bore", "free"), touch("bore", key="scar", duty="no_scar"))
+    computed(FIT, engineer, part)
+    (row,) = seen(client, part)["analysis"]["rows"]
+    assert "must stay as it is" in row["refused"]
+    assert stage_of(client, part, "fit") == {"state": "fails", "line": "1 cannot be drawn"}
+
+
+@pytest.mark.parametrize(
+    ("row", "words"),
+    [
+        (touch("bore", "sliding", size="0 mm"), "cannot measure"),
+        (touch("bore", "sliding", size="-8 mm"), "cannot measure"),
+        (touch("bore", "sliding", size="nan mm"), ""),
+        (touch("bore", "sliding", size="8 kg"), ""),
+        (touch("bore", "sliding", plus="-1 mm"), "without a sign"),
+        (touch("bore", "sliding", gap="400 mm"), "per side"),
+        (touch("bore", "wobbly"), ""),
+        (touch("bore", drawn={"nominal": -1, "up": [0, 0, 1]}), ""),
+    ],
+)
+def test_what_is_no_fit_is_refused_and_nothing_is_lost(job, row, words):
+    written(job, touch("bore", "free"))
+    answer = job.put(touching={"rows": [row]})
+    assert answer.status_code == 422 and words in answer.content.decode()
+    assert [r["fit"] for r in job.get()["job"]["touching"]["rows"]] == ["free"]
+
+
+def test_records_of_before_hold_drawn_clearances_and_are_turned_into_printed_ones(engineer):
+    """A location fit of 0.10 drawn, with a loss of 0.12, leaves 0.04."""
+    values = {"fit_location": {"typed": "0.1 mm", "origin": "coupon"}, "bore_upright": {"typed": "0.12 mm"}}
+    sheet = begin(engineer, "capability", {"name": "old one", "material": "petg", "values": values})
+    from django.apps import apps
+
+    importlib.import_module("sheets.migrations.0002_printed_clearances").printed(apps, None)
+    for row in (Sheet.objects.get(id=sheet.id), *sheet.editions.all()):
+        found = row.content["record"]["values"]["fit_location"]
+        assert (found["value"], found["typed"]) == (0.04, "0.04 mm")
