@@ -126,6 +126,58 @@ STAY_CLEVIS_JOB = {
 """Holds by itself; with a full plate the wait between layers takes what is left."""
 
 
+def _flat(point: list, normal: list) -> dict:
+    return {"plane": {"point": point, "normal": normal, "tol": 0.05}}
+
+
+def _named(key: str, name: str, colour: int, shape: dict) -> dict:
+    return {"id": key, "name": name, "colour": colour, "shape": shape}
+
+
+def _standing(x: float, y: float, radius: float) -> dict:
+    return {"cylinder": {"point": [x, y, 0], "axis": [0, 0, 1], "radius": radius, "tol": 0.1}}
+
+
+LOGGER_LID_JOB = {
+    "regions": {
+        "rows": [
+            _named("long1", "skirt, long side", 0, _flat([0, 34, 9], [0, 1, 0])),
+            _named("long2", "its other long side", 1, _flat([0, -34, 9], [0, -1, 0])),
+            _named("short1", "skirt, short side", 2, _flat([52, 0, 9], [1, 0, 0])),
+            _named("short2", "its other short side", 3, _flat([-52, 0, 9], [-1, 0, 0])),
+            _named("window", "window for the lens", 4, _standing(-15, 0, 9)),
+            _named("screw", "screw hole", 5, _standing(42, 24, 1.7)),
+        ]
+    },
+    "touching": {
+        "rows": [
+            {"id": "long", "on": "long1", "across": "long2", "duty": "mating", "fit": "free", "mate": "box, long walls",
+             "size": "68 mm"},
+            {"id": "short", "on": "short1", "across": "short2", "duty": "mating", "fit": "free",
+             "mate": "box, short walls", "size": "104 mm"},
+            {"id": "lens", "on": "window", "duty": "mating", "fit": "sliding", "mate": "lens, 18 mm glass",
+             "size": "18 mm", "minus": "0.05 mm"},
+            {"id": "screw", "on": "screw", "duty": "mating", "fit": "free", "mate": "M3 screw", "size": "3 mm"},
+        ]
+    },
+}  # fmt: skip
+
+LOGGER_BOX_JOB = {
+    "regions": {
+        "rows": [
+            _named("long1", "opening, long wall", 0, _flat([0, 34, 20], [0, -1, 0])),
+            _named("short1", "opening, short wall", 2, _flat([52, 0, 20], [-1, 0, 0])),
+        ]
+    },
+    "touching": {
+        "rows": [
+            {"id": "long", "on": "long1", "duty": "mating", "mate": "lid's skirt"},
+            {"id": "short", "on": "short1", "duty": "mating", "mate": "lid's skirt"},
+        ]
+    },
+}
+
+
 def _bolt(number: int, x: float, y: float) -> dict:
     return {
         "id": f"bolt-{number}", "name": f"bolt {number}", "kind": "bolt", "size": "M5", "at": [x, y, 100],

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import manifold3d as m3
 import numpy as np
 
-from demo.jobs import BOOM_POST_JOB, SHEAVE_FORK_JOB, STAY_CLEVIS_JOB
+from demo.jobs import BOOM_POST_JOB, LOGGER_BOX_JOB, LOGGER_LID_JOB, SHEAVE_FORK_JOB, STAY_CLEVIS_JOB
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.io.stl import write_stl
 from hewel_engine.io.threemf import write_3mf
@@ -117,6 +117,16 @@ def logger_lid() -> m3.Manifold:
     ).translate((50.2, 8, -6))
     window = rod(10, 9, "z", (-15, 0, 0)) + box(24, 8, 10, (12, 0, -4))
     return skin + skirt + bosses + catch - window
+
+
+def logger_box() -> m3.Manifold:
+    """The box that the lid closes: as wide inside as the lid's skirt is outside, which no print lets go in."""
+    walls = box(112, 76, 40) - box(104, 68, 37, (0, 0, 3))
+    posts = m3.Manifold()
+    for x in (-42, 42):
+        for y in (-24, 24):
+            posts += rod(20, 4, "z", (x, y, 13)) - rod(18, 1.25, "z", (x, y, 15))
+    return walls + posts - rod(20, 6, "x", (-54, 0, 22))
 
 
 def cable_saddle() -> m3.Manifold:
@@ -252,6 +262,14 @@ def demo_files() -> list[DemoPart]:
             "The catch hangs below the rim, so the flat side cannot simply lie on the plate, and upside down its hook "
             "begins in mid-air.",
             write_3mf(solid_mesh(logger_lid()), "Logger-box lid"),
+            LOGGER_LID_JOB,
+        ),
+        DemoPart(
+            "Logger box",
+            "logger-box.3mf",
+            "Its opening is drawn just as wide as the lid's skirt: printed, one does not go into the other.",
+            write_3mf(solid_mesh(logger_box()), "Logger box"),
+            LOGGER_BOX_JOB,
         ),
         DemoPart(
             "Cable saddle",

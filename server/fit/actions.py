@@ -23,15 +23,16 @@ def take(user: User, analysis: FitAnalysis) -> Work:
     if analysis.file is None:
         raise Refused("nothing_changed", "Nothing is drawn otherwise than it was.", "Go on as it is.", 409)
     part = analysis.part
-    on = {r["id"]: r["on"] for r in part.job["touching"]["rows"]}
+    on = {r["id"]: [r["on"], r["across"]] for r in part.job["touching"]["rows"]}
+    moved = [pair for row, after in result["regions"].items() for pair in zip(on.get(row, ()), after, strict=False)]
     recipe = {
         "of_fit": str(analysis.id),
         "of": str(part.id),
         "up": analysis.up,
         "steps": result["steps"],
         "drawn": {row: {"nominal": size, "up": analysis.up} for row, size in result["drawn"].items()},
-        "regions": {on[row]: shape for row, shape in result["regions"].items() if row in on},
+        "regions": dict(moved),
     }
     work = enqueue_adapted(user, part, analysis.file, recipe, exact=analysis.exact, uncarried=result["uncarried"])
-    record(user, "fits taken", analysis, after={"faces": len(recipe["regions"])})
+    record(user, "fits taken", analysis, after={"faces": len(result["regions"])})
     return work

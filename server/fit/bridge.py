@@ -37,7 +37,7 @@ def table(part: Held, solid: str, up: list, process: dict, touching: list, numbe
     plate = float((part.mesh.vertices @ way).min())
 
     def known(row: dict) -> Measured | InputError:
-        name = f"{solid} {row['corner']} {row['shape']!r}"
+        name = f"{solid} {row['corner']} {row['shapes']!r}"
         return _measures.get(name, lambda: _measured(part.mesh, part.faces, part.rays, row))
 
     return [_told(row, _row(known(row), row, of, way, plate)) for row in touching]
@@ -80,7 +80,7 @@ def draw(
             done += mine
             if found.estimate and found.estimate.kind != "corner":
                 drawn[row["id"]] = found.estimate.drawn if row["nominal"] is None else row["nominal"]
-            regions[row["id"]] = region_after(row["shape"], found)
+            regions[row["id"]] = [region_after(shape, found) for shape in row["shapes"]]
         told.append(said)
     off = stray(mesh, came)
     yield ("result", "result", _result(told, done, off, drawn, regions))
@@ -108,7 +108,7 @@ def _numbers(process: dict, given: dict) -> FitNumbers:
 
 def _measured(mesh: Mesh, faces: Faces, rays: RayScene, row: dict) -> Measured | InputError:
     try:
-        return measured(mesh, faces, rays, row["shape"], row["corner"])
+        return measured(mesh, faces, rays, row["shapes"], row["corner"])
     except InputError as no:
         return no
 

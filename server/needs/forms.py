@@ -258,8 +258,8 @@ class Drawn(Form):
 
 
 class TouchRow(Form):
-    """A face with a duty of its own. ``size`` of what it meets, how much larger and smaller that may be, and a
-    clearance per side, as printed, in place of the fit's own.
+    """A face with a duty of its own, measured ``across`` to another named face where it says one. ``size`` of what it
+    meets, how much larger and smaller that may be, and a clearance per side, as printed, in place of the fit's own.
     """
 
     id: Key
@@ -267,6 +267,7 @@ class TouchRow(Form):
     duty: Literal["no_scar", "seen", "sealing", "mating", "inside_corner", "no_bruise"]
     fit: Literal["press", "location", "sliding", "free", "in_place"] | None = None
     mate: Line = ""
+    across: Key | None = None
     size: Length | None = None
     plus: Length | None = None
     minus: Length | None = None

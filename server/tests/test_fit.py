@@ -91,12 +91,27 @@ def test_drawn_once_it_comes_out_right_and_is_never_drawn_again(client, engineer
     assert answer.status_code == 409 and answer.json()["code"] == "nothing_changed"
 
 
+def test_a_width_is_measured_across_to_another_face(client, engineer, part, job):
+    """The wall, 6 mm thick: drawn narrower by a half on either side, and both faces are found where they are then."""
+    back = {"plane": {"point": [13, 0, 12], "normal": [1, 0, 0], "tol": 0.05}}
+    regions = {"rows": [face("front", WALL), face("back", back)]}
+    row = touch("front", "sliding", across="back", size="6 mm")
+    assert job.put(regions=regions, touching={"rows": [row]}).status_code == 200
+    told = seen(client, part)["rows"][0]["estimate"]
+    assert (told["kind"], told["drawn_mm"]) == ("tongue", pytest.approx(6))
+    revised = taken(client, computed(FIT, engineer, part))
+    shapes = {r["id"]: r["shape"]["plane"]["point"][0] for r in revised.job["regions"]["rows"]}
+    assert shapes["back"] - shapes["front"] == pytest.approx(told["to_draw_mm"], abs=2e-3)
+    assert shapes["front"] - 7 == pytest.approx(13 - shapes["back"], abs=1e-6)
+    assert seen(client, revised)["rows"][0]["estimate"]["verdict"] == "fits"
+
+
 def test_only_what_is_picked_is_drawn(client, engineer, part, job):
     written(job, touch("bore", "free"), touch("wall", key="c", duty="inside_corner"))
     analysis = computed(FIT, engineer, part, ["t-bore"])
     rows = {r["id"]: r for r in seen(client, part)["analysis"]["rows"]}
     assert rows["t-bore"]["applied"] and not rows["c"]["applied"]
-    assert list(analysis.result["regions"]) == ["t-bore"]
+    assert list(analysis.result["regions"]) == ["t-bore"] and len(analysis.result["regions"]["t-bore"]) == 1
     answer = client.post(f"/api/fit/of/{part.id}", {"rows": ["gone"]}, content_type="application/json")
     assert answer.status_code == 422 and answer.json()["code"] == "nothing_picked"
 

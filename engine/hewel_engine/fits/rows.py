@@ -42,9 +42,11 @@ class FitRow:
     why: str = ""
 
 
-def measured(mesh: Mesh, faces: Faces, rays: RayScene, shape: dict, inside_corner: bool) -> Measured:
-    """What a region of the surface is as a measure. Raises InputError where it catches nothing."""
-    facets = np.unique(catch(mesh, faces, shape).facets)
+def measured(mesh: Mesh, faces: Faces, rays: RayScene, shapes: list[dict], inside_corner: bool) -> Measured:
+    """What one region of the surface is as a measure, or two: across from one to the other. Raises InputError where one
+    catches nothing.
+    """
+    facets = np.unique(np.concatenate([catch(mesh, faces, shape).facets for shape in shapes]))
     return _corners(mesh, facets) if inside_corner else feature_of(mesh, rays, facets)
 
 

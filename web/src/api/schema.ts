@@ -7113,10 +7113,12 @@ export interface components {
         };
         /**
          * TouchRow
-         * @description A face with a duty of its own. ``size`` of what it meets, how much larger and smaller that may be, and a
-         *     clearance per side, as printed, in place of the fit's own.
+         * @description A face with a duty of its own, measured ``across`` to another named face where it says one. ``size`` of what it
+         *     meets, how much larger and smaller that may be, and a clearance per side, as printed, in place of the fit's own.
          */
         TouchRow: {
+            /** Across */
+            across?: string | null;
             drawn?: components["schemas"]["Drawn"] | null;
             /**
              * Duty

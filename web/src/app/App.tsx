@@ -96,6 +96,7 @@ const walls = stage("walls");
 const batch = stage("batch");
 const strength = stage("strength");
 const hardware = stage("hardware");
+const fit = stage("fit");
 const router = createRouter({
   defaultErrorComponent: () => (
     <div className="p-5">
@@ -126,6 +127,7 @@ const router = createRouter({
         walls,
         strength,
         hardware,
+        fit,
         batch,
       ]),
     ]),

@@ -57,6 +57,7 @@ export const STAGES = [
     keys: "j",
     view: view(() => import("../features/hardware/Hardware"), "Hardware"),
   },
+  { key: "fit", name: STAGE_NAMES.fit, keys: "m", view: view(() => import("../features/fit/Fit"), "Fit") },
   { key: "batch", name: STAGE_NAMES.batch, keys: "b", view: view(() => import("../features/batch/Batch"), "Batch") },
 ] as const;
 

@@ -116,3 +116,9 @@ export function typedDirection(text: string): Vec3 | null {
 export const newId = (): string => crypto.randomUUID().slice(0, 13);
 
 export const size3 = (v: readonly number[]): number => Math.hypot(...v);
+
+/** A colour that no named face has yet. */
+export function freeColour(regions: readonly { colour: number }[]): number {
+  const used = regions.map((r) => r.colour);
+  return [0, 1, 2, 3, 4, 5, 6, 7].find((c) => !used.includes(c)) ?? used.length % 8;
+}

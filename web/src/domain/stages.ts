@@ -8,6 +8,7 @@ export const STAGE_NAMES = {
   walls: "Walls",
   strength: "Strength",
   hardware: "Hardware",
+  fit: "Fit",
   batch: "Batch",
 } as const;
 

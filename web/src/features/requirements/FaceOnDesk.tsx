@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import type { Job, Sections } from "../../api/client";
 import { figure, measure } from "../../domain/figures";
-import { axisWords, newId } from "../../domain/needs";
+import { axisWords, freeColour, newId } from "../../domain/needs";
 import { toVec3 } from "../../domain/vectors";
 import { Button, Input, Tick } from "../../ui/controls";
 import { type OnDesk, useDesk } from "./state";
@@ -27,7 +27,7 @@ export function FaceOnDesk({
     const rows = (j: Job) =>
       known
         ? j.regions.rows.map((r) => (r.id === region ? { ...r, name } : r))
-        : [...j.regions.rows, { id: region, name, colour: freeColour(j), shape: face.shape }];
+        : [...j.regions.rows, { id: region, name, colour: freeColour(j.regions.rows), shape: face.shape }];
     const done = await write((j) => {
       const sections: Sections = { regions: { rows: rows(j) } };
       if (purpose === "hold")
@@ -123,9 +123,4 @@ function suggested(face: OnDesk, job: Job): string {
     const name = i === 1 ? base : `${base}, no. ${i}`;
     if (!taken.has(name)) return name;
   }
-}
-
-export function freeColour(job: Job): number {
-  const used = job.regions.rows.map((r) => r.colour);
-  return [0, 1, 2, 3, 4, 5, 6, 7].find((c) => !used.includes(c)) ?? used.length % 8;
 }

@@ -2,12 +2,11 @@
 import { useState } from "react";
 
 import { figure, measure } from "../../domain/figures";
-import { DUTIES, FITS, axisWords, newId } from "../../domain/needs";
+import { DUTIES, FITS, axisWords, freeColour, newId } from "../../domain/needs";
 import { toVec3 } from "../../domain/vectors";
 import { Button, Heading, Input, Select } from "../../ui/controls";
 import { useDraft } from "../../ui/draft";
 import { Chip } from "./Chip";
-import { freeColour } from "./FaceOnDesk";
 import { Spaces } from "./Spaces";
 import { Out } from "./rows";
 import { useDesk } from "./state";
@@ -204,7 +203,12 @@ function NewBox() {
         regions: {
           rows: [
             ...j.regions.rows,
-            { id: newId(), name: name.trim() || `box ${j.regions.rows.length + 1}`, colour: freeColour(j), shape },
+            {
+              id: newId(),
+              name: name.trim() || `box ${j.regions.rows.length + 1}`,
+              colour: freeColour(j.regions.rows),
+              shape,
+            },
           ],
         },
       })))

@@ -1,0 +1,45 @@
+/** Touching faces: what comes out of what is drawn, and the part drawn for its fits. */
+import { useQuery } from "@tanstack/react-query";
+
+import { isOpen } from "../domain/work";
+import { type Part, client, drawing, take } from "./client";
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type FitState = Schemas["FitStateOut"];
+export type FitRow = Schemas["FitRowOut"];
+export type FitEstimate = Schemas["FitEstimate"];
+export type FitAnalysis = Schemas["FitResult"];
+export type Touch = Part["job"]["touching"]["rows"][number];
+
+const of = (part: string) => ({ params: { path: { part_id: part } } });
+
+export const fitApi = {
+  read: (part: string) => take<FitState>(client.GET("/api/fit/of/{part_id}", of(part))),
+  draw: (part: string, rows: string[] | null) =>
+    take<FitState>(client.POST("/api/fit/of/{part_id}", { ...of(part), body: { rows } })),
+  take: (result: string) =>
+    take<Schemas["WorkOut"]>(client.POST("/api/fit/{result_id}/take", { params: { path: { result_id: result } } })),
+};
+
+/** Milliseconds between two looks while it is being drawn. */
+const SEE_AGAIN = 800;
+
+type Asked = Pick<Part, "id" | "version" | "study">;
+
+export const useFit = (part: Asked, coming: boolean) =>
+  useQuery({
+    queryKey: ["fit", part.id, part.version, part.study],
+    queryFn: () => fitApi.read(part.id),
+    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
+    refetchInterval: (q) => (coming || isOpen(q.state.data?.analysis?.work) ? SEE_AGAIN : false),
+  });
+
+/** The part as it is drawn for its fits. */
+export const useFitView = (analysis: FitAnalysis | null) =>
+  useQuery({
+    queryKey: ["fit-view", analysis?.view],
+    queryFn: () => drawing(`/api/fit/${analysis?.id ?? ""}/content/view/${analysis?.view ?? ""}`),
+    enabled: !!analysis?.view,
+    staleTime: Infinity,
+  });

@@ -1,0 +1,275 @@
+/** Touching faces in one table: what comes out, what is to be drawn; drawn, proved, taken as a revision. */
+import { useNavigate } from "@tanstack/react-router";
+import { useEffect, useMemo, useState } from "react";
+
+import { type Part, api } from "../../api/client";
+import { type Touch, fitApi, useFit, useFitView } from "../../api/fit";
+import { useJobWriter, usePaint, useShape } from "../../api/queries";
+import { useStage } from "../../api/stage";
+import { figure } from "../../domain/figures";
+import { freeColour, newId } from "../../domain/needs";
+import { CROWN } from "../../domain/palette";
+import { pointer } from "../../domain/pointer";
+import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
+import { isOpen } from "../../domain/work";
+import { type Pointed, Specimen } from "../../scene/Specimen";
+import { decodeShape } from "../../scene/shape";
+import { StageHeader } from "../../ui/StageHeader";
+import { type Command, useCommands } from "../../ui/commands";
+import { Button } from "../../ui/controls";
+import { COLUMNS, FitRow } from "./FitRow";
+
+/** What of a face has a size: a fit, a clearance of its own, or a function that asks for one. */
+const SIZED = ["mating", "inside_corner", "sealing"];
+const counts = (t: Touch) => t.fit !== null || t.gap !== null || SIZED.includes(t.duty);
+
+export function Fit({ part }: { part: Part }) {
+  const { may, calculate, send, trouble, onStop } = useStage(part, "fit");
+  const { write, trouble: unwritten, setTrouble } = useJobWriter(part);
+  const [coming, setComing] = useState<string | null>(null);
+  const known = useFit(part, coming !== null);
+  const analysis = known.data?.analysis ?? null;
+  const up: Vec3 = useMemo(
+    () => toVec3(known.data?.up ?? part.choice?.up ?? [0, 0, 1]),
+    [known.data?.up, part.choice?.up],
+  );
+  const touching = part.job.touching.rows.filter(counts);
+  const regions = part.job.regions.rows;
+  const rows = known.data?.rows ?? [];
+  const [here, open] = useState<string | null>(null);
+  const [left, leave] = useState<readonly string[]>([]);
+  const [asking, ask] = useState(false);
+  const navigate = useNavigate();
+
+  const holds = analysis !== null && analysis.stale_because.length === 0;
+  const plain = useShape(part.id, part.view).data;
+  const after = useFitView(holds ? analysis : null).data;
+  const [showing, show] = useState<"now" | "drawn">("drawn");
+  const drawnShown = !!after && showing === "drawn" && !asking;
+  const data = drawnShown ? after : plain;
+  const shape = useMemo(() => (data ? decodeShape(data) : null), [data]);
+  const paint = usePaint(part).data;
+  const tints = useMemo(
+    () => (paint && !drawnShown ? { regions: paint, colours: regions.map((r) => r.colour) } : undefined),
+    [paint, drawnShown, regions],
+  );
+  const nameOf = (t: Touch) => regions.find((r) => r.id === t.on)?.name ?? "face is gone";
+
+  const taken = known.data?.taken ?? null;
+  useEffect(() => {
+    if (coming && taken && analysis?.id === coming)
+      void navigate({ to: "/parts/$partId/fit", params: { partId: taken } });
+  }, [coming, taken, analysis?.id, navigate]);
+
+  const put = (next: (now: Touch[]) => unknown[]) =>
+    write((job) => ({ touching: { rows: next(job.touching.rows) as Touch[] } }));
+  const pick = async (at: Pointed) => {
+    ask(false);
+    const face = await send(() => api.point(part.id, at.facet, false));
+    if (!face) return;
+    const [region, touch] = [newId(), newId()];
+    const taken_ = (name: string) => regions.some((r) => r.name === name);
+    let name = face.called;
+    for (let n = 2; taken_(name); n++) name = `${face.called}, ${n}`;
+    const row = { id: touch, on: region, duty: "mating", fit: "sliding" };
+    const done = await write((job) => ({
+      regions: {
+        rows: [...job.regions.rows, { id: region, name, colour: freeColour(job.regions.rows), shape: face.shape }],
+      },
+      touching: { rows: [...job.touching.rows, row as Touch] },
+    }));
+    if (done) open(touch);
+  };
+
+  const toDraw = rows.filter((r) => r.changes).map((r) => r.id);
+  const picked = toDraw.filter((id) => !left.includes(id));
+  const place = rows.find((r) => r.id === here)?.estimate?.centre_mm;
+  const ghosts = useMemo(() => (place ? [{ corners: pointer(toVec3(place), 1.6), colour: CROWN }] : []), [place]);
+  const commands = useMemo<Command[]>(() => {
+    const step = (by: number) => {
+      const i = touching.findIndex((t) => t.id === here);
+      open(touching[(i + by + touching.length) % Math.max(touching.length, 1)]?.id ?? null);
+    };
+    return [
+      { name: "Next touching face", keys: "]", run: () => step(1) },
+      { name: "Previous touching face", keys: "[", run: () => step(here ? -1 : 0) },
+      {
+        name: "Leave what was being pointed at",
+        keys: "Escape",
+        run: () => {
+          ask(false);
+          open(null);
+          setTrouble(null);
+        },
+      },
+    ];
+  }, [touching, here, setTrouble]);
+  useCommands(commands);
+
+  const take = async () => {
+    if (analysis && (await send(() => fitApi.take(analysis.id)))) setComing(analysis.id);
+  };
+  const done = holds && analysis.done && !isOpen(analysis.work);
+  const wrong = rows.filter((r) => r.estimate && ["tight", "loose", "off"].includes(r.estimate.verdict)).length;
+  return (
+    <div className="grid h-full min-h-0 grid-cols-[560px_1fr]">
+      <section className="flex min-h-0 flex-col border-r border-ink">
+        <StageHeader
+          title="Fit"
+          aside={
+            rows.length > 0 ? (
+              <span data-testid="fit-count">
+                <b className={`figure ${wrong ? "text-crown" : ""}`}>{wrong}</b> of{" "}
+                <b className="figure">{rows.length}</b> come out wrong
+              </span>
+            ) : undefined
+          }
+          result={analysis}
+          complete
+          verb="Draw them"
+          onCalculate={may && picked.length > 0 ? () => calculate(() => fitApi.draw(part.id, picked)) : null}
+          onStop={onStop}
+          trouble={unwritten ?? trouble}
+          open={part.facts.watertight ? undefined : "The surface is open, so there is no solid to change."}
+        />
+        <div className="min-h-0 flex-1 overflow-y-auto pb-4" tabIndex={0} aria-label="Touching faces">
+          {touching.length === 0 && (
+            <p className="px-3.5 py-2 text-second">
+              Nothing of this part meets another yet. Point at a bore, a pin or one wall of a slot: it gets a fit, and
+              stands here with what comes out of it.
+            </p>
+          )}
+          {touching.length > 0 && (
+            <table className="w-full border-collapse" data-testid="fits">
+              <thead>
+                <tr className="narrow text-left text-second">
+                  {COLUMNS.map((c, i) => (
+                    <th
+                      key={c}
+                      className={`py-1 pr-2 font-normal ${i > 2 ? "text-right" : ""} ${i === 6 ? "pr-3" : ""}`}
+                    >
+                      {c}
+                      {i > 2 && ", mm"}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {touching.map((t) => (
+                  <FitRow
+                    key={t.id}
+                    touch={t}
+                    name={nameOf(t)}
+                    faces={regions.filter((r) => r.id !== t.on).map((r) => [r.id, r.name] as const)}
+                    row={rows.find((r) => r.id === t.id)}
+                    drawn={done ? analysis.rows.find((r) => r.id === t.id) : undefined}
+                    here={t.id === here}
+                    picked={picked.includes(t.id)}
+                    onOpen={() => open(t.id === here ? null : t.id)}
+                    onPick={(yes) => leave((now) => (yes ? now.filter((id) => id !== t.id) : [...now, t.id]))}
+                    onChange={
+                      may
+                        ? (change) => void put((now) => now.map((r) => (r.id === t.id ? { ...r, ...change } : r)))
+                        : null
+                    }
+                    onOut={may ? () => void put((now) => now.filter((r) => r.id !== t.id)) : null}
+                  />
+                ))}
+              </tbody>
+            </table>
+          )}
+          <div className="space-y-2 border-t border-ink px-3.5 pt-2">
+            {may && (
+              <p className="flex gap-2">
+                <Button plain onClick={() => ask(!asking)}>
+                  {asking ? "Stop pointing" : "Point at a face"}
+                </Button>
+                {toDraw.length > 0 && (
+                  <Button
+                    disabled={picked.length === 0 || isOpen(analysis?.work)}
+                    onClick={() => void calculate(() => fitApi.draw(part.id, picked))}
+                  >
+                    {`Draw ${picked.length} of ${toDraw.length}`}
+                  </Button>
+                )}
+              </p>
+            )}
+            {done && <Drawn analysis={analysis} coming={coming !== null} onTake={may ? () => void take() : null} />}
+            {taken && (
+              <p>
+                <button
+                  type="button"
+                  className="underline"
+                  onClick={() => void navigate({ to: "/parts/$partId/fit", params: { partId: taken } })}
+                >
+                  Taken as a revision
+                </button>
+              </p>
+            )}
+            <p className="narrow text-second">
+              Clearances are per side and as printed. A screening estimate: try the first piece on its mate.
+            </p>
+          </div>
+        </div>
+      </section>
+      <section className="relative min-h-0 min-w-0">
+        {asking && (
+          <p className="absolute top-2 left-3 z-10 border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
+            Point at a bore, a pin, or one wall of a slot or tongue.
+          </p>
+        )}
+        {after && !asking && (
+          <div className="absolute top-2 right-3 z-10 flex gap-1" role="group" aria-label="What is shown">
+            <Button plain={showing !== "now"} onClick={() => show("now")}>
+              as it is
+            </Button>
+            <Button plain={showing !== "drawn"} onClick={() => show("drawn")}>
+              as drawn
+            </Button>
+          </div>
+        )}
+        {shape && (
+          <Specimen
+            shape={shape}
+            up={up}
+            limit={null}
+            layer={Number(part.process.numbers.layer ?? 0.2)}
+            tints={tints}
+            ghosts={ghosts}
+            faces={asking ? { wide: false, onDesk: -1 } : undefined}
+            onPick={asking ? (at) => void pick(at) : undefined}
+            label={`${part.name} with its touching faces, standing with ${directionWords(up)}`}
+          />
+        )}
+      </section>
+    </div>
+  );
+}
+
+interface DrawnProps {
+  analysis: NonNullable<ReturnType<typeof useFit>["data"]>["analysis"] & {};
+  coming: boolean;
+  onTake: (() => void) | null;
+}
+
+/** What became of the drawing: how many faces, what else has moved, and taking it. */
+function Drawn({ analysis, coming, onTake }: DrawnProps) {
+  const done = analysis.rows.filter((r) => r.applied).length;
+  const refused = analysis.rows.filter((r) => r.refused).length;
+  if (analysis.steps === 0 && refused === 0) return null;
+  return (
+    <div className="space-y-1" data-testid="take-fit">
+      <p>
+        <b className="figure">{done}</b> {done === 1 ? "face is" : "faces are"} drawn for {done === 1 ? "its" : "their"}{" "}
+        fit{refused > 0 && <span className="text-crown">, {refused} cannot be</span>}. Anything else has moved by{" "}
+        <span className="figure">{figure(analysis.stray_mm3, 2)} mm³</span>.
+      </p>
+      {analysis.inexact && <p className="narrow text-ochre">{analysis.inexact}</p>}
+      {onTake && analysis.view && (
+        <Button disabled={coming} onClick={onTake}>
+          {coming ? "Making the revision …" : "Take as a revision"}
+        </Button>
+      )}
+    </div>
+  );
+}

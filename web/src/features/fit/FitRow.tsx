@@ -1,0 +1,207 @@
+/** One touching face: how it comes out, what is to be drawn; opened, what it meets and what the process does to it. */
+import type { FitEstimate, FitRow as Row, Touch } from "../../api/fit";
+import { figure } from "../../domain/figures";
+import { VERDICTS, kindOfMeasure, signed } from "../../domain/fits";
+import { FITS } from "../../domain/needs";
+import { markOf } from "../../domain/origins";
+import { Button, Input, Select } from "../../ui/controls";
+import { useDraft } from "../../ui/draft";
+
+interface Props {
+  touch: Touch;
+  name: string;
+  row: Row | undefined;
+  /** The named faces that it can be measured to. */
+  faces: readonly (readonly [string, string])[];
+  /** What became of it in the drawing that holds. */
+  drawn: Row | undefined;
+  here: boolean;
+  picked: boolean;
+  onOpen: () => void;
+  onPick: (picked: boolean) => void;
+  /** Null for those who may not. */
+  onChange: ((change: Partial<Record<keyof Touch, unknown>>) => void) | null;
+  onOut: (() => void) | null;
+}
+
+export const COLUMNS = ["", "face", "fit", "drawn", "comes out", "clearance", "draw"] as const;
+
+export function FitRow(props: Props) {
+  const { touch, name, row, drawn, here, picked, onOpen, onPick, onChange } = props;
+  const told = row?.estimate;
+  const verdict = told ? VERDICTS[told.verdict] : undefined;
+  const refused = drawn?.refused ?? null;
+  const round = told?.kind === "bore" || told?.kind === "pin";
+  const sized = told && told.kind !== "other" && told.kind !== "flat" && told.kind !== "corner";
+  return (
+    <>
+      <tr className={`border-t border-rule align-baseline ${here ? "bg-raised" : ""}`} data-fit={name}>
+        <td className="w-6 py-1 pl-3">
+          {row?.changes && onChange && (
+            <input
+              type="checkbox"
+              className="accent-ink"
+              aria-label={`draw ${name}`}
+              checked={picked}
+              onChange={(e) => onPick(e.target.checked)}
+            />
+          )}
+        </td>
+        <td className="py-1 pr-2">
+          <button type="button" className="text-left" aria-expanded={here} onClick={onOpen}>
+            <b>{name}</b>
+            {told && (
+              <span className="narrow block text-second">
+                {kindOfMeasure(told.kind)}
+                {told.lies && `, ${told.lies}`}
+                {round && told.count > 1 && `, ${told.count} in line`}
+              </span>
+            )}
+          </button>
+        </td>
+        <td className="narrow py-1 pr-2 text-second">
+          {touch.duty === "inside_corner" ? "relieved" : (FITS.find(([k]) => k === (touch.fit ?? ""))?.[1] ?? "")}
+        </td>
+        <td className="figure py-1 pr-2 text-right">{sized ? figure(told.drawn_mm, 2) : "–"}</td>
+        <td className="figure py-1 pr-2 text-right">
+          {told && sized ? (
+            <>
+              {figure(told.printed_mm, 2)} <span className="text-second">±{figure(told.doubt_mm, 2)}</span>
+            </>
+          ) : (
+            "–"
+          )}
+        </td>
+        <td className="py-1 pr-2 text-right">
+          {told && (
+            <>
+              <span className={`figure ${verdict?.fails ? "font-bold text-crown" : ""}`}>
+                {told.gap_mm === null ? "" : signed(told.gap_mm)}
+              </span>
+              <span className={`narrow block ${verdict?.fails ? "text-crown" : "text-second"}`}>
+                {told.kind === "corner" ? "a fillet stays" : verdict?.word}
+              </span>
+            </>
+          )}
+        </td>
+        <td className="py-1 pr-3 text-right">
+          {told && row?.changes && (
+            <>
+              <b className="figure">
+                {told.kind === "corner" ? `R ${figure(told.to_draw_mm, 2)}` : figure(told.to_draw_mm, 2)}
+              </b>
+              {told.kind !== "corner" && <span className="figure block text-second">{signed(told.change_mm)}</span>}
+            </>
+          )}
+          {told && !row?.changes && <span className="narrow text-second">{touch.drawn ? "drawn" : "as it is"}</span>}
+        </td>
+      </tr>
+      {(row?.why ?? refused) && (
+        <tr>
+          <td />
+          <td colSpan={6} className="pr-3 pb-1 text-crown">
+            {row?.why ?? refused}
+          </td>
+        </tr>
+      )}
+      {here && (
+        <tr className="bg-raised">
+          <td />
+          <td colSpan={6} className="pr-3 pb-2.5">
+            <Opened {...props} told={told ?? null} />
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}
+
+function Opened({ touch, faces, told, onChange, onOut }: Props & { told: FitEstimate | null }) {
+  const pick = (key: keyof Touch) => (value: string) => onChange?.({ [key]: value || null });
+  return (
+    <div className="space-y-2" data-testid="fit-fields">
+      {told?.says.map((s) => (
+        <p key={s} className={s.startsWith("As drawn they overlap") ? "text-crown" : "text-second"}>
+          {s}
+        </p>
+      ))}
+      {touch.duty !== "inside_corner" && (
+        <div className="grid grid-cols-3 gap-x-2 gap-y-1.5">
+          <Select label="fit" value={touch.fit ?? ""} options={FITS} onPick={pick("fit")} disabled={!onChange} />
+          <Select
+            label="measured to"
+            value={touch.across ?? ""}
+            options={[["", "what lies across"], ...faces]}
+            onPick={pick("across")}
+            disabled={!onChange}
+          />
+          <Text label="what it meets" hint="8 mm" now={touch.size?.typed ?? ""} onWrite={onChange && pick("size")} />
+          <Text label="larger by" hint="0 mm" now={touch.plus?.typed ?? ""} onWrite={onChange && pick("plus")} />
+          <Text label="smaller by" hint="0 mm" now={touch.minus?.typed ?? ""} onWrite={onChange && pick("minus")} />
+          <Text
+            label="clearance"
+            hint={told?.wanted_gap_mm === null || !told ? "per side" : `${figure(told.wanted_gap_mm, 2)} mm`}
+            now={touch.gap?.typed ?? ""}
+            onWrite={onChange && pick("gap")}
+          />
+        </div>
+      )}
+      {told && told.corrections.length > 0 && (
+        <table className="w-full" data-testid="corrections">
+          <tbody>
+            {told.corrections.map((c) => (
+              <tr key={c.words} className="border-t border-rule">
+                <td className="py-0.5">{c.words}</td>
+                <td className="figure text-right">{c.compensated ? "–" : `${signed(c.mm)} mm`}</td>
+                <td className="narrow w-[190px] pl-3 text-second">
+                  {c.compensated
+                    ? "done when it is prepared"
+                    : c.origin
+                      ? `${markOf(c.origin).sign} ${markOf(c.origin).word}, ${c.record ?? ""}`
+                      : "△ geometry"}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {told?.least_gap_mm !== null && told?.most_gap_mm !== null && told && (
+        <p className="text-second">
+          Clearance per side as printed: <span className="figure text-ink">{signed(told.least_gap_mm)}</span> to{" "}
+          <span className="figure text-ink">{signed(told.most_gap_mm)} mm</span>, wanted{" "}
+          <span className="figure text-ink">{signed(told.wanted_gap_mm)} mm</span> round{" "}
+          <span className="figure text-ink">{figure(told.mate_mm, 2)} mm</span>.
+        </p>
+      )}
+      {onOut && (
+        <p className="flex justify-end">
+          <Button plain onClick={onOut}>
+            Take out
+          </Button>
+        </p>
+      )}
+    </div>
+  );
+}
+
+interface TextProps {
+  label: string;
+  hint: string;
+  now: string;
+  onWrite: ((value: string) => void) | null;
+}
+
+function Text({ label, hint, now, onWrite }: TextProps) {
+  const [text, setText] = useDraft(now);
+  return (
+    <Input
+      label={label}
+      value={text}
+      placeholder={hint}
+      disabled={!onWrite}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => text !== now && onWrite?.(text.trim())}
+      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+    />
+  );
+}
