@@ -11,7 +11,9 @@ from hewel_engine.advice.adapting import Adapted, reworked, stray
 from hewel_engine.errors import InputError
 from hewel_engine.fits.estimates import Wish
 from hewel_engine.fits.numbers import FitNumbers, numbers_of
-from hewel_engine.fits.rows import FitRow, Measured, measured, region_after, row_of
+from hewel_engine.fits.rows import FitRow, Measured, measured, region_after, row_of, step
+from hewel_engine.flexing.sums import Bent, flex
+from hewel_engine.geometry.arms import Arm, arm_at
 from hewel_engine.geometry.frames import unit
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
@@ -28,6 +30,7 @@ __all__ = ["ENGINE_VERSION", "InputError"]
 KEPT = 400
 """Faces whose measure is kept, by part and shape."""
 _measures: SingleFlightCache[Measured | InputError] = SingleFlightCache(KEPT)
+_arms: SingleFlightCache[Arm | InputError] = SingleFlightCache(KEPT)
 
 
 def table(part: Held, solid: str, up: list, process: dict, touching: list, numbers: dict) -> list[dict]:
@@ -43,9 +46,19 @@ def table(part: Held, solid: str, up: list, process: dict, touching: list, numbe
     return [_told(row, _row(known(row), row, of, way, plate)) for row in touching]
 
 
+def flexes(part: Held, solid: str, up: list, process: dict, flexing: list) -> list[dict]:
+    """Every arm that bends: its sizes, what it bears as the part stands, what would make it hold."""
+    settings, way = Process(**process), unit(up)
+
+    def known(row: dict) -> Arm | InputError:
+        return _arms.get(f"{solid} {row['at']} {row['normal']}", lambda: _arm(part.mesh, part.rays, row))
+
+    return [_flexed(known(row), row, settings, way) | {"id": row["id"]} for row in flexing]
+
+
 def draw(
-    solid: bytes, view: bytes, bores: list | None, up: list, process: dict, touching: list, numbers: dict,
-    protected: list, free: dict, picked: list | None, title: str, exact: bytes | None = None,
+    solid: bytes, view: bytes, bores: list | None, up: list, process: dict, touching: list, flexing: list,
+    numbers: dict, protected: list, free: dict, picked: list | None, title: str, exact: bytes | None = None,
 ) -> Iterator[tuple]:  # fmt: skip
     """Events of drawing touching faces for their fits: results ``result`` (dict), ``view`` and ``file`` (bytes) where
     anything was changed, ``exact`` (bytes) where the part has an exact solid.
@@ -57,10 +70,14 @@ def draw(
     bounds = bounds_of(mesh, faces, known, free)
     of, plate = _numbers(process, numbers), float((mesh.vertices @ way).min())
     rows = [(row, _row(_measured(mesh, faces, rays, row), row, of, way, plate)) for row in touching]
-    wanted = [(row, found) for row, found in rows if picked is None or row["id"] in picked]
-    steps = [step for _, found in wanted for step in found.steps]
+    bent = [(row, _flexed(_arm(mesh, rays, row), row, settings, way)) for row in flexing]
+    asked = lambda row: picked is None or row["id"] in picked
+    mine = {row["id"]: found.steps for row, found in rows if asked(row)}
+    thinner = {row["id"]: _thinner(row, told) for row, told in bent if picked and asked(row)}
+    steps = [step for own in (*mine.values(), *thinner.values()) for step in own]
     if not steps:
-        yield ("result", "result", _result([_told(*pair) for pair in rows], [], 0.0, {}, {}))
+        told = [_told(*pair) for pair in rows]
+        yield ("result", "result", _result(told, [row | {"id": r["id"]} for r, row in bent], [], 0.0, {}, {}))
         return
 
     def change(watch) -> Adapted:
@@ -69,21 +86,24 @@ def draw(
 
     came = yield from with_progress(change, 5, 80)
     why = {id(step): words for step, words in came.unfit}
-    told, drawn, regions, done = [], {}, {}, []
+    drawn, regions, done = {}, {}, []
+
+    def outcome(own: list[dict]) -> dict:
+        refused = list(dict.fromkeys(why[id(s)] for s in own if id(s) in why))
+        if own and not refused:
+            done.extend(own)
+        return {"refused": refused[0] if refused else None, "applied": bool(own) and not refused}
+
+    told = []
     for row, found in rows:
-        mine = [s for s in found.steps if (row, found) in wanted]
-        said = _told(row, found)
-        refused = list(dict.fromkeys(why[id(s)] for s in mine if id(s) in why))
-        said["refused"] = refused[0] if refused else None
-        said["applied"] = bool(mine) and not refused
-        if said["applied"]:
-            done += mine
+        told.append(_told(row, found) | outcome(mine.get(row["id"], [])))
+        if told[-1]["applied"]:
             if found.estimate and found.estimate.kind != "corner":
                 drawn[row["id"]] = found.estimate.drawn if row["nominal"] is None else row["nominal"]
             regions[row["id"]] = [region_after(shape, found) for shape in row["shapes"]]
-        told.append(said)
+    flexes = [told | {"id": row["id"]} | outcome(thinner.get(row["id"], [])) for row, told in bent]
     off = stray(mesh, came)
-    yield ("result", "result", _result(told, done, off, drawn, regions))
+    yield ("result", "result", _result(told, flexes, done, off, drawn, regions))
     if not came.applied:
         return
     yield ("result", "view", pack_view(came.mesh, find_faces(came.mesh), came.marks.astype(np.int16)))
@@ -91,13 +111,13 @@ def draw(
     if exact:
         yield ("doing", 85, 100, "changing the exact solid")
         more = yield from exactly_too(exact, title, came.made)
-        yield ("result", "result", _result(told, done, off, drawn, regions) | more)
+        yield ("result", "result", _result(told, flexes, done, off, drawn, regions) | more)
 
 
-def _result(rows: list[dict], steps: list[dict], off: float, drawn: dict, regions: dict) -> dict:
+def _result(rows: list[dict], flexes: list[dict], steps: list[dict], off: float, drawn: dict, regions: dict) -> dict:
     return {
-        "rows": rows, "steps": steps, "stray_mm3": off, "drawn": drawn, "regions": regions, "uncarried": None,
-        "inexact": None,
+        "rows": rows, "flexes": flexes, "steps": steps, "stray_mm3": off, "drawn": drawn, "regions": regions,
+        "uncarried": None, "inexact": None,
     }  # fmt: skip
 
 
@@ -142,3 +162,47 @@ def _told(row: dict, found: FitRow) -> dict:
             "centre_mm": places.mean(axis=0).tolist() if len(places) else None,
         }
     }  # fmt: skip
+
+
+# ------------------------------------------------------------------ arms
+
+
+def _arm(mesh: Mesh, rays: RayScene, row: dict) -> Arm | InputError:
+    try:
+        return arm_at(mesh, rays, np.array(row["at"], float), np.array(row["normal"], float))
+    except InputError as no:
+        return no
+
+
+SIZES = ("length", "thickness", "width", "radius")
+
+
+def _flexed(arm: Arm | InputError, row: dict, process: Process, up: Array) -> dict:
+    out = {"why": None, "flex": None, "refused": None, "applied": False}
+    if isinstance(arm, InputError):
+        return out | {"why": f"{arm.message} {arm.hint}"}
+    keys = ("deflection", "repeated", "angle_in", "angle_out", "friction", *SIZES)
+    told = flex(arm, Bent(**{k: row[k] for k in keys}), process, up)
+    finite = lambda value: value if value is not None and np.isfinite(value) else None
+    return out | {
+        "flex": {
+            "length_mm": told.sizes.length, "thickness_mm": told.sizes.thickness, "width_mm": told.sizes.width,
+            "thickness_share": told.sizes.thickness_share, "radius_mm": told.sizes.radius,
+            "held_twice": told.sizes.held_twice, "measured": [k for k in SIZES if row[k] is None],
+            "deflection_mm": told.deflection, "catch_mm": arm.catch, "stands_deg": told.stands,
+            "strain": told.strain, "notch": told.notch, "allowed": told.allowed, "reserve": finite(told.reserve),
+            "lying": finite(told.lying), "force_n": told.force, "mating_n": told.mating, "holding_n": told.holding,
+            "verdict": told.verdict if told.deflection > 0 else "unknown", "thinner_mm": told.thickness,
+            "longer_mm": told.length, "rounder_mm": told.radius, "says": list(told.says),
+            "root_mm": arm.root.tolist(), "tip_mm": (arm.root + arm.length * arm.along).tolist(),
+        }
+    }  # fmt: skip
+
+
+def _thinner(row: dict, told: dict) -> list[dict]:
+    """The step that thins an arm from the face that was pointed at until it holds; none where no size does."""
+    found = told["flex"]
+    if not found or found["thinner_mm"] is None or "thickness" not in found["measured"]:
+        return []
+    by = found["thinner_mm"] - found["thickness_mm"]
+    return [step("shifted_flat", np.array(row["at"], float), np.array(row["normal"], float), {"by_mm": round(by, 3)})]

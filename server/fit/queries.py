@@ -4,7 +4,7 @@ from typing import Any
 
 from fit import bridge
 from fit.models import FitAnalysis
-from fit.stage import FIT, counts, touching_of
+from fit.stage import FIT, counts, flexing_of, touching_of
 from needs import queries as needs
 from parts import queries as parts
 from stages.stage import State
@@ -20,6 +20,14 @@ def table(view: DirectedJob) -> list[dict]:
     return bridge.table(needs.held(view.part), view.part.solid_id, view.up, view.process, rows, numbers)
 
 
+def flexes(view: DirectedJob) -> list[dict]:
+    """What bends, as the part stands; empty while it is not known how it does."""
+    rows = flexing_of(view.job)
+    if not rows or view.up is None:
+        return []
+    return bridge.flexes(needs.held(view.part), view.part.solid_id, view.up, view.process, rows)
+
+
 def taken_of(view: DirectedJob, analysis: FitAnalysis) -> Any:
     return next((p for p in parts.family(view.part) if (p.recipe or {}).get("of_fit") == str(analysis.id)), None)
 
@@ -27,7 +35,9 @@ def taken_of(view: DirectedJob, analysis: FitAnalysis) -> Any:
 def fit_out(view: DirectedJob) -> dict:
     """The table as it is now, and the newest drawing of it, which is stale once it rests on what has changed."""
     analysis = view.result(FIT)
-    out: dict[str, Any] = {"up": view.up, "rows": table(view), "analysis": None, "taken": None}
+    out: dict[str, Any] = {
+        "up": view.up, "rows": table(view), "flexes": flexes(view), "analysis": None, "taken": None,
+    }  # fmt: skip
     if analysis is None:
         return out
     result = analysis.result or {}
@@ -43,6 +53,7 @@ def fit_out(view: DirectedJob) -> dict:
             "view": analysis.view_id,
             "picked": analysis.inputs["picked"],
             "rows": result.get("rows", []),
+            "flexes": result.get("flexes", []),
             "steps": len(result.get("steps", [])),
             "stray_mm3": result.get("stray_mm3", 0.0),
             "inexact": result.get("inexact"),
@@ -54,15 +65,17 @@ def fit_out(view: DirectedJob) -> dict:
 def state(view: DirectedJob) -> State:
     """How far the fits are; what the faces measure is told by the stage itself, which looks at the solid."""
     rows = [r for r in view.job["touching"]["rows"] if counts(r)]
-    if not rows:
+    bends = len(view.job["flexing"]["rows"])
+    if not rows and not bends:
         return {"state": "empty", "line": "none", "busy": False}
     analysis = view.result(FIT)
     busy = bool(analysis and analysis.work and analysis.work.open)
     drawn = sum(bool(r["drawn"]) for r in rows)
     if analysis is None or analysis.result is None:
-        if drawn == len(rows):
+        if drawn == len(rows) and not bends:
             return {"state": "settled", "line": f"{drawn} drawn", "busy": busy}
-        return {"state": "open", "line": f"{len(rows) - drawn} to draw", "busy": busy}
+        words = [f"{len(rows) - drawn} to draw"] * (len(rows) > drawn) + [f"{bends} bend"] * bool(bends)
+        return {"state": "open", "line": ", ".join(words), "busy": busy}
     changed = view.changed(FIT, analysis)
     if changed:
         return {"state": "stale", "line": f"{', '.join(changed[:2])} changed", "busy": busy}
@@ -70,7 +83,11 @@ def state(view: DirectedJob) -> State:
     refused = sum(bool(r["refused"] or r["why"]) for r in told)
     if refused:
         return {"state": "fails", "line": f"{refused} cannot be drawn", "busy": busy}
+    broken = [f["flex"] for f in analysis.result["flexes"] if f["flex"] and f["flex"]["verdict"] == "fails"]
+    if broken:
+        least = min(f["reserve"] for f in broken)
+        return {"state": "fails", "line": f"an arm fails, reserve {least:.2f}", "busy": busy}
     left = sum(r["changes"] for r in told)
     if left:
         return {"state": "open", "line": f"{left} to draw", "busy": busy}
-    return {"state": "settled", "line": f"{len(rows)} come out right", "busy": busy}
+    return {"state": "settled", "line": f"{len(rows)} come out right" if rows else "what bends holds", "busy": busy}

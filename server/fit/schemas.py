@@ -54,6 +54,46 @@ class FitRowOut(Schema):
     refused: str | None
 
 
+class FlexOut(Schema):
+    """An arm as it is reckoned; ``reserve``: strain that is allowed over what it feels. Null: not bent, or none."""
+
+    length_mm: float
+    thickness_mm: float
+    width_mm: float
+    thickness_share: float
+    radius_mm: float
+    held_twice: bool
+    measured: list[Literal["length", "thickness", "width", "radius"]]
+    """Sizes that nobody typed."""
+    deflection_mm: float
+    catch_mm: float
+    stands_deg: float
+    strain: float
+    notch: float
+    allowed: float
+    reserve: float | None
+    lying: float | None
+    """The reserve with the arm in the layers."""
+    force_n: float
+    mating_n: float | None
+    holding_n: float | None
+    verdict: Literal["holds", "fails", "unknown"]
+    thinner_mm: float | None
+    longer_mm: float | None
+    rounder_mm: float | None
+    says: list[str]
+    root_mm: list[float]
+    tip_mm: list[float]
+
+
+class FlexRowOut(Schema):
+    id: str
+    why: str | None
+    flex: FlexOut | None
+    applied: bool
+    refused: str | None
+
+
 class FitResult(ResultOut):
     id: UUID
     up: list[float]
@@ -61,6 +101,7 @@ class FitResult(ResultOut):
     view: str | None
     picked: list[str] | None
     rows: list[FitRowOut]
+    flexes: list[FlexRowOut]
     steps: int
     stray_mm3: float
     """By how much anything has moved that no step was to change."""
@@ -72,6 +113,7 @@ class FitStateOut(Schema):
     up: list[float] | None
     rows: list[FitRowOut]
     """As the part is drawn now."""
+    flexes: list[FlexRowOut]
     analysis: FitResult | None
     taken: UUID | None
 

@@ -30,11 +30,20 @@ def touching_of(job: dict) -> list[dict]:
     ]  # fmt: skip
 
 
+def flexing_of(job: dict) -> list[dict]:
+    """What bends, as the engine takes it: lengths in mm."""
+    lengths = ("deflection", "length", "thickness", "width", "radius")
+    plain = ("id", "at", "normal", "repeated", "angle_in", "angle_out", "friction")
+    rows = job["flexing"]["rows"]
+    return [{k: r[k] for k in plain} | {k: r[k] and r[k]["n"] for k in lengths} for r in rows]
+
+
 def _rests_on(view: DirectedJob, picked: list[str] | None) -> dict:
     """``picked``: the rows that are to be drawn; None: all."""
     return {
         "up": view.up,
         "touching": touching_of(view.job),
+        "flexing": flexing_of(view.job),
         "numbers": view.farm.fit_readings(view.job["process"]),
         "protected": protected_of(view.part, counts),
         "free": free_of(view.part),
@@ -44,10 +53,10 @@ def _rests_on(view: DirectedJob, picked: list[str] | None) -> dict:
 
 def _ready(view: DirectedJob, picked: list[str] | None) -> None:
     require_direction(view)
-    rows = {row["id"] for row in touching_of(view.job)}
+    rows = {row["id"] for row in (*touching_of(view.job), *flexing_of(view.job))}
     if not rows:
         raise Refused(
-            "no_fit", "No face of this part meets another.", "Point at one and give it a fit, in the requirements.", 422
+            "no_fit", "No face of this part meets another, and nothing bends.", "Point at one, and give it a fit.", 422
         )
     if picked is not None and not rows & set(picked):
         raise Refused("nothing_picked", "No face is picked.", "Pick at least one that is to be drawn.", 422)

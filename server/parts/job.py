@@ -7,6 +7,7 @@ from pydantic import ConfigDict, Field
 from farm.forms import Form, Line, Name, ProcessIn, process_choice, validated
 from hewel.refusal import Refused
 from needs import forms as needs
+from needs.flexing import Flexing
 from needs.hardware import Hardware
 from parts import bridge
 
@@ -54,6 +55,7 @@ SECTIONS: dict[str, tuple[type[Form], str]] = {
     "service": (needs.Service, "circumstances"),
     "plate": (needs.Plate, "plate"),
     "hardware": (Hardware, "hardware"),
+    "flexing": (Flexing, "what bends"),
 }
 """Those that are written as they are; process, choice, findings, caution, settled and batch have actions of their own.
 """
@@ -65,7 +67,7 @@ def fresh(name: str, note: str) -> dict:
 
 
 CARRIED = ("need", "requirements", "loads", "touching", "spaces", "service", "process", "findings", "plate",
-           "hardware")  # fmt: skip
+           "hardware", "flexing")  # fmt: skip
 """What a revision takes over from the part before it, beside the faces that are found again. Evidence is not: it was
 shown of the part before."""
 
@@ -158,6 +160,7 @@ ROWS = {
     "spaces": {"rows": "free space"},
     "evidence": {"rows": "evidence"},
     "hardware": {"rows": "hardware"},
+    "flexing": {"rows": "what bends"},
     "plate": {"pauses": "pause", "ways": "other way", "free": "place kept free", "others": "other part"},
     "loads": {"held": "held face", "cases": "load case", "combinations": "combination", "movements": "stiffness"},
 }

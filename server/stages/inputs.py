@@ -51,6 +51,7 @@ INPUTS: dict[str, Input] = {
     "steps": Input("recipe"),
     "rows": Input("hardware"),
     "touching": Input("touching faces"),
+    "flexing": Input("what bends"),
     "numbers": Input("numbers of the fits"),
     "picked": Input("faces that were picked"),
     "request": Input("what was asked for"),

@@ -151,6 +151,58 @@ def test_a_face_that_must_stay_as_it_is_is_not_drawn(client, engineer, part, job
     assert stage_of(client, part, "fit") == {"state": "fails", "line": "1 cannot be drawn"}
 
 
+# ------------------------------------------------------------------ what bends
+
+ARM = {"id": "arm", "name": "wall as an arm", "at": [7, 0, 14], "normal": [-1, 0, 0], "deflection": "0.4 mm"}
+
+
+def bent(job, **more):
+    answer = job.put(flexing={"rows": [ARM | more]})
+    assert answer.status_code == 200, answer.content
+
+
+def test_an_arm_is_reckoned_as_it_stands_and_as_it_would_lie(client, part, job, study):
+    """The wall of the plate, 6 mm thick and 21 mm high, bent by its end: ε = 1.5·t·y/L²."""
+    up = choose(client, job, study, (0, 0, 1))
+    bent(job)
+    (row,) = seen(client, part)["flexes"]
+    told = row["flex"]
+    assert (told["thickness_mm"], told["width_mm"]) == (pytest.approx(6, abs=0.02), pytest.approx(30, abs=0.2))
+    assert told["length_mm"] == pytest.approx(21, abs=0.3) and told["stands_deg"] == pytest.approx(
+        90 * abs(up[2]), abs=1
+    )
+    assert told["strain"] == pytest.approx(1.5 * 6 * 0.4 / told["length_mm"] ** 2, rel=0.01)
+    assert told["reserve"] == pytest.approx(told["allowed"] / told["strain"], rel=1e-6) and told["verdict"] == "fails"
+    assert told["lying"] > told["reserve"] and told["thinner_mm"] < 6 and told["longer_mm"] > 21
+    bent(job, thickness="2 mm", deflection="0.2 mm")
+    again = seen(client, part)["flexes"][0]["flex"]
+    assert again["thickness_mm"] == 2 and "thickness" not in again["measured"]
+
+
+def test_an_arm_that_fails_is_thinned_as_a_revision_and_holds(client, engineer, part, job, study):
+    choose(client, job, study, (0, 0, 1))
+    bent(job)
+    told = seen(client, part)["flexes"][0]["flex"]
+    analysis = computed(FIT, engineer, part)
+    assert analysis.result["steps"] == [], "an arm is thinned when it is asked for, not with all fits"
+    assert stage_of(client, part, "fit")["line"].startswith("an arm fails")
+    analysis = computed(FIT, engineer, part, ["arm"])
+    (row,) = seen(client, part)["analysis"]["flexes"]
+    assert row["applied"], row["refused"]
+    now = seen(client, taken(client, analysis))["flexes"][0]["flex"]
+    assert now["thickness_mm"] == pytest.approx(told["thinner_mm"], abs=0.02) and now["verdict"] == "holds"
+
+
+def test_what_is_no_arm_says_so_in_its_row(client, part, job):
+    bent(job, at=[-14, 0, 3], normal=[0, 0, 1])
+    (row,) = seen(client, part)["flexes"]
+    assert row["flex"] is None and "Point at the broad face" in row["why"]
+    for wrong, words in (({"deflection": "-1 mm"}, "no size"), ({"friction": 0}, ""), ({"radius": "-2 mm"}, "radius")):
+        answer = job.put(flexing={"rows": [ARM | wrong]})
+        assert answer.status_code == 422 and words in answer.content.decode()
+    assert job.get()["job"]["flexing"]["rows"][0]["at"] == [-14, 0, 3]
+
+
 @pytest.mark.parametrize(
     ("row", "words"),
     [

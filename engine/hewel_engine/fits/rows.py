@@ -79,7 +79,7 @@ def _relief(found: Corners, numbers: FitNumbers) -> FitRow:
     says = ["A sharp mate stands off it: relieve it, or give the mate a fillet."]
     told = Estimate("corner", "", 0.0, fillet, 0.0, 0.0, radius, "off", corrections=rows, says=says)
     set_ = {"radius_mm": round(radius, 3)}
-    steps = [_step("relieved_corner", place, None, set_) for place in found.places]
+    steps = [step("relieved_corner", place, None, set_) for place in found.places]
     return FitRow(found, told, steps)
 
 
@@ -89,18 +89,19 @@ def _steps(found: Feature, told: Estimate, up: Array) -> list[dict]:
     assert axis is not None
     if found.is_round:
         key = f"resized_{found.kind}"
-        return [_step(key, place, axis, {"to_mm": round(told.to_draw, 3)}) for place in found.places]
+        return [step(key, place, axis, {"to_mm": round(told.to_draw, 3)}) for place in found.places]
     if found.kind == "flat":
-        return [_step("shifted_flat", found.places[0], axis, {"by_mm": round(by, 3)})]
+        return [step("shifted_flat", found.places[0], axis, {"by_mm": round(by, 3)})]
     normals, outward = (axis, -axis), -1 if found.kind == "slot" else 1
     flats = list(zip(found.places, normals, strict=True))
     if told.lies == "level":  # the upper one moves: the lower lies on its layer, or on the plate
         place, normal = max(flats, key=lambda row: float(row[0] @ up))
-        return [_step("shifted_flat", place, normal, {"by_mm": round(outward * by, 3)})]
-    return [_step("shifted_flat", place, normal, {"by_mm": round(outward * by / 2, 3)}) for place, normal in flats]
+        return [step("shifted_flat", place, normal, {"by_mm": round(outward * by, 3)})]
+    return [step("shifted_flat", place, normal, {"by_mm": round(outward * by / 2, 3)}) for place, normal in flats]
 
 
-def _step(key: str, place: Array, axis: Array | None, numbers: dict[str, float]) -> dict:
+def step(key: str, place: Array, axis: Array | None, numbers: dict[str, float]) -> dict:
+    """What a recipe keeps of one change for a fit."""
     return {
         "key": key, "kind": "fit", "centre_mm": [float(x) for x in place], "on": True, "set": numbers, "may_fill": True,
         "axis": None if axis is None else [float(x) for x in axis], "end_mm": None,

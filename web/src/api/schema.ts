@@ -3924,6 +3924,8 @@ export interface components {
         FitResult: {
             /** Done */
             done: boolean;
+            /** Flexes */
+            flexes: components["schemas"]["FlexRowOut"][];
             /**
              * Id
              * Format: uuid
@@ -3969,6 +3971,8 @@ export interface components {
         /** FitStateOut */
         FitStateOut: {
             analysis: components["schemas"]["FitResult"] | null;
+            /** Flexes */
+            flexes: components["schemas"]["FlexRowOut"][];
             /** Rows */
             rows: components["schemas"]["FitRowOut"][];
             /** Taken */
@@ -4004,6 +4008,77 @@ export interface components {
             centre_mm: number[];
             /** Normal */
             normal: number[];
+        };
+        /**
+         * FlexOut
+         * @description An arm as it is reckoned; ``reserve``: strain that is allowed over what it feels. Null: not bent, or none does.
+         */
+        FlexOut: {
+            /** Allowed */
+            allowed: number;
+            /** Catch Mm */
+            catch_mm: number;
+            /** Deflection Mm */
+            deflection_mm: number;
+            /** Force N */
+            force_n: number;
+            /** Held Twice */
+            held_twice: boolean;
+            /** Holding N */
+            holding_n: number | null;
+            /** Length Mm */
+            length_mm: number;
+            /** Longer Mm */
+            longer_mm: number | null;
+            /** Lying */
+            lying: number | null;
+            /** Mating N */
+            mating_n: number | null;
+            /** Measured */
+            measured: ("length" | "thickness" | "width" | "radius")[];
+            /** Notch */
+            notch: number;
+            /** Radius Mm */
+            radius_mm: number;
+            /** Reserve */
+            reserve: number | null;
+            /** Root Mm */
+            root_mm: number[];
+            /** Rounder Mm */
+            rounder_mm: number | null;
+            /** Says */
+            says: string[];
+            /** Stands Deg */
+            stands_deg: number;
+            /** Strain */
+            strain: number;
+            /** Thickness Mm */
+            thickness_mm: number;
+            /** Thickness Share */
+            thickness_share: number;
+            /** Thinner Mm */
+            thinner_mm: number | null;
+            /** Tip Mm */
+            tip_mm: number[];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "holds" | "fails" | "unknown";
+            /** Width Mm */
+            width_mm: number;
+        };
+        /** FlexRowOut */
+        FlexRowOut: {
+            /** Applied */
+            applied: boolean;
+            flex: components["schemas"]["FlexOut"] | null;
+            /** Id */
+            id: string;
+            /** Refused */
+            refused: string | null;
+            /** Why */
+            why: string | null;
         };
         /** Force */
         Force: {
