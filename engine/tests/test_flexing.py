@@ -67,6 +67,11 @@ def test_what_is_no_arm_says_so(solid, point, words):
         arm_of(solid, point)
 
 
+def test_a_broad_short_arm_is_not_taken_for_its_own_width():
+    wall = arm_of(box(60, 40, 6).translate((0, 0, -3)) + box(3, 36, 20).translate((0, 0, 10)), (-1.5, 0, 12))
+    assert (wall.width, wall.length) == (pytest.approx(36, abs=0.1), pytest.approx(20, abs=0.15))
+
+
 def test_a_face_that_was_moved_inward_is_still_its_arm():
     thin = arm_of(BASE + box(1.2, 8, 20).translate((0.4, 0, 10)), (-1, 0, 8))
     assert thin.thickness == pytest.approx(1.2, abs=1e-3) and thin.root[0] == pytest.approx(0.4, abs=0.01)

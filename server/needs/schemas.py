@@ -7,6 +7,7 @@ from pydantic import Field
 
 from hewel.refusal import Edition
 from needs import forms
+from needs.flexing import Flexing
 from needs.hardware import Hardware
 
 
@@ -121,6 +122,7 @@ class JobOut(Schema):
     service: forms.Service
     plate: forms.Plate
     hardware: Hardware
+    flexing: Flexing
     batch: forms.ChosenBatch | None
     caution: forms.Caution | None
     settled: forms.Settled | None

@@ -10,9 +10,12 @@ from batch.models import BatchAnalysis, BatchChoice, PreparedFile
 from batch.queries import laid_of
 from batch.stage import BATCH
 from farm.actions import begin
+from fit.models import FitAnalysis
+from fit.stage import FIT
 from hardware.models import HardwareAnalysis
 from hardware.stage import HARDWARE
 from hewel.api import api
+from needs.flexing import Flexing
 from needs.hardware import Hardware
 from overhangs.stage import OVERHANGS
 from pieces.models import Division
@@ -64,6 +67,9 @@ LOADED = {
     },
     "hardware": Hardware(rows=[{"id": "bolt", "name": "bolt", "kind": "bolt", "size": "M3", "at": [10, 0, 24],
                                 "axis": [0, 0, -1], "washer": "none"}]).model_dump(mode="json"),
+    "flexing": Flexing(rows=[{"id": "arm", "name": "arm", "at": [7, 0, 14], "normal": [-1, 0, 0]}]).model_dump(
+        mode="json"
+    ),
 }  # fmt: skip
 NET = json.dumps({"ups": [[0, 0, 1]], "cases": []}).encode()
 TOLD = {
@@ -131,6 +137,12 @@ def things_of(engineer, part, study) -> dict:
         result={"rows": [], "steps": [], "volume_mm3": 1.0, "was_mm3": 1.0, "uncarried": None, "inexact": None,
                 "unsolved": None, "solved": None},
     )  # fmt: skip
+    fit = calculate(FIT, engineer, DirectedJob(part))
+    FitAnalysis.objects.filter(id=fit.id).update(
+        view=part.view, file=part.view,
+        result={"rows": [], "flexes": [], "steps": [], "stray_mm3": 0.0, "drawn": {}, "regions": {}, "uncarried": None,
+                "inexact": None},
+    )  # fmt: skip
     plate = plate_of(engineer, part)
     waits = [9.0] * len(laid_of(plate).copy.extruding)
     file = PreparedFile.objects.create(
@@ -166,6 +178,7 @@ def things_of(engineer, part, study) -> dict:
             "remedies": proposal.id,
             "pieces": division.id,
             "hardware": hardware.id,
+            "fit": fit.id,
         },
         "number": 0,
         "check_id": check.id,

@@ -25,7 +25,9 @@ SWELLS = 1.06
 MOVED = 3.0
 """mm by which a face may have been moved inward and still be the one that was pointed at."""
 BODY = 2.5
-"""Thickness or width over the arm's at which its root is reached for certain."""
+"""Thickness or width over the arm's at which its root is reached: at once at twice that, else where it stays so."""
+DEEP = 0.8
+"""Of its thickness: how far it stays so; a catch is soon over."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -73,6 +75,19 @@ def arm_at(mesh: Mesh, rays: RayScene, point: Array, normal: Array) -> Arm:
         raise _none("Nothing lies behind this place.")
     middle = start - thick / 2 * normal
     across, wide = _width(rays, middle, normal)
+    try:
+        return _arm(mesh, rays, middle, normal, across, thick, wide)
+    except InputError as no:  # a short broad arm is narrower from its tip through its root
+        other = np.cross(normal, across)
+        wide = float(rays.distances(np.array([middle, middle]), np.array([other, -other])).sum())
+        try:
+            return _arm(mesh, rays, middle, normal, other, thick, wide)
+        except InputError:
+            raise no from None
+
+
+def _arm(mesh: Mesh, rays: RayScene, middle: Array, normal: Array, across: Array, thick: float, wide: float) -> Arm:
+    """The arm through ``middle``, so ``wide`` along ``across``. Raises InputError."""
     middle = middle + (rays.distances(middle[None], across[None])[0] - wide / 2) * across
     along = np.cross(normal, across)
     sides = [_walk(mesh, rays, middle, s * along, normal, across, thick, wide) for s in (1.0, -1.0)]
@@ -150,7 +165,7 @@ def _width(rays: RayScene, middle: Array, normal: Array) -> tuple[Array, float]:
 def _walk(
     mesh: Mesh, rays: RayScene, start: Array, along: Array, normal: Array, across: Array, thick: float, wide: float
 ) -> _Walk:
-    step, middle = STEP * thick, start
+    step, middle, swollen = STEP * thick, start, 0.0
     way, middles, thicks, wides = [0.0], [start], [thick], [wide]
     for k in range(1, MOST_STEPS):
         ahead = float(rays.distances(middle[None], along[None])[0])
@@ -169,7 +184,8 @@ def _walk(
         thicks.append(t)
         wides.append(w)
         middles.append(middle)
-        if t > BODY * 2 * thick or w > BODY * wide:
+        swollen = swollen + step if t > BODY * thick else 0.0
+        if t > 2 * BODY * thick or w > BODY * wide or swollen > DEEP * thick:
             break
         if t < BODY * thick:
             middle = middle + (ends[0] - ends[1]) / 2 * normal * min(1.0, thick / t)
