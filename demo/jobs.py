@@ -162,6 +162,15 @@ LOGGER_LID_JOB = {
     },
 }  # fmt: skip
 
+BOARD_CLIP_JOB = {
+    "flexing": {
+        "rows": [
+            {"id": "jaw", "name": "upper jaw", "at": [4, 9, 12], "normal": [0, 1, 0], "deflection": "0.8 mm",
+             "repeated": True}
+        ]
+    }
+}  # fmt: skip
+
 LOGGER_BOX_JOB = {
     "regions": {
         "rows": [

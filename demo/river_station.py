@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import manifold3d as m3
 import numpy as np
 
-from demo.jobs import BOOM_POST_JOB, LOGGER_BOX_JOB, LOGGER_LID_JOB, SHEAVE_FORK_JOB, STAY_CLEVIS_JOB
+from demo.jobs import BOARD_CLIP_JOB, BOOM_POST_JOB, LOGGER_BOX_JOB, LOGGER_LID_JOB, SHEAVE_FORK_JOB, STAY_CLEVIS_JOB
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.io.stl import write_stl
 from hewel_engine.io.threemf import write_3mf
@@ -327,6 +327,7 @@ def demo_files() -> list[DemoPart]:
             "board-clip.stl",
             "Ordered in a number that the hands' hours do not allow by the day: longer hours would.",
             write_stl(solid_mesh(board_clip())),
+            BOARD_CLIP_JOB,
         ),
         DemoPart(
             "Rail spacer",

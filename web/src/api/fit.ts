@@ -9,8 +9,10 @@ type Schemas = components["schemas"];
 export type FitState = Schemas["FitStateOut"];
 export type FitRow = Schemas["FitRowOut"];
 export type FitEstimate = Schemas["FitEstimate"];
+export type FlexRow = Schemas["FlexRowOut"];
 export type FitAnalysis = Schemas["FitResult"];
 export type Touch = Part["job"]["touching"]["rows"][number];
+export type Flexes = Part["job"]["flexing"]["rows"];
 
 const of = (part: string) => ({ params: { path: { part_id: part } } });
 

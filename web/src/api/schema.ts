@@ -4011,7 +4011,7 @@ export interface components {
         };
         /**
          * FlexOut
-         * @description An arm as it is reckoned; ``reserve``: strain that is allowed over what it feels. Null: not bent, or none does.
+         * @description An arm as it is reckoned; ``reserve``: strain that is allowed over what it feels. Null: not bent, or none.
          */
         FlexOut: {
             /** Allowed */
@@ -4068,6 +4068,47 @@ export interface components {
             /** Width Mm */
             width_mm: number;
         };
+        /**
+         * FlexRow
+         * @description An arm, known by a place ``at`` mm on it and the outward ``normal`` of its face there, both in the part's frame.
+         *     It is bent by ``deflection``, or by its own catch where none is typed, once or ``repeated``. A size that is typed
+         *     stands in place of the one that is measured.
+         */
+        FlexRow: {
+            /**
+             * Angle In
+             * @default 30
+             */
+            angle_in: number;
+            /**
+             * Angle Out
+             * @default 45
+             */
+            angle_out: number;
+            /** At */
+            at: number[];
+            deflection?: components["schemas"]["Length"] | null;
+            /**
+             * Friction
+             * @default 0.4
+             */
+            friction: number;
+            /** Id */
+            id: string;
+            length?: components["schemas"]["Length"] | null;
+            /** Name */
+            name: string;
+            /** Normal */
+            normal: number[];
+            radius?: components["schemas"]["Length"] | null;
+            /**
+             * Repeated
+             * @default false
+             */
+            repeated: boolean;
+            thickness?: components["schemas"]["Length"] | null;
+            width?: components["schemas"]["Length"] | null;
+        };
         /** FlexRowOut */
         FlexRowOut: {
             /** Applied */
@@ -4079,6 +4120,14 @@ export interface components {
             refused: string | null;
             /** Why */
             why: string | null;
+        };
+        /** Flexing */
+        Flexing: {
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["FlexRow"][];
         };
         /** Force */
         Force: {
@@ -4541,6 +4590,7 @@ export interface components {
             batch: components["schemas"]["ChosenBatch"] | null;
             caution: components["schemas"]["Caution"] | null;
             evidence: components["schemas"]["Evidences"];
+            flexing: components["schemas"]["Flexing"];
             hardware: components["schemas"]["Hardware"];
             loads: components["schemas"]["Loads"];
             need: components["schemas"]["Need"];

@@ -3,7 +3,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useEffect, useMemo, useState } from "react";
 
 import { type Part, api } from "../../api/client";
-import { type Touch, fitApi, useFit, useFitView } from "../../api/fit";
+import { type Flexes, type Touch, fitApi, useFit, useFitView } from "../../api/fit";
 import { useJobWriter, usePaint, useShape } from "../../api/queries";
 import { useStage } from "../../api/stage";
 import { figure } from "../../domain/figures";
@@ -18,6 +18,7 @@ import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button } from "../../ui/controls";
 import { COLUMNS, FitRow } from "./FitRow";
+import { FlexRow } from "./FlexRow";
 
 /** What of a face has a size: a fit, a clearance of its own, or a function that asks for one. */
 const SIZED = ["mating", "inside_corner", "sealing"];
@@ -38,7 +39,7 @@ export function Fit({ part }: { part: Part }) {
   const rows = known.data?.rows ?? [];
   const [here, open] = useState<string | null>(null);
   const [left, leave] = useState<readonly string[]>([]);
-  const [asking, ask] = useState(false);
+  const [asking, ask] = useState<"face" | "arm" | null>(null);
   const navigate = useNavigate();
 
   const holds = analysis !== null && analysis.stale_because.length === 0;
@@ -63,8 +64,21 @@ export function Fit({ part }: { part: Part }) {
 
   const put = (next: (now: Touch[]) => unknown[]) =>
     write((job) => ({ touching: { rows: next(job.touching.rows) as Touch[] } }));
+  const flexing = part.job.flexing.rows;
+  const bends = known.data?.flexes ?? [];
+  const putFlex = (next: (now: Flexes) => unknown[]) =>
+    write((job) => ({ flexing: { rows: next(job.flexing.rows) as Flexes } }));
+  const pickArm = async (at: Pointed) => {
+    ask(null);
+    if (!shape) return;
+    const n = shape.geometry.getAttribute("normal").array;
+    const normal = [n[9 * at.facet] ?? 0, n[9 * at.facet + 1] ?? 0, n[9 * at.facet + 2] ?? 1];
+    const id = newId();
+    const row = { id, name: `arm ${flexing.length + 1}`, at: [...at.point], normal };
+    if (await putFlex((now) => [...now, row])) open(id);
+  };
   const pick = async (at: Pointed) => {
-    ask(false);
+    ask(null);
     const face = await send(() => api.point(part.id, at.facet, false));
     if (!face) return;
     const [region, touch] = [newId(), newId()];
@@ -83,12 +97,14 @@ export function Fit({ part }: { part: Part }) {
 
   const toDraw = rows.filter((r) => r.changes).map((r) => r.id);
   const picked = toDraw.filter((id) => !left.includes(id));
-  const place = rows.find((r) => r.id === here)?.estimate?.centre_mm;
+  const place =
+    rows.find((r) => r.id === here)?.estimate?.centre_mm ?? bends.find((b) => b.id === here)?.flex?.root_mm ?? null;
   const ghosts = useMemo(() => (place ? [{ corners: pointer(toVec3(place), 1.6), colour: CROWN }] : []), [place]);
   const commands = useMemo<Command[]>(() => {
+    const ids = [...touching, ...flexing].map((r) => r.id);
     const step = (by: number) => {
-      const i = touching.findIndex((t) => t.id === here);
-      open(touching[(i + by + touching.length) % Math.max(touching.length, 1)]?.id ?? null);
+      const i = ids.indexOf(here ?? "");
+      open(ids[(i + by + ids.length) % Math.max(ids.length, 1)] ?? null);
     };
     return [
       { name: "Next touching face", keys: "]", run: () => step(1) },
@@ -97,13 +113,13 @@ export function Fit({ part }: { part: Part }) {
         name: "Leave what was being pointed at",
         keys: "Escape",
         run: () => {
-          ask(false);
+          ask(null);
           open(null);
           setTrouble(null);
         },
       },
     ];
-  }, [touching, here, setTrouble]);
+  }, [touching, flexing, here, setTrouble]);
   useCommands(commands);
 
   const take = async () => {
@@ -133,7 +149,7 @@ export function Fit({ part }: { part: Part }) {
           open={part.facts.watertight ? undefined : "The surface is open, so there is no solid to change."}
         />
         <div className="min-h-0 flex-1 overflow-y-auto pb-4" tabIndex={0} aria-label="Touching faces">
-          {touching.length === 0 && (
+          {touching.length === 0 && flexing.length === 0 && (
             <p className="px-3.5 py-2 text-second">
               Nothing of this part meets another yet. Point at a bore, a pin or one wall of a slot: it gets a fit, and
               stands here with what comes out of it.
@@ -178,11 +194,38 @@ export function Fit({ part }: { part: Part }) {
               </tbody>
             </table>
           )}
+          {flexing.length > 0 && (
+            <section className="border-t border-ink" aria-label="What bends">
+              <h3 className="px-3 pt-1.5 pb-1 font-semibold">What bends</h3>
+              <ul>
+                {flexing.map((f) => (
+                  <FlexRow
+                    key={f.id}
+                    bent={f}
+                    row={bends.find((b) => b.id === f.id)}
+                    drawn={done ? analysis.flexes.find((b) => b.id === f.id) : undefined}
+                    here={f.id === here}
+                    onOpen={() => open(f.id === here ? null : f.id)}
+                    onChange={
+                      may
+                        ? (change) => void putFlex((now) => now.map((r) => (r.id === f.id ? { ...r, ...change } : r)))
+                        : null
+                    }
+                    onThin={may ? () => void calculate(() => fitApi.draw(part.id, [f.id])) : null}
+                    onOut={may ? () => void putFlex((now) => now.filter((r) => r.id !== f.id)) : null}
+                  />
+                ))}
+              </ul>
+            </section>
+          )}
           <div className="space-y-2 border-t border-ink px-3.5 pt-2">
             {may && (
               <p className="flex gap-2">
-                <Button plain onClick={() => ask(!asking)}>
-                  {asking ? "Stop pointing" : "Point at a face"}
+                <Button plain onClick={() => ask(asking === "face" ? null : "face")}>
+                  {asking === "face" ? "Stop pointing" : "Point at a face"}
+                </Button>
+                <Button plain onClick={() => ask(asking === "arm" ? null : "arm")}>
+                  {asking === "arm" ? "Stop pointing" : "Point at an arm"}
                 </Button>
                 {toDraw.length > 0 && (
                   <Button
@@ -215,7 +258,9 @@ export function Fit({ part }: { part: Part }) {
       <section className="relative min-h-0 min-w-0">
         {asking && (
           <p className="absolute top-2 left-3 z-10 border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
-            Point at a bore, a pin, or one wall of a slot or tongue.
+            {asking === "face"
+              ? "Point at a bore, a pin, or one wall of a slot or tongue."
+              : "Point at the broad face of what bends, on the side away from its catch."}
           </p>
         )}
         {after && !asking && (
@@ -237,7 +282,7 @@ export function Fit({ part }: { part: Part }) {
             tints={tints}
             ghosts={ghosts}
             faces={asking ? { wide: false, onDesk: -1 } : undefined}
-            onPick={asking ? (at) => void pick(at) : undefined}
+            onPick={asking ? (at) => void (asking === "face" ? pick(at) : pickArm(at)) : undefined}
             label={`${part.name} with its touching faces, standing with ${directionWords(up)}`}
           />
         )}
@@ -254,14 +299,15 @@ interface DrawnProps {
 
 /** What became of the drawing: how many faces, what else has moved, and taking it. */
 function Drawn({ analysis, coming, onTake }: DrawnProps) {
-  const done = analysis.rows.filter((r) => r.applied).length;
-  const refused = analysis.rows.filter((r) => r.refused).length;
+  const all = [...analysis.rows, ...analysis.flexes];
+  const done = all.filter((r) => r.applied).length;
+  const refused = all.filter((r) => r.refused).length;
   if (analysis.steps === 0 && refused === 0) return null;
   return (
     <div className="space-y-1" data-testid="take-fit">
       <p>
-        <b className="figure">{done}</b> {done === 1 ? "face is" : "faces are"} drawn for {done === 1 ? "its" : "their"}{" "}
-        fit{refused > 0 && <span className="text-crown">, {refused} cannot be</span>}. Anything else has moved by{" "}
+        <b className="figure">{done}</b> {done === 1 ? "face is" : "faces are"} drawn anew
+        {refused > 0 && <span className="text-crown">, {refused} cannot be</span>}. Anything else has moved by{" "}
         <span className="figure">{figure(analysis.stray_mm3, 2)} mm³</span>.
       </p>
       {analysis.inexact && <p className="narrow text-ochre">{analysis.inexact}</p>}

@@ -4,8 +4,8 @@ import { figure } from "../../domain/figures";
 import { VERDICTS, kindOfMeasure, signed } from "../../domain/fits";
 import { FITS } from "../../domain/needs";
 import { markOf } from "../../domain/origins";
-import { Button, Input, Select } from "../../ui/controls";
-import { useDraft } from "../../ui/draft";
+import { Button, Select } from "../../ui/controls";
+import { Text } from "./Text";
 
 interface Props {
   touch: Touch;
@@ -181,27 +181,5 @@ function Opened({ touch, faces, told, onChange, onOut }: Props & { told: FitEsti
         </p>
       )}
     </div>
-  );
-}
-
-interface TextProps {
-  label: string;
-  hint: string;
-  now: string;
-  onWrite: ((value: string) => void) | null;
-}
-
-function Text({ label, hint, now, onWrite }: TextProps) {
-  const [text, setText] = useDraft(now);
-  return (
-    <Input
-      label={label}
-      value={text}
-      placeholder={hint}
-      disabled={!onWrite}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={() => text !== now && onWrite?.(text.trim())}
-      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-    />
   );
 }

@@ -1,0 +1,161 @@
+/** One arm that bends: what it feels against what it may, as its layers lie; opened, its sizes and what would hold. */
+import type { FlexRow as Row, Flexes } from "../../api/fit";
+import { figure } from "../../domain/figures";
+import { reserve } from "../../domain/strength";
+import { Button, Tick } from "../../ui/controls";
+import { Text } from "./Text";
+
+interface Props {
+  bent: Flexes[number];
+  row: Row | undefined;
+  /** What became of it in the drawing that holds. */
+  drawn: Row | undefined;
+  here: boolean;
+  onOpen: () => void;
+  /** Null for those who may not. */
+  onChange: ((change: Partial<Record<keyof Flexes[number], unknown>>) => void) | null;
+  onThin: (() => void) | null;
+  onOut: (() => void) | null;
+}
+
+const percent = (strain: number) => `${figure(100 * strain, 2)} %`;
+
+export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onThin, onOut }: Props) {
+  const told = row?.flex;
+  const fails = told?.verdict === "fails";
+  return (
+    <li className={`border-t border-rule ${here ? "bg-raised" : ""}`} data-flex={bent.name}>
+      <button
+        type="button"
+        className="grid w-full grid-cols-[1fr_auto] gap-x-3 px-3 py-1 text-left"
+        aria-expanded={here}
+        onClick={onOpen}
+      >
+        <b>{bent.name}</b>
+        <span className="text-right">
+          {told && told.reserve !== null && (
+            <>
+              {fails && <span className="text-crown">Fails: </span>}
+              reserve <b className={`figure ${fails ? "text-crown" : ""}`}>{reserve(told.reserve)}</b>
+            </>
+          )}
+        </span>
+        {told && (
+          <span className="narrow col-span-2 text-second">
+            <span className="figure">
+              {figure(told.thickness_mm, 2)} × {figure(told.width_mm, 1)} × {figure(told.length_mm, 1)} mm
+            </span>
+            , {told.held_twice ? "held at both ends" : "held at one end"},{" "}
+            <span className="figure">{figure(told.stands_deg, 0)}°</span> to its layers, bent by{" "}
+            <span className="figure">{figure(told.deflection_mm, 2)} mm</span>
+          </span>
+        )}
+        {(row?.why ?? drawn?.refused) && <span className="col-span-2 text-crown">{row?.why ?? drawn?.refused}</span>}
+      </button>
+      {here && (
+        <div className="space-y-2 px-3 pb-2.5" data-testid="flex-fields">
+          {told?.says.map((s) => (
+            <p key={s} className={s.startsWith("It stands across") ? "text-crown" : "text-second"}>
+              {s}
+            </p>
+          ))}
+          <div className="grid grid-cols-4 gap-x-2 gap-y-1.5">
+            <Text
+              label="bent by"
+              hint={told && told.catch_mm > 0.05 ? `its catch, ${figure(told.catch_mm, 2)} mm` : "1.5 mm"}
+              now={bent.deflection?.typed ?? ""}
+              onWrite={onChange && ((v) => onChange({ deflection: v || null }))}
+            />
+            {(["length", "thickness", "width"] as const).map((key) => (
+              <Text
+                key={key}
+                label={key}
+                hint={told ? `${figure(told[`${key}_mm`], 2)} mm` : "measured"}
+                now={bent[key]?.typed ?? ""}
+                onWrite={onChange && ((v) => onChange({ [key]: v || null }))}
+              />
+            ))}
+            <Text
+              label="root radius"
+              hint={told ? `${figure(told.radius_mm, 2)} mm` : "measured"}
+              now={bent.radius?.typed ?? ""}
+              onWrite={onChange && ((v) => onChange({ radius: v || null }))}
+            />
+            <Text
+              label="slope going in, °"
+              hint="30"
+              now={String(bent.angle_in)}
+              onWrite={onChange && ((v) => onChange({ angle_in: v || 30 }))}
+            />
+            <Text
+              label="coming out, °"
+              hint="45"
+              now={String(bent.angle_out)}
+              onWrite={onChange && ((v) => onChange({ angle_out: v || 45 }))}
+            />
+            <Text
+              label="friction"
+              hint="0.4"
+              now={String(bent.friction)}
+              onWrite={onChange && ((v) => onChange({ friction: v || 0.4 }))}
+            />
+          </div>
+          <Tick ticked={bent.repeated} onTick={(repeated) => onChange?.({ repeated })}>
+            bent again and again
+          </Tick>
+          {told && told.reserve !== null && (
+            <table className="w-full" data-testid="flex-sums">
+              <tbody>
+                <Line words="strain at its root">
+                  {percent(told.strain)}
+                  {told.notch > 1.005 && ` × ${figure(told.notch, 2)} for the notch`}
+                </Line>
+                <Line words="allowed as its layers lie">{percent(told.allowed)}</Line>
+                <Line words="reserve with the arm in the layers">
+                  <b className={told.lying !== null && told.lying < 1 ? "text-crown" : ""}>{reserve(told.lying)}</b>
+                </Line>
+                <Line words="pushed aside with">{figure(told.force_n, 1)} N</Line>
+                {!told.held_twice && (
+                  <Line words="goes in with, comes out with">
+                    {told.mating_n === null ? "does not go in" : `${figure(told.mating_n, 1)} N`},{" "}
+                    {told.holding_n === null ? "does not open by itself" : `${figure(told.holding_n, 1)} N`}
+                  </Line>
+                )}
+                {told.verdict === "fails" && (
+                  <Line words="it would hold">
+                    {[
+                      told.thinner_mm !== null && `${figure(told.thinner_mm, 2)} mm thick`,
+                      told.longer_mm !== null && `${figure(told.longer_mm, 1)} mm long`,
+                      told.rounder_mm !== null && `root R ${figure(told.rounder_mm, 1)} mm`,
+                    ]
+                      .filter(Boolean)
+                      .join(", or ")}
+                  </Line>
+                )}
+              </tbody>
+            </table>
+          )}
+          <p className="flex gap-2">
+            {onThin && told?.verdict === "fails" && told.thinner_mm !== null && (
+              <Button onClick={onThin}>{`Thin it to ${figure(told.thinner_mm, 2)} mm`}</Button>
+            )}
+            {onOut && (
+              <Button plain onClick={onOut} className="ml-auto">
+                Take out
+              </Button>
+            )}
+          </p>
+        </div>
+      )}
+    </li>
+  );
+}
+
+function Line({ words, children }: { words: string; children: React.ReactNode }) {
+  return (
+    <tr className="border-t border-rule">
+      <td className="py-0.5">{words}</td>
+      <td className="figure text-right">{children}</td>
+    </tr>
+  );
+}
