@@ -72,6 +72,15 @@ def test_a_broad_short_arm_is_not_taken_for_its_own_width():
     assert (wall.width, wall.length) == (pytest.approx(36, abs=0.1), pytest.approx(20, abs=0.15))
 
 
+def test_a_hole_through_what_holds_it_is_no_end_of_an_arm():
+    clip = box(30, 18, 24) - box(30, 10, 24).translate((5, 0, 0)) - rod(40, 2.6, 32, "x").translate((-12, 0, 0))
+    jaw = arm_of(clip, (4, 9, 0), (0, 1, 0))
+    assert (jaw.thickness, jaw.width, jaw.length) == (
+        pytest.approx(4, abs=0.02), pytest.approx(24, abs=0.1), pytest.approx(25, abs=0.3)
+    )  # fmt: skip
+    assert jaw.along @ [1, 0, 0] > 0.999 and not jaw.held_twice
+
+
 def test_a_face_that_was_moved_inward_is_still_its_arm():
     thin = arm_of(BASE + box(1.2, 8, 20).translate((0.4, 0, 10)), (-1, 0, 8))
     assert thin.thickness == pytest.approx(1.2, abs=1e-3) and thin.root[0] == pytest.approx(0.4, abs=0.01)

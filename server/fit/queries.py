@@ -74,7 +74,8 @@ def state(view: DirectedJob) -> State:
     if analysis is None or analysis.result is None:
         if drawn == len(rows) and not bends:
             return {"state": "settled", "line": f"{drawn} drawn", "busy": busy}
-        words = [f"{len(rows) - drawn} to draw"] * (len(rows) > drawn) + [f"{bends} bend"] * bool(bends)
+        words = [f"{len(rows) - drawn} to draw"] if len(rows) > drawn else []
+        words += [f"{bends} arm{'s' * (bends > 1)} to check"] if bends else []
         return {"state": "open", "line": ", ".join(words), "busy": busy}
     changed = view.changed(FIT, analysis)
     if changed:

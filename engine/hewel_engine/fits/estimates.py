@@ -76,9 +76,9 @@ class Estimate:
 
     @property
     def change(self) -> float:
-        """mm by which the measure is to be drawn larger; less than what anybody draws: 0."""
+        """mm by which the measure is to be drawn larger; 0 where it comes out right, or by less than anybody draws."""
         change = self.to_draw - self.drawn
-        return change if abs(change) >= LEAST else 0.0
+        return 0.0 if self.verdict in ("fits", "true") or abs(change) < LEAST else change
 
 
 @dataclass(frozen=True)
@@ -137,6 +137,8 @@ def estimate(feature: Feature, wish: Wish, numbers: FitNumbers, up: Array, plate
 def _law(feature: Feature, numbers: FitNumbers, up: Array, how: str, nominal: float) -> Law:
     shrink, percent = _shrinks(feature, numbers, up)
     flats, rows = 1.0, []
+    less = -shrink.counts / 100 * feature.size
+    rows.append((f"{shrink.words}, {shrink.value:g} %", less, shrink))
     if feature.kind == "bore":
         sides = int(feature.sides.min())
         flats = cos(pi / sides)
@@ -217,7 +219,7 @@ def _held(
     tight, loose = now < gap - wide - 1e-9, now > gap + wide + 1e-9 and wish.fit != "in_place"
     verdict = "tight" if tight else "loose" if loose else "fits"
     if wish.fit and wish.fit != "in_place" and ends[-1] - ends[0] > 2 * wide + 1e-9:
-        says = [*says, f"It may come out {ends[0]:+.2f} to {ends[-1]:+.2f} mm per side: "
+        says = [*says, f"It may come out {_signed(ends[0])} to {_signed(ends[-1])} mm per side: "
                 f"wider than this fit is. A coupon of this machine narrows it."]  # fmt: skip
     if now < 0 and wish.fit not in ("press",) and gap > 0:
         says = [f"As drawn they overlap by {-now:.2f} mm per side: it does not go in.", *says]
@@ -225,6 +227,10 @@ def _held(
         feature.kind, how, feature.size, printed, doubt, wanted, to_draw, verdict, now, ends[0], ends[-1], gap, mate,
         corrections, says,
     )  # fmt: skip
+
+
+def _signed(value: float) -> str:
+    return f"{value:+.2f}".replace("-", "−")
 
 
 def _mate_is(wish: Wish, nominal: float, gap: float | None) -> list[str]:
@@ -273,7 +279,10 @@ def _level(feature: Feature, wish: Wish, numbers: FitNumbers, up: Array, plate: 
         ceil(layers - 1e-6) if feature.kind == "slot" else floor(layers + 1e-6) if gap is not None else round(layers)
     )
     to_draw = planes[0] - low + max(whole, 1) * h
-    rows = [Correction("whole layers", planes[1] - planes[0] - feature.size)]
+    rows = [
+        Correction("whole layers", planes[1] - planes[0] - feature.size),
+        Correction(f"{shrink.words}, {shrink.value:g} %", -shrink.counts / 100 * (planes[1] - planes[0]), shrink),
+    ]
     if droop:
         rows.append(Correction("droop of its roof", -takes, droop))
     says = [*(["Its underside hangs: bridged or supported, it is rough by 0.3 mm."] if hangs else []),
@@ -293,6 +302,9 @@ def _height(feature: Feature, wish: Wish, numbers: FitNumbers, up: Array, plate:
     to_draw = max(round(nominal / left / h), 1) * h
     best = left * to_draw
     verdict: Verdict = "true" if abs(printed - nominal) <= abs(best - nominal) + LEAST else "off"
-    rows = [Correction("whole layers", layers_below(z, h) * h - z)]
+    rows = [
+        Correction("whole layers", layers_below(z, h) * h - z),
+        Correction(f"{shrink.words}, {shrink.value:g} %", -shrink.counts / 100 * layers_below(z, h) * h, shrink),
+    ]
     doubt = shrink.doubt / 100 * z
     return Estimate("height", how, z, printed, doubt, nominal, to_draw, verdict, corrections=rows)

@@ -26,6 +26,10 @@ MOVED = 3.0
 """mm by which a face may have been moved inward and still be the one that was pointed at."""
 BODY = 2.5
 """Thickness or width over the arm's at which its root is reached: at once at twice that, else where it stays so."""
+HELD = 1.4
+"""Thickness over the arm's at its stouter end at which that end is held, where both end in the air."""
+BESIDE = np.array([-0.35, 0.0, 0.35])
+"""Places across the width at which it is looked how thick it is."""
 DEEP = 0.8
 """Of its thickness: how far it stays so; a catch is soon over."""
 
@@ -92,8 +96,12 @@ def _arm(mesh: Mesh, rays: RayScene, middle: Array, normal: Array, across: Array
     along = np.cross(normal, across)
     sides = [_walk(mesh, rays, middle, s * along, normal, across, thick, wide) for s in (1.0, -1.0)]
     if all(side.free for side in sides):
-        raise _none("It is held nowhere: a strip with two free ends bends by itself.")
-    tip, held = sides if sides[0].free else sides[::-1]
+        swell = [float(side.thick.max()) / thick for side in sides]
+        if max(swell) < HELD or min(swell) > 0.8 * max(swell):
+            raise _none("It is held nowhere: a strip with two free ends bends by itself.")
+        tip, held = sides if swell[0] < swell[1] else sides[::-1]
+    else:
+        tip, held = sides if sides[0].free else sides[::-1]
     twice = not tip.free
     way = np.r_[-tip.way[::-1], held.way]  # from the tip to the root, 0 where it was pointed at
     thicks, wides = np.r_[tip.thick[::-1], held.thick], np.r_[tip.wide[::-1], held.wide]
@@ -102,7 +110,7 @@ def _arm(mesh: Mesh, rays: RayScene, middle: Array, normal: Array, across: Array
     first, last = np.flatnonzero(own)[[0, -1]]
     if way[last] - way[first] < SLENDER * thick:
         raise _none(f"Here it is {thick:.2f} mm thick and {way[last] - way[first]:.2f} mm long: too stout to bend.")
-    taper_t, taper_w = np.polyfit(way[own], thicks[own], 1), np.polyfit(way[own], wides[own], 1)
+    taper_t, taper_w = _taper(way[own], thicks[own]), _taper(way[own], wides[own])
     catch = 0.0 if twice else max(float((thicks[:first] - np.polyval(taper_t, way[:first])).max(initial=0.0)), 0.0)
     begin = way[first] if catch > 0.1 * thick or twice else way[0]
     end = float(way[last])
@@ -176,10 +184,14 @@ def _walk(
             wides.append(wides[-1])
             return _Walk(*(np.array(x) for x in (way, middles, thicks, wides)), free=True)
         middle = middle + step * along
-        ends = rays.distances(np.repeat(middle[None], 4, 0), np.array([normal, -normal, across, -across]))
-        if not np.isfinite(ends).all():
+        beside = rays.distances(np.array([middle, middle]), np.array([across, -across]))
+        spots = middle + BESIDE[:, None] * min(float(beside.sum()), wide) * across
+        over, under = (rays.distances(spots, s * normal) for s in (1.0, -1.0))
+        met = np.flatnonzero(np.isfinite(over + under))  # a ray may slip through the edge between two facets
+        if len(met) == 0:
             break
-        t, w = float(ends[0] + ends[1]), float(ends[2] + ends[3])
+        usual = int(met[np.argsort((over + under)[met])[len(met) // 2]])  # a hole in the middle is no end of it
+        t, w = float(over[usual] + under[usual]), float(beside.sum()) if np.isfinite(beside).all() else wides[-1]
         way.append(k * step)
         thicks.append(t)
         wides.append(w)
@@ -188,7 +200,7 @@ def _walk(
         if t > 2 * BODY * thick or w > BODY * wide or swollen > DEEP * thick:
             break
         if t < BODY * thick:
-            middle = middle + (ends[0] - ends[1]) / 2 * normal * min(1.0, thick / t)
+            middle = middle + (over[usual] - under[usual]) / 2 * normal * min(1.0, thick / t)
         middles[-1] = middle
     return _Walk(*(np.array(x) for x in (way, middles, thicks, wides)), free=False)
 
@@ -216,9 +228,17 @@ def _own(way: Array, thicks: Array, wides: Array, thick: float, wide: float) -> 
     return own
 
 
+def _taper(way: Array, values: Array) -> Array:
+    """The straight line through them, but for single ones that lie far off: rays that met an edge."""
+    line = np.polyfit(way, values, 1)
+    off = np.abs(values - np.polyval(line, way))
+    near = off <= 3 * np.median(off) + 1e-3 * np.median(values)
+    return np.polyfit(way[near], values[near], 1) if near.sum() > 2 else line
+
+
 def _ahead(way: Array, values: Array, at: float) -> float:
     """What the taper of a run says of a place: its mean while it is short."""
     if len(way) < 8:
         return float(np.mean(values))
-    slope, level = np.polyfit(way, values, 1)
+    slope, level = _taper(way, values)
     return float(max(slope * at + level, 0.5 * values.min()))

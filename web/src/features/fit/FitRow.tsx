@@ -35,8 +35,8 @@ export function FitRow(props: Props) {
   const sized = told && told.kind !== "other" && told.kind !== "flat" && told.kind !== "corner";
   return (
     <>
-      <tr className={`border-t border-rule align-baseline ${here ? "bg-raised" : ""}`} data-fit={name}>
-        <td className="w-6 py-1 pl-3">
+      <tr className={`border-t border-rule align-top ${here ? "bg-raised" : ""}`} data-fit={name}>
+        <td className="w-8 py-1.5 pl-3">
           {row?.changes && onChange && (
             <input
               type="checkbox"
