@@ -133,7 +133,7 @@ def _group(name: str, said: IO[str]) -> bool:
 
 
 JOURNEYS = (
-    ("beginning", "survival", "operations", "strength", "pieces", "batch", "week", "machines", "hardware"),
+    ("beginning", "survival", "operations", "strength", "pieces", "batch", "week", "machines", "hardware", "fit"),
     ("choose_a_direction", "desk", "remedies", "requirements", "views", "walls", "overhangs", "shelf", "cards"),
 )
 """The files of journeys in two lanes, about as long as each other; each lane has a product and a browser of its own."""

@@ -473,7 +473,7 @@ def test_the_demo_s_fork_is_in_balance(job, part, engineer):
     from parts.actions import create_part
     from work.models import Work
 
-    fork = next(f for f in demo_files() if f.job)
+    fork = next(f for f in demo_files() if f.name == "Sheave fork")
     order = Work.objects.filter(kind="intake").first()
     order.arguments |= {"job": fork.job, "name": fork.name}
     events = parts_bridge.intake(fork.data, "auto", process_of(part.workshop, part.job["process"])["numbers"])
