@@ -4,20 +4,31 @@ from typing import Any
 
 from fit import bridge
 from fit.models import FitAnalysis
-from fit.stage import FIT, counts, flexing_of, touching_of
+from fit.stage import FIT, counts, flexing_of, met_by, named, touching_of
 from needs import queries as needs
 from parts import queries as parts
+from parts.queries import beside
 from stages.stage import State
 from studies.view import DirectedJob
 
 
 def table(view: DirectedJob) -> list[dict]:
     """Every touching face that has a size, as the part stands; empty while it is not known how it does."""
-    rows = touching_of(view.job)
-    if not rows or view.up is None:
+    if view.up is None or not (rows := touching_of(view)):
         return []
     numbers = view.farm.fit_readings(view.job["process"])
-    return bridge.table(needs.held(view.part), view.part.solid_id, view.up, view.process, rows, numbers)
+    told = bridge.table(needs.held(view.part), view.part.solid_id, view.up, view.process, rows, numbers)
+    met = met_by(view)
+    given = {r["id"]: r["meets"] for r in view.job["touching"]["rows"]}
+    return [
+        row | {"meets": met.get(row["id"]), "lost": bool(given[row["id"]]) and row["id"] not in met} for row in told
+    ]
+
+
+def others(view: DirectedJob) -> list[dict]:
+    """The touching faces of other parts of the workshop that one of this part can meet, by name."""
+    rows = [(part, touch, name) for part in beside(view.part) for touch, name in named(part).items()]
+    return [{"part": p.id, "touch": t, "name": n} for p, t, n in sorted(rows, key=lambda row: row[2].lower())]
 
 
 def flexes(view: DirectedJob) -> list[dict]:
@@ -36,7 +47,8 @@ def fit_out(view: DirectedJob) -> dict:
     """The table as it is now, and the newest drawing of it, which is stale once it rests on what has changed."""
     analysis = view.result(FIT)
     out: dict[str, Any] = {
-        "up": view.up, "rows": table(view), "flexes": flexes(view), "analysis": None, "taken": None,
+        "up": view.up, "rows": table(view), "flexes": flexes(view), "others": others(view), "analysis": None,
+        "taken": None,
     }  # fmt: skip
     if analysis is None:
         return out
@@ -52,7 +64,7 @@ def fit_out(view: DirectedJob) -> dict:
             "done": analysis.result is not None,
             "view": analysis.view_id,
             "picked": analysis.inputs["picked"],
-            "rows": result.get("rows", []),
+            "rows": [row | {"meets": None, "lost": False} for row in result.get("rows", [])],
             "flexes": result.get("flexes", []),
             "steps": len(result.get("steps", [])),
             "stray_mm3": result.get("stray_mm3", 0.0),

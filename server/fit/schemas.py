@@ -43,6 +43,20 @@ class FitEstimate(Schema):
     centre_mm: list[float] | None
 
 
+class MetOut(Schema):
+    """A face of another part as it comes out there."""
+
+    name: str
+    mm: float
+    doubt: float
+
+
+class OtherFace(Schema):
+    part: UUID
+    touch: str
+    name: str
+
+
 class FitRowOut(Schema):
     """A touching face; ``why`` it is none, or ``refused``: why it was not drawn."""
 
@@ -52,6 +66,9 @@ class FitRowOut(Schema):
     changes: bool
     applied: bool
     refused: str | None
+    meets: MetOut | None
+    lost: bool
+    """The face that it meets is not there any more, or it is not known how it comes out."""
 
 
 class FlexOut(Schema):
@@ -114,6 +131,8 @@ class FitStateOut(Schema):
     rows: list[FitRowOut]
     """As the part is drawn now."""
     flexes: list[FlexRowOut]
+    others: list[OtherFace]
+    """What of other parts it can meet."""
     analysis: FitResult | None
     taken: UUID | None
 

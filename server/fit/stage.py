@@ -1,8 +1,11 @@
 """Fit as a stage: the job's touching faces drawn so that they come out as their fits ask."""
 
+from fit import bridge
 from fit.models import FitAnalysis
 from hewel.refusal import Refused
-from parts.queries import stored_exact
+from needs import queries as needs
+from parts.models import Part
+from parts.queries import beside, stored_exact
 from remedies.stage import free_of, protected_of, with_bodies
 from stages.stage import Stage
 from studies.view import DirectedJob, require_direction
@@ -16,8 +19,17 @@ def counts(row: dict) -> bool:
     return bool(row["fit"] or row["gap"]) or row["duty"] in SIZED
 
 
-def touching_of(job: dict) -> list[dict]:
-    """The touching faces that have a size, as the engine takes them: lengths in mm, where each lies."""
+def touching_of(view: DirectedJob) -> list[dict]:
+    """The touching faces that have a size, as the engine takes them: lengths in mm, where each lies, and the size of
+    what it meets; a face of another part as that comes out, its doubt for a tolerance.
+    """
+    met = met_by(view)
+    as_printed = lambda face: {"mate": face["mm"], "plus": face["doubt"], "minus": face["doubt"]}
+    return [row | (as_printed(met[row["id"]]) if row["id"] in met else {}) for row in sized_of(view.job)]
+
+
+def sized_of(job: dict) -> list[dict]:
+    """The same by what is typed alone."""
     shapes = {r["id"]: r["shape"] for r in job["regions"]["rows"]}
     mm = lambda given: given and given["n"]
     return [
@@ -28,6 +40,39 @@ def touching_of(job: dict) -> list[dict]:
         }
         for r in job["touching"]["rows"] if r["on"] in shapes and counts(r)
     ]  # fmt: skip
+
+
+def met_by(view: DirectedJob) -> dict[str, dict]:
+    """By touching face: the face of another part that it meets, as it comes out there; left out where it is not there
+    any more, or it is not known how its part stands.
+    """
+    wanted = {r["id"]: r["meets"] for r in view.job["touching"]["rows"] if r["meets"]}
+    if not wanted:
+        return {}
+    ids = {met["part"] for met in wanted.values()}
+    faces = {str(part.id): comes_out(DirectedJob(part)) for part in beside(view.part) if str(part.id) in ids}
+    found = {row: faces.get(met["part"], {}).get(met["touch"]) for row, met in wanted.items()}
+    return {row: face for row, face in found.items() if face}
+
+
+def comes_out(view: DirectedJob) -> dict[str, dict]:
+    """By touching face of a part: its name, how it comes out (mm) and how far that may be off."""
+    if view.up is None:
+        return {}
+    numbers = view.farm.fit_readings(view.job["process"])
+    told = bridge.table(needs.held(view.part), view.part.solid_id, view.up, view.process, sized_of(view.job), numbers)
+    names = named(view.part)
+    return {
+        row["id"]: {"name": names[row["id"]], "mm": row["estimate"]["printed_mm"], "doubt": row["estimate"]["doubt_mm"]}
+        for row in told if row["estimate"] and row["estimate"]["printed_mm"] > 0
+    }  # fmt: skip
+
+
+def named(part: Part) -> dict[str, str]:
+    """What the touching faces of a part that have a size are called beside those of other parts."""
+    faces = {r["id"]: r["name"] for r in part.job["regions"]["rows"]}
+    rows = part.job["touching"]["rows"]
+    return {r["id"]: f"{part.name}, {faces[r['on']]}" for r in rows if r["on"] in faces and counts(r)}
 
 
 def flexing_of(job: dict) -> list[dict]:
@@ -42,7 +87,7 @@ def _rests_on(view: DirectedJob, picked: list[str] | None) -> dict:
     """``picked``: the rows that are to be drawn; None: all."""
     return {
         "up": view.up,
-        "touching": touching_of(view.job),
+        "touching": touching_of(view),
         "flexing": flexing_of(view.job),
         "numbers": view.farm.fit_readings(view.job["process"]),
         "protected": protected_of(view.part, counts),
@@ -53,7 +98,7 @@ def _rests_on(view: DirectedJob, picked: list[str] | None) -> dict:
 
 def _ready(view: DirectedJob, picked: list[str] | None) -> None:
     require_direction(view)
-    rows = {row["id"] for row in (*touching_of(view.job), *flexing_of(view.job))}
+    rows = {row["id"] for row in (*sized_of(view.job), *flexing_of(view.job))}
     if not rows:
         raise Refused(
             "no_fit", "No face of this part meets another, and nothing bends.", "Point at one, and give it a fit.", 422

@@ -257,9 +257,17 @@ class Drawn(Form):
     up: Vec3
 
 
+class Met(Form):
+    """A touching face of another part of the workshop."""
+
+    part: UUID
+    touch: Key
+
+
 class TouchRow(Form):
     """A face with a duty of its own, measured ``across`` to another named face where it says one. ``size`` of what it
     meets, how much larger and smaller that may be, and a clearance per side, as printed, in place of the fit's own.
+    Where it ``meets`` a face of another part, that comes out as its own process says.
     """
 
     id: Key
@@ -268,6 +276,7 @@ class TouchRow(Form):
     fit: Literal["press", "location", "sliding", "free", "in_place"] | None = None
     mate: Line = ""
     across: Key | None = None
+    meets: Met | None = None
     size: Length | None = None
     plus: Length | None = None
     minus: Length | None = None

@@ -24,6 +24,12 @@ def part_of(user: User, part_id: UUID | str) -> Part:
     return part
 
 
+def beside(part: Part) -> list[Part]:
+    """The other parts of its workshop that are in use."""
+    rows = Part.objects.filter(workshop=part.workshop, sheet__struck__isnull=True).exclude(id=part.id)
+    return list(rows.select_related("sheet"))
+
+
 GUESSED = "unit_guessed"
 
 

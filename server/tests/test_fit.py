@@ -4,14 +4,18 @@ import importlib
 from math import cos, pi
 
 import pytest
-from conftest import computed, run_here, stage_of
+from conftest import computed, directions_of, run_here, stage_of, stl_bytes
+from django.core.files.uploadedfile import SimpleUploadedFile
 from test_needs import BORE, TOP, Job, face
 from test_overhangs import choose
 
 from farm.actions import begin
 from fit.stage import FIT
+from parts.actions import complete_part, create_part, enqueue_intake
 from parts.models import Part
 from sheets.models import Sheet
+from store import actions as store
+from studies.models import Study
 from work.models import Work
 
 WALL = {"plane": {"point": [7, 0, 12], "normal": [-1, 0, 0], "tol": 0.05}}
@@ -149,6 +153,39 @@ def test_a_face_that_must_stay_as_it_is_is_not_drawn(client, engineer, part, job
     (row,) = seen(client, part)["analysis"]["rows"]
     assert "must stay as it is" in row["refused"]
     assert stage_of(client, part, "fit") == {"state": "fails", "line": "1 cannot be drawn"}
+
+
+def second(engineer, pieces, studied) -> Part:
+    work = enqueue_intake(engineer, SimpleUploadedFile("other.stl", stl_bytes()), "Other plate", "auto")
+    made = create_part(work, pieces)
+    complete_part(work, made, pieces["features"])
+    study = directions_of(engineer, made)
+    Study.objects.filter(id=study.id).update(sweep=store.put(studied["sweep"]), candidates=studied["candidates"])
+    return made
+
+
+def test_a_face_meets_one_of_another_part_as_that_comes_out(client, engineer, part, job, study, pieces, studied):
+    """What it meets has the size that comes out there, and that one's doubt for a tolerance."""
+    choose(client, job, study, (0, 0, 1))
+    written(job, touch("bore", "free"))
+    other = second(engineer, pieces, studied)
+    written(Job(client, other), touch("bore", "free", meets={"part": str(part.id), "touch": "t-bore"}))
+    state = seen(client, other)
+    (row,), mine = state["rows"], seen(client, part)["rows"][0]["estimate"]
+    assert {(o["part"], o["touch"]) for o in state["others"]} == {(str(part.id), "t-bore")}
+    assert row["meets"] == {
+        "name": "Gauge plate, bore", "mm": pytest.approx(mine["printed_mm"]), "doubt": pytest.approx(mine["doubt_mm"])
+    }  # fmt: skip
+    told = row["estimate"]
+    assert told["mate_mm"] == pytest.approx(mine["printed_mm"])
+    most = (told["printed_mm"] + told["doubt_mm"] - (mine["printed_mm"] - mine["doubt_mm"])) / 2
+    assert told["most_gap_mm"] == pytest.approx(most)
+    computed(FIT, engineer, other)
+    assert seen(client, other)["analysis"]["stale_because"] == []
+    written(job, touch("bore", duty="no_scar"))
+    gone = seen(client, other)
+    assert gone["rows"][0]["lost"] and gone["rows"][0]["meets"] is None
+    assert gone["analysis"]["stale_because"] == ["touching faces"]
 
 
 # ------------------------------------------------------------------ what bends

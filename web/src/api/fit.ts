@@ -9,6 +9,7 @@ type Schemas = components["schemas"];
 export type FitState = Schemas["FitStateOut"];
 export type FitRow = Schemas["FitRowOut"];
 export type FitEstimate = Schemas["FitEstimate"];
+export type OtherFace = Schemas["OtherFace"];
 export type FlexRow = Schemas["FlexRowOut"];
 export type FitAnalysis = Schemas["FitResult"];
 export type Touch = Part["job"]["touching"]["rows"][number];

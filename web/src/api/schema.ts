@@ -3963,6 +3963,9 @@ export interface components {
             estimate: components["schemas"]["FitEstimate"] | null;
             /** Id */
             id: string;
+            /** Lost */
+            lost: boolean;
+            meets: components["schemas"]["MetOut"] | null;
             /** Refused */
             refused: string | null;
             /** Why */
@@ -3973,6 +3976,8 @@ export interface components {
             analysis: components["schemas"]["FitResult"] | null;
             /** Flexes */
             flexes: components["schemas"]["FlexRowOut"][];
+            /** Others */
+            others: components["schemas"]["OtherFace"][];
             /** Rows */
             rows: components["schemas"]["FitRowOut"][];
             /** Taken */
@@ -4963,6 +4968,31 @@ export interface components {
             parts: number;
         };
         /**
+         * Met
+         * @description A touching face of another part of the workshop.
+         */
+        Met: {
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** Touch */
+            touch: string;
+        };
+        /**
+         * MetOut
+         * @description A face of another part as it comes out there.
+         */
+        MetOut: {
+            /** Doubt */
+            doubt: number;
+            /** Mm */
+            mm: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * MixedOut
          * @description A plate of several parts, this one first: outlines, where the copies that go stand, how many were wanted; the
          *     figures are this part's.
@@ -5244,6 +5274,18 @@ export interface components {
              * @enum {string}
              */
             record: "machine" | "profile" | "capability" | "job" | "portable";
+        };
+        /** OtherFace */
+        OtherFace: {
+            /** Name */
+            name: string;
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** Touch */
+            touch: string;
         };
         /**
          * OtherPart
@@ -7240,6 +7282,7 @@ export interface components {
          * TouchRow
          * @description A face with a duty of its own, measured ``across`` to another named face where it says one. ``size`` of what it
          *     meets, how much larger and smaller that may be, and a clearance per side, as printed, in place of the fit's own.
+         *     Where it ``meets`` a face of another part, that comes out as its own process says.
          */
         TouchRow: {
             /** Across */
@@ -7260,6 +7303,7 @@ export interface components {
              * @default
              */
             mate: string;
+            meets?: components["schemas"]["Met"] | null;
             minus?: components["schemas"]["Length"] | null;
             /** On */
             on: string;

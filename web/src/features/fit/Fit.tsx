@@ -176,6 +176,7 @@ export function Fit({ part }: { part: Part }) {
                     key={t.id}
                     touch={t}
                     name={nameOf(t)}
+                    others={known.data?.others ?? []}
                     faces={regions.filter((r) => r.id !== t.on).map((r) => [r.id, r.name] as const)}
                     row={rows.find((r) => r.id === t.id)}
                     drawn={done ? analysis.rows.find((r) => r.id === t.id) : undefined}

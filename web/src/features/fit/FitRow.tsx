@@ -1,5 +1,5 @@
 /** One touching face: how it comes out, what is to be drawn; opened, what it meets and what the process does to it. */
-import type { FitEstimate, FitRow as Row, Touch } from "../../api/fit";
+import type { FitEstimate, OtherFace, FitRow as Row, Touch } from "../../api/fit";
 import { figure } from "../../domain/figures";
 import { VERDICTS, kindOfMeasure, signed } from "../../domain/fits";
 import { FITS } from "../../domain/needs";
@@ -13,6 +13,8 @@ interface Props {
   row: Row | undefined;
   /** The named faces that it can be measured to. */
   faces: readonly (readonly [string, string])[];
+  /** The touching faces of other parts that it can meet. */
+  others: readonly OtherFace[];
   /** What became of it in the drawing that holds. */
   drawn: Row | undefined;
   here: boolean;
@@ -116,7 +118,7 @@ export function FitRow(props: Props) {
   );
 }
 
-function Opened({ touch, faces, told, onChange, onOut }: Props & { told: FitEstimate | null }) {
+function Opened({ touch, row, faces, others, told, onChange, onOut }: Props & { told: FitEstimate | null }) {
   const pick = (key: keyof Touch) => (value: string) => onChange?.({ [key]: value || null });
   return (
     <div className="space-y-2" data-testid="fit-fields">
@@ -125,8 +127,19 @@ function Opened({ touch, faces, told, onChange, onOut }: Props & { told: FitEsti
           {s}
         </p>
       ))}
+      {row?.lost && (
+        <p className="text-crown">
+          What it meets is not there any more, or its part has no direction yet: choose another face, or type a size.
+        </p>
+      )}
+      {row?.meets && (
+        <p className="text-second">
+          {row.meets.name} comes out as <span className="figure text-ink">{figure(row.meets.mm, 2)}</span> ±
+          <span className="figure text-ink">{figure(row.meets.doubt, 2)} mm</span>.
+        </p>
+      )}
       {touch.duty !== "inside_corner" && (
-        <div className="grid grid-cols-3 gap-x-2 gap-y-1.5">
+        <div className="grid grid-cols-4 gap-x-2 gap-y-1.5">
           <Select label="fit" value={touch.fit ?? ""} options={FITS} onPick={pick("fit")} disabled={!onChange} />
           <Select
             label="measured to"
@@ -135,7 +148,28 @@ function Opened({ touch, faces, told, onChange, onOut }: Props & { told: FitEsti
             onPick={pick("across")}
             disabled={!onChange}
           />
-          <Text label="what it meets" hint="8 mm" now={touch.size?.typed ?? ""} onWrite={onChange && pick("size")} />
+          <Select
+            label="meets"
+            value={touch.meets ? `${touch.meets.part}/${touch.meets.touch}` : ""}
+            options={[
+              ["", "something of a size"],
+              ...others.map((o) => [`${o.part}/${o.touch}`, o.name] as const),
+              ...(row?.lost && touch.meets
+                ? [[`${touch.meets.part}/${touch.meets.touch}`, "a face that is gone"] as const]
+                : []),
+            ]}
+            onPick={(key) => {
+              const [part, touched] = key.split("/");
+              onChange?.({ meets: key ? { part, touch: touched } : null });
+            }}
+            disabled={!onChange}
+          />
+          <Text
+            label="its size"
+            hint={row?.meets ? `${figure(row.meets.mm, 2)} ±${figure(row.meets.doubt, 2)}` : "8 mm"}
+            now={touch.meets ? "" : (touch.size?.typed ?? "")}
+            onWrite={touch.meets ? null : onChange && pick("size")}
+          />
           <Text label="larger by" hint="0 mm" now={touch.plus?.typed ?? ""} onWrite={onChange && pick("plus")} />
           <Text label="smaller by" hint="0 mm" now={touch.minus?.typed ?? ""} onWrite={onChange && pick("minus")} />
           <Text
