@@ -44,9 +44,6 @@ def strength(d, page) -> None:
     log = see(d, "[data-testid=layer-log]")
     ActionChains(d).move_to_element_with_offset(log, -60, -140).perform()
     keep(d, "strength")
-    page.send_keys("d")
-    see(d, "[data-testid=failing-region]")
-    keep(d, "reserve")
 
 
 def batch(d, client: Client) -> None:
@@ -159,6 +156,15 @@ def hardware(d) -> None:
     keep(d, "hardware")
 
 
+def fit(d) -> None:
+    """The lid that does not go into its box, the window for its lens opened."""
+    open_part(d, "Logger-box lid")
+    d.find_element(By.TAG_NAME, "body").send_keys("m")
+    see(d, "[data-fit='window for the lens'] button", 60).click()
+    see(d, "[data-testid=corrections]")
+    keep(d, "fit")
+
+
 def main(address: str) -> None:
     OUT.mkdir(exist_ok=True)
     with browser() as d:
@@ -219,7 +225,7 @@ def main(address: str) -> None:
         keep(d, "overhangs")
         remedies(d, page)
         strength(d, page)
-        for more in (hardware, pieces, walls):
+        for more in (hardware, fit, pieces, walls):
             d.get(address)
             more(d)
         d.get(address)

@@ -82,6 +82,19 @@ def test_another_fit_asks_for_another_size(desk):
     wait(desk, lambda d: abs(to_draw(d, "window for the lens") - before) < 0.005)
 
 
+def test_what_it_meets_may_be_a_face_of_another_part(desk):
+    opened(desk, "fit", "skirt, long side")
+    alone = cells(desk, "skirt, long side")[5]
+    meets = lambda d: Select(d.find_elements(By.CSS_SELECTOR, "[data-testid=fit-fields] select")[2])
+    meets(desk).select_by_visible_text("Logger box, opening, long wall")
+    wait(desk, lambda d: "Logger box, opening, long wall comes out as" in see(d, "[data-testid=fit-fields]").text)
+    wait(desk, lambda d: cells(d, "skirt, long side")[5] != alone)
+    assert "too tight" in cells(desk, "skirt, long side")[5], "both are drawn 68 mm wide"
+    meets(desk).select_by_visible_text("something of a size")
+    wait(desk, lambda d: cells(d, "skirt, long side")[5] == alone)
+    opened(desk, "fit", "window for the lens")
+
+
 def test_what_is_no_size_is_refused_in_words(desk, client, lid):
     size = see(desk, "[data-testid=fit-fields]").find_elements(By.CSS_SELECTOR, "input")[0]
     size.send_keys(Keys.CONTROL, "a")
