@@ -3,7 +3,7 @@ revision; a coupon changes what is to be drawn; a jaw that breaks is thinned unt
 """
 
 import pytest
-from browser import open_part, see, signed_in, until, wait
+from browser import errors, open_part, see, signed_in, until, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -102,6 +102,7 @@ def test_what_is_no_size_is_refused_in_words(desk, client, lid):
     wait(desk, lambda d: "cannot measure" in d.find_element(By.TAG_NAME, "body").text)
     kept = next(r for r in client.get(f"parts/{lid}")["job"]["touching"]["rows"] if r["id"] == "lens")
     assert kept["size"]["typed"] == "18 mm", "nothing is lost"
+    assert all("422" in line for line in errors(desk)), "the browser notes what was refused"
     size.send_keys(Keys.CONTROL, "a")
     size.send_keys("18 mm", Keys.ENTER)
     desk.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
