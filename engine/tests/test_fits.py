@@ -122,6 +122,9 @@ def test_pins_slots_and_tongues_by_hand():
     told = estimate(pin, Wish("sliding", mate=10.0), given, UP, 0.0)
     assert told.printed == pytest.approx(0.995 * 10 + 0.08) and told.gap == pytest.approx((10 - told.printed) / 2)
     assert told.to_draw == pytest.approx((10 - 0.2 - 0.08) / 0.995)
+    assert any("across its layers" in s for s in told.says), "20 mm high, 10 mm wide"
+    lying = estimate(pin, Wish("sliding", mate=10.0), given, np.array([1.0, 0, 0]), -5.0)
+    assert not any("across its layers" in s for s in lying.says) and lying.doubt > told.doubt
     groove = mesh_of(box(40, 30, 20).translate((0, 0, 10)) - box(60, 6, 10).translate((0, 0, 15)))
     slot = measured(groove, plane((0, -3, 15), (0, 1, 0)))
     told = estimate(slot, Wish("sliding", mate=6.0), given, UP, 0.0)

@@ -24,6 +24,8 @@ ROUGH = 0.3
 BULGES = 2
 """Layers over which the first layer's bulge dies away."""
 ON_PLATE = 0.05
+SLENDER = 1.5
+"""Lengths of a standing pin over its diameter from which on a push from the side is a bending."""
 
 Verdict = Literal["fits", "tight", "loose", "true", "off", "unknown"]
 
@@ -253,6 +255,8 @@ def _doubts(feature: Feature, numbers: FitNumbers, up: Array, plate: float, how:
         if how == "upright" and low < ON_PLATE and numbers.bulge.counts > 0:
             what = "Its mouth at the plate closes" if feature.kind == "bore" else "Its foot at the plate grows"
             out.append(f"{what} by {2 * numbers.bulge.counts:.2f} mm over {BULGES} layers: chamfer the edges there.")
+        if feature.kind == "pin" and how == "upright" and float(feature.lengths.max()) > SLENDER * feature.size:
+            out.append("It stands across its layers: a push from the side breaks it between two of them.")
         if feature.kind == "pin" and how == "lying":
             out.append("It lies: its underside is laid in air or on the plate and is no part of a circle.")
     elif how == "aslant":

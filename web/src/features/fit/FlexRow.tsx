@@ -154,7 +154,7 @@ export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onThin, onOu
 function Line({ words, children }: { words: string; children: React.ReactNode }) {
   return (
     <tr className="border-t border-rule">
-      <td className="py-0.5">{words}</td>
+      <td className="py-0.5 pr-3 whitespace-nowrap">{words}</td>
       <td className="figure text-right">{children}</td>
     </tr>
   );
