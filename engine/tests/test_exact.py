@@ -15,14 +15,17 @@ from hewel_engine.advice.bounds import FULL
 from hewel_engine.advice.dividing import divided_by_plane, with_a_feature_apart, with_a_plate_put_in
 from hewel_engine.advice.placed_part import PlacedPart
 from hewel_engine.edits.exact import Edit, Flats, Made, cylinder, flats_of
-from hewel_engine.edits.fans import INSIDE
+from hewel_engine.edits.fans import INSIDE, OVERLAP
 from hewel_engine.edits.splits import Joint
 from hewel_engine.errors import InputError
+from hewel_engine.fits.rows import step as fit_step
+from hewel_engine.geometry.measures import feature_of
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.hardware.placing import seated
 from hewel_engine.io import exact
 from hewel_engine.io.exact import Carried, carried_over
 from hewel_engine.io.reading import Intake, take_in
+from hewel_engine.loads.regions import catch
 from hewel_engine.parts.facts import facts_of
 from hewel_engine.processes import Process
 from hewel_engine.walls.lines import Comb
@@ -323,3 +326,30 @@ def test_places_for_steel_are_carried_over():
     again = same(part, UP, found.came, carried)
     sizes = sorted(round(b.diameter, 2) for b in bores_of(again))
     assert 5.65 in sizes and round(found.rows[1].where["hole_mm"], 2) in sizes
+
+
+def test_what_is_drawn_for_a_fit_is_carried_over():
+    """A bore wider, a pin thicker, a flat further in: true cylinders and planes; a thinner pin is a ring: said."""
+    body, post = box(60, 40, 30), cylinder(np.array([15.0, 0]), 15 - OVERLAP, 27, 5.0)
+    part = drawn([body, post], [cylinder(np.array([-15.0, 0]), -20, 20, 4.0)], (np.eye(3), np.zeros(3)))
+    rays = RayScene(part.mesh)
+
+    def step(key: str, kind: str, radius: float, x: float, **numbers):
+        where = {"cylinder": {"point": [x, 0, 0], "axis": [0, 0, 1], "radius": radius}}
+        found = feature_of(part.mesh, rays, np.unique(catch(part.mesh, None, where).facets))
+        assert found.kind == kind
+        return fit_step(key, found.places[0], found.axis, numbers)
+
+    flat = fit_step("shifted_flat", np.array([30.0, 3, 2]), np.array([1.0, 0, 0]), {"by_mm": -0.2})
+    steps = [step("resized_bore", "bore", 4, -15, to_mm=8.4), step("resized_pin", "pin", 5, 15, to_mm=10.3), flat]
+    found = reworked(part.mesh, UP, P, bores_of(part), steps)
+    assert found.unfit == []
+    carried = carried_over(part.exact, "part", {"part": found.made})
+    again = same(part, UP, found, carried)
+    assert carried.pieces[0].volume == pytest.approx(
+        59.8 * 40 * 30 - pi * 4.2**2 * 30 + pi * 5.15**2 * 12, rel=1e-6
+    )  # fmt: skip
+    assert round(bores_of(again)[0].diameter, 3) == 8.4
+    thinner = reworked(part.mesh, UP, P, bores_of(part), [step("resized_pin", "pin", 5, 15, to_mm=9.8)])
+    left = carried_over(part.exact, "part", {"part": thinner.made}).left
+    assert [row["name"] for row in left] == ["resized pin"]

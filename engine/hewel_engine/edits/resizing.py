@@ -8,7 +8,7 @@ from math import cos, pi
 import numpy as np
 from manifold3d import CrossSection, FillRule, Manifold
 
-from hewel_engine.edits.exact import Cone, Shape
+from hewel_engine.edits.exact import Cone
 from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.rounding import corners_of
 from hewel_engine.edits.solids import bodies, dusted
@@ -88,29 +88,24 @@ def _round(
         raise Impossible(f"The {named} goes only {found.turn:.0f}° round: change it in the model.")
     line = Line(found.places[0], found.axis)
     half = float(found.lengths[0]) / 2
-    adds = to < now if bore else to > now
-    if adds:
-        _square_rim(mesh, facets, line, half, named)
     plan = _outline(mesh, facets, line)
-    grown = lambda share, more=0.0: _scaled(plan, share, more)
-    if adds:
-        ring = grown(1.0, PAST) - grown(to / now) if bore else grown(to / now) - grown(1.0, -PAST)
-        body = Manifold.extrude(ring, 2 * half).transform(np.c_[upright(found.axis).T, line.at(-half)])
-    else:
-        low, high = (_past(rays, line, half, now, s) for s in (-1.0, 1.0))
-        if bore:
-            _keeps_wall(solid, line, half, now, to, process, named)
-        ring = grown(to / now) if bore else grown(1.0, PAST) - grown(to / now)
-        if not bore:
-            low = high = half
-        body = Manifold.extrude(ring, low + high).transform(np.c_[upright(found.axis).T, line.at(-low)])
+    old = lambda more: _scaled(plan, 1.0, more)
+    new = _scaled(plan, to / now)
+    place = upright(found.axis).T
+    body = lambda plan, low, high: Manifold.extrude(plan, high - low).transform(np.c_[place, line.at(low)])
+    exactly = lambda low, high: [Cone(line.at(low), found.axis, (to / 2, to / 2), high - low)]
     words = f"Draw the {named} with ⌀ {to:.2f} mm."
-    numbers = {"from_mm": now, "to_mm": to}
-    tool = {"add": body} if adds else {"remove": body}
-    shapes: dict[str, list[Shape]] = {}
-    if adds != bore:  # else a ring, which no one cylinder is
-        shapes["removes" if bore else "adds"] = [Cone(line.at(-half), found.axis, (to / 2, to / 2), 2 * half)]
-    return Tool(key, words, numbers, **tool, **shapes, used={"to_mm": to}, round_=not shapes)
+    numbers, used = {"from_mm": now, "to_mm": to}, {"to_mm": to}
+    if bore and to > now:
+        _keeps_wall(solid, line, half, now, to, process, named)
+        low, high = -_past(rays, line, half, now, -1.0), _past(rays, line, half, now, 1.0)
+        return Tool(key, words, numbers, remove=body(new, low, high), used=used, removes=exactly(low, high))
+    if not bore and to < now:  # a ring, which no one cylinder is on an exact solid
+        return Tool(key, words, numbers, remove=body(old(PAST) - new, -half, half), used=used, round_=True)
+    _square_rim(mesh, facets, line, half, named)
+    if bore:
+        return Tool(key, words, numbers, add=body(old(PAST) - new, -half, half), used=used, round_=True)
+    return Tool(key, words, numbers, add=body(new - old(-PAST), -half, half), used=used, adds=exactly(-half, half))
 
 
 def _outline(mesh: Mesh, facets: np.ndarray, line: Line) -> Array:
@@ -201,6 +196,8 @@ def _relieved(mesh: Mesh, centre: Array, radius: float) -> Tool:
         f"Relieve the inside corner with a groove of radius {radius:.2f} mm along its edge, {high - low:.1f} mm long."
     )
     groove = line.prism(low, high, 2 * radius * cos(pi / 64))
-    exact: list[Shape] = [Cone(line.at(low), way, (radius, radius), high - low)]
-    return Tool("relieved_corner", words, {"radius_mm": radius, "length_mm": high - low}, remove=groove,
-                used={"radius_mm": radius}, removes=exact)  # fmt: skip
+    numbers, exact = (
+        {"radius_mm": radius, "length_mm": high - low},
+        Cone(line.at(low), way, (radius, radius), high - low),
+    )
+    return Tool("relieved_corner", words, numbers, remove=groove, used={"radius_mm": radius}, removes=[exact])
