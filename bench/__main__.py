@@ -16,6 +16,7 @@ import trimesh
 
 from bench.advice import bench_advice
 from bench.bodies import wavy_torus
+from bench.fit import bench_fit
 from bench.hardware import bench_hardware
 from bench.plates import bench_curve, bench_plates, bench_prepared
 from bench.refining import bench_refining
@@ -216,6 +217,7 @@ def main() -> None:
         lambda: bench_solver(row), lambda: bench_directions(row), lambda: bench_answer(row),
         lambda: bench_plates(row, cost), lambda: bench_curve(row, cost), lambda: bench_prepared(row, cost),
         lambda: bench_week(row, cost), lambda: bench_hardware(row, cost),
+        lambda: bench_fit(row, cost),
     )  # fmt: skip
     rows = []
     for group in groups:

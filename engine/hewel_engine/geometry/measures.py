@@ -74,10 +74,10 @@ def _alike(a: Round, b: Round) -> bool:
 
 def _pieces(mesh: Mesh, facets: np.ndarray) -> list[np.ndarray]:
     """The connected pieces of some facets, largest first."""
-    number = np.full(len(mesh.faces), -1)
-    number[facets] = np.arange(len(facets))
-    pairs = number[mesh.edges.shared]
-    count, label = components(len(facets), pairs[(pairs >= 0).all(axis=1)])
+    facets = np.unique(facets)
+    pairs = mesh.edges.pairs[mesh.edges.ids[facets].ravel()]
+    at = np.minimum(np.searchsorted(facets, pairs), len(facets) - 1)
+    count, label = components(len(facets), at[(facets[at] == pairs).all(axis=1)].astype(np.int32))
     rows = [facets[label == k] for k in range(count)]
     return sorted(rows, key=lambda r: -float(mesh.areas[r].sum()))
 

@@ -265,17 +265,16 @@ def _on_plane(mesh: Mesh, point: Array, normal: Array, tol: float) -> Patch:
 
 def _on_cylinder(mesh: Mesh, body: dict) -> Patch:
     axis, radius, tol = np.array(body["axis"]), body["radius"], body["tol"]
-    along = np.flatnonzero(np.abs(mesh.normals @ axis) < 0.05)
     frame = upright(axis)
-    plan = mesh.triangles[along] @ frame.T - frame @ np.array(body["point"])
-    corners = np.linalg.norm(plan[:, :, :2], axis=2)
-    n = mesh.normals[along] @ frame.T
+    plan = mesh.vertices @ frame.T - frame @ np.array(body["point"])
+    farthest = np.linalg.norm(plan[:, :2], axis=1)[mesh.faces].max(axis=1)
+    along = np.flatnonzero((np.abs(farthest - radius) <= tol) & (np.abs(mesh.normals @ axis) < 0.05))
+    plan, n = plan[mesh.faces[along]], mesh.normals[along] @ frame.T
     off = np.abs((plan[:, 0, :2] * n[:, :2]).sum(axis=1))  # the facet's plane from the axis: a chord lies inside R
     middle = plan.mean(axis=1)[:, :2]
     radial = np.abs((middle * n[:, :2]).sum(axis=1)) / np.maximum(np.linalg.norm(middle, axis=1), 1e-12)
     flattest = radius * cos(np.pi / COARSEST)
-    on = (corners.max(axis=1) <= radius + tol) & (off >= flattest - tol) & (radial > cos(radians(25)))
-    on &= corners.max(axis=1) >= radius - tol
+    on = (off >= flattest - tol) & (radial > cos(radians(25)))
     found = whole(mesh, along[on])
     at = float(axis @ np.array(body["point"]))
     if "to" in body:
