@@ -1,6 +1,6 @@
 """Places for steel: their geometry by hand, on bodies made by chance, and what is refused."""
 
-from math import pi, sqrt
+from math import ceil, pi, sqrt
 
 import manifold3d as m3
 import numpy as np
@@ -16,6 +16,7 @@ from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import find_bores, find_flats
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.hardware.catalogue import bolt_of
+from hewel_engine.hardware.listing import shopping
 from hewel_engine.hardware.placing import seated as placed_in
 from hewel_engine.hardware.placing import triangles, what_of
 from hewel_engine.processes import Process
@@ -223,3 +224,18 @@ def test_every_bore_of_a_bolted_part_is_found_and_takes_its_screw():
     assert (solid ^ shank).volume() < 1e-6, "an M6 goes through to the membrane over its nut"
     bores = find_bores(found.mesh, RayScene(found.mesh))
     assert any(abs(b.diameter - 6.75) < 0.05 for b in bores)
+
+
+def test_a_rod_with_a_nut_at_either_end_is_a_bolt_that_is_cut_to_length():
+    """Standard nuts at both ends: M5 is 8 wide, 4.7 high; the rod reaches two turns through each."""
+    made = bolt_of("M5", "rod", "washer", "hex_nut", "8.8", np.array(DOWN), UP)
+    socket = bolt_of("M5", "socket", "washer", "hex_nut", "8.8", np.array(DOWN), UP)
+    assert made.head_tall == pytest.approx(4.7 + 2 * 0.8 + made.washer[1]) and made.head_bearing == made.nut_bearing
+    assert made.compliance(40.0) == socket.compliance(40.0) and made.stress_area == socket.stress_area
+    (placed,) = placed_in(mesh_of(BLOCK), UP, PROCESS, [], [row(head="rod")]).rows
+    assert placed.where, placed.why
+    lines = {line["item"]: line for line in shopping([placed], {"a": 900.0})}
+    rod = lines["threaded rod, 8.8"]
+    reach = placed.where["grip_mm"] + made.washer[1] + 2 * (4.7 + 2 * 0.8)
+    assert rod["length_mm"] == ceil(reach) and rod["torque_nmm"] == 900.0
+    assert lines["hexagon nut"]["count"] == 2 and lines["washer"]["count"] == 1

@@ -31,7 +31,7 @@ class HardwareRow(Form):
     at: Vec3
     axis: Direction
     end: Vec3 | None = None
-    head: Literal["socket", "hex", "button"] = "socket"
+    head: Literal["socket", "hex", "button", "rod"] = "socket"
     washer: Literal["none", "washer", "washer_large"] = "washer"
     nut: Literal["square_nut_thin", "square_nut", "hex_nut", "hex_nut_old"] = "square_nut_thin"
     pocket: Literal["open", "closed", "face"] = "open"

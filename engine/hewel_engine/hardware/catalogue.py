@@ -17,7 +17,11 @@ from hewel_engine.reckoning.sizes import size_of, sizes
 from hewel_engine.records import BY_NAME
 
 SIZES = ("M3", "M4", "M5", "M6", "M8", "M10", "M12")
-HEADS = {"socket": "socket head screw", "hex": "hexagon bolt", "button": "button head screw"}
+HEADS = {
+    "socket": "socket head screw", "hex": "hexagon bolt", "button": "button head screw",
+    "rod": "threaded rod with nuts",
+}  # fmt: skip
+"""A rod with a nut at either end is tightened and acts like a bolt (handbook 7)."""
 WASHERS = {"none": "", "washer": "washer", "washer_large": "large washer"}
 NUTS = {
     "square_nut_thin": "square nut, thin", "square_nut": "square nut", "hex_nut": "hexagon nut",
@@ -99,9 +103,14 @@ class Bolt:
         """mm/N: δ_b = l/(E_b·A_s), l with 0.4 d in head and nut each (VDI 2230)."""
         return (grip + 0.8 * self.diameter) / (STEEL_MODULUS * self.stress_area)
 
+    def least_length(self, grip: float) -> float:
+        """mm that it needs from under its head, through the nut and a little further."""
+        washers = (1 + self.nut_washer) * (self.washer[1] if self.washer else 0.0)
+        return grip + washers + self.nut_tall + PROUD_TURNS * self.pitch
+
     def length(self, grip: float) -> int | None:
         """mm: the next that is sold and reaches through the nut; None where none does."""
-        least = grip + (self.washer[1] if self.washer else 0.0) + self.nut_tall + PROUD_TURNS * self.pitch
+        least = self.least_length(grip)
         return next((n for n in LENGTHS if n >= least - 1e-9), None)
 
 
@@ -128,6 +137,10 @@ def bolt_of(
             at("button_head_screw", size, "head_height_max"),
         )
         bears = takes = wide
+    elif head == "rod":
+        wide, pitch = at("hex_nut", size, "across_flats_max"), at("thread_coarse", size, "pitch")
+        tall = at("hex_nut", size, "height_max") + PROUD_TURNS * pitch
+        bears, takes = at("hex_nut", size, "bearing_diameter_min"), 2 / sqrt(3) * wide
     else:
         wide, tall = at("socket_head_screw", size, "head_diameter_max"), at("socket_head_screw", size, "head_height")
         bears = takes = wide

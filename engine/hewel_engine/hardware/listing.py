@@ -1,5 +1,7 @@
 """What a part takes from the shelf: how many of what, how long, how tight."""
 
+from math import ceil
+
 from hewel_engine.hardware.catalogue import HEADS, NUTS, WASHERS, Bolt
 from hewel_engine.hardware.placing import Placed
 
@@ -23,10 +25,16 @@ def shopping(rows: list[Placed], torques: dict[str, float]) -> list[dict]:
         if placed.where is None or what is None:
             continue
         if isinstance(what, Bolt):
-            grip = placed.where["grip_mm"]
-            length = what.length(grip)
-            note = "" if length else f"longer than the table: {grip + what.nut_tall:.0f} mm at least, cut from rod"
-            add(f"{HEADS[row['head']]}, {row['steel']}", what.size, length, torques.get(row["id"]), note)
+            grip, torque = placed.where["grip_mm"], torques.get(row["id"])
+            if row["head"] == "rod":
+                above = what.head_tall - (what.washer[1] if what.washer else 0.0)
+                long = ceil(what.least_length(grip) + above)
+                add(f"threaded rod, {row['steel']}", what.size, long, torque, "cut to length")
+                add(NUTS["hex_nut"], what.size)
+            else:
+                length = what.length(grip)
+                note = "" if length else f"longer than the table: {grip + what.nut_tall:.0f} mm at least, cut from rod"
+                add(f"{HEADS[row['head']]}, {row['steel']}", what.size, length, torque, note)
             if what.washer:
                 for _ in range(1 + what.nut_washer):
                     add(WASHERS[row["washer"]], what.size)

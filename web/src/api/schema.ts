@@ -4365,7 +4365,7 @@ export interface components {
              * @default socket
              * @enum {string}
              */
-            head: "socket" | "hex" | "button";
+            head: "socket" | "hex" | "button" | "rod";
             /** Id */
             id: string;
             /**

@@ -28,6 +28,7 @@ export const HEADS = [
   ["socket", "socket head"],
   ["hex", "hexagon head"],
   ["button", "button head"],
+  ["rod", "threaded rod, nuts at both ends"],
 ] as const;
 export const WASHERS = [
   ["none", "no washer"],
