@@ -8,8 +8,10 @@ import pytest
 from shapes import box, by_chance, mesh_of, rod, rotation
 
 from hewel_engine.advice.adapting import reworked, stray
+from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish, estimate
 from hewel_engine.fits.numbers import drawn_gap, numbers_of
+from hewel_engine.fits.rows import step
 from hewel_engine.geometry.measures import feature_of
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
@@ -260,3 +262,19 @@ def test_a_bore_is_not_widened_through_its_wall_nor_half_a_bore_at_all():
     middle = measured(aslant, cylinder(4)).places[0]
     assert "square to its axis" in one_step(aslant, "resized_bore", middle, [0, 0, 1], to_mm=7.8).unfit[0][1]
     assert not one_step(aslant, "resized_bore", middle, [0, 0, 1], to_mm=8.2).unfit, "wider it may be"
+
+
+def test_a_gap_is_drawn_as_a_whole_or_not_at_all():
+    """One wall of the groove is thin: it cannot move, so the other does not either; the bore beside it is drawn."""
+    body = box(40, 30, 20).translate((0, 0, 10)) - box(60, 6, 10).translate((0, -11.1, 15)) - rod(60, 3, 48)
+    mesh = mesh_of(body)
+    flat = lambda y, normal: step("shifted_flat", np.array([0.0, y, 15]), np.array([0.0, normal, 0]), {"by_mm": -0.15})
+    wanted = {
+        "gap": [flat(-8.1, -1.0), flat(-14.1, 1.0)],
+        "bore": [step("resized_bore", np.array([0.0, 0, 10]), UP, {"to_mm": 6.3})],
+    }
+    came, refused = drawn(mesh, UP, PETG, [], wanted)
+    assert list(refused) == ["gap"] and "behind the flat" in refused["gap"]
+    assert [a.tool.key for a in came.applied] == ["resized_bore"]
+    bore = 24 * np.sin(2 * pi / 48)
+    assert came.mesh.volume == pytest.approx(mesh.volume - bore * (3.15**2 - 3**2) * 20, rel=1e-6)

@@ -7,8 +7,9 @@ import numpy as np
 from hewel.single_flight import SingleFlightCache
 from hewel.watching import with_progress
 from hewel_engine import ENGINE_VERSION
-from hewel_engine.advice.adapting import Adapted, reworked, stray
+from hewel_engine.advice.adapting import Adapted, stray
 from hewel_engine.errors import InputError
+from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish
 from hewel_engine.fits.numbers import FitNumbers, numbers_of
 from hewel_engine.fits.rows import FitRow, Measured, measured, region_after, row_of, step
@@ -53,7 +54,7 @@ def flexes(part: Held, solid: str, up: list, process: dict, flexing: list) -> li
     def known(row: dict) -> Arm | InputError:
         return _arms.get(f"{solid} {row['at']} {row['normal']}", lambda: _arm(part.mesh, part.rays, row))
 
-    return [_flexed(known(row), row, settings, way) | {"id": row["id"]} for row in flexing]
+    return [_flexed(known(row), row, settings, way) for row in flexing]
 
 
 def draw(
@@ -72,38 +73,35 @@ def draw(
     rows = [(row, _row(_measured(mesh, faces, rays, row), row, of, way, plate)) for row in touching]
     bent = [(row, _flexed(_arm(mesh, rays, row), row, settings, way)) for row in flexing]
     asked = lambda row: picked is None or row["id"] in picked
-    mine = {row["id"]: found.steps for row, found in rows if asked(row)}
-    thinner = {row["id"]: _thinner(row, told) for row, told in bent if picked and asked(row)}
-    steps = [step for own in (*mine.values(), *thinner.values()) for step in own]
-    if not steps:
-        told = [_told(*pair) for pair in rows]
-        yield ("result", "result", _result(told, [row | {"id": r["id"]} for r, row in bent], [], 0.0, {}, {}))
+    wanted = {row["id"]: found.steps for row, found in rows if asked(row) and found.steps}
+    wanted |= {row["id"]: _thinner(row, told) for row, told in bent if picked and asked(row)}
+    if not any(wanted.values()):
+        yield (
+            "result",
+            "result",
+            _result([_told(*pair) for pair in rows], [told for _, told in bent], [], 0.0, {}, {}),
+        )
         return
 
-    def change(watch) -> Adapted:
+    def change(watch) -> tuple[Adapted, dict[str, str]]:
         tell = lambda what, done, total: watch(what, done / max(total, 1))
-        return reworked(mesh, way, settings, known, steps, np.array(protected, int), bounds=bounds, watch=tell)
+        return drawn(mesh, way, settings, known, wanted, np.array(protected, int), bounds, tell)
 
-    came = yield from with_progress(change, 5, 80)
-    why = {id(step): words for step, words in came.unfit}
-    drawn, regions, done = {}, {}, []
-
-    def outcome(own: list[dict]) -> dict:
-        refused = list(dict.fromkeys(why[id(s)] for s in own if id(s) in why))
-        if own and not refused:
-            done.extend(own)
-        return {"refused": refused[0] if refused else None, "applied": bool(own) and not refused}
-
-    told = []
-    for row, found in rows:
-        told.append(_told(row, found) | outcome(mine.get(row["id"], [])))
-        if told[-1]["applied"]:
-            if found.estimate and found.estimate.kind != "corner":
-                drawn[row["id"]] = found.estimate.drawn if row["nominal"] is None else row["nominal"]
-            regions[row["id"]] = [region_after(shape, found) for shape in row["shapes"]]
-    flexes = [told | {"id": row["id"]} | outcome(thinner.get(row["id"], [])) for row, told in bent]
+    came, refused = yield from with_progress(change, 5, 80)
+    applied = {key: steps for key, steps in wanted.items() if steps and key not in refused}
+    outcome = lambda row: {"refused": refused.get(row["id"]), "applied": row["id"] in applied}
+    told = [_told(*pair) | outcome(pair[0]) for pair in rows]
+    bending = [told | outcome(row) for row, told in bent]
+    sized = [(row, found) for row, found in rows if row["id"] in applied]
+    nominal = {
+        row["id"]: found.estimate.drawn if row["nominal"] is None else row["nominal"]
+        for row, found in sized
+        if found.estimate and found.estimate.kind != "corner"
+    }
+    regions = {row["id"]: [region_after(shape, found) for shape in row["shapes"]] for row, found in sized}
+    done = [step for own in applied.values() for step in own]
     off = stray(mesh, came)
-    yield ("result", "result", _result(told, flexes, done, off, drawn, regions))
+    yield ("result", "result", _result(told, bending, done, off, nominal, regions))
     if not came.applied:
         return
     yield ("result", "view", pack_view(came.mesh, find_faces(came.mesh), came.marks.astype(np.int16)))
@@ -111,12 +109,12 @@ def draw(
     if exact:
         yield ("doing", 85, 100, "changing the exact solid")
         more = yield from exactly_too(exact, title, came.made)
-        yield ("result", "result", _result(told, flexes, done, off, drawn, regions) | more)
+        yield ("result", "result", _result(told, bending, done, off, nominal, regions) | more)
 
 
-def _result(rows: list[dict], flexes: list[dict], steps: list[dict], off: float, drawn: dict, regions: dict) -> dict:
+def _result(rows: list[dict], bent: list[dict], steps: list[dict], off: float, nominal: dict, regions: dict) -> dict:
     return {
-        "rows": rows, "flexes": flexes, "steps": steps, "stray_mm3": off, "drawn": drawn, "regions": regions,
+        "rows": rows, "flexes": bent, "steps": steps, "stray_mm3": off, "drawn": nominal, "regions": regions,
         "uncarried": None, "inexact": None,
     }  # fmt: skip
 
@@ -178,7 +176,7 @@ SIZES = ("length", "thickness", "width", "radius")
 
 
 def _flexed(arm: Arm | InputError, row: dict, process: Process, up: Array) -> dict:
-    out = {"why": None, "flex": None, "refused": None, "applied": False}
+    out = {"id": row["id"], "why": None, "flex": None, "refused": None, "applied": False}
     if isinstance(arm, InputError):
         return out | {"why": f"{arm.message} {arm.hint}"}
     keys = ("deflection", "repeated", "angle_in", "angle_out", "friction", *SIZES)
