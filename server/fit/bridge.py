@@ -76,11 +76,8 @@ def draw(
     wanted = {row["id"]: found.steps for row, found in rows if asked(row) and found.steps}
     wanted |= {row["id"]: _thinner(row, told) for row, told in bent if picked and asked(row)}
     if not any(wanted.values()):
-        yield (
-            "result",
-            "result",
-            _result([_told(*pair) for pair in rows], [told for _, told in bent], [], 0.0, {}, {}),
-        )
+        as_it_is, bending = [_told(*pair) for pair in rows], [told for _, told in bent]
+        yield ("result", "result", _result(as_it_is, bending, [], 0.0, {}, {}))
         return
 
     def change(watch) -> tuple[Adapted, dict[str, str]]:
