@@ -90,7 +90,7 @@ def test_what_it_meets_may_be_a_face_of_another_part(desk):
     wait(desk, lambda d: "Logger box, opening, long wall comes out as" in see(d, "[data-testid=fit-fields]").text)
     wait(desk, lambda d: cells(d, "skirt, long side")[5] != alone)
     assert "too tight" in cells(desk, "skirt, long side")[5], "both are drawn 68 mm wide"
-    meets(desk).select_by_visible_text("something of a size")
+    meets(desk).select_by_visible_text("a typed size")
     wait(desk, lambda d: cells(d, "skirt, long side")[5] == alone)
     opened(desk, "fit", "window for the lens")
 

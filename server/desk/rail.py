@@ -39,10 +39,14 @@ def _with_hardware(view: DirectedJob, key: str, state: State) -> State:
     if key != "strength" or state["state"] != "fails":
         return state
     held = hardware.reserve_with(view)
-    if held is None or held < 1:
+    if held is None or held[0] < 1:
         return state
-    alone = state["line"].removeprefix("fails, ").removeprefix("reserve ")
-    return {**state, "state": "settled", "line": f"{alone} alone, {held:.2f} with hardware"}
+    reserve, low = held
+    without = state["line"].removeprefix("fails, ").removeprefix("reserve ")
+    words = f"{reserve:.2f} with hardware; without: {without}"
+    if low < 1:
+        return {**state, "state": "open", "line": f"may fail, {words}"}
+    return {**state, "state": "settled", "line": words}
 
 
 KEYS = {"studies": "direction"}

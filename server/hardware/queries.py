@@ -137,15 +137,16 @@ def reserve_of(found: Worked) -> dict | None:
     return kept["is"]
 
 
-def reserve_with(view: DirectedJob) -> float | None:
-    """The least reserve of the part with all of its hardware as it is written; None where that is not known, or not
-    all of it fits.
+def reserve_with(view: DirectedJob) -> tuple[float, float] | None:
+    """The least reserve of the part with all of its hardware as it is written, and the lower edge of its band; None
+    where that is not known, or not all of it fits.
     """
     found = worked(view)
     if found is None or any(row["where"] is None for row in found.analysis.result["rows"]):
         return None
     least = reserve_of(found)
-    return least and least["reserve"]
+    lows = [c["low"] for c in (told_of(found)["told"] or {}).get("cases") or [] if c["low"] is not None]
+    return least and (least["reserve"], min([least["reserve"], *lows]))
 
 
 def _least(told: dict) -> dict | None:

@@ -242,8 +242,9 @@ def test_a_viewer_reads_and_orders_nothing(client, engineer, part, job):
 @pytest.mark.parametrize(
     ("with_hardware", "state", "line"),
     [
-        (1.1, "settled", "0.80 alone, 1.10 with hardware"),
-        (0.9, "fails", "fails, reserve 0.80"),
+        ((1.9, 1.1), "settled", "1.90 with hardware; without: 0.80"),
+        ((1.1, 0.7), "open", "may fail, 1.10 with hardware; without: 0.80"),
+        ((0.9, 0.6), "fails", "fails, reserve 0.80"),
         (None, "fails", "fails, reserve 0.80"),
     ],
 )

@@ -152,7 +152,7 @@ function Opened({ touch, row, faces, others, told, onChange, onOut }: Props & { 
             label="meets"
             value={touch.meets ? `${touch.meets.part}/${touch.meets.touch}` : ""}
             options={[
-              ["", "something of a size"],
+              ["", "a typed size"],
               ...others.map((o) => [`${o.part}/${o.touch}`, o.name] as const),
               ...(row?.lost && touch.meets
                 ? [[`${touch.meets.part}/${touch.meets.touch}`, "a face that is gone"] as const]
