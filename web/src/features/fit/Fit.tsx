@@ -24,6 +24,9 @@ import { FlexRow } from "./FlexRow";
 const SIZED = ["mating", "inside_corner", "sealing"];
 const counts = (t: Touch) => t.fit !== null || t.gap !== null || SIZED.includes(t.duty);
 
+/** What only mates, without a fit, is drawn when somebody asks for it. */
+const wanted = (t: Touch) => t.fit !== null || t.gap !== null || t.duty === "inside_corner";
+
 export function Fit({ part }: { part: Part }) {
   const { may, calculate, send, trouble, onStop } = useStage(part, "fit");
   const { write, trouble: unwritten, setTrouble } = useJobWriter(part);
@@ -38,7 +41,7 @@ export function Fit({ part }: { part: Part }) {
   const regions = part.job.regions.rows;
   const rows = known.data?.rows ?? [];
   const [here, open] = useState<string | null>(null);
-  const [left, leave] = useState<readonly string[]>([]);
+  const [turned, turn] = useState<readonly string[]>([]);
   const [asking, ask] = useState<"face" | "arm" | null>(null);
   const navigate = useNavigate();
 
@@ -96,7 +99,8 @@ export function Fit({ part }: { part: Part }) {
   };
 
   const toDraw = rows.filter((r) => r.changes).map((r) => r.id);
-  const picked = toDraw.filter((id) => !left.includes(id));
+  const usual = part.job.touching.rows.filter((t) => wanted(t)).map((t) => t.id);
+  const picked = toDraw.filter((id) => usual.includes(id) !== turned.includes(id));
   const place =
     rows.find((r) => r.id === here)?.estimate?.centre_mm ?? bends.find((b) => b.id === here)?.flex?.root_mm ?? null;
   const ghosts = useMemo(() => (place ? [{ corners: pointer(toVec3(place), 1.6), colour: CROWN }] : []), [place]);
@@ -183,7 +187,9 @@ export function Fit({ part }: { part: Part }) {
                     here={t.id === here}
                     picked={picked.includes(t.id)}
                     onOpen={() => open(t.id === here ? null : t.id)}
-                    onPick={(yes) => leave((now) => (yes ? now.filter((id) => id !== t.id) : [...now, t.id]))}
+                    onPick={(yes) =>
+                      turn((now) => (yes === wanted(t) ? now.filter((id) => id !== t.id) : [...now, t.id]))
+                    }
                     onChange={
                       may
                         ? (change) => void put((now) => now.map((r) => (r.id === t.id ? { ...r, ...change } : r)))
