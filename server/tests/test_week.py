@@ -55,7 +55,7 @@ def test_an_order_becomes_plates_on_the_machines_in_service(client, chosen, hand
     assert row["planned"] == row["plates"] == 3 and row["late_s"] == 0
     assert row["done_s"] == max(r["free_s"] for r in got["runs"])
     assert {v["what"] for r in got["runs"] for v in r["visits"]} >= {"start", "take off"}
-    assert got["day"][0]["what"] == "start", "before midnight it may be all of the day"
+    assert got["day"][0]["what"].endswith("start"), "before midnight it may be all of the day"
     assert [v["at_s"] for v in got["day"]] == sorted(v["at_s"] for v in got["day"])
 
 
