@@ -25,7 +25,9 @@ WHY = "stands flat, nothing hangs"
 
 
 def _of_the_demo(part: Part, work: Work) -> bool:
-    return work.by.username == PEOPLE[0][0] and part.workshop.name == WORKSHOP
+    """A part as the demo brought it, no revision that somebody made of it."""
+    brought = part.before_id is None and part.workshop.name == WORKSHOP
+    return brought and work.by.username == PEOPLE[0][0]
 
 
 def ordered(part: Part, work: Work) -> DemoOrder | None:
