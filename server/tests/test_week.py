@@ -1,12 +1,15 @@
 """From a chosen batch to the farm's week: orders, the plan, pins, what would be if, hours of hands."""
 
 from datetime import timedelta
+from types import SimpleNamespace
 
 import pytest
 from conftest import client_of, person
 from django.utils import timezone
 from test_batch import choose, filled, job, quick, stands  # noqa: F401 (fixtures)
 
+from demo.river_station import ORDERS, PEOPLE, WORKSHOP
+from desk.demo import ordered
 from farm.actions import amend
 from sheets import actions as sheets
 from sheets.models import Sheet
@@ -185,3 +188,10 @@ def test_the_plan_as_a_table(client, chosen, hands, engineer):
     text = client.get("/api/week/table").content.decode().splitlines()
     assert len(text) == len(rows) == 4 and text[0].startswith("machine,part,plate,copies")
     assert "1 of 3" in text[1] or "1 of 3" in text[2] or "1 of 3" in text[3]
+
+
+def test_the_demo_orders_what_it_brought_and_nothing_of_a_revision():
+    work = SimpleNamespace(by=SimpleNamespace(username=PEOPLE[0][0]))
+    brought = SimpleNamespace(name=next(iter(ORDERS)), before_id=None, workshop=SimpleNamespace(name=WORKSHOP))
+    assert ordered(brought, work) == ORDERS[brought.name]
+    assert ordered(SimpleNamespace(**vars(brought) | {"before_id": "x"}), work) is None
