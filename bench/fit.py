@@ -9,19 +9,14 @@ from demo.jobs import LOGGER_LID_JOB
 from demo.river_station import logger_lid, solid_mesh
 from hewel_engine.advice.adapting import Adapted, reworked, stray
 from hewel_engine.fits.estimates import Wish
-from hewel_engine.fits.numbers import FitNumbers, numbers_of
+from hewel_engine.fits.numbers import FitNumbers, given_numbers
 from hewel_engine.fits.rows import FitRow, measured, row_of
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process
-from hewel_engine.records import CAPABILITY, PROFILE, readings
 
 UP = np.array([0, 0, 1.0])
-
-
-def _numbers(process: Process) -> FitNumbers:
-    return numbers_of(process, readings(CAPABILITY, {}), readings(PROFILE, {}))
 
 
 def _rows(
@@ -45,7 +40,7 @@ def panel() -> tuple[Mesh, list[list[dict]]]:
 
 def bench_fit(row: Callable, cost: Callable) -> list[dict]:
     process = Process()
-    numbers = _numbers(process)
+    numbers = given_numbers(process, {})
     mesh, shapes = panel()
     wishes = [Wish("sliding")] * len(shapes)
     faces, rays = find_faces(mesh), RayScene(mesh)  # a part that is looked at is in memory with both

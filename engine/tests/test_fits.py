@@ -10,7 +10,7 @@ from shapes import box, by_chance, mesh_of, rod, rotation
 from hewel_engine.advice.adapting import reworked, stray
 from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish, estimate
-from hewel_engine.fits.numbers import drawn_gap, numbers_of
+from hewel_engine.fits.numbers import drawn_gap, given_numbers
 from hewel_engine.fits.rows import step
 from hewel_engine.geometry.measures import feature_of
 from hewel_engine.geometry.mesh import Mesh
@@ -19,7 +19,7 @@ from hewel_engine.loads.regions import catch
 from hewel_engine.processes import Process
 from hewel_engine.reckoning.fits import bore as bore_card
 from hewel_engine.reckoning.fits import layers as layers_card
-from hewel_engine.records import CAPABILITY, PROFILE, Reading, readings
+from hewel_engine.records import Reading
 
 UP = np.array([0.0, 0, 1])
 PETG = Process(material="petg", layer=0.2, width=0.45)
@@ -27,7 +27,7 @@ PETG = Process(material="petg", layer=0.2, width=0.45)
 
 def numbers(process=PETG, profile=None, **capability):
     given = {k: (v if isinstance(v, dict) else Reading(v, "coupon").as_dict()) for k, v in capability.items()}
-    return numbers_of(process, readings(CAPABILITY, given), readings(PROFILE, profile or {}))
+    return given_numbers(process, {"capability": given, "profile": profile or {}})
 
 
 def measured(mesh: Mesh, shape: dict):

@@ -1,10 +1,10 @@
 """The only file of this app that calls the engine: what the farm's records hold, and the process that comes of them."""
 
 from hewel_engine.errors import InputError
-from hewel_engine.fits.numbers import FITS, RESTS_ON, drawn_gap, numbers_of
+from hewel_engine.fits.numbers import FITS, RESTS_ON, drawn_gap, given_numbers
 from hewel_engine.materials import MATERIALS
 from hewel_engine.processes import Process, on_the_farm
-from hewel_engine.records import BY_NAME, ORIGINS, TABLES, Reading, readings
+from hewel_engine.records import BY_NAME, ORIGINS, TABLES, readings
 
 __all__ = ["ORIGINS", "InputError"]
 
@@ -55,8 +55,7 @@ def drawn_gaps(process: dict, given: dict[str, dict]) -> dict[str, dict]:
     """Of every fit the clearance per side to be drawn, mm, with the origin of the one that is printed. ``given``:
     readings by record and field.
     """
-    known = {kind: {name: Reading(**r) for name, r in rows.items()} for kind, rows in given.items()}
-    numbers = numbers_of(Process(**process), known["capability"], known["profile"])
+    numbers = given_numbers(Process(**process), given)
     printed = {name: given["capability"][f"fit_{name}"] for name in FITS}
     value = lambda name: round(drawn_gap(name, printed[name]["value"], numbers), 4)
     return {name: printed[name] | {"value": value(name), "low": None, "high": None} for name in FITS}

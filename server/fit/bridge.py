@@ -11,7 +11,7 @@ from hewel_engine.advice.adapting import Adapted, stray
 from hewel_engine.errors import InputError
 from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish
-from hewel_engine.fits.numbers import FitNumbers, numbers_of
+from hewel_engine.fits.numbers import FitNumbers, given_numbers
 from hewel_engine.fits.rows import FitRow, Measured, measured, region_after, row_of, step
 from hewel_engine.flexing.sums import Bent, flex
 from hewel_engine.geometry.arms import Arm, arm_at
@@ -22,7 +22,6 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_solid
 from hewel_engine.io.threemf import write_3mf
 from hewel_engine.processes import Process
-from hewel_engine.records import Reading
 from needs.bridge import Held
 from remedies.bridge import bounds_of, exactly_too
 
@@ -36,7 +35,7 @@ _arms: SingleFlightCache[Arm | InputError] = SingleFlightCache(KEPT)
 
 def table(part: Held, solid: str, up: list, process: dict, touching: list, numbers: dict) -> list[dict]:
     """Every touching face: what it is, what comes out of it, what is to be drawn. ``solid`` names the part's solid."""
-    of = _numbers(process, numbers)
+    of = given_numbers(Process(**process), numbers)
     way = unit(up)
     plate = float((part.mesh.vertices @ way).min())
 
@@ -69,7 +68,7 @@ def draw(
     rays, faces = RayScene(mesh), unpack_faces(view, mesh)
     known = bores_of(mesh, rays, solid, view, bores)
     bounds = bounds_of(mesh, faces, known, free)
-    of, plate = _numbers(process, numbers), float((mesh.vertices @ way).min())
+    of, plate = given_numbers(settings, numbers), float((mesh.vertices @ way).min())
     rows = [(row, _row(_measured(mesh, faces, rays, row), row, of, way, plate)) for row in touching]
     bent = [(row, _flexed(_arm(mesh, rays, row), row, settings, way)) for row in flexing]
     asked = lambda row: picked is None or row["id"] in picked
@@ -114,11 +113,6 @@ def _result(rows: list[dict], bent: list[dict], steps: list[dict], off: float, n
         "rows": rows, "flexes": bent, "steps": steps, "stray_mm3": off, "drawn": nominal, "regions": regions,
         "uncarried": None, "inexact": None,
     }  # fmt: skip
-
-
-def _numbers(process: dict, given: dict) -> FitNumbers:
-    known = {kind: {name: Reading(**r) for name, r in rows.items()} for kind, rows in given.items()}
-    return numbers_of(Process(**process), known["capability"], known["profile"])
 
 
 def _measured(mesh: Mesh, faces: Faces, rays: RayScene, row: dict) -> Measured | InputError:

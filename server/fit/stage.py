@@ -46,6 +46,10 @@ def met_by(view: DirectedJob) -> dict[str, dict]:
     """By touching face: the face of another part that it meets, as it comes out there; left out where it is not there
     any more, or it is not known how its part stands.
     """
+    return view.together.once(("met", view.part.id), lambda: _met_by(view))
+
+
+def _met_by(view: DirectedJob) -> dict[str, dict]:
     wanted = {r["id"]: r["meets"] for r in view.job["touching"]["rows"] if r["meets"]}
     if not wanted:
         return {}

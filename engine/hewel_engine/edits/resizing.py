@@ -196,8 +196,6 @@ def _relieved(mesh: Mesh, centre: Array, radius: float) -> Tool:
         f"Relieve the inside corner with a groove of radius {radius:.2f} mm along its edge, {high - low:.1f} mm long."
     )
     groove = line.prism(low, high, 2 * radius * cos(pi / 64))
-    numbers, exact = (
-        {"radius_mm": radius, "length_mm": high - low},
-        Cone(line.at(low), way, (radius, radius), high - low),
-    )
+    numbers = {"radius_mm": radius, "length_mm": high - low}
+    exact = Cone(line.at(low), way, (radius, radius), high - low)
     return Tool("relieved_corner", words, numbers, remove=groove, used={"radius_mm": radius}, removes=[exact])

@@ -4,7 +4,7 @@ Model = (printed + loss)/(1 − s); a bore of n flats is drawn outside its circl
 *layers*). Clearances are per side and as printed; each effect is counted once.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from math import ceil, cos, floor, hypot, pi, radians
 from typing import Literal
 
@@ -42,6 +42,15 @@ class Wish:
     minus: float = 0.0
     gap: float | None = None
     nominal: float | None = None
+
+    def of(self, size: float) -> "Wish":
+        """The same of a face that is drawn with ``size``: meant to have that where nothing else is said."""
+        return replace(self, nominal=size) if self.nominal is None else self
+
+    @property
+    def meets(self) -> float | None:
+        """Size of its mate; where none is said, its own."""
+        return self.nominal if self.mate is None else self.mate
 
 
 @dataclass(frozen=True)
@@ -85,24 +94,24 @@ class Estimate:
 
 @dataclass(frozen=True)
 class Law:
-    """printed = (1 − s)·share·drawn − takes; ``doubt`` of what it takes and ``percent`` of its shrinkage."""
+    """printed = (1 − s)·share·drawn − takes; ``doubt`` of what it takes; ``corrections``: every effect on the measure
+    as it is drawn.
+    """
 
     share: float
-    shrinks: float
+    shrink: Known
     takes: float
     doubt: float
-    percent: float
-    corrections: list[tuple[str, float | None, Known | None]]
-    """Words, mm (None: a share of the measure, by what is left of it), where it is from."""
+    corrections: list[Correction]
 
     def printed(self, drawn: float) -> float:
-        return (1 - self.shrinks / 100) * self.share * drawn - self.takes
+        return (1 - self.shrink.counts / 100) * self.share * drawn - self.takes
 
     def drawn(self, printed: float) -> float:
-        return (printed + self.takes) / (1 - self.shrinks / 100) / self.share
+        return (printed + self.takes) / (1 - self.shrink.counts / 100) / self.share
 
     def spread(self, drawn: float) -> float:
-        return hypot(self.doubt, self.percent / 100 * drawn)
+        return hypot(self.doubt, self.shrink.doubt / 100 * drawn)
 
 
 def lies(feature: Feature, up: Array) -> str:
@@ -125,44 +134,43 @@ def estimate(feature: Feature, wish: Wish, numbers: FitNumbers, up: Array, plate
         return _height(feature, wish, numbers, up, plate, how)
     if how == "level":
         return _level(feature, wish, numbers, up, plate)
-    nominal = wish.nominal if wish.nominal is not None else feature.size
-    law = _law(feature, numbers, up, how, nominal)
-    printed, doubt = law.printed(feature.size), law.spread(feature.size)
-    wanted, gap = _wanted(feature, wish, numbers, nominal)
-    to_draw = law.drawn(wanted)
-    says = [*_doubts(feature, numbers, up, plate, how), *_mate_is(wish, nominal, gap)]
-    return _held(
-        feature, wish, numbers, how, (printed, doubt), (wanted, gap, nominal), to_draw, _told(law, feature), says
-    )
+    wish = wish.of(feature.size)
+    law = _law(feature, numbers, up, how, wish.nominal)
+    came = law.printed(feature.size), law.spread(feature.size)
+    wanted, gap = _wanted(feature, wish, numbers)
+    says = [*_doubts(feature, numbers, up, plate, how), *_mate_is(wish, gap)]
+    return _held(feature, wish, numbers, how, came, (wanted, gap), law.drawn(wanted), law.corrections, says)
 
 
 def _law(feature: Feature, numbers: FitNumbers, up: Array, how: str, nominal: float) -> Law:
-    shrink, percent = _shrinks(feature, numbers, up)
-    flats, rows = 1.0, []
-    less = -shrink.counts / 100 * feature.size
-    rows.append((f"{shrink.words}, {shrink.value:g} %", less, shrink))
+    shrink = _shrinks(feature, numbers, up)
+    rows = [_shrunk(shrink, feature.size)]
     if feature.kind == "bore":
         sides = int(feature.sides.min())
         flats = cos(pi / sides)
-        rows.append((f"{sides} flats inside its circle", None, None))
+        rows.append(Correction(f"{sides} flats inside its circle", -(1 - flats) * feature.size))
         upright, off = numbers.loss("upright", nominal)
         if how == "upright":
-            rows.append(("loss of an upright bore", -upright, numbers.upright[0]))
-            return Law(flats, shrink.counts, upright, off, percent, rows)
+            rows.append(Correction("loss of an upright bore", -upright, numbers.upright[0]))
+            return Law(flats, shrink, upright, off, rows)
         lying, doubt = numbers.loss("lying", nominal)
         loss = max(lying, upright)
-        rows.append(("droop of a lying bore's roof", -loss, numbers.lying[0]))
-        return Law(flats, shrink.counts, loss, hypot(doubt, numbers.layer / 2), percent, rows)
+        rows.append(Correction("droop of a lying bore's roof", -loss, numbers.lying[0]))
+        return Law(flats, shrink, loss, hypot(doubt, numbers.layer / 2), rows)
     excess = 2 * numbers.excess.counts * (1 if feature.kind == "slot" else -1)
     doubt = 2 * numbers.excess.doubt
     if feature.kind == "pin" and how == "lying":
         doubt = hypot(doubt, numbers.lying[0].value / 2 + numbers.layer / 2)
-    rows.append(("excess of its outer lines", -excess, numbers.excess))
-    return Law(flats, shrink.counts, excess, doubt, percent, rows)
+    rows.append(Correction("excess of its outer lines", -excess, numbers.excess))
+    return Law(1.0, shrink, excess, doubt, rows)
 
 
-def _shrinks(feature: Feature, numbers: FitNumbers, up: Array) -> tuple[Known, float]:
-    """(shrinkage of a measure, how many percent it may be off). In plan nobody says how the part is turned: the mean of
+def _shrunk(shrink: Known, size: float) -> Correction:
+    return Correction(f"{shrink.words}, {shrink.value:g} %", -shrink.counts / 100 * size, shrink)
+
+
+def _shrinks(feature: Feature, numbers: FitNumbers, up: Array) -> Known:
+    """Shrinkage of a measure. In plan nobody says how the part is turned: the mean of
     x and y; across the layers z; of a lying bore the larger of both.
     """
     x, y, z = numbers.shrink
@@ -172,27 +180,14 @@ def _shrinks(feature: Feature, numbers: FitNumbers, up: Array) -> tuple[Known, f
     )  # fmt: skip
     along = abs(float(feature.axis @ up)) if feature.axis is not None else 0.0
     if feature.is_round:
-        found = flat if along > STANDS else max(flat, z, key=lambda k: k.value)
-    else:
-        found = z if along > STANDS else flat
-    return found, found.doubt
+        return flat if along > STANDS else max(flat, z, key=lambda k: k.value)
+    return z if along > STANDS else flat
 
 
-def _told(law: Law, feature: Feature) -> list[Correction]:
-    """Every effect on the measure as it is drawn, in mm."""
-    out = []
-    for words, mm, known in law.corrections:
-        out.append(Correction(words, -(1 - law.share) * feature.size if mm is None else mm, known))
-    return out
-
-
-def _wanted(feature: Feature, wish: Wish, numbers: FitNumbers, nominal: float) -> tuple[float, float | None]:
+def _wanted(feature: Feature, wish: Wish, numbers: FitNumbers) -> tuple[float, float | None]:
     """(size as printed, clearance per side) that the fit asks for."""
     gap = wish.gap if wish.gap is not None else wish.fit and numbers.gaps[wish.fit].value
-    mate = wish.mate if wish.mate is not None else nominal
-    if gap is None:
-        return (mate if wish.mate is not None else nominal), None
-    return mate + 2 * gap * _sense(feature), gap
+    return wish.meets + 2 * (gap or 0.0) * _sense(feature), gap
 
 
 def _sense(feature: Feature) -> int:
@@ -202,15 +197,15 @@ def _sense(feature: Feature) -> int:
 
 def _held(
     feature: Feature, wish: Wish, numbers: FitNumbers, how: str, came: tuple[float, float],
-    asked: tuple[float, float | None, float], to_draw: float, corrections: list[Correction], says: list[str],
+    asked: tuple[float, float | None], to_draw: float, corrections: list[Correction], says: list[str],
 ) -> Estimate:  # fmt: skip
-    (printed, doubt), (wanted, gap, nominal) = came, asked
+    (printed, doubt), (wanted, gap) = came, asked
     if gap is None:
         off = printed - wanted
         verdict: Verdict = "true" if abs(off) <= max(doubt, LEAST) else "off"
         return Estimate(feature.kind, how, feature.size, printed, doubt, wanted, to_draw, verdict,
                         corrections=corrections, says=says)  # fmt: skip
-    mate = wish.mate if wish.mate is not None else nominal
+    mate = wish.meets
     sense = _sense(feature)
     clear = lambda size, other: sense * (size - other) / 2
     now = clear(printed, mate)
@@ -222,8 +217,8 @@ def _held(
     verdict = "tight" if tight else "loose" if loose else "fits"
     if wish.fit and wish.fit != "in_place" and ends[-1] - ends[0] > 2 * wide + 1e-9:
         says = [*says, f"It may come out {_signed(ends[0])} to {_signed(ends[-1])} mm per side: "
-                f"wider than this fit is. A coupon of this machine narrows it."]  # fmt: skip
-    if now < 0 and wish.fit not in ("press",) and gap > 0:
+                "wider than this fit is. A coupon of this machine narrows it."]  # fmt: skip
+    if now < 0 and wish.fit != "press" and gap > 0:
         says = [f"As drawn they overlap by {-now:.2f} mm per side: it does not go in.", *says]
     return Estimate(
         feature.kind, how, feature.size, printed, doubt, wanted, to_draw, verdict, now, ends[0], ends[-1], gap, mate,
@@ -235,10 +230,10 @@ def _signed(value: float) -> str:
     return f"{value:+.2f}".replace("-", "−")
 
 
-def _mate_is(wish: Wish, nominal: float, gap: float | None) -> list[str]:
+def _mate_is(wish: Wish, gap: float | None) -> list[str]:
     if gap is None or wish.mate is not None:
         return []
-    return [f"What it meets is taken to be {nominal:.2f} mm, as drawn: type its size where it is another one."]
+    return [f"What it meets is taken to be {wish.nominal:.2f} mm, as drawn: type its size where it is another one."]
 
 
 def _doubts(feature: Feature, numbers: FitNumbers, up: Array, plate: float, how: str) -> list[str]:
@@ -276,8 +271,8 @@ def _level(feature: Feature, wish: Wish, numbers: FitNumbers, up: Array, plate: 
     printed = left * (planes[1] - planes[0]) - takes
     hangs = feature.kind == "tongue" and low > ON_PLATE
     doubt = hypot(droop.doubt if droop else ROUGH if hangs else 0.0, shrink.doubt / 100 * feature.size)
-    nominal = wish.nominal if wish.nominal is not None else feature.size
-    wanted, gap = _wanted(feature, wish, numbers, nominal)
+    wish = wish.of(feature.size)
+    wanted, gap = _wanted(feature, wish, numbers)
     layers = (wanted + takes) / left / h
     whole = (
         ceil(layers - 1e-6) if feature.kind == "slot" else floor(layers + 1e-6) if gap is not None else round(layers)
@@ -285,13 +280,13 @@ def _level(feature: Feature, wish: Wish, numbers: FitNumbers, up: Array, plate: 
     to_draw = planes[0] - low + max(whole, 1) * h
     rows = [
         Correction("whole layers", planes[1] - planes[0] - feature.size),
-        Correction(f"{shrink.words}, {shrink.value:g} %", -shrink.counts / 100 * (planes[1] - planes[0]), shrink),
+        _shrunk(shrink, planes[1] - planes[0]),
     ]
     if droop:
         rows.append(Correction("droop of its roof", -takes, droop))
     says = [*(["Its underside hangs: bridged or supported, it is rough by 0.3 mm."] if hangs else []),
-            *_mate_is(wish, nominal, gap)]  # fmt: skip
-    return _held(feature, wish, numbers, "level", (printed, doubt), (wanted, gap, nominal), to_draw, rows, says)
+            *_mate_is(wish, gap)]  # fmt: skip
+    return _held(feature, wish, numbers, "level", (printed, doubt), (wanted, gap), to_draw, rows, says)
 
 
 def _height(feature: Feature, wish: Wish, numbers: FitNumbers, up: Array, plate: float, how: str) -> Estimate:
@@ -301,14 +296,11 @@ def _height(feature: Feature, wish: Wish, numbers: FitNumbers, up: Array, plate:
         return Estimate("flat", how, 0.0, 0.0, 0.0, 0.0, 0.0, "unknown", says=[says])
     z, h, shrink = float(feature.places[0] @ up) - plate, numbers.layer, numbers.shrink[2]
     left = 1 - shrink.counts / 100
-    printed = left * layers_below(z, h) * h
-    nominal = wish.nominal if wish.nominal is not None else z
+    plane = layers_below(z, h) * h
+    printed, nominal = left * plane, wish.of(z).nominal
     to_draw = max(round(nominal / left / h), 1) * h
     best = left * to_draw
     verdict: Verdict = "true" if abs(printed - nominal) <= abs(best - nominal) + LEAST else "off"
-    rows = [
-        Correction("whole layers", layers_below(z, h) * h - z),
-        Correction(f"{shrink.words}, {shrink.value:g} %", -shrink.counts / 100 * layers_below(z, h) * h, shrink),
-    ]
+    rows = [Correction("whole layers", plane - z), _shrunk(shrink, plane)]
     doubt = shrink.doubt / 100 * z
     return Estimate("height", how, z, printed, doubt, nominal, to_draw, verdict, corrections=rows)

@@ -112,7 +112,14 @@ def drawn_gap(fit: str, printed: float, numbers: FitNumbers) -> float:
     return printed + numbers.upright[0].counts / 2 + numbers.excess.counts
 
 
+def given_numbers(process: Process, given: dict[str, dict[str, dict]]) -> FitNumbers:
+    """``numbers_of`` readings as they are stored, by record and field; where they say nothing, starting values."""
+    return numbers_of(
+        process, readings(CAPABILITY, given.get("capability", {})), readings(PROFILE, given.get("profile", {}))
+    )
+
+
 def usual_gap(fit: str, process: Process) -> float:
     """``drawn_gap`` of a fit by the starting values, where no record says more."""
-    numbers = numbers_of(process, readings(CAPABILITY, {}), readings(PROFILE, {}))
+    numbers = given_numbers(process, {})
     return drawn_gap(fit, numbers.gaps[fit].value, numbers)

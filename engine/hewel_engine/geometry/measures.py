@@ -10,7 +10,7 @@ from hewel_engine.geometry.mesh import Array, Mesh, components
 from hewel_engine.geometry.patches import Round, round_of
 from hewel_engine.geometry.rays import RayScene
 
-ROUND, ACROSS = ("bore", "pin"), ("slot", "tongue")
+ROUND = ("bore", "pin")
 WHOLE_TURN = 300.0
 """Degrees of its circle that a round face takes up at least, so that it can be given another diameter."""
 FACING = 0.9998

@@ -9,6 +9,7 @@ from math import pi, sqrt
 import numpy as np
 
 from hewel_engine.errors import InputError
+from hewel_engine.fits.estimates import STANDS
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.processes import Process
 from hewel_engine.reckoning.bolts import washer_spread
@@ -32,8 +33,6 @@ STEEL_MODULUS, STEEL_POISSON, STEEL_EXPANSION = 205_000.0, 0.3, 11.5e-6
 """MPa, –, 1/K of plain steel (machine elements)."""
 PLAY = 0.2
 """mm beside and above what is dropped into a pocket or a seat."""
-STANDS = 0.7
-"""|axis·up| from which on a hole counts as upright."""
 LENGTHS = (6, 8, 10, 12, 16, 20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 80, 90, 100, 110, 120, 130, 140, 150, 160, 180,
            200)  # fmt: skip
 """mm of bolts that are sold (ISO 888, the usual ones)."""
