@@ -152,6 +152,11 @@ export function facingOf(
 export function normalAt(shape: Shape, point: Vec3): Vec3 {
   const tree = (shape.geometry.boundsTree ??= new MeshBVH(shape.geometry, { indirect: true })) as MeshBVH;
   const facet = tree.closestPointToPoint(new THREE.Vector3(...point))?.faceIndex ?? 0;
+  return normalOf(shape, facet);
+}
+
+/** Which way a facet faces, in the part's frame. */
+export function normalOf(shape: Shape, facet: number): Vec3 {
   const n = shape.geometry.getAttribute("normal").array;
   return [n[9 * facet] ?? 0, n[9 * facet + 1] ?? 0, n[9 * facet + 2] ?? 1];
 }

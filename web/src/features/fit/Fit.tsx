@@ -13,7 +13,7 @@ import { pointer } from "../../domain/pointer";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { isOpen } from "../../domain/work";
 import { type Pointed, Specimen } from "../../scene/Specimen";
-import { decodeShape } from "../../scene/shape";
+import { decodeShape, normalOf } from "../../scene/shape";
 import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button } from "../../ui/controls";
@@ -74,9 +74,8 @@ export function Fit({ part }: { part: Part }) {
   const pickArm = async (at: Pointed) => {
     ask(null);
     if (!shape) return;
-    const n = shape.geometry.getAttribute("normal").array;
-    const normal = [n[9 * at.facet] ?? 0, n[9 * at.facet + 1] ?? 0, n[9 * at.facet + 2] ?? 1];
     const id = newId();
+    const normal = [...normalOf(shape, at.facet)];
     const row = { id, name: `arm ${flexing.length + 1}`, at: [...at.point], normal };
     if (await putFlex((now) => [...now, row])) open(id);
   };

@@ -15,7 +15,7 @@ import { reserve } from "../../domain/strength";
 import { type Vec3, directionWords, dot, scaled, toVec3 } from "../../domain/vectors";
 import { isOpen } from "../../domain/work";
 import { type Pointed, Specimen } from "../../scene/Specimen";
-import { decodeShape } from "../../scene/shape";
+import { decodeShape, normalOf } from "../../scene/shape";
 import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button, Select } from "../../ui/controls";
@@ -84,8 +84,7 @@ export function Hardware({ part }: { part: Part }) {
       ask(null);
       return;
     }
-    const n = shape.geometry.getAttribute("normal").array;
-    const normal: Vec3 = [n[9 * at.facet] ?? 0, n[9 * at.facet + 1] ?? 0, n[9 * at.facet + 2] ?? 1];
+    const normal = normalOf(shape, at.facet);
     const bore = part.facts.bores?.[(shape.features[at.facet] ?? 0) - 1];
     ask(null);
     if (bore) {

@@ -11,7 +11,7 @@ import { mayExport } from "../../domain/roles";
 import { type Vec3, directionWords, scaled, toVec3 } from "../../domain/vectors";
 import { isOpen } from "../../domain/work";
 import { type Pointed, Specimen } from "../../scene/Specimen";
-import { decodeShape } from "../../scene/shape";
+import { decodeShape, normalOf } from "../../scene/shape";
 import { StageState } from "../../ui/StageHeader";
 import { Either, Heading, Legend, Tabs } from "../../ui/controls";
 import { CutFields } from "./CutFields";
@@ -108,8 +108,7 @@ export function Pieces({ part }: { part: Part }) {
       setDraft({ ...draft, pick: [...at.point] });
       return;
     }
-    const n = shape.geometry.getAttribute("normal").array;
-    setCut(cutThrough(at.point, [n[9 * at.facet] ?? 0, n[9 * at.facet + 1] ?? 0, n[9 * at.facet + 2] ?? 1]));
+    setCut(cutThrough(at.point, normalOf(shape, at.facet)));
   };
   const order = async () => {
     const cutting =
