@@ -35,7 +35,7 @@ class DemoOrder:
     days: int
 
 
-ORDERS = {"Board clip": DemoOrder(8, 96, 1), "Rail spacer": DemoOrder(12, 24, 6)}
+ORDERS = {"Board clip": DemoOrder(8, 96, 0), "Rail spacer": DemoOrder(12, 24, 6)}
 """By the name of a part what is ordered of it."""
 
 

@@ -67,15 +67,18 @@ def _plate_filled(work: Work) -> None:
     user, view = work.by, DirectedJob(analysis.part)
     copies = min(found.copies, len(analysis.result["items"]["together"]))
     batches.choose(user, view, analysis, view.part.sheet.version, "together", copies, "as the order is packed", None)
-    week.order(user, DirectedJob(Part.objects.get(id=view.part.id)), found.quantity, _due(found.days))
+    due = due_after(found.days, timezone.localtime())
+    week.order(user, DirectedJob(Part.objects.get(id=view.part.id)), found.quantity, due)
 
 
-def _due(days: int) -> datetime:
-    """Five in the afternoon so many days ahead; a day on which nobody is there is put off to the next."""
-    at = timezone.localtime() + timedelta(days=days)
-    while at.weekday() > 4:
+def due_after(days: int, now: datetime) -> datetime:
+    """Five in the afternoon so many days ahead; once that is past, or nobody is there, of the next working day. So what
+    is wanted on the same day is late at whatever hour the demo is begun, and what has a week never is.
+    """
+    at = (now + timedelta(days=days)).replace(hour=17, minute=0, second=0, microsecond=0)
+    while at <= now or at.weekday() > 4:
         at += timedelta(days=1)
-    return at.replace(hour=17, minute=0, second=0, microsecond=0)
+    return at
 
 
 FOLLOW_UPS = {DIRECTIONS.kind: _directions_known, BATCH.kind: _plate_filled}

@@ -9,7 +9,7 @@ from django.utils import timezone
 from test_batch import choose, filled, job, quick, stands  # noqa: F401 (fixtures)
 
 from demo.river_station import ORDERS, PEOPLE, WORKSHOP
-from desk.demo import ordered
+from desk.demo import due_after, ordered
 from farm.actions import amend
 from sheets import actions as sheets
 from sheets.models import Sheet
@@ -195,3 +195,15 @@ def test_the_demo_orders_what_it_brought_and_nothing_of_a_revision():
     brought = SimpleNamespace(name=next(iter(ORDERS)), before_id=None, workshop=SimpleNamespace(name=WORKSHOP))
     assert ordered(brought, work) == ORDERS[brought.name]
     assert ordered(SimpleNamespace(**vars(brought) | {"before_id": "x"}), work) is None
+
+
+def test_the_demos_order_for_today_is_due_within_working_hours_whenever_it_is_begun():
+    """Thirteen plates of three hours on two machines take longer than any day has left of its hours."""
+    monday = timezone.localtime().replace(hour=0, minute=11, second=0, microsecond=0)
+    for hour in range(0, 168, 3):
+        now = monday + timedelta(hours=hour)
+        due = due_after(0, now)
+        assert due > now and due.weekday() < 5 and (due.hour, due.minute) == (17, 0)
+        day = due.replace(hour=0, minute=0)
+        assert due - max(now, day) <= timedelta(hours=17), "only what is left of one day"
+        assert due_after(6, now) > due + timedelta(days=2)
