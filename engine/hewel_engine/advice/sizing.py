@@ -7,6 +7,7 @@ from math import ceil
 
 import numpy as np
 
+from hewel_engine.advice.featuring import featured
 from hewel_engine.advice.hollowing import hollow_tool, usual_wall
 from hewel_engine.advice.placed_part import PlacedPart
 from hewel_engine.advice.walling import wall_tools, wrong_walls
@@ -14,7 +15,7 @@ from hewel_engine.edits.collars import collar
 from hewel_engine.edits.columns import Foot, column
 from hewel_engine.edits.hollows import Shell, inner, rooms_of
 from hewel_engine.edits.marks import DEPTH, mark
-from hewel_engine.edits.remedies import FOR_FIT, FOR_STEEL
+from hewel_engine.edits.remedies import FEATURES, FOR_FIT, FOR_STEEL
 from hewel_engine.edits.resizing import resized
 from hewel_engine.edits.ribs import DOWN, ribs
 from hewel_engine.edits.rounding import corners_of, rounded_corner
@@ -106,7 +107,8 @@ def sized(
     end: Array | None = None,
 ) -> Iterator[Tool]:  # fmt: skip
     """The ways of doing one step at ``centre`` (3,) over the plate, best first; what is for steel or a fit has an
-    axis along ``way`` (3,), a key an ``end`` (3,). Raises Impossible.
+    axis along ``way`` (3,), a feature the normal of its face there, a key and some features an ``end`` (3,). Raises
+    Impossible.
     """
     if key in FOR_STEEL:
         if way is None:
@@ -115,6 +117,9 @@ def sized(
         return
     if key in FOR_FIT:
         yield resized(placed.mesh, placed.solid, placed.rays, placed.process, key, centre, way, given)
+        return
+    if key in FEATURES:
+        yield featured(placed.mesh, placed.solid, placed.rays, placed.process, key, centre, way, end, given)
         return
     made = {
         "wall": lambda: wall_tools(placed, centre, given.get("thickness_mm")),

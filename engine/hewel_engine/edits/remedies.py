@@ -6,44 +6,68 @@ In which order they are tried for which kind of region stands in ``advice.propos
 from dataclasses import dataclass
 
 from hewel_engine.edits.parameters import (
+    ALONG,
     APEX,
+    ARM_ROOT,
+    ARM_THICK,
     ASLANT,
     BORE,
+    BUTTRESS,
     BY,
     CAP,
+    CATCH,
     CHORD,
     COVER,
     DEEP,
     DEPTH,
     DRAWN,
+    EAR,
+    EDGE,
+    END_SHARE,
+    FLANK,
     FLAT,
     FLOOR,
     GAP,
+    GROOVES,
     HEIGHT,
+    HIGH,
     HOLE,
+    IN_SLOPE,
+    INTO,
     INWARD,
     LEAN,
     LEANS,
+    LEAVES,
     LETTERS,
+    LONG,
     NECK,
     NUT,
     NUT_SIDES,
+    OUT_SLOPE,
     OUTER,
     PITCH,
+    PLAY,
     POCKET,
+    PULLS,
     RADIUS,
     REVISION,
     RIBS_APART,
     RISE,
     ROOT,
+    ROUNDED,
     SEAT,
     SEAT_SIDES,
     SIDE,
     SIDES,
+    SLIT,
     SUNK,
     TALL,
     THICKNESS,
+    THREAD_PITCH,
+    TOOTH,
     TURN,
+    TURNED,
+    UNDERCUT,
     WALL,
     WIDTH,
     Parameter,
@@ -51,9 +75,9 @@ from hewel_engine.edits.parameters import (
 from hewel_engine.errors import InputError
 from hewel_engine.processes import Process
 
-REGION, PLATE, STEEL, FIT = "region", "plate", "hardware", "fit"
-"""Places of remedies: a region that hangs, how the part stands, steel that goes in, a face that meets another part;
-else the kind that is sized.
+REGION, PLATE, STEEL, FIT, FEATURE = "region", "plate", "hardware", "fit", "feature"
+"""Places of remedies: a region that hangs, how the part stands, steel that goes in, a face that meets another part, a
+face that something is made on; else the kind that is sized.
 """
 
 
@@ -132,12 +156,25 @@ REMEDIES = (
     Remedy("resized_pin", "Pin drawn for its fit", (DRAWN,), FIT),
     Remedy("shifted_flat", "Flat moved", (BY,), FIT),
     Remedy("relieved_corner", "Inside corner relieved", (RADIUS,), FIT),
+    Remedy(
+        "hook", "Snap", (LONG, ARM_THICK, WIDTH, CATCH, IN_SLOPE, OUT_SLOPE, ARM_ROOT, END_SHARE, TURNED), FEATURE
+    ),
+    Remedy("window", "Window of a snap", (WIDTH, HIGH, INTO), FEATURE),
+    Remedy("bead", "Bead of an annular snap", (UNDERCUT, IN_SLOPE, OUT_SLOPE), FEATURE),
+    Remedy("groove", "Groove of an annular snap", (UNDERCUT, IN_SLOPE, OUT_SLOPE, PLAY), FEATURE),
+    Remedy("thread", "Thread", (THREAD_PITCH, TOOTH, ALONG, PLAY, FLANK, BUTTRESS, PULLS), FEATURE),
+    Remedy("clamp", "Clamp", (SLIT, BORE, EAR), FEATURE),
+    Remedy("serpentine", "Spring of leaves", (LEAVES, ARM_THICK, LONG, WIDTH, PLAY), FEATURE),
+    Remedy("texture", "Texture that hides layers", (GROOVES, DEPTH), FEATURE),
+    Remedy("broken_edges", "Edges broken", (EDGE, ROUNDED), FEATURE),
 )  # fmt: skip
 BY_KEY = {r.key: r for r in REMEDIES}
 FOR_STEEL = tuple(r.key for r in REMEDIES if r.place == STEEL)
 """Each at a place and along an axis of its own, with all of its numbers."""
 FOR_FIT = tuple(r.key for r in REMEDIES if r.place == FIT)
 """Each at a face and along its axis or normal."""
+FEATURES = tuple(r.key for r in REMEDIES if r.place == FEATURE)
+"""Each at a place that was pointed at, along the outward normal of its face there."""
 KEYS = tuple(BY_KEY)
 AT_THE_PLATE = tuple(r.key for r in REMEDIES if r.place == PLATE)
 SIZED = {r.key: r.place for r in REMEDIES if r.place not in (REGION, PLATE)}

@@ -66,7 +66,7 @@ def corners_of(mesh: Mesh) -> list[Corner]:
         if long.sum() < LEAST_LENGTH:
             continue
         way = (q - p) / np.maximum(long, 1e-12)[:, None]
-        into = np.stack([_into(mesh, rows[run, i], way, (p + q) / 2) for i in range(2)], axis=1)
+        into = np.stack([into_face(mesh, rows[run, i], way, (p + q) / 2) for i in range(2)], axis=1)
         middle = np.average((p + q) / 2, axis=0, weights=np.maximum(long, 1e-12))
         nearest = (p + q)[np.argmin(np.linalg.norm((p + q) / 2 - middle, axis=1))] / 2
         room = float(area[face[rows[run[0]]]].min())
@@ -74,7 +74,7 @@ def corners_of(mesh: Mesh) -> list[Corner]:
     return sorted(out, key=lambda c: -c.length)
 
 
-def _into(mesh: Mesh, facets: np.ndarray, way: Array, middle: Array) -> Array:
+def into_face(mesh: Mesh, facets: np.ndarray, way: Array, middle: Array) -> Array:
     """(k, 3) unit in the plane of each facet, normal to the edge, into the facet."""
     side = np.cross(mesh.normals[facets], way)
     return side * np.sign(((mesh.centroids[facets] - middle) * side).sum(axis=1))[:, None]
@@ -87,7 +87,7 @@ def rounded_corner(mesh: Mesh, corner: Corner, radius: float) -> Tool:
             f"The narrower face beside it is about {corner.room / corner.length:.1f} mm wide: a radius of "
             f"{radius:.1f} mm finds no room."
         )
-    along = [_averaged(len(mesh.vertices), corner.ends, corner.into[:, side]) for side in (0, 1)]
+    along = [averaged(len(mesh.vertices), corner.ends, corner.into[:, side]) for side in (0, 1)]
     bodies = []
     for p, q in corner.ends:
         ends = mesh.vertices[[p, q]]
@@ -103,7 +103,7 @@ def rounded_corner(mesh: Mesh, corner: Corner, radius: float) -> Tool:
     return Tool("rounded_corner", words, numbers, add=add, used={"radius_mm": radius}, round_=faceted(add))
 
 
-def _averaged(count: int, ends: np.ndarray, into: Array) -> Array:
+def averaged(count: int, ends: np.ndarray, into: Array) -> Array:
     """(count, 3) at each vertex of a run the mean of its edges' directions, so long that each edge is met square."""
     out = np.zeros((count, 3))
     for side in (0, 1):
