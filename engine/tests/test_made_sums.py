@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from shapes import box, mesh_of, rod
 
-from hewel_engine.edits.parameters import Parameter
 from hewel_engine.edits.tools import Impossible
+from hewel_engine.errors import InputError
 from hewel_engine.flexing.sums import allowed_strain
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
@@ -33,7 +33,12 @@ def test_every_kind_says_what_it_is_asked_and_no_number_twice():
     for kind in KINDS:
         names = [p.name for p in (*kind.sizes, *kind.asks)]
         assert len(set(names)) == len(names) and kind.title
-        assert all(isinstance(kind.known(n), Parameter) for n in names) and kind.known("nothing") is None
+        for p in (*kind.sizes, *kind.asks):
+            kind.check({p.name: p.low})
+            with pytest.raises(InputError, match="is not between"):
+                kind.check({p.name: p.high + 1})
+        with pytest.raises(InputError, match="no number 'wings_mm'"):
+            kind.check({"wings_mm": 1.0})
 
 
 def test_a_snap_whose_length_nobody_typed_is_as_long_as_it_has_to_be():

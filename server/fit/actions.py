@@ -14,7 +14,7 @@ from work.models import Work
 @transaction.atomic
 def take(user: User, analysis: FitAnalysis) -> Work:
     """Orders a revision with all that was drawn; its job knows the size that each face is meant to have, so that it is
-    not drawn for it twice.
+    not drawn for it twice, and which features are made.
     """
     require(user, "edit")
     result = analysis.result
@@ -32,6 +32,7 @@ def take(user: User, analysis: FitAnalysis) -> Work:
         "steps": result["steps"],
         "drawn": {row: {"nominal": size, "up": analysis.up} for row, size in result["drawn"].items()},
         "regions": dict(moved),
+        "made": result["made"],
     }
     work = enqueue_adapted(user, part, analysis.file, recipe, exact=analysis.exact, uncarried=result["uncarried"])
     record(user, "fits taken", analysis, after={"faces": len(result["regions"])})

@@ -8,6 +8,7 @@ from hewel.single_flight import SingleFlightCache
 from hewel.watching import with_progress
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.adapting import Adapted, stray
+from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
 from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish
@@ -21,6 +22,8 @@ from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_solid
 from hewel_engine.io.threemf import write_3mf
+from hewel_engine.made.kinds import KINDS, Kind
+from hewel_engine.made.sums import Made, made_of
 from hewel_engine.processes import Process
 from needs.bridge import Held
 from remedies.bridge import bounds_of, exactly_too
@@ -56,9 +59,28 @@ def flexes(part: Held, solid: str, up: list, process: dict, flexing: list) -> li
     return [_flexed(known(row), row, settings, way) for row in flexing]
 
 
+def features(part: Held, up: list, process: dict, rows: list) -> list[dict]:
+    """Every feature that is to be made: its numbers, and what it would bear as the part stands."""
+    settings, way = Process(**process), unit(up)
+    return [_featured(_feature(part.mesh, part.faces, part.rays, settings, way, row), row) for row in rows]
+
+
+def kinds() -> list[dict]:
+    """The kinds of features: what to point at, which numbers each has."""
+    return [{"key": k.key, "title": k.title, "point": k.point, "second": k.second, "fields": _fields(k)} for k in KINDS]
+
+
+def _fields(kind: Kind) -> list[dict]:
+    return [
+        {"name": p.name, "words": p.words, "unit": p.unit, "low": p.low, "high": p.high, "asks": p in kind.asks}
+        for p in (*kind.sizes, *kind.asks)
+    ]
+
+
 def draw(
     solid: bytes, view: bytes, bores: list | None, up: list, process: dict, touching: list, flexing: list,
-    numbers: dict, protected: list, free: dict, picked: list | None, title: str, exact: bytes | None = None,
+    features: list, numbers: dict, protected: list, free: dict, picked: list | None, title: str,
+    exact: bytes | None = None,
 ) -> Iterator[tuple]:  # fmt: skip
     """Events of drawing touching faces for their fits: results ``result`` (dict), ``view`` and ``file`` (bytes) where
     anything was changed, ``exact`` (bytes) where the part has an exact solid.
@@ -71,12 +93,14 @@ def draw(
     of, plate = given_numbers(settings, numbers), float((mesh.vertices @ way).min())
     rows = [(row, _row(_measured(mesh, faces, rays, row), row, of, way, plate)) for row in touching]
     bent = [(row, _flexed(_arm(mesh, rays, row), row, settings, way)) for row in flexing]
+    made = [(row, _feature(mesh, faces, rays, settings, way, row)) for row in features]
     asked = lambda row: picked is None or row["id"] in picked
     wanted = {row["id"]: found.steps for row, found in rows if asked(row) and found.steps}
     wanted |= {row["id"]: _thinner(row, told) for row, told in bent if picked and asked(row)}
+    wanted |= {row["id"]: _making(row, found) for row, found in made if asked(row)}
     if not any(wanted.values()):
         as_it_is, bending = [_told(*pair) for pair in rows], [told for _, told in bent]
-        yield ("result", "result", _result(as_it_is, bending, [], 0.0, {}, {}))
+        yield ("result", "result", _result(as_it_is, bending, [_featured(f, row) for row, f in made]))
         return
 
     def change(watch) -> tuple[Adapted, dict[str, str]]:
@@ -96,8 +120,12 @@ def draw(
     }
     regions = {row["id"]: [region_after(shape, found) for shape in row["shapes"]] for row, found in sized}
     done = [step for own in applied.values() for step in own]
-    off = stray(mesh, came)
-    yield ("result", "result", _result(told, bending, done, off, nominal, regions))
+    on_faces = [_featured(found, row) | outcome(row) for row, found in made]
+    result = _result(told, bending, on_faces) | {
+        "steps": done, "stray_mm3": stray(mesh, came), "drawn": nominal, "regions": regions,
+        "made": [row["id"] for row, _ in made if row["id"] in applied],
+    }  # fmt: skip
+    yield ("result", "result", result)
     if not came.applied:
         return
     yield ("result", "view", pack_view(came.mesh, find_faces(came.mesh), came.marks.astype(np.int16)))
@@ -105,13 +133,14 @@ def draw(
     if exact:
         yield ("doing", 85, 100, "changing the exact solid")
         more = yield from exactly_too(exact, title, came.made)
-        yield ("result", "result", _result(told, bending, done, off, nominal, regions) | more)
+        yield ("result", "result", result | more)
 
 
-def _result(rows: list[dict], bent: list[dict], steps: list[dict], off: float, nominal: dict, regions: dict) -> dict:
+def _result(rows: list[dict], bent: list[dict], features: list[dict]) -> dict:
+    """A drawing of which nothing has been done."""
     return {
-        "rows": rows, "flexes": bent, "steps": steps, "stray_mm3": off, "drawn": nominal, "regions": regions,
-        "uncarried": None, "inexact": None,
+        "rows": rows, "flexes": bent, "features": features, "steps": [], "stray_mm3": 0.0, "drawn": {}, "regions": {},
+        "made": [], "uncarried": None, "inexact": None,
     }  # fmt: skip
 
 
@@ -195,3 +224,34 @@ def _thinner(row: dict, told: dict) -> list[dict]:
         return []
     by = found["thinner_mm"] - found["thickness_mm"]
     return [step("shifted_flat", np.array(row["at"], float), np.array(row["normal"], float), {"by_mm": round(by, 3)})]
+
+
+# ------------------------------------------------------------------ features
+
+
+def _feature(mesh: Mesh, faces: Faces, rays: RayScene, process: Process, up: Array, row: dict) -> Made | Impossible:
+    try:
+        end = row["end"] and np.array(row["end"], float)
+        at, normal = np.array(row["at"], float), np.array(row["normal"], float)
+        return made_of(mesh, rays, process, up, row["kind"], at, normal, end, row["numbers"], faces)
+    except Impossible as no:
+        return no
+    except InputError as no:
+        return Impossible(f"{no.message} {no.hint}")
+
+
+def _featured(found: Made | Impossible, row: dict) -> dict:
+    out = {"id": row["id"], "why": None, "numbers": {}, "lines": [], "reserve": None, "says": [], "applied": False,
+           "refused": None}  # fmt: skip
+    if isinstance(found, Impossible):
+        return out | {"why": str(found)}
+    lines = [{"words": x.words, "value": x.value, "unit": x.unit, "fails": x.fails} for x in found.lines]
+    return out | {"numbers": found.numbers, "lines": lines, "reserve": found.reserve, "says": found.says}
+
+
+def _making(row: dict, found: Made | Impossible) -> list[dict]:
+    """The step that makes a feature with the numbers that were told of it."""
+    if isinstance(found, Impossible):
+        return []
+    at, normal = np.array(row["at"], float), np.array(row["normal"], float)
+    return [step(row["kind"], at, normal, found.numbers) | {"kind": "feature", "end_mm": row["end"]}]

@@ -4,7 +4,7 @@ from typing import Any
 
 from fit import bridge
 from fit.models import FitAnalysis
-from fit.stage import FIT, counts, flexing_of, met_by, named, touching_of
+from fit.stage import FIT, counts, features_of, flexing_of, met_by, named, touching_of
 from needs import queries as needs
 from parts import queries as parts
 from parts.queries import beside
@@ -39,6 +39,14 @@ def flexes(view: DirectedJob) -> list[dict]:
     return bridge.flexes(needs.held(view.part), view.part.solid_id, view.up, view.process, rows)
 
 
+def features(view: DirectedJob) -> list[dict]:
+    """The features that are to be made, as the part stands; empty while it is not known how it does."""
+    rows = features_of(view.job)
+    if not rows or view.up is None:
+        return []
+    return bridge.features(needs.held(view.part), view.up, view.process, rows)
+
+
 def taken_of(view: DirectedJob, analysis: FitAnalysis) -> Any:
     return next((p for p in parts.family(view.part) if (p.recipe or {}).get("of_fit") == str(analysis.id)), None)
 
@@ -47,8 +55,8 @@ def fit_out(view: DirectedJob) -> dict:
     """The table as it is now, and the newest drawing of it, which is stale once it rests on what has changed."""
     analysis = view.result(FIT)
     out: dict[str, Any] = {
-        "up": view.up, "rows": table(view), "flexes": flexes(view), "others": others(view), "analysis": None,
-        "taken": None,
+        "up": view.up, "rows": table(view), "flexes": flexes(view), "features": features(view),
+        "kinds": bridge.kinds(), "others": others(view), "analysis": None, "taken": None,
     }  # fmt: skip
     if analysis is None:
         return out
@@ -66,6 +74,7 @@ def fit_out(view: DirectedJob) -> dict:
             "picked": analysis.inputs["picked"],
             "rows": [row | {"meets": None, "lost": False} for row in result.get("rows", [])],
             "flexes": result.get("flexes", []),
+            "features": result.get("features", []),
             "steps": len(result.get("steps", [])),
             "stray_mm3": result.get("stray_mm3", 0.0),
             "inexact": result.get("inexact"),
@@ -77,30 +86,35 @@ def fit_out(view: DirectedJob) -> dict:
 def state(view: DirectedJob) -> State:
     """How far the fits are; what the faces measure is told by the stage itself, which looks at the solid."""
     rows = [r for r in view.job["touching"]["rows"] if counts(r)]
-    bends = len(view.job["flexing"]["rows"])
-    if not rows and not bends:
+    bends, features = len(view.job["flexing"]["rows"]), view.job["features"]["rows"]
+    if not rows and not bends and not features:
         return {"state": "empty", "line": "none", "busy": False}
     analysis = view.result(FIT)
     busy = bool(analysis and analysis.work and analysis.work.open)
-    drawn = sum(bool(r["drawn"]) for r in rows)
     if analysis is None or analysis.result is None:
-        if drawn == len(rows) and not bends:
-            return {"state": "settled", "line": f"{drawn} drawn", "busy": busy}
+        drawn, to_make = sum(bool(r["drawn"]) for r in rows), sum(not r["made"] for r in features)
         words = [f"{len(rows) - drawn} to draw"] if len(rows) > drawn else []
+        words += [f"{to_make} to make"] if to_make else []
         words += [f"{bends} arm{'s' * (bends > 1)} to check"] if bends else []
+        if not words:
+            return {"state": "settled", "line": f"{drawn} drawn" if drawn else "made", "busy": busy}
         return {"state": "open", "line": ", ".join(words), "busy": busy}
     changed = view.changed(FIT, analysis)
     if changed:
         return {"state": "stale", "line": f"{', '.join(changed[:2])} changed", "busy": busy}
-    told = analysis.result["rows"]
-    refused = sum(bool(r["refused"] or r["why"]) for r in told)
+    result = analysis.result
+    made = result.get("features", [])
+    refused = sum(bool(r["refused"] or r["why"]) for r in (*result["rows"], *made))
     if refused:
         return {"state": "fails", "line": f"{refused} cannot be drawn", "busy": busy}
-    broken = [f["flex"] for f in analysis.result["flexes"] if f["flex"] and f["flex"]["verdict"] == "fails"]
-    if broken:
-        least = min(f["reserve"] for f in broken)
-        return {"state": "fails", "line": f"an arm fails, reserve {least:.2f}", "busy": busy}
-    left = sum(r["changes"] for r in told)
+    arms = [f["flex"]["reserve"] for f in result["flexes"] if f["flex"] and f["flex"]["verdict"] == "fails"]
+    weak = [f["reserve"] for f in made if f["reserve"] is not None and f["reserve"] < 1]
+    if arms or weak:
+        what = "an arm" if arms else "a feature"
+        return {"state": "fails", "line": f"{what} fails, reserve {min(arms or weak):.2f}", "busy": busy}
+    left = sum(r["changes"] for r in result["rows"])
     if left:
         return {"state": "open", "line": f"{left} to draw", "busy": busy}
-    return {"state": "settled", "line": f"{len(rows)} come out right" if rows else "what bends holds", "busy": busy}
+    told = [f"{len(rows)} come out right"] if rows else ["what bends holds"] if bends else []
+    told += [f"{n} made"] if (n := sum(r["applied"] for r in made)) else []
+    return {"state": "settled", "line": ", ".join(told) or "made", "busy": busy}

@@ -111,6 +111,51 @@ class FlexRowOut(Schema):
     refused: str | None
 
 
+class SumOut(Schema):
+    """One line of a feature's sums; ``fails``: it is what it fails by."""
+
+    words: str
+    value: float
+    unit: str
+    fails: bool
+
+
+class FeatureRowOut(Schema):
+    """A feature that is to be made: every number of it, those nobody typed as well, and the least reserve of its sums;
+    null where nothing loads it.
+    """
+
+    id: str
+    why: str | None
+    numbers: dict[str, float]
+    lines: list[SumOut]
+    reserve: float | None
+    says: list[str]
+    applied: bool
+    refused: str | None
+
+
+class FeatureField(Schema):
+    """A number of a feature; ``asks``: what its sums want to know that is no size of it."""
+
+    name: str
+    words: str
+    unit: str
+    low: float
+    high: float
+    asks: bool
+
+
+class FeatureKind(Schema):
+    """``point`` and ``second``: what is to be pointed at, and after that."""
+
+    key: str
+    title: str
+    point: str
+    second: str | None
+    fields: list[FeatureField]
+
+
 class FitResult(ResultOut):
     id: UUID
     up: list[float]
@@ -119,6 +164,7 @@ class FitResult(ResultOut):
     picked: list[str] | None
     rows: list[FitRowOut]
     flexes: list[FlexRowOut]
+    features: list[FeatureRowOut]
     steps: int
     stray_mm3: float
     """By how much anything has moved that no step was to change."""
@@ -131,6 +177,8 @@ class FitStateOut(Schema):
     rows: list[FitRowOut]
     """As the part is drawn now."""
     flexes: list[FlexRowOut]
+    features: list[FeatureRowOut]
+    kinds: list[FeatureKind]
     others: list[OtherFace]
     """What of other parts it can meet."""
     analysis: FitResult | None

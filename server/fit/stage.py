@@ -87,12 +87,20 @@ def flexing_of(job: dict) -> list[dict]:
     return [{k: r[k] for k in plain} | {k: r[k] and r[k]["n"] for k in lengths} for r in rows]
 
 
+def features_of(job: dict) -> list[dict]:
+    """The features that are still to be made, as the engine takes them: numbers by their names, in their units."""
+    plain = ("id", "kind", "at", "normal", "end")
+    numbers = lambda row: {name: value["n"] for name, value in row["numbers"].items()}
+    return [{k: r[k] for k in plain} | {"numbers": numbers(r)} for r in job["features"]["rows"] if not r["made"]]
+
+
 def _rests_on(view: DirectedJob, picked: list[str] | None) -> dict:
     """``picked``: the rows that are to be drawn; None: all."""
     return {
         "up": view.up,
         "touching": touching_of(view),
         "flexing": flexing_of(view.job),
+        "features": features_of(view.job),
         "numbers": view.farm.fit_readings(view.job["process"]),
         "protected": protected_of(view.part, counts),
         "free": free_of(view.part),
@@ -102,10 +110,13 @@ def _rests_on(view: DirectedJob, picked: list[str] | None) -> dict:
 
 def _ready(view: DirectedJob, picked: list[str] | None) -> None:
     require_direction(view)
-    rows = {row["id"] for row in (*sized_of(view.job), *flexing_of(view.job))}
+    rows = {row["id"] for row in (*sized_of(view.job), *flexing_of(view.job), *features_of(view.job))}
     if not rows:
         raise Refused(
-            "no_fit", "No face of this part meets another, and nothing bends.", "Point at one, and give it a fit.", 422
+            "no_fit",
+            "No face of this part meets another, nothing bends, and no feature is to be made.",
+            "Point at a face: give it a fit, or choose what is made on it.",
+            422,
         )
     if picked is not None and not rows & set(picked):
         raise Refused("nothing_picked", "No face is picked.", "Pick at least one that is to be drawn.", 422)

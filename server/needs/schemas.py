@@ -7,6 +7,7 @@ from pydantic import Field
 
 from hewel.refusal import Edition
 from needs import forms
+from needs.features import Features
 from needs.flexing import Flexing
 from needs.hardware import Hardware
 
@@ -123,6 +124,7 @@ class JobOut(Schema):
     plate: forms.Plate
     hardware: Hardware
     flexing: Flexing
+    features: Features
     batch: forms.ChosenBatch | None
     caution: forms.Caution | None
     settled: forms.Settled | None

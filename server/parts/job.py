@@ -7,6 +7,7 @@ from pydantic import ConfigDict, Field
 from farm.forms import Form, Line, Name, ProcessIn, process_choice, validated
 from hewel.refusal import Refused
 from needs import forms as needs
+from needs.features import Features
 from needs.flexing import Flexing
 from needs.hardware import Hardware
 from parts import bridge
@@ -56,6 +57,7 @@ SECTIONS: dict[str, tuple[type[Form], str]] = {
     "plate": (needs.Plate, "plate"),
     "hardware": (Hardware, "hardware"),
     "flexing": (Flexing, "what bends"),
+    "features": (Features, "feature"),
 }
 """Those that are written as they are; process, choice, findings, caution, settled and batch have actions of their own.
 """
@@ -67,7 +69,7 @@ def fresh(name: str, note: str) -> dict:
 
 
 CARRIED = ("need", "requirements", "loads", "touching", "spaces", "service", "process", "findings", "plate",
-           "hardware", "flexing")  # fmt: skip
+           "hardware", "flexing", "features")  # fmt: skip
 """What a revision takes over from the part before it, beside the faces that are found again. Evidence is not: it was
 shown of the part before."""
 
@@ -86,6 +88,7 @@ def revised(name: str, before: dict, regions: list[dict], number: int, recipe: d
     made = {
         "hardware": _cut_already(before["hardware"], recipe or {}),
         "touching": _drawn_already(before["touching"], recipe or {}),
+        "features": _made_already(before["features"], recipe or {}),
     }
     return content | made | {"regions": {"rows": regions}, "carried": carried, "settled": complete}
 
@@ -102,6 +105,14 @@ def _drawn_already(before: dict, recipe: dict) -> dict:
     """The touching faces of a revision: those that its recipe drew for their fit are drawn."""
     drawn = recipe.get("drawn", {})
     return before | {"rows": [row | {"drawn": drawn.get(row["id"], row.get("drawn"))} for row in before["rows"]]}
+
+
+def _made_already(before: dict, recipe: dict) -> dict:
+    """The features of a revision: those that its recipe made are made. A piece begins without any."""
+    if recipe.get("piece"):
+        return before | {"rows": []}
+    made = recipe.get("made", [])
+    return before | {"rows": [row | {"made": row["made"] or row["id"] in made} for row in before["rows"]]}
 
 
 def moved(regions: list[dict], recipe: dict | None) -> list[dict]:
@@ -161,6 +172,7 @@ ROWS = {
     "evidence": {"rows": "evidence"},
     "hardware": {"rows": "hardware"},
     "flexing": {"rows": "what bends"},
+    "features": {"rows": "feature"},
     "plate": {"pauses": "pause", "ways": "other way", "free": "place kept free", "others": "other part"},
     "loads": {"held": "held face", "cases": "load case", "combinations": "combination", "movements": "stiffness"},
 }

@@ -52,6 +52,7 @@ INPUTS: dict[str, Input] = {
     "rows": Input("hardware"),
     "touching": Input("touching faces"),
     "flexing": Input("what bends"),
+    "features": Input("features"),
     "numbers": Input("numbers of the fits"),
     "picked": Input("faces that were picked"),
     "request": Input("what was asked for"),

@@ -270,3 +270,43 @@ def test_records_of_before_hold_drawn_clearances_and_are_turned_into_printed_one
     for row in (Sheet.objects.get(id=sheet.id), *sheet.editions.all()):
         found = row.content["record"]["values"]["fit_location"]
         assert (found["value"], found["typed"]) == (0.04, "0.04 mm")
+
+
+EDGES = {"id": "edges", "name": "edges of the top", "kind": "broken_edges", "at": [10, 0, 24], "normal": [0, 0, 1]}
+
+
+def test_a_feature_is_told_made_once_and_stays_made(client, engineer, part, job):
+    assert job.put(features={"rows": [EDGES | {"numbers": {"edge_mm": "0,5 mm"}}]}).status_code == 422
+    assert job.put(features={"rows": [EDGES | {"numbers": {"edge_mm": "0.05 cm"}}]}).status_code == 200
+    assert job.get()["job"]["features"]["rows"][0]["numbers"] == {"edge_mm": {"typed": "0.05 cm", "n": 0.5}}
+    assert stage_of(client, part, "fit") == {"state": "open", "line": "1 to make"}
+    told = seen(client, part)
+    assert told["features"][0]["numbers"] == {"edge_mm": 0.5, "round_count": 0.0} and told["features"][0]["why"] is None
+    kind = next(k for k in told["kinds"] if k["key"] == "broken_edges")
+    assert [f["name"] for f in kind["fields"]] == ["edge_mm", "round_count"] and kind["second"] is None
+    analysis = computed(FIT, engineer, part)
+    (row,) = analysis.result["features"]
+    assert row["applied"] and analysis.result["made"] == ["edges"] and analysis.result["stray_mm3"] < 0.05
+    assert stage_of(client, part, "fit") == {"state": "settled", "line": "1 made"}
+    revision = taken(client, analysis)
+    assert revision.recipe["steps"][0]["kind"] == "feature" and revision.recipe["made"] == ["edges"]
+    assert revision.job["features"]["rows"][0]["made"] is True
+    assert seen(client, revision)["features"] == [], "nothing is made twice"
+    history = client.get(f"/api/sheets/{part.sheet_id}/history").json()
+    assert [e["words"] for e in history["editions"]][0] == "feature “edges of the top” added"
+
+
+def test_a_feature_that_cannot_be_says_why_and_one_that_fails_is_told_on_the_rail(client, engineer, part, job):
+    hook = {"id": "hook", "name": "hook", "kind": "hook", "at": [10, 0, 24], "normal": [0, 0, 1]}
+    air = EDGES | {"at": [10, 0, 40], "id": "air"}
+    assert job.put(features={"rows": [hook | {"numbers": {"wings_mm": 3}}, air]}).status_code == 200
+    told = {r["id"]: r for r in seen(client, part)["features"]}
+    assert "no number" in told["hook"]["why"]
+    job.put(features={"rows": [hook | {"numbers": {"length_mm": 8, "catch_mm": 1}}, air]})
+    told = {r["id"]: r for r in seen(client, part)["features"]}
+    assert told["hook"]["reserve"] < 1 and any("stands across" in s for s in told["hook"]["says"])
+    result = computed(FIT, engineer, part).result
+    assert "No face" in next(r for r in result["features"] if r["id"] == "air")["refused"]
+    assert stage_of(client, part, "fit")["state"] == "fails"
+    for wrong in ({"kind": "wing"}, {"normal": [0, 0, 0]}, {"numbers": {"edge_mm": "much"}}, {"numbers": [3]}):
+        assert job.put(features={"rows": [EDGES | wrong]}).status_code == 422

@@ -15,6 +15,7 @@ from fit.stage import FIT
 from hardware.models import HardwareAnalysis
 from hardware.stage import HARDWARE
 from hewel.api import api
+from needs.features import Features
 from needs.flexing import Flexing
 from needs.hardware import Hardware
 from overhangs.stage import OVERHANGS
@@ -70,6 +71,8 @@ LOADED = {
     "flexing": Flexing(rows=[{"id": "arm", "name": "arm", "at": [7, 0, 14], "normal": [-1, 0, 0]}]).model_dump(
         mode="json"
     ),
+    "features": Features(rows=[{"id": "edges", "name": "edges", "kind": "broken_edges", "at": [10, 0, 24],
+                                "normal": [0, 0, 1]}]).model_dump(mode="json"),
 }  # fmt: skip
 NET = json.dumps({"ups": [[0, 0, 1]], "cases": []}).encode()
 TOLD = {

@@ -13,7 +13,7 @@ from hewel_engine.edits.threads import easy_flank, thread
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.geometry.measures import Feature, feature_of
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.patches import find_faces
+from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process
 from hewel_engine.walls.lines import Comb
@@ -24,14 +24,16 @@ TWO_PLACES = ("serpentine",)
 """Features that want a second place."""
 
 
-def pointed_at(mesh: Mesh, rays: RayScene, place: Array, normal: Array) -> np.ndarray:
+def pointed_at(mesh: Mesh, rays: RayScene, place: Array, normal: Array, faces: Faces | None = None) -> np.ndarray:
     """The facets of the face under a place. Raises Impossible."""
-    return find_faces(mesh).around(facet_at(mesh, rays, place, normal))
+    return (faces or find_faces(mesh)).around(facet_at(mesh, rays, place, normal))
 
 
-def round_at(mesh: Mesh, rays: RayScene, place: Array, normal: Array) -> tuple[Feature, float]:
+def round_at(
+    mesh: Mesh, rays: RayScene, place: Array, normal: Array, faces: Faces | None = None
+) -> tuple[Feature, float]:
     """The bore or pin under a place, and how far along its axis from its middle that is. Raises Impossible."""
-    found = feature_of(mesh, rays, pointed_at(mesh, rays, place, normal))
+    found = feature_of(mesh, rays, pointed_at(mesh, rays, place, normal, faces))
     if not found.is_round or len(found.places) != 1:
         raise Impossible("This face is neither a bore nor a pin: point inside one, or at its side.")
     return found, float((place - found.places[0]) @ found.axis)

@@ -14,6 +14,7 @@ from hewel_engine.flexing.sums import Bent, allowed_strain, flex
 from hewel_engine.geometry.arms import Arm
 from hewel_engine.geometry.measures import Feature
 from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.patches import Faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.made.kinds import BY_KIND
 from hewel_engine.processes import Process
@@ -57,15 +58,15 @@ class Made:
 
 def made_of(
     mesh: Mesh, rays: RayScene, process: Process, up: Array, key: str, at: Array, normal: Array, end: Array | None,
-    given: dict[str, float],
+    given: dict[str, float], faces: Faces | None = None,
 ) -> Made:  # fmt: skip
     """A feature at a place (3,) on a face with that outward ``normal`` (3,), part frame, as the part stands. ``given``:
-    what was typed of its numbers and of what its sums ask. Raises Impossible.
+    what was typed of its numbers and of what its sums ask. Raises Impossible, or InputError ``bad_options``.
     """
-    kind = BY_KIND[key]
-    found = None
+    kind, found = BY_KIND[key], None
+    kind.check(given)
     if key in ROUND:
-        found, _ = round_at(mesh, rays, at, normal)
+        found, _ = round_at(mesh, rays, at, normal, faces)
         axis = found.axis
     else:
         axis = normal

@@ -3759,6 +3759,108 @@ export interface components {
             thickness_mm: number;
         };
         /**
+         * FeatureField
+         * @description A number of a feature; ``asks``: what its sums want to know that is no size of it.
+         */
+        FeatureField: {
+            /** Asks */
+            asks: boolean;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * FeatureKind
+         * @description ``point`` and ``second``: what is to be pointed at, and after that.
+         */
+        FeatureKind: {
+            /** Fields */
+            fields: components["schemas"]["FeatureField"][];
+            /** Key */
+            key: string;
+            /** Point */
+            point: string;
+            /** Second */
+            second: string | null;
+            /** Title */
+            title: string;
+        };
+        /**
+         * FeatureRow
+         * @description A feature at a place ``at`` mm on a face and the outward ``normal`` of that face there; some go to an ``end``, a
+         *     second place. ``numbers``: what was typed of its sizes and of what its sums ask. ``made``: it is there already,
+         *     written by the server alone.
+         */
+        FeatureRow: {
+            /** At */
+            at: number[];
+            /** End */
+            end?: number[] | null;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "hook" | "window" | "bead" | "groove" | "thread" | "clamp" | "serpentine" | "texture" | "broken_edges";
+            /**
+             * Made
+             * @default false
+             */
+            made: boolean;
+            /** Name */
+            name: string;
+            /** Normal */
+            normal: number[];
+            /**
+             * Numbers
+             * @default {}
+             */
+            numbers: {
+                [key: string]: components["schemas"]["Typed"];
+            };
+        };
+        /**
+         * FeatureRowOut
+         * @description A feature that is to be made: every number of it, those nobody typed as well, and the least reserve of its sums;
+         *     null where nothing loads it.
+         */
+        FeatureRowOut: {
+            /** Applied */
+            applied: boolean;
+            /** Id */
+            id: string;
+            /** Lines */
+            lines: components["schemas"]["SumOut"][];
+            /** Numbers */
+            numbers: {
+                [key: string]: number;
+            };
+            /** Refused */
+            refused: string | null;
+            /** Reserve */
+            reserve: number | null;
+            /** Says */
+            says: string[];
+            /** Why */
+            why: string | null;
+        };
+        /** Features */
+        Features: {
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["FeatureRow"][];
+        };
+        /**
          * FewerBolts
          * @description So many of the bolts that are drawn, and which: each time the one is left out that is missed least.
          */
@@ -3924,6 +4026,8 @@ export interface components {
         FitResult: {
             /** Done */
             done: boolean;
+            /** Features */
+            features: components["schemas"]["FeatureRowOut"][];
             /** Flexes */
             flexes: components["schemas"]["FlexRowOut"][];
             /**
@@ -3974,8 +4078,12 @@ export interface components {
         /** FitStateOut */
         FitStateOut: {
             analysis: components["schemas"]["FitResult"] | null;
+            /** Features */
+            features: components["schemas"]["FeatureRowOut"][];
             /** Flexes */
             flexes: components["schemas"]["FlexRowOut"][];
+            /** Kinds */
+            kinds: components["schemas"]["FeatureKind"][];
             /** Others */
             others: components["schemas"]["OtherFace"][];
             /** Rows */
@@ -4595,6 +4703,7 @@ export interface components {
             batch: components["schemas"]["ChosenBatch"] | null;
             caution: components["schemas"]["Caution"] | null;
             evidence: components["schemas"]["Evidences"];
+            features: components["schemas"]["Features"];
             flexing: components["schemas"]["Flexing"];
             hardware: components["schemas"]["Hardware"];
             loads: components["schemas"]["Loads"];
@@ -7183,6 +7292,20 @@ export interface components {
             swept: string | null;
             work: components["schemas"]["WorkOut"];
         };
+        /**
+         * SumOut
+         * @description One line of a feature's sums; ``fails``: it is what it fails by.
+         */
+        SumOut: {
+            /** Fails */
+            fails: boolean;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            /** Words */
+            words: string;
+        };
         /** SweepFields */
         SweepFields: {
             /** Contact Area Mm2 */
@@ -7403,6 +7526,16 @@ export interface components {
             axis: number[];
             /** Degrees */
             degrees: number;
+        };
+        /**
+         * Typed
+         * @description A number as it was typed, and in the unit that its name ends in.
+         */
+        Typed: {
+            /** N */
+            n: number;
+            /** Typed */
+            typed: string;
         };
         /**
          * Uncarried
