@@ -72,7 +72,15 @@ def kinds() -> list[dict]:
 
 def _fields(kind: Kind) -> list[dict]:
     return [
-        {"name": p.name, "words": p.words, "unit": p.unit, "low": p.low, "high": p.high, "asks": p in kind.asks}
+        {
+            "name": p.name,
+            "words": p.words,
+            "unit": p.unit,
+            "low": p.low,
+            "high": p.high,
+            "asks": p in kind.asks,
+            "choices": list(p.choices),
+        }
         for p in (*kind.sizes, *kind.asks)
     ]
 

@@ -136,7 +136,9 @@ class FeatureRowOut(Schema):
 
 
 class FeatureField(Schema):
-    """A number of a feature; ``asks``: what its sums want to know that is no size of it."""
+    """A number of a feature; ``asks``: what its sums want to know that is no size of it; ``choices``: what 0, 1 … stand
+    for, of one that is no amount.
+    """
 
     name: str
     words: str
@@ -144,6 +146,7 @@ class FeatureField(Schema):
     low: float
     high: float
     asks: bool
+    choices: list[str]
 
 
 class FeatureKind(Schema):

@@ -11,7 +11,7 @@ from parts.schemas import Uncarried
 from stages.schemas import ResultOut
 from work.api import WorkOut
 
-Where = Kind | Literal["plate", "wall", "boss", "bore", "corner", "body", "flat", "hardware"]
+Where = Kind | Literal["plate", "wall", "boss", "bore", "corner", "body", "flat", "hardware", "feature"]
 """What a remedy is for: a region that hangs, the part's outline on the plate, a wall, or what else is sized."""
 
 

@@ -16,6 +16,8 @@ class Parameter:
     high: float
     held_by_limit: bool = False
     """Whether the process's overhang limit bounds it too."""
+    choices: tuple[str, ...] = ()
+    """What 0, 1 … stand for, of one that is no amount."""
 
     def as_dict(self, value: float, process: Process) -> dict:
         high = min(self.high, process.limit) if self.held_by_limit else self.high
@@ -74,24 +76,24 @@ CATCH = Parameter("catch_mm", "height of its catch", "mm", 0.1, 10.0)
 IN_SLOPE = Parameter("in_deg", "slope going in", "°", 5.0, 90.0)
 OUT_SLOPE = Parameter("out_deg", "slope coming out", "°", 5.0, 90.0)
 ARM_ROOT = Parameter("root_mm", "radius at its root", "mm", 0.0, 20.0)
-END_SHARE = Parameter("end_share", "thickness at its catch, as a share", "", 0.5, 1.0)
-TURNED = Parameter("turn_deg", "turned about the face's normal", "°", -180.0, 180.0)
+END_SHARE = Parameter("end_share", "taper to, share", "", 0.5, 1.0)
+TURNED = Parameter("turn_deg", "turned", "°", -180.0, 180.0)
 HIGH = Parameter("high_mm", "height", "mm", 0.4, 200.0)
-INTO = Parameter("deep_mm", "deep, not set: through", "mm", 0.2, 500.0)
+INTO = Parameter("deep_mm", "depth", "mm", 0.2, 500.0)
 UNDERCUT = Parameter("undercut_mm", "undercut, on diameter", "mm", 0.05, 10.0)
 PLAY = Parameter("gap_mm", "play on each side", "mm", 0.0, 2.0)
 THREAD_PITCH = Parameter("pitch_mm", "pitch", "mm", 0.8, 30.0)
 TOOTH = Parameter("deep_mm", "depth of its teeth", "mm", 0.3, 15.0)
-ALONG = Parameter("along_mm", "length, not set: all of it", "mm", 1.0, 500.0)
-FLANK = Parameter("flank_deg", "flank, from square to the axis", "°", 3.0, 70.0)
-BUTTRESS = Parameter("buttress_count", "0: trapezoid, 1: buttress", "", 0.0, 1.0)
-PULLS = Parameter("pulls_count", "its mate is 1: pulled out, 0: pushed in", "", 0.0, 1.0)
+ALONG = Parameter("along_mm", "length", "mm", 1.0, 500.0)
+FLANK = Parameter("flank_deg", "flank from square", "°", 3.0, 70.0)
+BUTTRESS = Parameter("buttress_count", "form", "", 0.0, 1.0, choices=("trapezoid", "buttress"))
+PULLS = Parameter("pulls_count", "its mate is", "", 0.0, 1.0, choices=("pushed in", "pulled out"))
 SLIT = Parameter("slit_mm", "slit", "mm", 0.4, 20.0)
 EAR = Parameter("ear_mm", "thickness of its ears", "mm", 1.0, 50.0)
 LEAVES = Parameter("leaves_count", "leaves", "", 1.0, 20.0)
 GROOVES = Parameter("pitch_mm", "grooves apart", "mm", 0.6, 20.0)
 EDGE = Parameter("edge_mm", "broken by", "mm", 0.2, 10.0)
-ROUNDED = Parameter("round_count", "0: chamfer, 1: round", "", 0.0, 1.0)
+ROUNDED = Parameter("round_count", "how", "", 0.0, 1.0, choices=("chamfer", "round"))
 LEANS = Parameter("turn_deg", "turn from up", "°", -90.0, 90.0)
 
 

@@ -8,10 +8,10 @@ from hewel_engine.errors import InputError
 
 TRAVEL = Parameter("travel_mm", "travel", "mm", 0.0, 100.0)
 FRICTION = Parameter("friction", "friction", "", 0.01, 2.0)
-REPEATED = Parameter("repeated_count", "snapped 0: once, 1: again and again", "", 0.0, 1.0)
-HUB = Parameter("hub_mm", "outer diameter of the hub, not set: as it is", "mm", 0.5, 2000.0)
+REPEATED = Parameter("repeated_count", "snapped", "", 0.0, 1.0, choices=("once", "again and again"))
+HUB = Parameter("hub_mm", "outer ⌀ of the hub", "mm", 0.5, 2000.0)
 FORCE = Parameter("force_n", "force along it", "N", 0.0, 1e6)
-PULL = Parameter("pull_n", "pull that it has to hold", "N", 0.0, 1e6)
+PULL = Parameter("pull_n", "pull to hold", "N", 0.0, 1e6)
 SCREW = Parameter("screw_mm", "its screw", "mm", 1.0, 60.0)
 
 

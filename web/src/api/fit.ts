@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 
 import { isOpen } from "../domain/work";
-import { type Part, client, drawing, take } from "./client";
+import { type Part, api, client, drawing, take } from "./client";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
@@ -11,8 +11,12 @@ export type FitRow = Schemas["FitRowOut"];
 export type FitEstimate = Schemas["FitEstimate"];
 export type OtherFace = Schemas["OtherFace"];
 export type FlexRow = Schemas["FlexRowOut"];
+export type FeatureRow = Schemas["FeatureRowOut"];
+export type FeatureKind = Schemas["FeatureKind"];
 export type FitAnalysis = Schemas["FitResult"];
 export type Touch = Part["job"]["touching"]["rows"][number];
+export type Features = Part["job"]["features"]["rows"];
+export type Feature = Features[number];
 export type Flexes = Part["job"]["flexing"]["rows"];
 
 const of = (part: string) => ({ params: { path: { part_id: part } } });
@@ -36,6 +40,31 @@ export const useFit = (part: Asked, coming: boolean) =>
     queryFn: () => fitApi.read(part.id),
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
     refetchInterval: (q) => (coming || isOpen(q.state.data?.analysis?.work) ? SEE_AGAIN : false),
+  });
+
+/** What a feature with the numbers that are told of it would add to the part, and take away; or why it cannot be. */
+export const useTried = (part: Asked, feature: Feature | undefined, row: FeatureRow | undefined) =>
+  useQuery({
+    queryKey: ["feature", part.id, part.study, feature?.kind, feature?.at, feature?.end, row?.numbers],
+    queryFn: ({ signal }) =>
+      feature
+        ? api.lookAtRemedy(
+            part.id,
+            {
+              key: feature.kind,
+              kind: "feature",
+              centre_mm: feature.at,
+              axis: feature.normal,
+              end_mm: feature.end ?? null,
+              set: row?.numbers ?? {},
+              on: true,
+              may_fill: true,
+            },
+            signal,
+          )
+        : Promise.reject(new Error("no feature")),
+    enabled: !!feature && !feature.made && !!row && !row.why,
+    staleTime: Infinity,
   });
 
 /** The part as it is drawn for its fits. */

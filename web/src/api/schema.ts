@@ -2383,7 +2383,7 @@ export interface components {
             /** Key */
             key: string;
             /** Kind */
-            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat" | "hardware");
+            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat" | "hardware" | "feature");
             /**
              * Parameters
              * @default []
@@ -3760,11 +3760,14 @@ export interface components {
         };
         /**
          * FeatureField
-         * @description A number of a feature; ``asks``: what its sums want to know that is no size of it.
+         * @description A number of a feature; ``asks``: what its sums want to know that is no size of it; ``choices``: what 0, 1 … stand
+         *     for, of one that is no amount.
          */
         FeatureField: {
             /** Asks */
             asks: boolean;
+            /** Choices */
+            choices: string[];
             /** High */
             high: number;
             /** Low */
@@ -7100,7 +7103,7 @@ export interface components {
             /** Key */
             key: string;
             /** Kind */
-            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat" | "hardware");
+            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat" | "hardware" | "feature");
             /**
              * May Fill
              * @default false
@@ -7557,7 +7560,7 @@ export interface components {
             /** Key */
             key: string;
             /** Kind */
-            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat" | "hardware");
+            kind: ("island" | "bore_roof" | "bed_round" | "bridge" | "ledge" | "slope") | ("plate" | "wall" | "boss" | "bore" | "corner" | "body" | "flat" | "hardware" | "feature");
             /** Why */
             why: string;
         };

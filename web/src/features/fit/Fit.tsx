@@ -3,7 +3,16 @@ import { useNavigate } from "@tanstack/react-router";
 import { useEffect, useMemo, useState } from "react";
 
 import { type Part, api } from "../../api/client";
-import { type Flexes, type Touch, fitApi, useFit, useFitView } from "../../api/fit";
+import {
+  type FeatureKind,
+  type Features,
+  type Flexes,
+  type Touch,
+  fitApi,
+  useFit,
+  useFitView,
+  useTried,
+} from "../../api/fit";
 import { useJobWriter, usePaint, useShape } from "../../api/queries";
 import { useStage } from "../../api/stage";
 import { figure } from "../../domain/figures";
@@ -14,9 +23,11 @@ import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { isOpen } from "../../domain/work";
 import { type Pointed, Specimen } from "../../scene/Specimen";
 import { decodeShape, normalOf } from "../../scene/shape";
+import { ghostsOf } from "../../scene/tried";
 import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
-import { Button } from "../../ui/controls";
+import { Button, Select } from "../../ui/controls";
+import { FeatureRow } from "./FeatureRow";
 import { COLUMNS, FitRow } from "./FitRow";
 import { FlexRow } from "./FlexRow";
 
@@ -26,6 +37,16 @@ const counts = (t: Touch) => t.fit !== null || t.gap !== null || SIZED.includes(
 
 /** What only mates, without a fit, is drawn when somebody asks for it. */
 const wanted = (t: Touch) => t.fit !== null || t.gap !== null || t.duty === "inside_corner";
+
+/** What is being pointed at: a touching face, an arm, or where a feature is made, after its first place. */
+type Asking = "face" | "arm" | { making: FeatureKind; first: Pointed | null };
+
+function saidOf(asking: Asking): string {
+  if (asking === "face") return "Point at a bore, a pin, or one wall of a slot or tongue.";
+  if (asking === "arm") return "Point at the broad face of what bends, on the side away from its catch.";
+  const { making, first } = asking;
+  return `Point at ${first && making.second ? making.second : making.point}.`;
+}
 
 export function Fit({ part }: { part: Part }) {
   const { may, calculate, send, trouble, onStop } = useStage(part, "fit");
@@ -42,14 +63,16 @@ export function Fit({ part }: { part: Part }) {
   const rows = known.data?.rows ?? [];
   const [here, open] = useState<string | null>(null);
   const [turned, turn] = useState<readonly string[]>([]);
-  const [asking, ask] = useState<"face" | "arm" | null>(null);
+  const [asking, ask] = useState<Asking | null>(null);
+  const [kind, choose] = useState("hook");
   const navigate = useNavigate();
 
   const holds = analysis !== null && analysis.stale_because.length === 0;
   const plain = useShape(part.id, part.view).data;
   const after = useFitView(holds ? analysis : null).data;
   const [showing, show] = useState<"now" | "drawn">("drawn");
-  const drawnShown = !!after && showing === "drawn" && !asking;
+  const trying = part.job.features.rows.some((f) => f.id === here && !f.made);
+  const drawnShown = !!after && showing === "drawn" && !asking && !trying;
   const data = drawnShown ? after : plain;
   const shape = useMemo(() => (data ? decodeShape(data) : null), [data]);
   const paint = usePaint(part).data;
@@ -71,6 +94,27 @@ export function Fit({ part }: { part: Part }) {
   const bends = known.data?.flexes ?? [];
   const putFlex = (next: (now: Flexes) => unknown[]) =>
     write((job) => ({ flexing: { rows: next(job.flexing.rows) as Flexes } }));
+  const features = part.job.features.rows;
+  const made = known.data?.features ?? [];
+  const kinds = known.data?.kinds ?? [];
+  const putFeature = (next: (now: Features) => unknown[]) =>
+    write((job) => ({ features: { rows: next(job.features.rows) as Features } }));
+  const pickFeature = async (at: Pointed, making: FeatureKind, first: Pointed | null) => {
+    if (making.second && !first) return ask({ making, first: at });
+    ask(null);
+    if (!shape) return;
+    const [id, on] = [newId(), first ?? at];
+    const count = features.filter((f) => f.kind === making.key).length + 1;
+    const row = {
+      id,
+      name: `${making.title.toLowerCase()} ${count}`,
+      kind: making.key,
+      at: [...on.point],
+      normal: [...normalOf(shape, on.facet)],
+      end: first && [...at.point],
+    };
+    if (await putFeature((now) => [...now, row])) open(id);
+  };
   const pickArm = async (at: Pointed) => {
     ask(null);
     if (!shape) return;
@@ -97,37 +141,40 @@ export function Fit({ part }: { part: Part }) {
     if (done) open(touch);
   };
 
-  const toDraw = rows.filter((r) => r.changes).map((r) => r.id);
-  const usual = part.job.touching.rows.filter((t) => wanted(t)).map((t) => t.id);
+  const pointAt = (at: Pointed) => {
+    if (asking === "face") return pick(at);
+    if (asking === "arm") return pickArm(at);
+    return asking ? pickFeature(at, asking.making, asking.first) : undefined;
+  };
+
+  const toDraw = [...rows.filter((r) => r.changes), ...made.filter((r) => !r.why)].map((r) => r.id);
+  const usual = [...touching.filter((t) => wanted(t)), ...features].map((t) => t.id);
   const picked = toDraw.filter((id) => usual.includes(id) !== turned.includes(id));
   const place =
-    rows.find((r) => r.id === here)?.estimate?.centre_mm ?? bends.find((b) => b.id === here)?.flex?.root_mm ?? null;
-  const ghosts = useMemo(() => (place ? [{ corners: pointer(toVec3(place), 1.6), colour: CROWN }] : []), [place]);
-  const commands = useMemo<Command[]>(() => {
-    const ids = [...touching, ...flexing].map((r) => r.id);
-    const step = (by: number) => {
-      const i = ids.indexOf(here ?? "");
-      open(ids[(i + by + ids.length) % Math.max(ids.length, 1)] ?? null);
-    };
-    return [
-      { name: "Next touching face", keys: "]", run: () => step(1) },
-      { name: "Previous touching face", keys: "[", run: () => step(here ? -1 : 0) },
-      {
-        name: "Leave what was being pointed at",
-        keys: "Escape",
-        run: () => {
-          ask(null);
-          open(null);
-          setTrouble(null);
-        },
-      },
-    ];
-  }, [touching, flexing, here, setTrouble]);
-  useCommands(commands);
+    rows.find((r) => r.id === here)?.estimate?.centre_mm ??
+    bends.find((b) => b.id === here)?.flex?.root_mm ??
+    features.find((f) => f.id === here)?.at ??
+    null;
+  const tried = useTried(
+    part,
+    features.find((f) => f.id === here),
+    made.find((r) => r.id === here),
+  ).data;
+  const ghosts = useMemo(
+    () => [...(place ? [{ corners: pointer(toVec3(place), 1.6), colour: CROWN }] : []), ...(ghostsOf(tried) ?? [])],
+    [place, tried],
+  );
+  useStepping([...touching, ...flexing, ...features], here, open, () => {
+    ask(null);
+    open(null);
+    setTrouble(null);
+  });
 
   const take = async () => {
     if (analysis && (await send(() => fitApi.take(analysis.id)))) setComing(analysis.id);
   };
+  const chosen = kinds.find((k) => k.key === kind);
+  const asksFeature = asking !== null && typeof asking === "object";
   const done = holds && analysis.done && !isOpen(analysis.work);
   const wrong = rows.filter((r) => r.estimate && ["tight", "loose", "off"].includes(r.estimate.verdict)).length;
   return (
@@ -152,10 +199,10 @@ export function Fit({ part }: { part: Part }) {
           open={part.facts.watertight ? undefined : "The surface is open, so there is no solid to change."}
         />
         <div className="min-h-0 flex-1 overflow-y-auto pb-4" tabIndex={0} aria-label="Touching faces">
-          {touching.length === 0 && flexing.length === 0 && (
+          {touching.length === 0 && flexing.length === 0 && features.length === 0 && (
             <p className="px-3.5 py-2 text-second">
               Nothing of this part meets another yet. Point at a bore, a pin or one wall of a slot: it gets a fit, and
-              stands here with what comes out of it.
+              stands here with what comes out of it. Or choose what is to be made on a face: a snap, a thread, a clamp.
             </p>
           )}
           {touching.length > 0 && (
@@ -224,7 +271,53 @@ export function Fit({ part }: { part: Part }) {
               </ul>
             </section>
           )}
+          {features.length > 0 && (
+            <section className="border-t border-ink" aria-label="Features">
+              <h3 className="px-3 pt-1.5 pb-1 font-semibold">Features</h3>
+              <ul>
+                {features.map((f) => (
+                  <FeatureRow
+                    key={f.id}
+                    feature={f}
+                    kind={kinds.find((k) => k.key === f.kind)}
+                    row={made.find((r) => r.id === f.id)}
+                    drawn={done ? analysis.features.find((r) => r.id === f.id) : undefined}
+                    tried={f.id === here ? tried : undefined}
+                    here={f.id === here}
+                    picked={picked.includes(f.id)}
+                    onOpen={() => open(f.id === here ? null : f.id)}
+                    onPick={(yes) => turn((now) => (yes ? now.filter((id) => id !== f.id) : [...now, f.id]))}
+                    onChange={
+                      may && !f.made
+                        ? (change) =>
+                            void putFeature((now) => now.map((r) => (r.id === f.id ? { ...r, ...change } : r)))
+                        : null
+                    }
+                    onOut={may ? () => void putFeature((now) => now.filter((r) => r.id !== f.id)) : null}
+                  />
+                ))}
+              </ul>
+            </section>
+          )}
           <div className="space-y-2 border-t border-ink px-3.5 pt-2">
+            {may && kinds.length > 0 && (
+              <p className="flex items-center gap-2">
+                <Select
+                  label="Feature"
+                  quiet
+                  value={kind}
+                  options={kinds.map((k) => [k.key, k.title] as const)}
+                  onPick={(key) => {
+                    choose(key);
+                    ask(null);
+                  }}
+                  className="w-56"
+                />
+                <Button plain onClick={() => ask(asksFeature || !chosen ? null : { making: chosen, first: null })}>
+                  {asksFeature ? "Stop pointing" : "Make on a face"}
+                </Button>
+              </p>
+            )}
             {may && (
               <p className="flex gap-2">
                 <Button plain onClick={() => ask(asking === "face" ? null : "face")}>
@@ -264,12 +357,10 @@ export function Fit({ part }: { part: Part }) {
       <section className="relative min-h-0 min-w-0">
         {asking && (
           <p className="absolute top-2 left-3 z-10 border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
-            {asking === "face"
-              ? "Point at a bore, a pin, or one wall of a slot or tongue."
-              : "Point at the broad face of what bends, on the side away from its catch."}
+            {saidOf(asking)}
           </p>
         )}
-        {after && !asking && (
+        {after && !asking && !trying && (
           <div className="absolute top-2 right-3 z-10 flex gap-1" role="group" aria-label="What is shown">
             <Button plain={showing !== "now"} onClick={() => show("now")}>
               as it is
@@ -288,13 +379,32 @@ export function Fit({ part }: { part: Part }) {
             tints={tints}
             ghosts={ghosts}
             faces={asking ? { wide: false, onDesk: -1 } : undefined}
-            onPick={asking ? (at) => void (asking === "face" ? pick(at) : pickArm(at)) : undefined}
+            onPick={asking ? (at) => void pointAt(at) : undefined}
             label={`${part.name} with its touching faces, standing with ${directionWords(up)}`}
           />
         )}
       </section>
     </div>
   );
+}
+
+/** Keys that go from row to row, and that leave what was being done. */
+function useStepping(
+  rows: readonly { id: string }[],
+  here: string | null,
+  open: (id: string | null) => void,
+  onLeave: () => void,
+) {
+  const step = (by: number) => {
+    const i = rows.findIndex((r) => r.id === here);
+    open(rows[(i + by + rows.length) % Math.max(rows.length, 1)]?.id ?? null);
+  };
+  const commands: Command[] = [
+    { name: "Next touching face", keys: "]", run: () => step(1) },
+    { name: "Previous touching face", keys: "[", run: () => step(here ? -1 : 0) },
+    { name: "Leave what was being pointed at", keys: "Escape", run: onLeave },
+  ];
+  useCommands(commands);
 }
 
 interface DrawnProps {
@@ -305,7 +415,7 @@ interface DrawnProps {
 
 /** What became of the drawing: how many faces, what else has moved, and taking it. */
 function Drawn({ analysis, coming, onTake }: DrawnProps) {
-  const all = [...analysis.rows, ...analysis.flexes];
+  const all = [...analysis.rows, ...analysis.flexes, ...analysis.features];
   const done = all.filter((r) => r.applied).length;
   const refused = all.filter((r) => r.refused).length;
   if (analysis.steps === 0 && refused === 0) return null;

@@ -3,6 +3,7 @@ import type { FlexRow as Row, Flexes } from "../../api/fit";
 import { figure } from "../../domain/figures";
 import { reserve } from "../../domain/strength";
 import { Button, Tick } from "../../ui/controls";
+import { SumLine } from "./SumLine";
 import { Text } from "./Text";
 
 interface Props {
@@ -106,23 +107,23 @@ export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onThin, onOu
           {told && told.reserve !== null && (
             <table className="w-full" data-testid="flex-sums">
               <tbody>
-                <Line words="strain at its root">
+                <SumLine words="strain at its root">
                   {percent(told.strain)}
                   {told.notch > 1.005 && ` × ${figure(told.notch, 2)} for the notch`}
-                </Line>
-                <Line words="allowed as its layers lie">{percent(told.allowed)}</Line>
-                <Line words="reserve with the arm in the layers">
+                </SumLine>
+                <SumLine words="allowed as its layers lie">{percent(told.allowed)}</SumLine>
+                <SumLine words="reserve with the arm in the layers">
                   <b className={told.lying !== null && told.lying < 1 ? "text-crown" : ""}>{reserve(told.lying)}</b>
-                </Line>
-                <Line words="pushed aside with">{figure(told.force_n, 1)} N</Line>
+                </SumLine>
+                <SumLine words="pushed aside with">{figure(told.force_n, 1)} N</SumLine>
                 {!told.held_twice && (
-                  <Line words="goes in with, comes out with">
+                  <SumLine words="goes in with, comes out with">
                     {told.mating_n === null ? "does not go in" : `${figure(told.mating_n, 1)} N`},{" "}
                     {told.holding_n === null ? "does not open by itself" : `${figure(told.holding_n, 1)} N`}
-                  </Line>
+                  </SumLine>
                 )}
                 {told.verdict === "fails" && (
-                  <Line words="it would hold">
+                  <SumLine words="it would hold">
                     {[
                       told.thinner_mm !== null && `${figure(told.thinner_mm, 2)} mm thick`,
                       told.longer_mm !== null && `${figure(told.longer_mm, 1)} mm long`,
@@ -130,7 +131,7 @@ export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onThin, onOu
                     ]
                       .filter(Boolean)
                       .join(", or ")}
-                  </Line>
+                  </SumLine>
                 )}
               </tbody>
             </table>
@@ -148,14 +149,5 @@ export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onThin, onOu
         </div>
       )}
     </li>
-  );
-}
-
-function Line({ words, children }: { words: string; children: React.ReactNode }) {
-  return (
-    <tr className="border-t border-rule">
-      <td className="py-0.5 pr-3 whitespace-nowrap">{words}</td>
-      <td className="figure text-right">{children}</td>
-    </tr>
   );
 }

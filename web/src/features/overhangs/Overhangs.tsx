@@ -19,6 +19,7 @@ import { KINDS } from "../../domain/layers";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape, facingOf } from "../../scene/shape";
+import { ghostsOf } from "../../scene/tried";
 import type { Place } from "../../scene/view";
 import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
@@ -28,7 +29,7 @@ import { LayerDrawn } from "./LayerDrawn";
 import { LimitLine } from "./LimitLine";
 import { LogPanel } from "./LogPanel";
 import { Remedies } from "./Remedies";
-import { CHANGED, DYES, LEGENDS, extents, ghostsOf, toneOf } from "./looks";
+import { CHANGED, DYES, LEGENDS, extents, toneOf } from "./looks";
 
 const TABS = [
   ["findings", "findings"],

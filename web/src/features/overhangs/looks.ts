@@ -1,18 +1,8 @@
 /** How findings and remedies look: their colours on the part and in the layer log. */
-import type { Finding, RemedyLook } from "../../api/client";
-import {
-  CROWN,
-  CROWN_LIT,
-  DEEP_MOSS,
-  INK,
-  LICHEN,
-  LICHEN_LIT,
-  OCHRE,
-  OCHRE_LIT,
-  PALE_LICHEN,
-} from "../../domain/palette";
+import type { Finding } from "../../api/client";
+import { CROWN, CROWN_LIT, DEEP_MOSS, LICHEN, LICHEN_LIT, OCHRE, OCHRE_LIT, PALE_LICHEN } from "../../domain/palette";
 import type { Stretch } from "../../plots/LayerLog";
-import { decodeCorners } from "../../scene/shape";
+import { TRIED } from "../../scene/tried";
 
 /** Of the part: fails, doubtful, holds or settled; the same three, lit. */
 export const DYES = [CROWN, OCHRE, PALE_LICHEN, CROWN_LIT, OCHRE_LIT, LICHEN_LIT] as const;
@@ -20,9 +10,6 @@ const TONE = { fails: 0, doubtful: 1, holds: 2 } as const;
 
 /** Of the changed part: what a remedy made, and the one that is looked at. */
 export const CHANGED = [LICHEN, DEEP_MOSS] as const;
-
-/** What a remedy that is tried would add, and take away. */
-const TRIED = [DEEP_MOSS, INK] as const;
 
 export const LEGENDS = {
   before: [
@@ -51,15 +38,6 @@ export const stretchOf = (r: Finding, picked: number | null): Stretch => ({
   words: `${r.number_on_part}: ${r.sentence}`,
   lit: r.number_on_part === picked,
 });
-
-/** What a remedy that is tried would add and take away, as bodies to be drawn. */
-export function ghostsOf(look: RemedyLook | null): { corners: Float32Array; colour: string }[] | undefined {
-  if (!look || look.why) return undefined;
-  return [
-    { corners: decodeCorners(look.adds), colour: TRIED[0] },
-    { corners: decodeCorners(look.takes), colour: TRIED[1] },
-  ].filter((g) => g.corners.length > 0);
-}
 
 /** mm: how far each loop of each layer lies from the middle. */
 export function* extents(count: number, layer: (k: number) => Float32Array[]): Generator<number> {
