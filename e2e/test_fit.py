@@ -1,10 +1,12 @@
 """A lid that does not go into its box: every touching face with what comes out of it, drawn for its fit and taken as a
-revision; a coupon changes what is to be drawn; a jaw that breaks is thinned until it holds.
+revision; a coupon changes what is to be drawn; a jaw that breaks is thinned until it holds; a snap and a thread are
+made on faces that are pointed at.
 """
 
 import pytest
 from browser import errors, open_part, see, signed_in, until, wait
 from conftest import NAME, PASSWORD
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
@@ -12,7 +14,7 @@ from test_desk import press
 
 from house.client import Client
 
-LID, CLIP = "Logger-box lid", "Board clip"
+LID, CLIP, POST = "Logger-box lid", "Board clip", "Boom post"
 
 
 @pytest.fixture(scope="module")
@@ -153,3 +155,60 @@ def test_a_jaw_that_breaks_is_thinned_until_it_holds(desk, client, address):
     wait(desk, lambda d: clip not in d.current_url and "/fit" in d.current_url, 120)
     wait(desk, lambda d: "reserve" in see(d, "[data-flex='upper jaw']").text)
     assert "Fails" not in see(desk, "[data-flex='upper jaw']").text
+
+
+def made_at(page, kind: str, x: float, y: float) -> None:
+    """Points at a place of the specimen, a share of its width and height from its middle."""
+    Select(see(page, "select[aria-label=Feature]")).select_by_visible_text(kind)
+    button(page, "Make on a face").click()
+    wait(page, lambda d: d.find_elements(By.XPATH, "//p[@role='status'][starts-with(text(), 'Point at')]"))
+    canvas = see(page, "canvas")
+    at = (round(x * canvas.size["width"]), round(y * canvas.size["height"]))
+    ActionChains(page).move_to_element_with_offset(canvas, *at).pause(0.3).click().perform()
+
+
+def typed(page, label: str, value: str) -> None:
+    field = see(page, "[data-testid=feature-fields]").find_element(
+        By.XPATH, f".//label[text()='{label}']/following-sibling::input"
+    )
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys(value, Keys.ENTER)
+
+
+def test_a_snap_fails_standing_and_holds_lying(desk, client, address):
+    post = part_of(client, POST)
+    desk.get(address)
+    open_part(desk, POST)
+    see(desk, "canvas")
+    press(desk, "m")
+    made_at(desk, "Snap", 0.012, -0.254)
+    opened(desk, "feature", "snap 1")
+    typed(desk, "length, mm", "10 mm")
+    wait(desk, lambda d: "Fails" in see(d, "[data-feature='snap 1']").text)
+    assert "It stands across its layers" in see(desk, "[data-testid=feature-fields]").text
+    made_at(desk, "Snap", 0.1, 0.268)
+    opened(desk, "feature", "snap 2")
+    typed(desk, "length, mm", "10 mm")
+    told = lambda: {r["id"]: r for r in client.get(f"fit/of/{post}")["features"]}
+    ids = lambda: {r["name"]: r["id"] for r in client.get(f"parts/{post}")["job"]["features"]["rows"]}
+    until(lambda: len(ids()) == 2 and told()[ids()["snap 2"]]["numbers"]["length_mm"] == 10, 30)
+    standing, lying = (told()[ids()[name]]["reserve"] for name in ("snap 1", "snap 2"))
+    assert standing < 1 < lying
+    wait(desk, lambda d: "Fails" not in see(d, "[data-feature='snap 2']").text)
+
+
+def test_a_thread_and_the_snap_that_holds_are_made(desk, client):
+    post = part_of(client, POST)
+    made_at(desk, "Thread", -0.096, -0.181)
+    opened(desk, "feature", "thread 1")
+    wait(desk, lambda d: "Its mate is a pin" in see(d, "[data-testid=feature-fields]").text)
+    typed(desk, "length, mm", "6 mm")
+    until(lambda: client.get(f"fit/of/{post}")["features"][2]["numbers"].get("along_mm") == 6, 30)
+    see(desk, "[data-feature='snap 1'] input[type=checkbox]").click()
+    button(desk, "Draw 2 of 3").click()
+    analysis = drawn(client, post)
+    assert [r["applied"] for r in analysis["features"]] == [False, True, True] and analysis["stray_mm3"] < 0.1
+    button(desk, "Take as a revision").click()
+    wait(desk, lambda d: post not in d.current_url and "/fit" in d.current_url, 120)
+    wait(desk, lambda d: "made in this part" in see(d, "[data-feature='thread 1']").text)
+    assert "made in this part" not in see(desk, "[data-feature='snap 1']").text

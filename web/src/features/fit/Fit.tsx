@@ -422,7 +422,7 @@ function Drawn({ analysis, coming, onTake }: DrawnProps) {
   return (
     <div className="space-y-1" data-testid="take-fit">
       <p>
-        <b className="figure">{done}</b> {done === 1 ? "face is" : "faces are"} drawn anew
+        <b className="figure">{done}</b> {done === 1 ? "is" : "are"} drawn anew
         {refused > 0 && <span className="text-crown">, {refused} cannot be</span>}. Anything else has moved by{" "}
         <span className="figure">{figure(analysis.stray_mm3, 2)} mm³</span>.
       </p>
