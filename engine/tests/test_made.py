@@ -53,7 +53,7 @@ ARM = {"length_mm": 12, "thickness_mm": 1.6, "width_mm": 6, "catch_mm": 1.0, "ro
 
 
 def test_a_snap_has_the_volume_of_its_outline_and_is_measured_again_as_it_was_asked_for():
-    came = made(BLOCK, step("hook", *SIDE, **ARM))
+    came = made(BLOCK, step("snap", *SIDE, **ARM))
     arm = 12 * 1.6
     fillets = 2 * (1 - pi / 4) * 0.8**2
     catch = 1.0 * (1 / tan(radians(45)) / 2 + 0.2 + 1 / tan(radians(30)) / 2)
@@ -67,12 +67,12 @@ def test_a_snap_has_the_volume_of_its_outline_and_is_measured_again_as_it_was_as
 
 
 def test_a_snap_lies_in_its_layers_on_a_face_that_stands_and_across_them_on_one_that_looks_up():
-    lying = made(BLOCK, step("hook", *SIDE, **ARM))
+    lying = made(BLOCK, step("snap", *SIDE, **ARM))
     told = flex(
         arm_at(lying.mesh, RayScene(lying.mesh), np.array([21.0, -0.8, 3]), np.array([0.0, -1, 0])), Bent(), PETG, UP
     )
     assert told.stands < 1
-    upright = made(BLOCK, step("hook", (0, 0, 20), (0, 0, 1), **ARM))
+    upright = made(BLOCK, step("snap", (0, 0, 20), (0, 0, 1), **ARM))
     up = flex(
         arm_at(upright.mesh, RayScene(upright.mesh), np.array([-0.8, 0, 26.0]), np.array([-1.0, 0, 0])),
         Bent(),
@@ -85,20 +85,20 @@ def test_a_snap_lies_in_its_layers_on_a_face_that_stands_and_across_them_on_one_
 def test_a_snap_is_refused_where_it_would_hang_or_find_no_room_or_no_root():
     assert "looks down" in refused(
         mesh_of(box(30, 40, 20).translate((0, 0, 30)) + box(10, 10, 20).translate((0, 0, 10))),
-        step("hook", (10, 10, 20), (0, 0, -1), **ARM),
+        step("snap", (10, 10, 20), (0, 0, -1), **ARM),
     )
     floating = mesh_of(box(30, 40, 10).translate((0, 0, 25)) + box(40, 40, 20).translate((-20, 0, 10)))
-    assert "reaches down to the plate" in refused(floating, step("hook", (15, 0, 25), (1, 0, 0), **ARM))
-    assert "would hang" in refused(BLOCK, step("hook", *SIDE, **ARM | {"turn_deg": 90}))
+    assert "reaches down to the plate" in refused(floating, step("snap", (15, 0, 25), (1, 0, 0), **ARM))
+    assert "would hang" in refused(BLOCK, step("snap", *SIDE, **ARM | {"turn_deg": 90}))
     assert "into the part" in refused(
         mesh_of(
             box(30, 40, 20).translate((0, 0, 10))
             + box(10, 40, 4).translate((20, 0, 2))
             + box(4, 40, 20).translate((27, 0, 10))
         ),
-        step("hook", (15, 0, 15), (1, 0, 0), **ARM),
+        step("snap", (15, 0, 15), (1, 0, 0), **ARM),
     )
-    assert "breaks off" in refused(BLOCK, step("hook", *SIDE, **ARM | {"catch_mm": 5}))
+    assert "breaks off" in refused(BLOCK, step("snap", *SIDE, **ARM | {"catch_mm": 5}))
 
 
 def test_a_window_goes_through_its_wall_and_rises_to_a_point_where_it_is_too_wide_to_bridge():
@@ -334,7 +334,7 @@ def test_features_hold_on_turned_irregular_bodies(seed):
     near = float(rays.distances(inside[None], out((1, 0, 0))[None])[0])
     in_bore = inside + near * out((1, 0, 0))
     steps = {
-        "hook": step("hook", at((wide / 2, draw.uniform(-8, 8), 8)), out((1, 0, 0)), turn_deg=180.0 * (seed % 2)),
+        "snap": step("snap", at((wide / 2, draw.uniform(-8, 8), 8)), out((1, 0, 0)), turn_deg=180.0 * (seed % 2)),
         "window": step("window", at((wide / 2, 0, tall / 2)), out((1, 0, 0)), deep_mm=3, width_mm=5, high_mm=3),
         "bead": step("bead", on_boss, out((1, 0, 0)), undercut_mm=0.5),
         "groove": step("groove", in_bore, out((-1, 0, 0)), undercut_mm=0.5),

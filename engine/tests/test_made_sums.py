@@ -42,23 +42,23 @@ def test_every_kind_says_what_it_is_asked_and_no_number_twice():
 
 
 def test_a_snap_whose_length_nobody_typed_is_as_long_as_it_has_to_be():
-    lying = told(BLOCK, "hook", (15, 0, 10), (1, 0, 0), thickness_mm=1.6, catch_mm=1.2)
+    lying = told(BLOCK, "snap", (15, 0, 10), (1, 0, 0), thickness_mm=1.6, catch_mm=1.2)
     assert lying.reserve >= 1 and not any(row.fails for row in lying.lines)
     n = lying.numbers
     strain = 1.5 * 1.6 * 1.2 / n["length_mm"] ** 2
     assert line(lying, "strain at its root") == pytest.approx(100 * strain, rel=1e-6)
     assert line(lying, "allowed") == pytest.approx(100 * 0.6 * 0.04), "0.6 of PETG's yield strain, once"
-    short = told(BLOCK, "hook", (15, 0, 10), (1, 0, 0), thickness_mm=1.6, catch_mm=1.2, length_mm=6)
+    short = told(BLOCK, "snap", (15, 0, 10), (1, 0, 0), thickness_mm=1.6, catch_mm=1.2, length_mm=6)
     assert short.reserve < 1 and "would hold" in short.says[-1]
 
 
 def test_the_same_snap_fails_standing():
     same = {"length_mm": 14, "thickness_mm": 1.6, "catch_mm": 1.0}
-    lying = told(BLOCK, "hook", (15, 0, 10), (1, 0, 0), **same)
-    standing = told(BLOCK, "hook", (0, 0, 20), (0, 0, 1), **same)
+    lying = told(BLOCK, "snap", (15, 0, 10), (1, 0, 0), **same)
+    standing = told(BLOCK, "snap", (0, 0, 20), (0, 0, 1), **same)
     assert lying.reserve > 1 > standing.reserve
     assert any("stands across its layers" in s for s in standing.says)
-    turned = told(BLOCK, "hook", (0, 0, 20), (0, 0, 1), up=X, **same)
+    turned = told(BLOCK, "snap", (0, 0, 20), (0, 0, 1), up=X, **same)
     assert turned.reserve == pytest.approx(lying.reserve), "what counts is how it stands to the layers"
 
 

@@ -8,15 +8,19 @@ from hewel.single_flight import SingleFlightCache
 from hewel.watching import with_progress
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.adapting import Adapted, stray
+from hewel_engine.advice.featuring import pointed_at
+from hewel_engine.edits.solids import solid_of
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
 from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish
+from hewel_engine.fits.mating import Pair, Side, left_between, overlap, placed
 from hewel_engine.fits.numbers import FitNumbers, given_numbers
 from hewel_engine.fits.rows import FitRow, Measured, measured, region_after, row_of, step
 from hewel_engine.flexing.sums import Bent, flex
 from hewel_engine.geometry.arms import Arm, arm_at
 from hewel_engine.geometry.frames import unit
+from hewel_engine.geometry.measures import Feature, feature_of
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
@@ -25,10 +29,11 @@ from hewel_engine.io.threemf import write_3mf
 from hewel_engine.made.kinds import KINDS, Kind
 from hewel_engine.made.sums import Made, made_of
 from hewel_engine.processes import Process
+from hewel_engine.strength.allowables import ROOM
 from needs.bridge import Held
 from remedies.bridge import bounds_of, exactly_too
 
-__all__ = ["ENGINE_VERSION", "InputError"]
+__all__ = ["ENGINE_VERSION", "ROOM", "InputError"]
 
 KEPT = 400
 """Faces whose measure is kept, by part and shape."""
@@ -263,3 +268,78 @@ def _making(row: dict, found: Made | Impossible) -> list[dict]:
         return []
     at, normal = np.array(row["at"], float), np.array(row["normal"], float)
     return [step(row["kind"], at, normal, found.numbers) | {"kind": "feature", "end_mm": row["end"]}]
+
+
+# ------------------------------------------------------------------ mates
+
+
+NO_MATE = {"why": None, "meets": False, "off_mm": 0.0, "tilt_deg": 0.0, "free": False, "matrix": None,
+           "overlap_mm3": None, "places_mm": [], "pairs": []}  # fmt: skip
+"""Of a part that cannot be set against this one."""
+_placements: SingleFlightCache[tuple | InputError] = SingleFlightCache(KEPT)
+
+
+def mate(
+    name: str, part: Held, other: Held, pairs: list[dict], mine: dict | None, theirs: dict | None,
+    warmth: tuple[float, float],
+) -> dict:  # fmt: skip
+    """Another part set against this one by pairs of places on their faces; ``warmth``: °C of the coldest and warmest
+    use. ``name`` names both solids and the pairs.
+    """
+
+    def set_() -> tuple | InputError:
+        try:
+            met = [
+                Pair(_face(part, p["at"], p["normal"]), _face(other, p["their_at"], p["their_normal"])) for p in pairs
+            ]
+        except InputError as no:
+            return no
+        if any((p.mine.is_round, p.other.is_round) in ((True, False), (False, True)) for p in met):
+            return InputError("bad_options", "A round face meets a round one, a flat one a flat one.", "Point anew.")
+        where = placed(met, part.mesh.box.mean(axis=0), other.mesh.box.mean(axis=0))
+        both = overlap(solid_of(part.mesh), solid_of(other.mesh), where) if where.meets else None
+        return met, where, both
+
+    found = _placements.get(name, set_)
+    if isinstance(found, InputError):
+        return NO_MATE | {"why": f"{found.message} {found.hint}"}
+    met, where, both = found
+    return {
+        "why": None, "meets": where.meets, "off_mm": where.off, "tilt_deg": where.tilt, "free": where.free,
+        "matrix": where.matrix.ravel().tolist() if where.meets else None,
+        "overlap_mm3": both and both.volume, "places_mm": both.places.tolist() if both else [],
+        "pairs": [_pair(p, _side(part, mine), _side(other, theirs), warmth) for p in met],
+    }  # fmt: skip
+
+
+def _face(part: Held, at: list, normal: list) -> Feature:
+    """The measure that the face under a place has; of flats the one that was pointed at first. Raises InputError."""
+    place, way = np.array(at, float), np.array(normal, float)
+    try:
+        facets = pointed_at(part.mesh, part.rays, place, way, part.faces)
+    except Impossible as no:
+        raise InputError("bad_options", str(no), "Point at the pair again.") from None
+    found = feature_of(part.mesh, part.rays, facets)
+    if found.axis is None:
+        raise InputError("bad_options", "A curved face that is no cylinder sets nothing.", "Point at another one.")
+    return found
+
+
+def _side(part: Held, given: dict | None) -> Side | None:
+    if given is None:
+        return None
+    process, way = Process(**given["process"]), unit(given["up"])
+    grows = 1e-6 * float(process.stock.expansion)
+    return Side(given_numbers(process, given["numbers"]), way, float((part.mesh.vertices @ way).min()), grows)
+
+
+def _pair(pair: Pair, mine: Side | None, theirs: Side | None, warmth: tuple[float, float]) -> dict:
+    found = left_between(pair, mine, theirs, *(t - ROOM for t in warmth)) if mine and theirs else None
+    kinds = {"how": pair.how, "mine": pair.mine.kind, "theirs": pair.other.kind, "mine_mm": pair.mine.size,
+             "theirs_mm": pair.other.size, "left": None}  # fmt: skip
+    if found is None:
+        return kinds
+    return kinds | {"left": {
+        "gap_mm": found.gap, "worst_mm": list(found.worst), "squares_mm": list(found.squares),
+        "cold_mm": found.cold, "warm_mm": found.warm,
+    }}  # fmt: skip

@@ -28,7 +28,9 @@ def _told(view: DirectedJob, row: dict, other: Part | None, warmth: tuple[float,
         return bridge.NO_MATE | {"id": row["id"], "why": "This part is not in the workshop any more. Take it out."}
     theirs = DirectedJob(other)
     name = f"{view.part.solid_id} {other.solid_id} {row['pairs']!r}"
-    found = bridge.mate(name, needs.held(view.part), needs.held(other), row["pairs"], _side(view), _side(theirs), warmth)
+    found = bridge.mate(
+        name, needs.held(view.part), needs.held(other), row["pairs"], _side(view), _side(theirs), warmth
+    )
     return found | {"id": row["id"]}
 
 

@@ -3,11 +3,11 @@
 from typing import Any
 
 from fit import bridge
+from fit.mates import beside_it, mates
 from fit.models import FitAnalysis
 from fit.stage import FIT, counts, features_of, flexing_of, met_by, named, touching_of
 from needs import queries as needs
 from parts import queries as parts
-from parts.queries import beside
 from stages.stage import State
 from studies.view import DirectedJob
 
@@ -27,7 +27,7 @@ def table(view: DirectedJob) -> list[dict]:
 
 def others(view: DirectedJob) -> list[dict]:
     """The touching faces of other parts of the workshop that one of this part can meet, by name."""
-    rows = [(part, touch, name) for part in beside(view.part) for touch, name in named(part).items()]
+    rows = [(part, touch, name) for part in beside_it(view) for touch, name in named(part).items()]
     return [{"part": p.id, "touch": t, "name": n} for p, t, n in sorted(rows, key=lambda row: row[2].lower())]
 
 
@@ -56,7 +56,9 @@ def fit_out(view: DirectedJob) -> dict:
     analysis = view.result(FIT)
     out: dict[str, Any] = {
         "up": view.up, "rows": table(view), "flexes": flexes(view), "features": features(view),
-        "kinds": bridge.kinds(), "others": others(view), "analysis": None, "taken": None,
+        "kinds": bridge.kinds(), "others": others(view), "mates": mates(view),
+        "beside": [{"part": p.id, "name": p.name, "view": p.view_id} for p in beside_it(view)], "analysis": None,
+        "taken": None,
     }  # fmt: skip
     if analysis is None:
         return out

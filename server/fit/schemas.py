@@ -159,6 +159,56 @@ class FeatureKind(Schema):
     fields: list[FeatureField]
 
 
+class MateLeft(Schema):
+    """What a pair of faces leaves per side as both are printed: in the middle, at worst, by the squares of both doubts,
+    at the coldest and the warmest in use.
+    """
+
+    gap_mm: float
+    worst_mm: list[float]
+    squares_mm: list[float]
+    cold_mm: float
+    warm_mm: float
+
+
+class MatePair(Schema):
+    """``mine`` and ``theirs``: what each face is; ``left`` null of faces that touch, or while it is not known how one
+    of the parts stands.
+    """
+
+    how: Literal["round", "between", "against"]
+    mine: str
+    theirs: str
+    mine_mm: float
+    theirs_mm: float
+    left: MateLeft | None
+
+
+class MateOut(Schema):
+    """Another part set against this one: whether its faces ``meet``, by how much they miss each other, whether it can
+    still slide or turn, ``matrix`` of where it lies (three rows of four), what both would take up.
+    """
+
+    id: str
+    why: str | None
+    meets: bool
+    off_mm: float
+    tilt_deg: float
+    free: bool
+    matrix: list[float] | None
+    overlap_mm3: float | None
+    places_mm: list[list[float]]
+    pairs: list[MatePair]
+
+
+class BesideOut(Schema):
+    """Another part of the workshop, with its surface as it is drawn."""
+
+    part: UUID
+    name: str
+    view: str
+
+
 class FitResult(ResultOut):
     id: UUID
     up: list[float]
@@ -182,6 +232,8 @@ class FitStateOut(Schema):
     flexes: list[FlexRowOut]
     features: list[FeatureRowOut]
     kinds: list[FeatureKind]
+    mates: list[MateOut]
+    beside: list[BesideOut]
     others: list[OtherFace]
     """What of other parts it can meet."""
     analysis: FitResult | None

@@ -86,7 +86,8 @@ def with_body(row: dict, bodies: dict[str, bytes]) -> dict:
         return row
     body = row["body"]
     mesh = unpack_solid(bodies[body["solid"]])
-    placed = (mesh.vertices + np.array(body["shift"], float)).tolist()
+    place = np.array(body.get("place") or np.c_[np.eye(3), body["shift"]], float).reshape(3, 4)
+    placed = (mesh.vertices @ place[:, :3].T + place[:, 3]).tolist()
     moved = {name: body[name] for name in ("way", "turn")}
     return {"name": row["name"], "body": {"vertices": placed, "faces": mesh.faces.tolist()} | moved}
 

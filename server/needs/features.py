@@ -37,7 +37,7 @@ class FeatureRow(Form):
 
     id: Key
     name: Name
-    kind: Literal["hook", "window", "bead", "groove", "thread", "clamp", "serpentine", "texture", "broken_edges"]
+    kind: Literal["snap", "window", "bead", "groove", "thread", "clamp", "serpentine", "texture", "broken_edges"]
     at: Vec3
     normal: Direction
     end: Vec3 | None = None

@@ -328,6 +328,13 @@ class SpaceRow(Form):
     shift: Vec3 = [0.0, 0.0, 0.0]
     way: Vec3 = [0.0, 0.0, 0.0]
     turn: Turn | None = None
+    place: (
+        Annotated[
+            list[Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]], Field(min_length=12, max_length=12)
+        ]
+        | None
+    ) = None
+    """Where the other part lies: three rows of four, in place of a shift."""
 
     @model_validator(mode="after")
     def _complete(self):

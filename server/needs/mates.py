@@ -10,7 +10,7 @@ from needs.forms import Direction, Temperature, Vec3, distinct
 
 
 class FacePair(Form):
-    """A place on a face of this part with its outward normal there, and one on the other part, each in its own frame."""
+    """A place on a face of this part with its outward normal there, and one on the other part, in its own frame."""
 
     at: Vec3
     normal: Direction

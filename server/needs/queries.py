@@ -266,7 +266,7 @@ def spaces_of(part: Any, job: dict | None = None) -> list[dict]:
             front = {"on": shapes[row["on"]], "length": n("distance"), "wider": n("wider")}
             out.append({"name": row["name"], "front": front})
         elif row["kind"] == "body" and row["part"] in beside:
-            moved = {name: row.get(name) for name in ("shift", "way", "turn")}
+            moved = {name: row.get(name) for name in ("shift", "way", "turn", "place")}
             body = {"solid": beside[row["part"]]} | moved
             out.append({"name": row["name"], "body": body})
     return out

@@ -10,6 +10,7 @@ from needs import forms
 from needs.features import Features
 from needs.flexing import Flexing
 from needs.hardware import Hardware
+from needs.mates import Mates
 
 
 class RegionOut(Schema):
@@ -125,6 +126,7 @@ class JobOut(Schema):
     hardware: Hardware
     flexing: Flexing
     features: Features
+    mates: Mates
     batch: forms.ChosenBatch | None
     caution: forms.Caution | None
     settled: forms.Settled | None

@@ -10,6 +10,7 @@ from needs import forms as needs
 from needs.features import Features
 from needs.flexing import Flexing
 from needs.hardware import Hardware
+from needs.mates import Mates
 from parts import bridge
 
 KIND = "job"
@@ -58,6 +59,7 @@ SECTIONS: dict[str, tuple[type[Form], str]] = {
     "hardware": (Hardware, "hardware"),
     "flexing": (Flexing, "what bends"),
     "features": (Features, "feature"),
+    "mates": (Mates, "part that meets"),
 }
 """Those that are written as they are; process, choice, findings, caution, settled and batch have actions of their own.
 """
@@ -69,7 +71,7 @@ def fresh(name: str, note: str) -> dict:
 
 
 CARRIED = ("need", "requirements", "loads", "touching", "spaces", "service", "process", "findings", "plate",
-           "hardware", "flexing", "features")  # fmt: skip
+           "hardware", "flexing", "features", "mates")  # fmt: skip
 """What a revision takes over from the part before it, beside the faces that are found again. Evidence is not: it was
 shown of the part before."""
 
@@ -132,7 +134,7 @@ EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() 
 }
 
 
-GAINED = ("need", "plate", "touching")
+GAINED = ("need", "plate", "touching", "spaces")
 """Sections whose forms have gained fields since jobs were first written."""
 
 
@@ -173,6 +175,7 @@ ROWS = {
     "hardware": {"rows": "hardware"},
     "flexing": {"rows": "what bends"},
     "features": {"rows": "feature"},
+    "mates": {"rows": "part that meets"},
     "plate": {"pauses": "pause", "ways": "other way", "free": "place kept free", "others": "other part"},
     "loads": {"held": "held face", "cases": "load case", "combinations": "combination", "movements": "stiffness"},
 }

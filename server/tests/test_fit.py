@@ -293,20 +293,76 @@ def test_a_feature_is_told_made_once_and_stays_made(client, engineer, part, job)
     assert revision.job["features"]["rows"][0]["made"] is True
     assert seen(client, revision)["features"] == [], "nothing is made twice"
     history = client.get(f"/api/sheets/{part.sheet_id}/history").json()
-    assert [e["words"] for e in history["editions"]][0] == "feature “edges of the top” added"
+    assert history["editions"][0]["words"] == "feature “edges of the top” added"
 
 
 def test_a_feature_that_cannot_be_says_why_and_one_that_fails_is_told_on_the_rail(client, engineer, part, job):
-    hook = {"id": "hook", "name": "hook", "kind": "hook", "at": [10, 0, 24], "normal": [0, 0, 1]}
+    hook = {"id": "snap", "name": "snap", "kind": "snap", "at": [10, 0, 24], "normal": [0, 0, 1]}
     air = EDGES | {"at": [10, 0, 40], "id": "air"}
     assert job.put(features={"rows": [hook | {"numbers": {"wings_mm": 3}}, air]}).status_code == 200
     told = {r["id"]: r for r in seen(client, part)["features"]}
-    assert "no number" in told["hook"]["why"]
+    assert "no number" in told["snap"]["why"]
     job.put(features={"rows": [hook | {"numbers": {"length_mm": 8, "catch_mm": 1}}, air]})
     told = {r["id"]: r for r in seen(client, part)["features"]}
-    assert told["hook"]["reserve"] < 1 and any("stands across" in s for s in told["hook"]["says"])
+    assert told["snap"]["reserve"] < 1 and any("stands across" in s for s in told["snap"]["says"])
     result = computed(FIT, engineer, part).result
     assert "No face" in next(r for r in result["features"] if r["id"] == "air")["refused"]
     assert stage_of(client, part, "fit")["state"] == "fails"
     for wrong in ({"kind": "wing"}, {"normal": [0, 0, 0]}, {"numbers": {"edge_mm": "much"}}, {"numbers": [3]}):
         assert job.put(features={"rows": [EDGES | wrong]}).status_code == 422
+
+
+# ------------------------------------------------------------------ mates
+
+BORES = {"at": [-4, 0, 0], "normal": [-1, 0, 0], "their_at": [-4, 0, 0], "their_normal": [-1, 0, 0]}
+
+
+def against(z: float, at=(10, 0)):
+    """This part's face that looks up at a height, and the other's underside."""
+    return {"at": [*at, z], "normal": [0, 0, 1], "their_at": [0, 10, -3], "their_normal": [0, 0, -1]}
+
+
+def mate(part, *pairs, **more):
+    return {"rows": [{"id": "m", "name": "upper plate", "part": str(part.id), "pairs": list(pairs)}]} | more
+
+
+def test_another_part_is_set_against_this_one_and_what_both_take_up_is_measured(
+    client, engineer, part, job, pieces, studied
+):
+    other = second(engineer, pieces, studied)
+    assert job.put(mates=mate(other, against(24), BORES)).status_code == 200
+    (row,) = seen(client, part)["mates"]
+    assert row["meets"] and row["overlap_mm3"] == 0 and row["matrix"][11] == pytest.approx(27)
+    assert [p["how"] for p in row["pairs"]] == ["against", "round"] and row["pairs"][1]["left"] is None
+    assert str(other.id) in {b["part"] for b in seen(client, part)["beside"]}
+    job.put(mates=mate(other, against(3, (-15, 0)), BORES))
+    (row,) = seen(client, part)["mates"]
+    assert row["overlap_mm3"] == pytest.approx(6 * 30 * 21, rel=1e-6) and len(row["places_mm"]) == 1
+    free = {"rows": [{"id": "s", "name": "upper plate", "kind": "body", "part": str(other.id), "place": row["matrix"]}]}
+    assert job.put(spaces=free).status_code == 200
+    (space,) = [s for s in client.get(f"/api/needs/{part.id}/spaces").json() if s["name"] == "upper plate"]
+    assert space["corners"]
+
+
+def test_pairs_that_set_nothing_say_why(client, engineer, part, job, pieces, studied):
+    other = second(engineer, pieces, studied)
+    walls = {"at": [7, 0, 12], "normal": [-1, 0, 0], "their_at": [7, 0, 12], "their_normal": [-1, 0, 0]}
+    job.put(mates=mate(other, walls))
+    (row,) = seen(client, part)["mates"]
+    assert row["pairs"][0]["how"] == "against" and row["pairs"][0]["left"] is None and row["free"]
+    mixed = BORES | {"their_at": [7, 0, 12], "their_normal": [-1, 0, 0]}
+    job.put(mates=mate(other, mixed))
+    assert "round one" in seen(client, part)["mates"][0]["why"]
+    job.put(mates=mate(other, BORES | {"at": [60, 0, 0]}))
+    assert "No face" in seen(client, part)["mates"][0]["why"]
+    tilted = {"at": [10, 0, 24], "normal": [0, 0, 1], "their_at": [20, 0, 0], "their_normal": [1, 0, 0]}
+    job.put(mates=mate(other, against(24), tilted))
+    (row,) = seen(client, part)["mates"]
+    assert not row["meets"] and row["tilt_deg"] > 40 and row["overlap_mm3"] is None and row["matrix"] is None
+    wrong = job.put(mates=mate(other, BORES, cold="60 °C", warm="-10 °C"))
+    assert wrong.status_code == 422 and "colder one first" in str(wrong.json())
+    assert job.put(mates=mate(other)).status_code == 422, "a mate has a pair of faces"
+    gone = mate(other, BORES)
+    gone["rows"][0]["part"] = "00000000-0000-4000-8000-000000000000"
+    job.put(mates=gone)
+    assert "not in the workshop" in seen(client, part)["mates"][0]["why"]

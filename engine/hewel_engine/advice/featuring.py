@@ -8,7 +8,7 @@ from manifold3d import Manifold
 from hewel_engine.edits.clamps import clamp, serpentine
 from hewel_engine.edits.seen import broken_edges, texture
 from hewel_engine.edits.sites import Site, facet_at
-from hewel_engine.edits.snaps import hook, ring, window
+from hewel_engine.edits.snaps import ring, snap, window
 from hewel_engine.edits.threads import easy_flank, thread
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.geometry.measures import Feature, feature_of
@@ -46,7 +46,7 @@ def usual(key: str, process: Process, found: Feature | None, axis: Array) -> dic
     lines, layer = Comb.of(process), process.layer
     stands = abs(float(axis[2])) > 0.5
     slopes = {"in_deg": 30.0, "out_deg": min(45.0, process.limit) if stands else 45.0}
-    if key == "hook":
+    if key == "snap":
         thick = lines.width(3)
         return {"length_mm": 8 * thick, "thickness_mm": thick, "width_mm": 4 * thick, "catch_mm": thick / 2,
                 "root_mm": thick / 2, "end_share": 1.0, "turn_deg": 0.0} | slopes  # fmt: skip
@@ -92,8 +92,8 @@ def featured(
             made = ring(solid, rays, found, at, process, key, numbers)
         return replace(made, used=numbers)
     numbers = usual(key, process, None, normal) | given
-    if key == "hook":
-        made = hook(solid, Site.of(place, normal, numbers["turn_deg"]), process, numbers)
+    if key == "snap":
+        made = snap(solid, Site.of(place, normal, numbers["turn_deg"]), process, numbers)
     elif key == "window":
         facet_at(mesh, rays, place, normal)
         made = window(solid, rays, Site.of(place, normal), process, numbers)

@@ -157,7 +157,7 @@ REMEDIES = (
     Remedy("shifted_flat", "Flat moved", (BY,), FIT),
     Remedy("relieved_corner", "Inside corner relieved", (RADIUS,), FIT),
     Remedy(
-        "hook", "Snap", (LONG, ARM_THICK, WIDTH, CATCH, IN_SLOPE, OUT_SLOPE, ARM_ROOT, END_SHARE, TURNED), FEATURE
+        "snap", "Snap", (LONG, ARM_THICK, WIDTH, CATCH, IN_SLOPE, OUT_SLOPE, ARM_ROOT, END_SHARE, TURNED), FEATURE
     ),
     Remedy("window", "Window of a snap", (WIDTH, HIGH, INTO), FEATURE),
     Remedy("bead", "Bead of an annular snap", (UNDERCUT, IN_SLOPE, OUT_SLOPE), FEATURE),

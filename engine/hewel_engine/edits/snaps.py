@@ -24,7 +24,7 @@ ROUND = 96
 """Sides of a bead or groove."""
 
 
-def hook(solid: Manifold, site: Site, process: Process, given: dict[str, float]) -> Tool:
+def snap(solid: Manifold, site: Site, process: Process, given: dict[str, float]) -> Tool:
     """An arm out of a face, with a catch at its tip and fillets at its root. On a face that stands it lies on the plate
     and bends in the plane of its layers; on one that looks up it stands across them. Raises Impossible.
     """
@@ -34,7 +34,7 @@ def hook(solid: Manifold, site: Site, process: Process, given: dict[str, float])
         raise Impossible("The face looks down: an arm there would hang. Point at one that stands.")
     if catch > 2 * thick:
         raise Impossible(f"A catch of {catch:.2f} mm on an arm {thick:.2f} mm thick breaks off: at most twice as high.")
-    plan = _hook_plan(long, thick, share, catch, given["in_deg"], given["out_deg"], root)
+    plan = _snap_plan(long, thick, share, catch, given["in_deg"], given["out_deg"], root)
     low, high = (-wide / 2, wide / 2) if site.stands or abs(site.third[2]) < 0.5 else site.down_to_plate(wide)
     if not site.stands and abs(site.third[2]) < 0.5:
         raise Impossible("So turned its whole length would hang: turn it by 90°.")
@@ -50,10 +50,10 @@ def hook(solid: Manifold, site: Site, process: Process, given: dict[str, float])
         f"({given['in_deg']:.0f}° going in, {given['out_deg']:.0f}° coming out), root R {root:.2f} mm."
     )
     numbers = {"length_mm": long, "thickness_mm": thick, "width_mm": wide, "catch_mm": catch, "root_mm": root}
-    return Tool("hook", words, numbers, add=body, round_=root > 0)
+    return Tool("snap", words, numbers, add=body, round_=root > 0)
 
 
-def _hook_plan(long: float, thick: float, share: float, catch: float, inward: float, outward: float, root: float):
+def _snap_plan(long: float, thick: float, share: float, catch: float, inward: float, outward: float, root: float):
     """(k, 2) the outline along (out, across), anticlockwise; its catch to the side of ``across``."""
     half = thick / 2
     end = share * thick - half  # across, of the back at the catch: it tapers on the side away from it

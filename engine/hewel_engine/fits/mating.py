@@ -35,9 +35,14 @@ class Pair:
     def how(self) -> str:
         """*round* (one axis), *between* (one middle plane) or *against* (the two faces touch)."""
         kinds = {self.mine.kind, self.other.kind}
-        if kinds == ROUND:
+        if kinds <= ROUND:
             return "round"
         return "between" if kinds == WIDE else "against"
+
+    @property
+    def fits(self) -> bool:
+        """Whether one goes into the other, so that a clearance is between them."""
+        return {self.mine.kind, self.other.kind} in (ROUND, WIDE)
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,8 +97,8 @@ def placed(pairs: list[Pair], centre: Array, other_centre: Array) -> Placement:
 
 
 def _turn(ways: list[tuple[Array, Array]]) -> Array:
-    """(3, 3) the turn that lays each second direction on its first: the polar factor of Σ u·vᵀ; of one pair alone, or of
-    pairs along one line, the smallest.
+    """(3, 3) the turn that lays each second direction on its first: the polar factor of Σ u·vᵀ; of one pair alone, or
+    of pairs along one line, the smallest.
     """
     total = sum(np.outer(u, v) for u, v in ways)
     u, size, vt = np.linalg.svd(total)
@@ -175,8 +180,8 @@ class Side:
 
 
 def left_between(pair: Pair, mine: Side, other: Side, cold: float, warm: float) -> Left | None:
-    """None of faces that touch: nothing is between them. ``cold`` and ``warm``: K from the room's temperature."""
-    if pair.how == "against":
+    """None where neither goes into the other: nothing is between them. ``cold`` and ``warm``: K from the room's temperature."""
+    if not pair.fits:
         return None
     outside = {"bore", "slot"}
     hole, pin = ((pair.mine, mine), (pair.other, other)) if pair.mine.kind in outside else (

@@ -52,7 +52,7 @@ class Kind:
 
 
 KINDS = (
-    Kind("hook", "the face that its arm stands on, low on one that stands", None, (REPEATED, FRICTION)),
+    Kind("snap", "the face that its arm stands on, low on one that stands", None, (REPEATED, FRICTION)),
     Kind("window", "the wall that its catch goes through"),
     Kind("bead", "the pin, or the inside of the bore, where it sits", None, (HUB, FRICTION)),
     Kind("groove", "the bore, or the pin, where it sits", None, (HUB, FRICTION)),

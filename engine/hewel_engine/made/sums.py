@@ -75,8 +75,8 @@ def made_of(
     if key in TWO_PLACES and end is None:
         return Made(numbers, says=["It goes from one face to another: point at the other one too."])
     asked = {p.name: given[p.name] for p in kind.asks if p.name in given}
-    if key == "hook":
-        return _hook(process, up, normal, numbers, asked, "length_mm" in given)
+    if key == "snap":
+        return _snap(process, up, normal, numbers, asked, "length_mm" in given)
     if key in ("bead", "groove"):
         return _ring(process, up, rays, found, key, numbers, asked)
     if key == "thread":
@@ -90,7 +90,7 @@ def made_of(
     return Made(numbers)
 
 
-def _hook(process: Process, up: Array, normal: Array, n: dict, asked: dict, typed: bool) -> Made:
+def _snap(process: Process, up: Array, normal: Array, n: dict, asked: dict, typed: bool) -> Made:
     """By the sums of an arm; where its length was not typed, it is as long as it has to be."""
     # In a frame whose layers are level: out of the face, and across it in the layers.
     stands = abs(float(normal @ up)) > 0.5

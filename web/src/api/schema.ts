@@ -2614,6 +2614,21 @@ export interface components {
             ways: components["schemas"]["WaysOut"];
         };
         /**
+         * BesideOut
+         * @description Another part of the workshop, with its surface as it is drawn.
+         */
+        BesideOut: {
+            /** Name */
+            name: string;
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** View */
+            view: string;
+        };
+        /**
          * BetterDirection
          * @description A direction in which hardly any of what is left needs support; its least reserve where there are loads.
          */
@@ -3661,6 +3676,20 @@ export interface components {
              */
             rows: components["schemas"]["Evidence"][];
         };
+        /**
+         * FacePair
+         * @description A place on a face of this part with its outward normal there, and one on the other part, in its own frame.
+         */
+        FacePair: {
+            /** At */
+            at: number[];
+            /** Normal */
+            normal: number[];
+            /** Their At */
+            their_at: number[];
+            /** Their Normal */
+            their_normal: number[];
+        };
         /** Facts */
         Facts: {
             /** Area Mm2 */
@@ -3812,7 +3841,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "hook" | "window" | "bead" | "groove" | "thread" | "clamp" | "serpentine" | "texture" | "broken_edges";
+            kind: "snap" | "window" | "bead" | "groove" | "thread" | "clamp" | "serpentine" | "texture" | "broken_edges";
             /**
              * Made
              * @default false
@@ -4081,12 +4110,16 @@ export interface components {
         /** FitStateOut */
         FitStateOut: {
             analysis: components["schemas"]["FitResult"] | null;
+            /** Beside */
+            beside: components["schemas"]["BesideOut"][];
             /** Features */
             features: components["schemas"]["FeatureRowOut"][];
             /** Flexes */
             flexes: components["schemas"]["FlexRowOut"][];
             /** Kinds */
             kinds: components["schemas"]["FeatureKind"][];
+            /** Mates */
+            mates: components["schemas"]["MateOut"][];
             /** Others */
             others: components["schemas"]["OtherFace"][];
             /** Rows */
@@ -4710,6 +4743,7 @@ export interface components {
             flexing: components["schemas"]["Flexing"];
             hardware: components["schemas"]["Hardware"];
             loads: components["schemas"]["Loads"];
+            mates: components["schemas"]["Mates"];
             need: components["schemas"]["Need"];
             plate: components["schemas"]["Plate"];
             regions: components["schemas"]["Regions"];
@@ -5012,6 +5046,101 @@ export interface components {
             up_words: string | null;
             /** Wanting */
             wanting: number | null;
+        };
+        /**
+         * MateLeft
+         * @description What a pair of faces leaves per side as both are printed: in the middle, at worst, by the squares of both doubts,
+         *     at the coldest and the warmest in use.
+         */
+        MateLeft: {
+            /** Cold Mm */
+            cold_mm: number;
+            /** Gap Mm */
+            gap_mm: number;
+            /** Squares Mm */
+            squares_mm: number[];
+            /** Warm Mm */
+            warm_mm: number;
+            /** Worst Mm */
+            worst_mm: number[];
+        };
+        /**
+         * MateOut
+         * @description Another part set against this one: whether its faces ``meet``, by how much they miss each other, whether it can
+         *     still slide or turn, ``matrix`` of where it lies (three rows of four), what both would take up.
+         */
+        MateOut: {
+            /** Free */
+            free: boolean;
+            /** Id */
+            id: string;
+            /** Matrix */
+            matrix: number[] | null;
+            /** Meets */
+            meets: boolean;
+            /** Off Mm */
+            off_mm: number;
+            /** Overlap Mm3 */
+            overlap_mm3: number | null;
+            /** Pairs */
+            pairs: components["schemas"]["MatePair"][];
+            /** Places Mm */
+            places_mm: number[][];
+            /** Tilt Deg */
+            tilt_deg: number;
+            /** Why */
+            why: string | null;
+        };
+        /**
+         * MatePair
+         * @description ``mine`` and ``theirs``: what each face is; ``left`` null of faces that touch, or while it is not known how one
+         *     of the parts stands.
+         */
+        MatePair: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "round" | "between" | "against";
+            left: components["schemas"]["MateLeft"] | null;
+            /** Mine */
+            mine: string;
+            /** Mine Mm */
+            mine_mm: number;
+            /** Theirs */
+            theirs: string;
+            /** Theirs Mm */
+            theirs_mm: number;
+        };
+        /**
+         * MateRow
+         * @description Another part of the workshop, set against this one by pairs of faces that meet.
+         */
+        MateRow: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Pairs */
+            pairs: components["schemas"]["FacePair"][];
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+        };
+        /**
+         * Mates
+         * @description ``cold`` and ``warm``: between which temperatures they are used; where none is said, at that of the room.
+         */
+        Mates: {
+            cold?: components["schemas"]["Temperature"] | null;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["MateRow"][];
+            warm?: components["schemas"]["Temperature"] | null;
         };
         /** Measures */
         Measures: {
@@ -7006,6 +7135,8 @@ export interface components {
             on?: string | null;
             /** Part */
             part?: string | null;
+            /** Place */
+            place?: number[] | null;
             /**
              * Shift
              * @default [

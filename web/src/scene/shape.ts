@@ -155,6 +155,22 @@ export function normalAt(shape: Shape, point: Vec3): Vec3 {
   return normalOf(shape, facet);
 }
 
+/** The corners of a part's triangles, placed by three rows of four numbers. */
+export function placedCorners(data: ArrayBuffer, matrix: readonly number[]): Float32Array {
+  const [n = 0, m = 0] = new Uint32Array(data, 4, 2);
+  const vertices = new Float32Array(data, 12, 3 * n);
+  const faces = new Uint32Array(data, 12 + 12 * n, 3 * m);
+  const corners = new Float32Array(9 * m);
+  faces.forEach((v, i) => {
+    for (let r = 0; r < 3; r++) {
+      let sum = matrix[4 * r + 3] ?? 0;
+      for (let k = 0; k < 3; k++) sum += (matrix[4 * r + k] ?? 0) * (vertices[3 * v + k] ?? 0);
+      corners[3 * i + r] = sum;
+    }
+  });
+  return corners;
+}
+
 /** Which way a facet faces, in the part's frame. */
 export function normalOf(shape: Shape, facet: number): Vec3 {
   const n = shape.geometry.getAttribute("normal").array;

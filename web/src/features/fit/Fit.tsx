@@ -7,6 +7,7 @@ import {
   type FeatureKind,
   type Features,
   type Flexes,
+  type Mate,
   type Touch,
   fitApi,
   useFit,
@@ -17,12 +18,12 @@ import { useJobWriter, usePaint, useShape } from "../../api/queries";
 import { useStage } from "../../api/stage";
 import { figure } from "../../domain/figures";
 import { freeColour, newId } from "../../domain/needs";
-import { CROWN } from "../../domain/palette";
+import { BARK, CROWN } from "../../domain/palette";
 import { pointer } from "../../domain/pointer";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { isOpen } from "../../domain/work";
 import { type Pointed, Specimen } from "../../scene/Specimen";
-import { decodeShape, normalOf } from "../../scene/shape";
+import { decodeShape, normalOf, placedCorners } from "../../scene/shape";
 import { ghostsOf } from "../../scene/tried";
 import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
@@ -30,6 +31,7 @@ import { Button, Select } from "../../ui/controls";
 import { FeatureRow } from "./FeatureRow";
 import { COLUMNS, FitRow } from "./FitRow";
 import { FlexRow } from "./FlexRow";
+import { type Beside, Mates } from "./Mates";
 
 /** What of a face has a size: a fit, a clearance of its own, or a function that asks for one. */
 const SIZED = ["mating", "inside_corner", "sealing"];
@@ -38,12 +40,24 @@ const counts = (t: Touch) => t.fit !== null || t.gap !== null || SIZED.includes(
 /** What only mates, without a fit, is drawn when somebody asks for it. */
 const wanted = (t: Touch) => t.fit !== null || t.gap !== null || t.duty === "inside_corner";
 
-/** What is being pointed at: a touching face, an arm, or where a feature is made, after its first place. */
-type Asking = "face" | "arm" | { making: FeatureKind; first: Pointed | null };
+/** What is being pointed at: a touching face, an arm, where a feature is made, after its first place, or a pair of faces.
+ */
+type Asking = "face" | "arm" | { making: FeatureKind; first: Pointed | null } | Setting;
+
+/** A pair of faces that meet, of this part first: of a mate that is there already, or of a part. */
+interface Setting {
+  other: Beside;
+  mate: Mate | null;
+  mine: { at: Vec3; normal: Vec3 } | null;
+}
 
 function saidOf(asking: Asking): string {
   if (asking === "face") return "Point at a bore, a pin, or one wall of a slot or tongue.";
   if (asking === "arm") return "Point at the broad face of what bends, on the side away from its catch.";
+  if ("other" in asking)
+    return asking.mine
+      ? `Now at the face of “${asking.other.name}” that it meets.`
+      : "Point at a face of this part that meets it.";
   const { making, first } = asking;
   return `Point at ${first && making.second ? making.second : making.point}.`;
 }
@@ -64,8 +78,10 @@ export function Fit({ part }: { part: Part }) {
   const [here, open] = useState<string | null>(null);
   const [turned, turn] = useState<readonly string[]>([]);
   const [asking, ask] = useState<Asking | null>(null);
-  const [kind, choose] = useState("hook");
+  const [kind, choose] = useState("snap");
   const navigate = useNavigate();
+
+  const asked = asking !== null && typeof asking === "object" && "other" in asking ? asking : null;
 
   const holds = analysis !== null && analysis.stale_because.length === 0;
   const plain = useShape(part.id, part.view).data;
@@ -73,12 +89,14 @@ export function Fit({ part }: { part: Part }) {
   const [showing, show] = useState<"now" | "drawn">("drawn");
   const trying = part.job.features.rows.some((f) => f.id === here && !f.made);
   const drawnShown = !!after && showing === "drawn" && !asking && !trying;
-  const data = drawnShown ? after : plain;
+  const theirs = useShape(asked?.other.part ?? "", asked?.mine ? asked.other.view : undefined).data;
+  const data = asked?.mine ? theirs : drawnShown ? after : plain;
   const shape = useMemo(() => (data ? decodeShape(data) : null), [data]);
   const paint = usePaint(part).data;
   const tints = useMemo(
-    () => (paint && !drawnShown ? { regions: paint, colours: regions.map((r) => r.colour) } : undefined),
-    [paint, drawnShown, regions],
+    () =>
+      paint && !drawnShown && !asked?.mine ? { regions: paint, colours: regions.map((r) => r.colour) } : undefined,
+    [paint, drawnShown, regions, asked?.mine],
   );
   const nameOf = (t: Touch) => regions.find((r) => r.id === t.on)?.name ?? "face is gone";
 
@@ -115,6 +133,23 @@ export function Fit({ part }: { part: Part }) {
     };
     if (await putFeature((now) => [...now, row])) open(id);
   };
+  const mates = part.job.mates.rows;
+  const beside = known.data?.beside ?? [];
+  const putMates = (next: (now: Mate[]) => unknown[]) =>
+    write((job) => ({ mates: { ...job.mates, rows: next(job.mates.rows) as Mate[] } }));
+  const pickPair = async (at: Pointed, { other, mate, mine }: Setting) => {
+    if (!shape) return;
+    const normal = normalOf(shape, at.facet);
+    if (!mine) return ask({ other, mate, mine: { at: at.point, normal } });
+    ask(null);
+    const pair = { at: mine.at, normal: mine.normal, their_at: at.point, their_normal: normal };
+    const id = mate?.id ?? newId();
+    const added = (now: Mate[]) =>
+      mate
+        ? now.map((m) => (m.id === id ? { ...m, pairs: [...m.pairs, pair] } : m))
+        : [...now, { id, name: other.name, part: other.part, pairs: [pair] }];
+    if (await putMates(added)) open(id);
+  };
   const pickArm = async (at: Pointed) => {
     ask(null);
     if (!shape) return;
@@ -144,7 +179,8 @@ export function Fit({ part }: { part: Part }) {
   const pointAt = (at: Pointed) => {
     if (asking === "face") return pick(at);
     if (asking === "arm") return pickArm(at);
-    return asking ? pickFeature(at, asking.making, asking.first) : undefined;
+    if (!asking) return undefined;
+    return "other" in asking ? pickPair(at, asking) : pickFeature(at, asking.making, asking.first);
   };
 
   const toDraw = [...rows.filter((r) => r.changes), ...made.filter((r) => !r.why)].map((r) => r.id);
@@ -160,11 +196,26 @@ export function Fit({ part }: { part: Part }) {
     features.find((f) => f.id === here),
     made.find((r) => r.id === here),
   ).data;
+  const set = known.data?.mates.find((m) => m.id === here);
+  const setPart = beside.find((b) => b.part === mates.find((m) => m.id === here)?.part);
+  const setShape = useShape(setPart?.part ?? "", set?.matrix ? setPart?.view : undefined).data;
+  const setGhosts = useMemo(() => {
+    if (!set?.matrix || !setShape) return [];
+    const over = set.places_mm.map((p) => ({ corners: pointer(toVec3(p), 1.6), colour: CROWN }));
+    return [{ corners: placedCorners(setShape, set.matrix), colour: BARK }, ...over];
+  }, [set, setShape]);
   const ghosts = useMemo(
-    () => [...(place ? [{ corners: pointer(toVec3(place), 1.6), colour: CROWN }] : []), ...(ghostsOf(tried) ?? [])],
-    [place, tried],
+    () =>
+      asked?.mine
+        ? []
+        : [
+            ...setGhosts,
+            ...(place ? [{ corners: pointer(toVec3(place), 1.6), colour: CROWN }] : []),
+            ...(ghostsOf(tried) ?? []),
+          ],
+    [place, tried, setGhosts, asked?.mine],
   );
-  useStepping([...touching, ...flexing, ...features], here, open, () => {
+  useStepping([...touching, ...flexing, ...features, ...mates], here, open, () => {
     ask(null);
     open(null);
     setTrouble(null);
@@ -174,7 +225,7 @@ export function Fit({ part }: { part: Part }) {
     if (analysis && (await send(() => fitApi.take(analysis.id)))) setComing(analysis.id);
   };
   const chosen = kinds.find((k) => k.key === kind);
-  const asksFeature = asking !== null && typeof asking === "object";
+  const asksFeature = asking !== null && typeof asking === "object" && "making" in asking;
   const done = holds && analysis.done && !isOpen(analysis.work);
   const wrong = rows.filter((r) => r.estimate && ["tight", "loose", "off"].includes(r.estimate.verdict)).length;
   return (
@@ -199,7 +250,7 @@ export function Fit({ part }: { part: Part }) {
           open={part.facts.watertight ? undefined : "The surface is open, so there is no solid to change."}
         />
         <div className="min-h-0 flex-1 overflow-y-auto pb-4" tabIndex={0} aria-label="Touching faces">
-          {touching.length === 0 && flexing.length === 0 && features.length === 0 && (
+          {touching.length === 0 && flexing.length === 0 && features.length === 0 && mates.length === 0 && (
             <p className="px-3.5 py-2 text-second">
               Nothing of this part meets another yet. Point at a bore, a pin or one wall of a slot: it gets a fit, and
               stands here with what comes out of it. Or choose what is to be made on a face: a snap, a thread, a clamp.
@@ -299,7 +350,55 @@ export function Fit({ part }: { part: Part }) {
               </ul>
             </section>
           )}
+          {mates.length > 0 && (
+            <Mates
+              mates={mates}
+              told={known.data?.mates ?? []}
+              warmth={{ cold: part.job.mates.cold?.typed ?? "", warm: part.job.mates.warm?.typed ?? "" }}
+              here={here}
+              onOpen={(id) => open(id === here ? null : id)}
+              onPair={
+                may
+                  ? (mate) => {
+                      const other = beside.find((b) => b.part === mate.part);
+                      if (other) ask({ other, mate, mine: null });
+                    }
+                  : null
+              }
+              onOut={may ? (id) => void putMates((now) => now.filter((m) => m.id !== id)) : null}
+              onKeep={
+                may
+                  ? (mate, told) =>
+                      void write((job) => ({
+                        spaces: {
+                          rows: [
+                            ...job.spaces.rows,
+                            { id: newId(), name: mate.name, kind: "body", part: mate.part, place: told.matrix },
+                          ],
+                        },
+                      }))
+                  : null
+              }
+              onWarmth={may ? (change) => void write((job) => ({ mates: { ...job.mates, ...change } })) : null}
+            />
+          )}
           <div className="space-y-2 border-t border-ink px-3.5 pt-2">
+            {may && beside.length > 0 && (
+              <p className="flex items-center gap-2">
+                <Select
+                  label="Other part"
+                  quiet
+                  value={asked?.other.part ?? ""}
+                  options={[["", "another part …"], ...beside.map((b) => [b.part, b.name] as const)]}
+                  onPick={(id) => {
+                    const other = beside.find((b) => b.part === id);
+                    ask(other ? { other, mate: null, mine: null } : null);
+                  }}
+                  className="w-56"
+                />
+                <span className="text-second">{asked ? "point at a pair of faces" : "set against this one"}</span>
+              </p>
+            )}
             {may && kinds.length > 0 && (
               <p className="flex items-center gap-2">
                 <Select

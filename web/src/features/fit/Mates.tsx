@@ -116,7 +116,9 @@ function Left({ pair, left }: { pair: Pair; left: NonNullable<Pair["left"]> }) {
   return (
     <table className="w-full" data-testid="mate-left">
       <tbody>
-        <SumLine words={`${pair.mine} ${figure(pair.mine_mm, 2)} on ${pair.theirs} ${figure(pair.theirs_mm, 2)} mm, ${HOW[pair.how]}`}>
+        <SumLine
+          words={`${pair.mine} ${figure(pair.mine_mm, 2)} on ${pair.theirs} ${figure(pair.theirs_mm, 2)} mm, ${HOW[pair.how]}`}
+        >
           <b className={bad(left.gap_mm)}>{signed(left.gap_mm, 2)} mm</b>
         </SumLine>
         <SumLine words="per side as both are printed, at worst">
