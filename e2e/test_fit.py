@@ -1,10 +1,10 @@
 """A lid that does not go into its box: every touching face with what comes out of it, drawn for its fit and taken as a
 revision; a coupon changes what is to be drawn; a jaw that breaks is thinned until it holds; a snap and a thread are
-made on faces that are pointed at.
+made on faces that are pointed at; a box is set against its lid.
 """
 
 import pytest
-from browser import errors, open_part, see, signed_in, until, wait
+from browser import errors, frames, open_part, see, signed_in, until, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -14,7 +14,7 @@ from test_desk import press
 
 from house.client import Client
 
-LID, CLIP, POST = "Logger-box lid", "Board clip", "Boom post"
+LID, BOX, CLIP, POST = "Logger-box lid", "Logger box", "Board clip", "Boom post"
 
 
 @pytest.fixture(scope="module")
@@ -157,14 +157,19 @@ def test_a_jaw_that_breaks_is_thinned_until_it_holds(desk, client, address):
     assert "Fails" not in see(desk, "[data-flex='upper jaw']").text
 
 
-def made_at(page, kind: str, x: float, y: float) -> None:
-    """Points at a place of the specimen, a share of its width and height from its middle."""
-    Select(see(page, "select[aria-label=Feature]")).select_by_visible_text(kind)
-    button(page, "Make on a face").click()
-    wait(page, lambda d: d.find_elements(By.XPATH, "//p[@role='status'][starts-with(text(), 'Point at')]"))
+def point_at(page, asked: str, x: float, y: float) -> None:
+    """Points at a place of the specimen, a share of its width and height from its middle, once it is asked for."""
+    wait(page, lambda d: d.find_elements(By.XPATH, f"//p[@role='status'][starts-with(text(), '{asked}')]"))
     canvas = see(page, "canvas")
+    frames(page)
     at = (round(x * canvas.size["width"]), round(y * canvas.size["height"]))
     ActionChains(page).move_to_element_with_offset(canvas, *at).pause(0.3).click().perform()
+
+
+def made_at(page, kind: str, x: float, y: float) -> None:
+    Select(see(page, "select[aria-label=Feature]")).select_by_visible_text(kind)
+    button(page, "Make on a face").click()
+    point_at(page, "Point at", x, y)
 
 
 def typed(page, label: str, value: str) -> None:
@@ -212,3 +217,25 @@ def test_a_thread_and_the_snap_that_holds_are_made(desk, client):
     wait(desk, lambda d: post not in d.current_url and "/fit" in d.current_url, 120)
     wait(desk, lambda d: "made in this part" in see(d, "[data-feature='thread 1']").text)
     assert "made in this part" not in see(desk, "[data-feature='snap 1']").text
+
+
+def test_a_box_is_set_against_its_lid_and_what_both_take_up_is_seen(desk, client, lid):
+    desk.get(desk.current_url.split("/parts/")[0] + f"/parts/{lid}/fit")
+    see(desk, "[data-fit='window for the lens']")
+    see(desk, "canvas")
+    Select(see(desk, "select[aria-label='Other part']")).select_by_visible_text(BOX)
+    point_at(desk, "Point at a face of this part", 0.012, -0.234)
+    point_at(desk, "Now at the face of", 0.03, 0.262)
+    see(desk, f"[data-mate='{BOX}']")
+    button(desk, "Add a pair of faces").click()
+    point_at(desk, "Point at a face of this part", -0.206, -0.161)
+    point_at(desk, "Now at the face of", -0.117, 0.077)
+    wait(desk, lambda d: "overlaps by" in see(d, f"[data-mate='{BOX}']").text)
+    (told,) = client.get(f"fit/of/{lid}")["mates"]
+    assert told["meets"] and [p["how"] for p in told["pairs"]] == ["between", "against"]
+    assert told["places_mm"][0][0] > 54, "its catch is in the box's wall"
+    assert "104.00 on" in see(desk, "[data-testid=mate-left]").text
+    button(desk, "Keep its space free").click()
+    until(lambda: client.get(f"parts/{lid}")["job"]["spaces"]["rows"], 30)
+    (space,) = client.get(f"parts/{lid}")["job"]["spaces"]["rows"]
+    assert space["kind"] == "body" and space["place"] == told["matrix"]

@@ -56,6 +56,18 @@ def test_a_lid_is_turned_onto_its_box_from_wherever_it_lay(seed):
     assert shown(where, solid).reshape(-1, 3)[:, 2].max() == pytest.approx(23, abs=1e-6)
 
 
+def test_a_hollow_lid_is_as_wide_as_its_skirt_not_as_one_wall_of_it():
+    lid = LID - box(36, 26, 8).translate((0, 0, 7))
+    mesh, box_ = mesh_of(lid), mesh_of(BOX)
+    alone = face(mesh, (0, 14.8, 6), (0, 1, 0))
+    gap = face(box_, (0, 15, 15), (0, -1, 0))
+    pair = Pair.of(gap, box_, alone, mesh)
+    assert alone.size == pytest.approx(1.8) and pair.other.size == pytest.approx(29.6) and pair.how == "between"
+    assert placed([pair], np.zeros(3), np.zeros(3)).shift == pytest.approx(np.zeros(3), abs=1e-9)
+    wall = Pair.of(gap, box_, face(mesh_of(box(4, 4, 4)), (0, 2, 0), (0, 1, 0)), mesh_of(box(4, 4, 4)))
+    assert wall.how == "against" and not wall.fits, "a small block in a wide box only touches its wall"
+
+
 def test_where_both_would_be_is_measured():
     pin, hole = mesh_of(rod(20, 5.2, 96)), box(30, 30, 10) - rod(40, 5, 96)
     pairs = [Pair(face(mesh_of(hole), (5, 0, 0), (-1, 0, 0)), face(pin, (5.2, 0, 2), (1, 0, 0)))]

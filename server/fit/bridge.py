@@ -290,8 +290,10 @@ def mate(
     def set_() -> tuple | InputError:
         try:
             met = [
-                Pair(_face(part, p["at"], p["normal"]), _face(other, p["their_at"], p["their_normal"])) for p in pairs
-            ]
+                Pair.of(_face(part, p["at"], p["normal"]), part.mesh,
+                        _face(other, p["their_at"], p["their_normal"]), other.mesh)
+                for p in pairs
+            ]  # fmt: skip
         except InputError as no:
             return no
         if any((p.mine.is_round, p.other.is_round) in ((True, False), (False, True)) for p in met):

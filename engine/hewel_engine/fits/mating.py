@@ -2,7 +2,7 @@
 place, what is left between them. Lengths mm.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 from math import hypot
 
@@ -12,14 +12,18 @@ from manifold3d import Manifold
 from hewel_engine.edits.solids import mesh_of
 from hewel_engine.fits.estimates import Wish, estimate
 from hewel_engine.fits.numbers import FitNumbers
+from hewel_engine.geometry.features import find_flats
 from hewel_engine.geometry.measures import Feature
-from hewel_engine.geometry.mesh import Array
+from hewel_engine.geometry.mesh import Array, Mesh
 
 ROUND, WIDE = {"bore", "pin"}, {"slot", "tongue"}
 MEETS = 0.05
 """mm and degrees by which faces may miss each other and still meet."""
 SAME = 0.02
 """mm³ below which two parts do not overlap: rounding of facets that touch."""
+ALIKE = 0.1
+"""Share by which a body and the gap that it goes in may differ in width."""
+PARALLEL = 0.9998
 PIECES = 12
 """Places where they overlap that are told."""
 
@@ -31,18 +35,47 @@ class Pair:
     mine: Feature
     other: Feature
 
+    @classmethod
+    def of(cls, mine: Feature, mesh: Mesh, other: Feature, other_mesh: Mesh) -> "Pair":
+        """Of a gap and a body that goes in it, the body from the face that was pointed at to the one opposite that is
+        as far away as the gap is wide: a wall of it may be all that lies right behind.
+        """
+        if {mine.kind, other.kind} == WIDE:
+            mine, other = _as_wide(mine, mesh, other.size), _as_wide(other, other_mesh, mine.size)
+        return cls(mine, other)
+
     @property
     def how(self) -> str:
         """*round* (one axis), *between* (one middle plane) or *against* (the two faces touch)."""
         kinds = {self.mine.kind, self.other.kind}
         if kinds <= ROUND:
             return "round"
-        return "between" if kinds == WIDE else "against"
+        return "between" if kinds == WIDE and _alike(self.mine.size, self.other.size) else "against"
 
     @property
     def fits(self) -> bool:
         """Whether one goes into the other, so that a clearance is between them."""
-        return {self.mine.kind, self.other.kind} in (ROUND, WIDE)
+        return {self.mine.kind, self.other.kind} in (ROUND, WIDE) and self.how != "against"
+
+
+def _alike(a: float, b: float) -> bool:
+    return abs(a - b) <= ALIKE * max(a, b)
+
+
+def _as_wide(found: Feature, mesh: Mesh, wide: float) -> Feature:
+    """A body from its first flat to the parallel one behind it that lies as far away as ``wide``; itself where none
+    does, or where it is a gap.
+    """
+    if found.kind != "tongue" or _alike(found.size, wide):
+        return found
+    first, axis = found.places[0], found.axis
+    behind = [f for f in find_flats(mesh, 0.0) if f.normal @ axis < -PARALLEL]
+    apart = [(abs(float((first - f.centre) @ axis) - wide), f) for f in behind]
+    off, flat = min(apart, key=lambda row: row[0], default=(np.inf, None))
+    if flat is None or off > ALIKE * wide:
+        return found
+    size = float((first - flat.centre) @ axis)
+    return replace(found, size=size, places=np.array([first, first - size * axis]))
 
 
 @dataclass(frozen=True, eq=False)
@@ -180,7 +213,9 @@ class Side:
 
 
 def left_between(pair: Pair, mine: Side, other: Side, cold: float, warm: float) -> Left | None:
-    """None where neither goes into the other: nothing is between them. ``cold`` and ``warm``: K from the room's temperature."""
+    """None where neither goes into the other: nothing is between them. ``cold`` and ``warm``: K from the room's
+    temperature.
+    """
     if not pair.fits:
         return None
     outside = {"bore", "slot"}

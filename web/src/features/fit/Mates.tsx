@@ -1,7 +1,7 @@
 /** Other parts set against this one by pairs of faces: where both would be, and what is left between them. */
 import type { FitState, Mate, MateOut } from "../../api/fit";
 import { figure } from "../../domain/figures";
-import { signed } from "../../domain/fits";
+import { kindOfMeasure, signed } from "../../domain/fits";
 import { Button } from "../../ui/controls";
 import { SumLine } from "./SumLine";
 import { Text } from "./Text";
@@ -117,7 +117,7 @@ function Left({ pair, left }: { pair: Pair; left: NonNullable<Pair["left"]> }) {
     <table className="w-full" data-testid="mate-left">
       <tbody>
         <SumLine
-          words={`${pair.mine} ${figure(pair.mine_mm, 2)} on ${pair.theirs} ${figure(pair.theirs_mm, 2)} mm, ${HOW[pair.how]}`}
+          words={`${kindOfMeasure(pair.mine)} ${figure(pair.mine_mm, 2)} on ${kindOfMeasure(pair.theirs)} ${figure(pair.theirs_mm, 2)} mm, ${HOW[pair.how]}`}
         >
           <b className={bad(left.gap_mm)}>{signed(left.gap_mm, 2)} mm</b>
         </SumLine>
