@@ -9,7 +9,7 @@ import pytest
 from shapes import box, by_chance, mesh_of, rod, rotation
 
 from hewel_engine.errors import InputError
-from hewel_engine.flexing.sums import Bent, allowed_strain, flex, notch
+from hewel_engine.flexing.sums import Bent, allowed_strain, flex, notch, over
 from hewel_engine.geometry.arms import arm_at
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.materials import MATERIALS
@@ -154,3 +154,11 @@ def test_nothing_to_bend_by_is_said_and_a_steep_catch_locks():
     locked = flex(arm_of(BASE + ARM + CATCH), Bent(angle_out=90), PETG, SIDE)
     assert locked.holding is None and locked.mating > 0 and locked.deflection == pytest.approx(1.5, abs=0.06)
     assert notch(0.2, 2.0, False) == 1 and notch(4.0, 2.0, True) == 1
+
+
+def test_over_all_directions_it_is_as_in_each_alone():
+    arm, asked = arm_of(BASE + ARM + CATCH), Bent(repeated=True)
+    ups = np.array([UP, SIDE, [0.6, 0, 0.8], [0, -0.6, 0.8]])
+    each = [flex(arm, asked, PETG, up).reserve for up in ups]
+    assert over(arm, asked, PETG, ups) == pytest.approx(each)
+    assert np.isinf(over(arm_of(BASE + ARM), Bent(), PETG, ups)).all(), "nothing bends it"

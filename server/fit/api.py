@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from ninja import Status
 
 from fit import actions, queries
-from fit.schemas import FitAsked, FitStateOut
+from fit.schemas import ArmsNet, FitAsked, FitStateOut
 from fit.stage import FIT
 from hewel.refusal import Problem
 from stages.routes import stage_router
@@ -17,6 +17,12 @@ from work.api import WorkOut
 router = stage_router(
     FIT, view_of, queries.fit_out, FitStateOut, asked=FitAsked, understood=lambda view, payload: payload.rows
 )
+
+
+@router.get("/of/{part_id}/arms", response={200: ArmsNet, 404: Problem}, operation_id="get_arms_net")
+def get_arms_net(request: HttpRequest, part_id: UUID):
+    """What bends, over all directions."""
+    return {"least": queries.arms_net(view_of(request.user, part_id))}
 
 
 @router.post(

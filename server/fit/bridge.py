@@ -17,7 +17,7 @@ from hewel_engine.fits.estimates import Wish
 from hewel_engine.fits.mating import Pair, Side, left_between, overlap, placed
 from hewel_engine.fits.numbers import FitNumbers, given_numbers
 from hewel_engine.fits.rows import FitRow, Measured, measured, region_after, row_of, step
-from hewel_engine.flexing.sums import Bent, flex
+from hewel_engine.flexing.sums import Bent, flex, over
 from hewel_engine.geometry.arms import Arm, arm_at
 from hewel_engine.geometry.frames import unit
 from hewel_engine.geometry.measures import Feature, feature_of
@@ -58,10 +58,20 @@ def flexes(part: Held, solid: str, up: list, process: dict, flexing: list) -> li
     """Every arm that bends: its sizes, what it bears as the part stands, what would make it hold."""
     settings, way = Process(**process), unit(up)
 
-    def known(row: dict) -> Arm | InputError:
-        return _arms.get(f"{solid} {row['at']} {row['normal']}", lambda: _arm(part.mesh, part.rays, row))
+    return [_flexed(_known_arm(part, solid, row), row, settings, way) for row in flexing]
 
-    return [_flexed(known(row), row, settings, way) for row in flexing]
+
+def arms_net(part: Held, solid: str, ups: list, process: dict, flexing: list) -> list[float]:
+    """Least reserve of what bends in each of the directions ``ups``; none where nothing is bent."""
+    settings, ways = Process(**process), np.array(ups, float)
+    known = [(_known_arm(part, solid, row), row) for row in flexing]
+    fields = [over(arm, _asked(row), settings, ways) for arm, row in known if not isinstance(arm, InputError)]
+    least = np.min(fields, axis=0) if fields else np.full(len(ways), np.inf)
+    return [] if np.isinf(least).all() else least.tolist()
+
+
+def _known_arm(part: Held, solid: str, row: dict) -> Arm | InputError:
+    return _arms.get(f"{solid} {row['at']} {row['normal']}", lambda: _arm(part.mesh, part.rays, row))
 
 
 def features(part: Held, up: list, process: dict, rows: list) -> list[dict]:
@@ -208,12 +218,16 @@ def _arm(mesh: Mesh, rays: RayScene, row: dict) -> Arm | InputError:
 SIZES = ("length", "thickness", "width", "radius")
 
 
+def _asked(row: dict) -> Bent:
+    keys = ("deflection", "repeated", "angle_in", "angle_out", "friction", *SIZES)
+    return Bent(**{k: row[k] for k in keys})
+
+
 def _flexed(arm: Arm | InputError, row: dict, process: Process, up: Array) -> dict:
     out = {"id": row["id"], "why": None, "flex": None, "refused": None, "applied": False}
     if isinstance(arm, InputError):
         return out | {"why": f"{arm.message} {arm.hint}"}
-    keys = ("deflection", "repeated", "angle_in", "angle_out", "friction", *SIZES)
-    told = flex(arm, Bent(**{k: row[k] for k in keys}), process, up)
+    told = flex(arm, _asked(row), process, up)
     finite = lambda value: value if value is not None and np.isfinite(value) else None
     return out | {
         "flex": {

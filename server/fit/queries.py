@@ -1,5 +1,6 @@
 """What is known of a part's fits: what comes out of what is drawn, and what was drawn for it."""
 
+import json
 from typing import Any
 
 from fit import bridge
@@ -9,6 +10,7 @@ from fit.stage import FIT, counts, features_of, flexing_of, met_by, named, touch
 from needs import queries as needs
 from parts import queries as parts
 from stages.stage import State
+from store import actions as store
 from studies.view import DirectedJob
 
 
@@ -37,6 +39,17 @@ def flexes(view: DirectedJob) -> list[dict]:
     if not rows or view.up is None:
         return []
     return bridge.flexes(needs.held(view.part), view.part.solid_id, view.up, view.process, rows)
+
+
+def arms_net(view: DirectedJob) -> list[float]:
+    """Least reserve of what bends in every direction that was swept, in the order of the sweep; empty where nothing is
+    bent, or none was swept.
+    """
+    rows, study = flexing_of(view.job), view.study
+    if not rows or study is None or study.sweep is None:
+        return []
+    ups = json.loads(store.get(study.sweep))["ups"]
+    return bridge.arms_net(needs.held(view.part), view.part.solid_id, ups, view.process, rows)
 
 
 def features(view: DirectedJob) -> list[dict]:

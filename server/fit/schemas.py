@@ -240,6 +240,14 @@ class FitStateOut(Schema):
     taken: UUID | None
 
 
+class ArmsNet(Schema):
+    """Least reserve of what bends in every direction that was swept, in the order of the sweep; none where nothing is
+    bent.
+    """
+
+    least: list[float]
+
+
 class FitAsked(Schema):
     """The touching faces that are to be drawn; none named: all."""
 

@@ -1,6 +1,7 @@
 """Fit: the table of touching faces, what is drawn for them, the revision that keeps what each is meant to be."""
 
 import importlib
+import json
 from math import cos, pi
 
 import pytest
@@ -310,6 +311,21 @@ def test_a_feature_that_cannot_be_says_why_and_one_that_fails_is_told_on_the_rai
     assert stage_of(client, part, "fit")["state"] == "fails"
     for wrong in ({"kind": "wing"}, {"normal": [0, 0, 0]}, {"numbers": {"edge_mm": "much"}}, {"numbers": [3]}):
         assert job.put(features={"rows": [EDGES | wrong]}).status_code == 422
+
+
+def test_what_bends_is_a_field_over_all_directions(client, part, job, study):
+    net = lambda: client.get(f"/api/fit/of/{part.id}/arms").json()["least"]
+    assert net() == []
+    job.put(flexing={"rows": [ARM | {"deflection": "0.3 mm"}]})
+    ups = json.loads(store.get(study.sweep))["ups"]
+    found = dict(zip(map(tuple, ups), net(), strict=True))
+    told = seen(client, part)
+    here = min(found, key=lambda up: sum((a - b) ** 2 for a, b in zip(up, told["up"], strict=True)))
+    assert max(found.values()) > 1.5 * min(found.values()), "across its layers it bears less"
+    if here == tuple(told["up"]):
+        assert found[here] == pytest.approx(told["flexes"][0]["flex"]["reserve"])
+    job.put(flexing={"rows": [ARM | {"deflection": "0.3 mm", "at": [90, 0, 0]}]})
+    assert net() == []
 
 
 # ------------------------------------------------------------------ mates

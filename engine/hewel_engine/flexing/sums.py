@@ -95,7 +95,7 @@ def sizes_of(arm: Arm, asked: Bent) -> Sizes:
     )  # fmt: skip
 
 
-def allowed_strain(material: Material, stands: float, repeated: bool) -> float:
+def allowed_strain(material: Material, stands: float | Array, repeated: bool) -> float | Array:
     """Of an arm at ``stands`` degrees to its layers: a share of the yield strain along them, of the weld's strain
     across them (handbook 8); between the two by squares, the weld's shear among them.
 
@@ -105,7 +105,7 @@ def allowed_strain(material: Material, stands: float, repeated: bool) -> float:
     along = (OFTEN if repeated else ONCE) * float(material.yield_strain)
     across = min(ACROSS * float(material.z_t) / float(material.e_z), along)
     shear = min(ACROSS * float(material.z_s) / float(material.e_z), along)
-    return float(1 / sqrt((c * c / along) ** 2 + (s * s / across) ** 2 + (s * c / shear) ** 2))
+    return 1 / np.sqrt((c * c / along) ** 2 + (s * s / across) ** 2 + (s * c / shear) ** 2)
 
 
 def notch(radius: float, thickness: float, counts: bool) -> float:
@@ -127,7 +127,7 @@ def flex(arm: Arm, asked: Bent, process: Process, up: Array) -> Flex:
     counts = asked.repeated or float(material.yield_strain) < BRITTLE
     least = process.width / 2
     felt = lambda s: strain_of(s, deflection) * notch(max(s.radius, least), s.thickness, counts)
-    allowed = allowed_strain(material, stands, asked.repeated)
+    allowed = float(allowed_strain(material, stands, asked.repeated))
     reserve = allowed / felt(sizes) if deflection > 0 else np.inf
     strain = strain_of(sizes, deflection)
     force, mating, holding = _forces(sizes, deflection, strain, material, stands, asked)
@@ -142,7 +142,7 @@ def flex(arm: Arm, asked: Bent, process: Process, up: Array) -> Flex:
     if deflection > 0.1 * sizes.length:
         says.append("It is bent by more than a tenth of its length: the sum is for small ones.")
     fails = reserve < 1
-    lying = allowed_strain(material, 0.0, asked.repeated) / felt(sizes) if deflection > 0 else np.inf
+    lying = float(allowed_strain(material, 0.0, asked.repeated)) / felt(sizes) if deflection > 0 else np.inf
     rounder = _rounder(sizes, felt, allowed, counts, least) if fails else None
     return Flex(
         sizes, deflection, stands, strain, notch(max(sizes.radius, least), sizes.thickness, counts), allowed,
@@ -150,6 +150,15 @@ def flex(arm: Arm, asked: Bent, process: Process, up: Array) -> Flex:
         _thinner(sizes, arm, process, up, holds) if fails else None, sizes.length / sqrt(reserve) if fails else None,
         rounder, tuple(says),
     )  # fmt: skip
+
+
+def over(arm: Arm, asked: Bent, process: Process, ups: Array) -> Array:
+    """(k,) reserve of the arm in each of the directions ``ups`` (k, 3); inf where nothing bends it."""
+    told = flex(arm, asked, process, ups[0])
+    if told.deflection <= 0:
+        return np.full(len(ups), np.inf)
+    stands = np.degrees(np.arcsin(np.minimum(np.abs(ups @ arm.along), 1.0)))
+    return allowed_strain(process.stock, stands, asked.repeated) / (told.strain * told.notch)
 
 
 def _forces(

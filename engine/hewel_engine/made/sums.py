@@ -205,7 +205,7 @@ def _clamp(
     long, reach = float(found.lengths[0]), n["bore_mm"] * 4
     mean = found.size / 2 + wall / 2
     strain = n["slit_mm"] * wall / (3 * pi * mean**2)
-    allowed = allowed_strain(stock, 0.0 if stands else 90.0, False)
+    allowed = float(allowed_strain(stock, 0.0 if stands else 90.0, False))
     bend = float(stock.z_t if across else stock.x_t) * long * n["ear_mm"] ** 2 / (6 * reach / 2)
     seat = pi / 4 * ((HEAD * screw) ** 2 - n["bore_mm"] ** 2) * may_press(stock, not stands)
     greatest = max(min(bend, seat), 1e-9)
@@ -252,8 +252,7 @@ def _spring(process: Process, up: Array, at: Array, normal: Array, end: Array, n
     yields = float(stock.yield_strain)
     (modulus, _), _ = secant(modulus, float(stock.x_t), yields, min(strain, yields))
     (rate, force, _), _ = spring(*size, modulus, travel)
-    allowed = allowed_strain(stock, 0.0, True)
-    stacked = allowed_strain(stock, 90.0, True)
+    allowed, stacked = (float(allowed_strain(stock, angle, True)) for angle in (0.0, 90.0))
     lines += [
         Line("rate", rate, "N/mm"), Line(f"force at {travel:.2f} mm of travel", force, "N"),
         Line("strain of a leaf", 100 * strain, "%", strain > allowed),

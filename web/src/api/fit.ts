@@ -36,6 +36,15 @@ const SEE_AGAIN = 800;
 
 type Asked = Pick<Part, "id" | "version" | "study">;
 
+/** Least reserve of what bends, over the directions of the sweep; null while there is none. */
+export const useArmsNet = (part: Asked & Pick<Part, "job">) =>
+  useQuery({
+    queryKey: ["arms-net", part.id, part.version, part.study],
+    queryFn: () => take<Schemas["ArmsNet"]>(client.GET("/api/fit/of/{part_id}/arms", of(part.id))),
+    enabled: part.job.flexing.rows.length > 0,
+    select: (net) => (net.least.length > 0 ? net.least : null),
+  });
+
 export const useFit = (part: Asked, coming: boolean) =>
   useQuery({
     queryKey: ["fit", part.id, part.version, part.study],

@@ -274,6 +274,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fit/of/{part_id}/arms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Arms Net
+         * @description What bends, over all directions.
+         */
+        get: operations["get_arms_net"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fit/{result_id}/content/{what}/{digest}": {
         parameters: {
             query?: never;
@@ -2397,6 +2417,15 @@ export interface components {
             words: string;
             /** Z Mm */
             z_mm: number;
+        };
+        /**
+         * ArmsNet
+         * @description Least reserve of what bends in every direction that was swept, in the order of the sweep; none where nothing is
+         *     bent.
+         */
+        ArmsNet: {
+            /** Least */
+            least: number[];
         };
         /**
          * BalanceOut
@@ -8921,6 +8950,37 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_arms_net: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArmsNet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

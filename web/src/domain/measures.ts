@@ -43,6 +43,13 @@ export const RESERVE = {
   sentence: "least reserve over all load cases, knock-downs and required factor in it",
 } as const;
 
+export const ARMS = {
+  key: "arms",
+  tab: "arms",
+  unit: "",
+  sentence: "least reserve of what bends, as its layers would lie",
+} as const;
+
 export interface Measures {
   reserve?: number | null;
   /** The band of the reserve: what finer cubes and the ranges of the strengths leave open. */

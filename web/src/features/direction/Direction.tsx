@@ -4,6 +4,7 @@ import { useSearch } from "@tanstack/react-router";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { type Desk as DeskContent, type Part, type Weights, api } from "../../api/client";
+import { useArmsNet } from "../../api/fit";
 import {
   useDuties,
   useJobWriter,
@@ -47,6 +48,7 @@ export function Direction({ part }: { part: Part }) {
   const check = useStrength(part).data?.check;
   const holds = check && check.stale_because.length === 0 ? check : null;
   const reserves = useReserveNet(holds).data;
+  const arms = useArmsNet(part).data;
   const net = holds?.net;
   useEffect(() => {
     // Another answer of the check is another reserve of every candidate.
@@ -163,6 +165,7 @@ export function Direction({ part }: { part: Part }) {
             places={places}
             duties={duties.data}
             reserves={holds && reserves ? reserves.least : null}
+            arms={arms ?? null}
             pulls={pullsOf(part)}
             costs={desk.weights ? (ranking.data?.field ?? null) : null}
             ghost={ghost}

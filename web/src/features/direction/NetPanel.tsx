@@ -4,7 +4,7 @@ import { useMemo, useState } from "react";
 import { type Candidate, type Duties, type Part, type Study } from "../../api/client";
 import { type Sweep } from "../../api/queries";
 import { figure, measure } from "../../domain/figures";
-import { DUTY_FIELDS, type DutyKey, FIELDS, type Field, type FieldKey, RESERVE } from "../../domain/measures";
+import { ARMS, DUTY_FIELDS, type DutyKey, FIELDS, type Field, type FieldKey, RESERVE } from "../../domain/measures";
 import { nearestRow } from "../../domain/net";
 import { RAMP } from "../../domain/ramp";
 import { PLENTY, reserve as writeReserve } from "../../domain/strength";
@@ -22,6 +22,8 @@ interface NetPanelProps {
   duties: Duties | undefined;
   /** Least reserve of every swept direction, where a check answers for the job. */
   reserves: readonly number[] | null;
+  /** The same of what bends, where something does. */
+  arms: readonly number[] | null;
   pulls: { direction: Vec3; words: string }[];
   ghost: ReturnType<typeof decodeShape> | null;
   here: Candidate | null;
@@ -50,31 +52,37 @@ export function NetPanel({
   costs,
   duties,
   reserves,
+  arms,
   pulls,
   ghost,
   here,
   chosen,
   onTake,
 }: NetPanelProps) {
-  const [picked, setKey] = useState<FieldKey | DutyKey | "cost" | "reserve" | null>(null);
+  const [picked, setKey] = useState<FieldKey | DutyKey | "cost" | "reserve" | "arms" | null>(null);
   const [pointed, setPointed] = useState<Vec3 | null>(null);
   const asked = DUTY_FIELDS.filter((f) => duties?.[f.key]?.length === sweep.fields.height_mm.length);
-  const capped = useMemo(
-    () => (reserves?.length === sweep.fields.height_mm.length ? reserves.map((r) => Math.min(r, PLENTY)) : null),
-    [reserves, sweep],
+  const [capped, bent] = useMemo(
+    () =>
+      [reserves, arms].map((field) =>
+        field?.length === sweep.fields.height_mm.length ? field.map((r) => Math.min(r, PLENTY)) : null,
+      ),
+    [reserves, arms, sweep],
   );
-  const fields = [...(capped ? [RESERVE] : []), ...FIELDS, ...asked, ...(costs ? [COST] : [])];
+  const fields = [...(capped ? [RESERVE] : []), ...(bent ? [ARMS] : []), ...FIELDS, ...asked, ...(costs ? [COST] : [])];
   const wanted = picked ?? (capped ? "reserve" : "overhang_area_mm2");
   const field = fields.find((f) => f.key === wanted) ?? (FIELDS[0] as Field);
   const { key } = field;
   const values =
     (key === "reserve"
       ? capped
-      : key === "cost"
-        ? costs
-        : key in sweep.fields
-          ? sweep.fields[key as FieldKey]
-          : duties?.[key as DutyKey]) ?? NO_VALUES;
+      : key === "arms"
+        ? bent
+        : key === "cost"
+          ? costs
+          : key in sweep.fields
+            ? sweep.fields[key as FieldKey]
+            : duties?.[key as DutyKey]) ?? NO_VALUES;
   const low = useMemo(() => values.reduce((a, b) => Math.min(a, b), Infinity), [values]);
   const high = useMemo(() => values.reduce((a, b) => Math.max(a, b), -Infinity), [values]);
   const marks = useMemo(
@@ -111,7 +119,7 @@ export function NetPanel({
           values={values}
           low={low}
           high={high}
-          fails={key === "reserve" ? 1 : undefined}
+          fails={key === "reserve" || key === "arms" ? 1 : undefined}
           marks={marks}
           selected={here ? (places.get(here) ?? null) : null}
           chosen={chosen}
@@ -137,15 +145,21 @@ export function NetPanel({
             )}
           </div>
           <dl className="narrow grid grid-cols-[1fr_auto] gap-x-1 text-[11.5px] leading-[1.35]">
-            {capped && (
-              <div className="contents">
-                <dt className="text-second">reserve</dt>
-                <dd
-                  className={`figure text-right text-[11px] ${(capped[row] ?? 1) < 1 ? "font-semibold text-crown" : ""}`}
-                >
-                  {writeReserve(capped[row])}
-                </dd>
-              </div>
+            {[
+              { tab: RESERVE.tab, of: capped },
+              { tab: ARMS.tab, of: bent },
+            ].map(
+              ({ tab, of }) =>
+                of && (
+                  <div key={tab} className="contents">
+                    <dt className="text-second">{tab}</dt>
+                    <dd
+                      className={`figure text-right text-[11px] ${(of[row] ?? 1) < 1 ? "font-semibold text-crown" : ""}`}
+                    >
+                      {writeReserve(of[row])}
+                    </dd>
+                  </div>
+                ),
             )}
             {[
               ...FIELDS.map((f) => ({ ...f, value: sweep.fields[f.key][row] })),
