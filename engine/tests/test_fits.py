@@ -8,6 +8,7 @@ import pytest
 from shapes import box, by_chance, mesh_of, rod, rotation
 
 from hewel_engine.advice.adapting import reworked, stray
+from hewel_engine.fits.bending import pushed
 from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish, estimate
 from hewel_engine.fits.numbers import drawn_gap, given_numbers
@@ -278,3 +279,23 @@ def test_a_gap_is_drawn_as_a_whole_or_not_at_all():
     assert [a.tool.key for a in came.applied] == ["resized_bore"]
     bore = 24 * np.sin(2 * pi / 48)
     assert came.mesh.volume == pytest.approx(mesh.volume - bore * (3.15**2 - 3**2) * 20, rel=1e-6)
+
+
+# ------------------------------------------------------------------ pins pushed from the side
+
+
+def test_a_pin_pushed_from_the_side_says_which_radius_saves_it():
+    plate = box(40, 40, 6).translate((0, 0, 3)) + rod(20, 3, 96).translate((0, 0, 16))
+    found = measured(mesh_of(plate), cylinder(3, **{"from": 6.1, "to": 26}))
+    assert found.kind == "pin" and found.lengths[0] == pytest.approx(20)
+    stress = 32 * 20 * 20 / (pi * 6**3)
+    told = pushed(found, 20.0, PETG, UP)
+    notch = 0.87868 * (0.225 / 6) ** -0.33243
+    assert told.stands and told.strength == PETG.stock.z_t
+    assert (told.stress, told.notch) == (pytest.approx(stress), pytest.approx(notch))
+    assert told.reserve == pytest.approx(28 / (notch * stress)) and told.reserve < 1
+    assert told.radius == pytest.approx(6 * (0.87868 / (28 / stress)) ** (1 / 0.33243))
+    lying = pushed(found, 20.0, PETG, np.array([1.0, 0, 0]))
+    assert lying.reserve > told.reserve and lying.strength == PETG.stock.x_t
+    assert pushed(found, 60.0, PETG, UP).radius is None, "no radius saves what breaks without a notch"
+    assert pushed(found, 1.0, PETG, UP).radius is None, "it holds as it is"

@@ -1,6 +1,7 @@
 """The only file of this app that calls the engine. ``draw`` runs in a process of its own; ``table`` answers at once."""
 
 from collections.abc import Iterator
+from dataclasses import asdict
 
 import numpy as np
 
@@ -12,6 +13,7 @@ from hewel_engine.advice.featuring import pointed_at
 from hewel_engine.edits.solids import solid_of
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
+from hewel_engine.fits.bending import pushed
 from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish
 from hewel_engine.fits.mating import Pair, Side, left_between, overlap, placed
@@ -51,7 +53,8 @@ def table(part: Held, solid: str, up: list, process: dict, touching: list, numbe
         name = f"{solid} {row['corner']} {row['shapes']!r}"
         return _measures.get(name, lambda: _measured(part.mesh, part.faces, part.rays, row))
 
-    return [_told(row, _row(known(row), row, of, way, plate)) for row in touching]
+    settings = Process(**process)
+    return [_told(row, _row(known(row), row, of, way, plate), settings, way) for row in touching]
 
 
 def flexes(part: Held, solid: str, up: list, process: dict, flexing: list) -> list[dict]:
@@ -122,7 +125,7 @@ def draw(
     wanted |= {row["id"]: _thinner(row, told) for row, told in bent if picked and asked(row)}
     wanted |= {row["id"]: _making(row, found) for row, found in made if asked(row)}
     if not any(wanted.values()):
-        as_it_is, bending = [_told(*pair) for pair in rows], [told for _, told in bent]
+        as_it_is, bending = [_told(*pair, settings, way) for pair in rows], [told for _, told in bent]
         yield ("result", "result", _result(as_it_is, bending, [_featured(f, row) for row, f in made]))
         return
 
@@ -133,7 +136,7 @@ def draw(
     came, refused = yield from with_progress(change, 5, 80)
     applied = {key: steps for key, steps in wanted.items() if steps and key not in refused}
     outcome = lambda row: {"refused": refused.get(row["id"]), "applied": row["id"] in applied}
-    told = [_told(*pair) | outcome(pair[0]) for pair in rows]
+    told = [_told(*pair, settings, way) | outcome(pair[0]) for pair in rows]
     bending = [told | outcome(row) for row, told in bent]
     sized = [(row, found) for row, found in rows if row["id"] in applied]
     nominal = {
@@ -181,9 +184,12 @@ def _row(found: Measured | InputError, row: dict, numbers: FitNumbers, up: Array
     return row_of(found, wish, numbers, up, plate)
 
 
-def _told(row: dict, found: FitRow) -> dict:
+def _told(row: dict, found: FitRow, process: Process, up: Array) -> dict:
     out = {"id": row["id"], "why": found.why or None, "estimate": None, "applied": False, "refused": None,
-           "changes": bool(found.steps)}  # fmt: skip
+           "changes": bool(found.steps), "pushed": None}  # fmt: skip
+    feature = found.measured
+    if row["push"] and isinstance(feature, Feature) and feature.kind == "pin":
+        out["pushed"] = asdict(pushed(feature, row["push"], process, up))
     told = found.estimate
     if told is None:
         return out

@@ -87,7 +87,7 @@ def fit_out(view: DirectedJob) -> dict:
             "done": analysis.result is not None,
             "view": analysis.view_id,
             "picked": analysis.inputs["picked"],
-            "rows": [row | {"meets": None, "lost": False} for row in result.get("rows", [])],
+            "rows": [{"pushed": None} | row | {"meets": None, "lost": False} for row in result.get("rows", [])],
             "flexes": result.get("flexes", []),
             "features": result.get("features", []),
             "steps": len(result.get("steps", [])),
@@ -123,10 +123,11 @@ def state(view: DirectedJob) -> State:
     if refused:
         return {"state": "fails", "line": f"{refused} cannot be drawn", "busy": busy}
     arms = [f["flex"]["reserve"] for f in result["flexes"] if f["flex"] and f["flex"]["verdict"] == "fails"]
+    pins = [p["reserve"] for row in result["rows"] if (p := row.get("pushed")) and p["reserve"] < 1]
     weak = [f["reserve"] for f in made if f["reserve"] is not None and f["reserve"] < 1]
-    if arms or weak:
-        what = "an arm" if arms else "a feature"
-        return {"state": "fails", "line": f"{what} fails, reserve {min(arms or weak):.2f}", "busy": busy}
+    if found := arms or pins or weak:
+        what = "an arm" if arms else "a pin" if pins else "a feature"
+        return {"state": "fails", "line": f"{what} fails, reserve {min(found):.2f}", "busy": busy}
     left = sum(r["changes"] for r in result["rows"])
     if left:
         return {"state": "open", "line": f"{left} to draw", "busy": busy}

@@ -57,6 +57,18 @@ class OtherFace(Schema):
     name: str
 
 
+class PushedOut(Schema):
+    """A pin pushed from the side: MPa at its root, without and with the notch; ``radius``, mm, of a root that saves it."""
+
+    stress: float
+    notch: float
+    peak: float
+    strength: float
+    reserve: float
+    radius: float | None
+    stands: bool
+
+
 class FitRowOut(Schema):
     """A touching face; ``why`` it is none, or ``refused``: why it was not drawn."""
 
@@ -66,6 +78,7 @@ class FitRowOut(Schema):
     changes: bool
     applied: bool
     refused: str | None
+    pushed: PushedOut | None
     meets: MetOut | None
     lost: bool
     """The face that it meets is not there any more, or it is not known how it comes out."""

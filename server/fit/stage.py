@@ -36,7 +36,8 @@ def sized_of(job: dict) -> list[dict]:
         {
             "id": r["id"], "shapes": [shapes[k] for k in (r["on"], r["across"]) if k in shapes], "fit": r["fit"],
             "corner": r["duty"] == "inside_corner", "mate": mm(r["size"]), "plus": mm(r["plus"]) or 0.0,
-            "minus": mm(r["minus"]) or 0.0, "gap": mm(r["gap"]), "nominal": r["drawn"] and r["drawn"]["nominal"],
+            "minus": mm(r["minus"]) or 0.0, "gap": mm(r["gap"]), "push": mm(r["push"]),
+            "nominal": r["drawn"] and r["drawn"]["nominal"],
         }
         for r in job["touching"]["rows"] if r["on"] in shapes and counts(r)
     ]  # fmt: skip

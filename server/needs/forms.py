@@ -281,6 +281,8 @@ class TouchRow(Form):
     plus: Length | None = None
     minus: Length | None = None
     gap: Length | None = None
+    push: Force | None = None
+    """From the side, at the end of a pin."""
     requirement: Key | None = None
     drawn: Drawn | None = None
 
@@ -293,6 +295,8 @@ class TouchRow(Form):
                 raise ValueError(f"A tolerance of {value.typed} is none. Type how much, without a sign, like 0.02 mm.")
         if self.gap is not None and abs(self.gap.n) > 10:
             raise ValueError(f"A clearance of {self.gap.typed} is no fit. Type it per side, like 0.1 mm.")
+        if self.push is not None and self.push.n < 0:
+            raise ValueError(f"A push of {self.push.typed} pulls. Type it without a minus, like 20 N.")
         return self
 
 

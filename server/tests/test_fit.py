@@ -4,6 +4,8 @@ import importlib
 import json
 from math import cos, pi
 
+import manifold3d as m3
+import numpy as np
 import pytest
 from conftest import computed, directions_of, run_here, stage_of, stl_bytes
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -12,6 +14,10 @@ from test_overhangs import choose
 
 from farm.actions import begin
 from fit.stage import FIT
+from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.io.stl import write_stl
+from hewel_engine.processes import Process
+from parts import bridge as parts_bridge
 from parts.actions import complete_part, create_part, enqueue_intake
 from parts.models import Part
 from sheets.models import Sheet
@@ -94,6 +100,32 @@ def test_drawn_once_it_comes_out_right_and_is_never_drawn_again(client, engineer
     assert again.result["steps"] == [] and again.file_id is None
     answer = client.post(f"/api/fit/{again.id}/take")
     assert answer.status_code == 409 and answer.json()["code"] == "nothing_changed"
+
+
+def pegged() -> bytes:
+    """A plate with a pin that stands on it."""
+    solid = m3.Manifold.cube((40, 30, 6), True) + m3.Manifold.cylinder(20, 3, 3, 64).translate((0, 0, 3))
+    mesh = solid.to_mesh64()
+    return write_stl(Mesh(np.asarray(mesh.vert_properties)[:, :3].copy(), np.asarray(mesh.tri_verts).astype(np.int32)))
+
+
+def test_a_pin_that_is_pushed_from_the_side_says_what_saves_it(client, engineer, studied):
+    brought = {e[1]: e[2] for e in parts_bridge.intake(pegged(), "auto", Process().as_dict()) if e[0] == "result"}
+    work = enqueue_intake(engineer, SimpleUploadedFile("peg.stl", pegged()), "Peg", "auto")
+    peg = create_part(work, brought)
+    complete_part(work, peg, brought["features"])
+    found = directions_of(engineer, peg)
+    Study.objects.filter(id=found.id).update(sweep=store.put(studied["sweep"]), candidates=studied["candidates"])
+    job = Job(client, peg)
+    shape = {"cylinder": {"point": [0, 0, 13], "axis": [0, 0, 1], "radius": 3, "tol": 0.1, "from": -9.9, "to": 10}}
+    rows = lambda **more: {"rows": [touch("pin", "sliding", size="6.3 mm", **more)]}
+    assert job.put(regions={"rows": [face("pin", shape)]}, touching=rows(push="20 N")).status_code == 200
+    told = seen(client, peg)["rows"][0]["pushed"]
+    assert told["stress"] == pytest.approx(32 * 20 * 20 / (3.14159 * 6**3), rel=1e-3)
+    assert (told["reserve"] < 1) == told["stands"] and (told["radius"] is not None) == (told["reserve"] < 1)
+    assert job.put(touching=rows(push="-3 N")).status_code == 422
+    job.put(touching=rows())
+    assert seen(client, peg)["rows"][0]["pushed"] is None
 
 
 def test_a_width_is_measured_across_to_another_face(client, engineer, part, job):

@@ -282,6 +282,15 @@ def spring(
     return (rate, rate * travel_mm, 3 * thickness_mm * travel_mm / (leaves * length_mm**2)), said
 
 
+SHOULDER, STEEP = 0.87868, 0.33243
+"""K_t = SHOULDER·(r/d)^−STEEP of a round bar that stands on a much larger body, bent (Peterson, a fit)."""
+
+
+def rounded(notch: float) -> float:
+    """r/d of the shoulder with that notch factor."""
+    return (SHOULDER / notch) ** (1 / STEEP)
+
+
 @card(
     "pin", above("force_n", "arm_mm", "diameter_mm", "root_radius_mm", "strength_mpa"),
     "moment_nmm stress_mpa notch_factor peak_mpa reserve",
@@ -292,7 +301,7 @@ def spring(
 )  # fmt: skip
 def pin(force_n: float, arm_mm: float, diameter_mm: float, root_radius_mm: float, strength_mpa: float) -> Answered:
     moment, ratio = force_n * arm_mm, root_radius_mm / diameter_mm
-    stress, notch = 32 * moment / (pi * diameter_mm**3), max(0.87868 * ratio**-0.33243, 1.0)
+    stress, notch = 32 * moment / (pi * diameter_mm**3), max(SHOULDER * ratio**-STEEP, 1.0)
     said = Said().outside(not 0.02 <= ratio <= 0.3, "The root radius is outside 0.02 to 0.3 of the diameter.")
     return (moment, stress, notch, notch * stress, strength_mpa / (notch * stress)), said
 

@@ -4131,6 +4131,7 @@ export interface components {
             /** Lost */
             lost: boolean;
             meets: components["schemas"]["MetOut"] | null;
+            pushed: components["schemas"]["PushedOut"] | null;
             /** Refused */
             refused: string | null;
             /** Why */
@@ -6370,6 +6371,26 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * PushedOut
+         * @description A pin pushed from the side: MPa at its root, without and with the notch; ``radius``, mm, of a root that saves it.
+         */
+        PushedOut: {
+            /** Notch */
+            notch: number;
+            /** Peak */
+            peak: number;
+            /** Radius */
+            radius: number | null;
+            /** Reserve */
+            reserve: number;
+            /** Stands */
+            stands: boolean;
+            /** Strength */
+            strength: number;
+            /** Stress */
+            stress: number;
+        };
         /** PutBackIn */
         PutBackIn: {
             /** Base */
@@ -7594,6 +7615,7 @@ export interface components {
             /** On */
             on: string;
             plus?: components["schemas"]["Length"] | null;
+            push?: components["schemas"]["Force"] | null;
             /** Requirement */
             requirement?: string | null;
             size?: components["schemas"]["Length"] | null;

@@ -4,7 +4,9 @@ import { figure } from "../../domain/figures";
 import { VERDICTS, kindOfMeasure, signed } from "../../domain/fits";
 import { FITS } from "../../domain/needs";
 import { markOf } from "../../domain/origins";
+import { reserve } from "../../domain/strength";
 import { Button, Select } from "../../ui/controls";
+import { SumLine } from "./SumLine";
 import { Text } from "./Text";
 
 interface Props {
@@ -118,6 +120,25 @@ export function FitRow(props: Props) {
   );
 }
 
+/** A pin pushed from the side: what it bears at its root, and which radius there would save it. */
+function Pushed({ pushed }: { pushed: NonNullable<Row["pushed"]> }) {
+  const fails = pushed.reserve < 1;
+  const cure = pushed.radius === null ? "no root radius saves it" : `root R ${figure(pushed.radius, 2)} mm saves it`;
+  return (
+    <table className="w-full" data-testid="pushed">
+      <tbody>
+        <SumLine words={`pushed from the side, ${pushed.stands ? "across its layers" : "with its layers along it"}`}>
+          reserve <b className={fails ? "text-crown" : ""}>{reserve(pushed.reserve)}</b>
+        </SumLine>
+        <SumLine words={`at its root, of ${figure(pushed.strength, 0)} MPa`}>
+          {figure(pushed.stress, 1)} MPa × {figure(pushed.notch, 2)} for the notch
+        </SumLine>
+        {fails && <SumLine words={cure}>{pushed.stands ? "or print it lying" : ""}</SumLine>}
+      </tbody>
+    </table>
+  );
+}
+
 function Opened({ touch, row, faces, others, told, onChange, onOut }: Props & { told: FitEstimate | null }) {
   const pick = (key: keyof Touch) => (value: string) => onChange?.({ [key]: value || null });
   return (
@@ -178,8 +199,17 @@ function Opened({ touch, row, faces, others, told, onChange, onOut }: Props & { 
             now={touch.gap?.typed ?? ""}
             onWrite={onChange && pick("gap")}
           />
+          {told?.kind === "pin" && (
+            <Text
+              label="pushed from the side"
+              hint="20 N, at its end"
+              now={touch.push?.typed ?? ""}
+              onWrite={onChange && pick("push")}
+            />
+          )}
         </div>
       )}
+      {row?.pushed && <Pushed pushed={row.pushed} />}
       {told && told.corrections.length > 0 && (
         <table className="w-full" data-testid="corrections">
           <tbody>
