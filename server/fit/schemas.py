@@ -58,7 +58,7 @@ class OtherFace(Schema):
 
 
 class PushedOut(Schema):
-    """A pin pushed from the side: MPa at its root, without and with the notch; ``radius``, mm, of a root that saves it."""
+    """A pin pushed from the side: MPa at its root without and with the notch; ``radius`` mm of a root that saves it."""
 
     stress: float
     notch: float

@@ -6373,7 +6373,7 @@ export interface components {
         };
         /**
          * PushedOut
-         * @description A pin pushed from the side: MPa at its root, without and with the notch; ``radius``, mm, of a root that saves it.
+         * @description A pin pushed from the side: MPa at its root without and with the notch; ``radius`` mm of a root that saves it.
          */
         PushedOut: {
             /** Notch */
