@@ -140,6 +140,8 @@ def test_a_bead_and_its_groove_have_the_volumes_of_their_rings(bore):
     groove = revolved(10, wider, 0.5 if bore else -0.5, 0.28)
     assert mesh.volume - came.mesh.volume == pytest.approx(abs(groove), rel=2e-2)
     assert "from the rim" in refused(mesh, step("bead", (10, 0, 25.9), normal, undercut_mm=0.8))
+    half = mesh_of(solid_of(mesh) - box(40, 40, 80).translate((-22, 0, 0)))
+    assert "round." in refused(half, step("bead", place, normal, undercut_mm=0.8))
 
 
 # ------------------------------------------------------------------ threads

@@ -60,8 +60,10 @@ def texture(mesh: Mesh, rays: RayScene, facets: np.ndarray, process: Process, gi
         raise Impossible("The face is too small for a texture.")
     x0, y0, x1, y1 = inside.bounds
     count = int((x1 - x0) / pitch)
-    if count < 1 or count > MOST_GROOVES:
-        raise Impossible(f"{count} grooves: between 1 and {MOST_GROOVES} can be sunk; another pitch.")
+    if count < 1:
+        raise Impossible(f"The face is too narrow for grooves {pitch:.2f} mm apart.")
+    if count > MOST_GROOVES:
+        raise Impossible(f"That would be {count} grooves; {MOST_GROOVES} are the most: a wider pitch.")
     _skin_behind(mesh, rays, facets, normal, deep, process)
     first = (x0 + x1 - (count - 1) * pitch) / 2
     tooth = np.array([[-deep - OVERLAP, OVERLAP], [0.0, -deep], [deep + OVERLAP, OVERLAP]])  # (across, out)

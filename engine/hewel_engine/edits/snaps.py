@@ -11,7 +11,7 @@ from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.sites import INSIDE, Site, free_before, mouth, rooted
 from hewel_engine.edits.tools import Impossible, Tool, skin
 from hewel_engine.geometry.frames import upright
-from hewel_engine.geometry.measures import Feature
+from hewel_engine.geometry.measures import WHOLE_TURN, Feature
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process
@@ -120,6 +120,8 @@ def ring(
     """A bead (out of a pin, into a bore) or a groove (into a pin, out of a bore) round a round face, ``at`` mm along
     its axis from its middle. Raises Impossible.
     """
+    if found.turn < WHOLE_TURN:
+        raise Impossible(f"The {found.kind} ⌀ {found.size:.2f} mm goes only {found.turn:.0f}° round.")
     half_under, gap = given["undercut_mm"] / 2, given.get("gap_mm", 0.0)
     radius, bore = found.size / 2, found.kind == "bore"
     out = (key == "bead") != bore  # away from the axis
