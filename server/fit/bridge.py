@@ -122,7 +122,7 @@ def draw(
     made = [(row, _feature(mesh, faces, rays, settings, way, row)) for row in features]
     asked = lambda row: picked is None or row["id"] in picked
     wanted = {row["id"]: found.steps for row, found in rows if asked(row) and found.steps}
-    wanted |= {row["id"]: _thinner(row, told) for row, told in bent if picked and asked(row)}
+    wanted |= {row["id"]: _cured(row, told) for row, told in bent if picked and asked(row)}
     wanted |= {row["id"]: _making(row, found) for row, found in made if asked(row)}
     if not any(wanted.values()):
         as_it_is, bending = [_told(*pair, settings, way) for pair in rows], [told for _, told in bent]
@@ -250,13 +250,22 @@ def _flexed(arm: Arm | InputError, row: dict, process: Process, up: Array) -> di
     }  # fmt: skip
 
 
-def _thinner(row: dict, told: dict) -> list[dict]:
-    """The step that thins an arm from the face that was pointed at until it holds; none where no size does."""
+def _cured(row: dict, told: dict) -> list[dict]:
+    """The step that makes an arm hold in the way that its row says; none where none does, or where a typed size stands
+    in place of what is measured.
+    """
     found = told["flex"]
-    if not found or found["thinner_mm"] is None or "thickness" not in found["measured"]:
+    if not found:
         return []
-    by = found["thinner_mm"] - found["thickness_mm"]
-    return [step("shifted_flat", np.array(row["at"], float), np.array(row["normal"], float), {"by_mm": round(by, 3)})]
+    key, size, name, number, least = {
+        "thinner": ("shifted_flat", "thickness", "thinner_mm", "by_mm", "thickness_mm"),
+        "longer": ("lengthened_arm", "length", "longer_mm", "by_mm", "length_mm"),
+        "rounder": ("rounded_root", "radius", "rounder_mm", "radius_mm", None),
+    }[row["cure"]]
+    if found[name] is None or size not in found["measured"]:
+        return []
+    value = found[name] - (found[least] if least else 0.0)
+    return [step(key, np.array(row["at"], float), np.array(row["normal"], float), {number: round(value, 3)})]
 
 
 # ------------------------------------------------------------------ features

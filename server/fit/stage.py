@@ -83,7 +83,7 @@ def named(part: Part) -> dict[str, str]:
 def flexing_of(job: dict) -> list[dict]:
     """What bends, as the engine takes it: lengths in mm."""
     lengths = ("deflection", "length", "thickness", "width", "radius")
-    plain = ("id", "at", "normal", "repeated", "angle_in", "angle_out", "friction")
+    plain = ("id", "at", "normal", "repeated", "angle_in", "angle_out", "friction", "cure")
     rows = job["flexing"]["rows"]
     return [{k: r[k] for k in plain} | {k: r[k] and r[k]["n"] for k in lengths} for r in rows]
 

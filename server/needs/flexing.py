@@ -1,6 +1,6 @@
 """What of a part bends in use, as people write it: a section of the job's sheet."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, model_validator
 
@@ -29,6 +29,8 @@ class FlexRow(Form):
     thickness: Length | None = None
     width: Length | None = None
     radius: Length | None = None
+    cure: Literal["thinner", "longer", "rounder"] = "thinner"
+    """What is done where it fails and is picked."""
 
     @model_validator(mode="after")
     def _possible(self):

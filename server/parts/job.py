@@ -134,7 +134,7 @@ EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() 
 }
 
 
-GAINED = ("need", "plate", "touching", "spaces")
+GAINED = ("need", "plate", "touching", "spaces", "flexing")
 """Sections whose forms have gained fields since jobs were first written."""
 
 

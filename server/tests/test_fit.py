@@ -263,6 +263,25 @@ def test_an_arm_that_fails_is_thinned_as_a_revision_and_holds(client, engineer, 
     assert now["thickness_mm"] == pytest.approx(told["thinner_mm"], abs=0.02) and now["verdict"] == "holds"
 
 
+@pytest.mark.parametrize(("cure", "key"), [("longer", "lengthened_arm"), ("rounder", "rounded_root")])
+def test_an_arm_may_be_made_longer_or_its_root_rounded_instead(client, engineer, part, job, study, cure, key):
+    choose(client, job, study, (0, 0, 1))
+    bent(job, cure=cure, repeated=True)
+    told = seen(client, part)["flexes"][0]["flex"]
+    wanted = told["longer_mm"] if cure == "longer" else told["rounder_mm"]
+    analysis = computed(FIT, engineer, part, ["arm"])
+    if wanted is None:
+        assert analysis.result["steps"] == [], "no radius makes it hold"
+        return
+    (row,) = analysis.result["flexes"]
+    assert row["applied"], row["refused"]
+    assert [s["key"] for s in analysis.result["steps"]] == [key]
+    now = seen(client, taken(client, analysis))["flexes"][0]["flex"]
+    assert now["reserve"] > 1.05 * told["reserve"]
+    if cure == "longer":
+        assert now["length_mm"] == pytest.approx(wanted, rel=0.02) and now["verdict"] == "holds"
+
+
 def test_what_is_no_arm_says_so_in_its_row(client, part, job):
     bent(job, at=[-14, 0, 3], normal=[0, 0, 1])
     (row,) = seen(client, part)["flexes"]

@@ -94,6 +94,7 @@ LEAVES = Parameter("leaves_count", "leaves", "", 1.0, 20.0)
 GROOVES = Parameter("pitch_mm", "grooves apart", "mm", 0.6, 20.0)
 EDGE = Parameter("edge_mm", "broken by", "mm", 0.2, 10.0)
 ROUNDED = Parameter("round_count", "how", "", 0.0, 1.0, choices=("chamfer", "round"))
+LONGER = Parameter("by_mm", "longer by", "mm", 0.1, 60.0)
 LEANS = Parameter("turn_deg", "turn from up", "°", -90.0, 90.0)
 
 

@@ -40,6 +40,7 @@ from hewel_engine.edits.parameters import (
     LEAVES,
     LETTERS,
     LONG,
+    LONGER,
     NECK,
     NUT,
     NUT_SIDES,
@@ -156,6 +157,8 @@ REMEDIES = (
     Remedy("resized_pin", "Pin drawn for its fit", (DRAWN,), FIT),
     Remedy("shifted_flat", "Flat moved", (BY,), FIT),
     Remedy("relieved_corner", "Inside corner relieved", (RADIUS,), FIT),
+    Remedy("lengthened_arm", "Arm made longer", (LONGER,), FIT),
+    Remedy("rounded_root", "Root of an arm rounded", (RADIUS,), FIT),
     Remedy(
         "snap", "Snap", (LONG, ARM_THICK, WIDTH, CATCH, IN_SLOPE, OUT_SLOPE, ARM_ROOT, END_SHARE, TURNED), FEATURE
     ),

@@ -8,6 +8,7 @@ from math import cos, pi
 import numpy as np
 from manifold3d import CrossSection, FillRule, Manifold
 
+from hewel_engine.edits.bending import cured
 from hewel_engine.edits.exact import Cone
 from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.rounding import corners_of
@@ -37,12 +38,14 @@ def resized(
     given: dict[str, float],
 ) -> Tool:  # fmt: skip
     """One step of a fit. ``key``: resized_bore, resized_pin (to ``to_mm`` across their vertices), shifted_flat (by
-    ``by_mm`` outward), relieved_corner (``radius_mm``). Raises Impossible.
+    ``by_mm`` outward), relieved_corner (``radius_mm``), or a cure of an arm. Raises Impossible.
     """
     if key == "relieved_corner":
         return _relieved(mesh, centre, given.get("radius_mm", process.width))
     if way is None:
         raise Impossible("It has no axis: say along which direction it looks.")
+    if key in ("lengthened_arm", "rounded_root"):
+        return cured(mesh, solid, rays, key, centre, way, given)
     if key == "shifted_flat":
         if "by_mm" not in given:
             raise Impossible("By how much it moves is not said.")

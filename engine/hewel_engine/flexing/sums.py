@@ -3,7 +3,7 @@ hold (handbook 8; cards *snap*, *spring*, *secant*). Lengths mm, forces N, angle
 """
 
 from dataclasses import dataclass, replace
-from math import degrees, sqrt
+from math import ceil, degrees, sqrt
 from typing import Literal
 
 import numpy as np
@@ -26,6 +26,8 @@ STANDS = 45.0
 LEVEL = 0.9
 """|bends·up| from which on an arm's thickness is laid in layers, not in lines."""
 MOST_LINES = 40
+SPARE = 1.01
+"""By how much longer than just long enough an arm is proposed."""
 
 
 @dataclass(frozen=True)
@@ -147,7 +149,7 @@ def flex(arm: Arm, asked: Bent, process: Process, up: Array) -> Flex:
     return Flex(
         sizes, deflection, stands, strain, notch(max(sizes.radius, least), sizes.thickness, counts), allowed,
         float(reserve), float(lying), force, mating, holding,
-        _thinner(sizes, arm, process, up, holds) if fails else None, sizes.length / sqrt(reserve) if fails else None,
+        _thinner(sizes, arm, process, up, holds) if fails else None, _longer(sizes.length, reserve) if fails else None,
         rounder, tuple(says),
     )  # fmt: skip
 
@@ -187,6 +189,11 @@ def _thinner(sizes: Sizes, arm: Arm, process: Process, up: Array, holds) -> floa
     sizes_down = [width(k) for k in range(MOST_LINES, 1, -1)]
     found = (t for t in sizes_down if t < sizes.thickness - 1e-6 and holds(replace(sizes, thickness=t)))
     return next(found, None)
+
+
+def _longer(length: float, reserve: float) -> float:
+    """The length with which it holds, to spare, in tenths of a millimetre: strain goes with 1/L²."""
+    return ceil(10 * SPARE * length / sqrt(reserve)) / 10
 
 
 def _rounder(sizes: Sizes, felt, allowed: float, counts: bool, least: float) -> float | None:

@@ -4266,6 +4266,12 @@ export interface components {
             angle_out: number;
             /** At */
             at: number[];
+            /**
+             * Cure
+             * @default thinner
+             * @enum {string}
+             */
+            cure: "thinner" | "longer" | "rounder";
             deflection?: components["schemas"]["Length"] | null;
             /**
              * Friction

@@ -221,6 +221,10 @@ export function Fit({ part }: { part: Part }) {
     setTrouble(null);
   });
 
+  const cure = async (id: string, way: Flexes[number]["cure"]) => {
+    if (await putFlex((now) => now.map((r) => (r.id === id ? { ...r, cure: way } : r))))
+      await calculate(() => fitApi.draw(part.id, [id]));
+  };
   const take = async () => {
     if (analysis && (await send(() => fitApi.take(analysis.id)))) setComing(analysis.id);
   };
@@ -315,7 +319,7 @@ export function Fit({ part }: { part: Part }) {
                         ? (change) => void putFlex((now) => now.map((r) => (r.id === f.id ? { ...r, ...change } : r)))
                         : null
                     }
-                    onThin={may ? () => void calculate(() => fitApi.draw(part.id, [f.id])) : null}
+                    onCure={may ? (way) => void cure(f.id, way) : null}
                     onOut={may ? () => void putFlex((now) => now.filter((r) => r.id !== f.id)) : null}
                   />
                 ))}

@@ -15,13 +15,15 @@ interface Props {
   onOpen: () => void;
   /** Null for those who may not. */
   onChange: ((change: Partial<Record<keyof Flexes[number], unknown>>) => void) | null;
-  onThin: (() => void) | null;
+  onCure: ((cure: Cure) => void) | null;
   onOut: (() => void) | null;
 }
 
+type Cure = Flexes[number]["cure"];
+
 const percent = (strain: number) => `${figure(100 * strain, 2)} %`;
 
-export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onThin, onOut }: Props) {
+export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onCure, onOut }: Props) {
   const told = row?.flex;
   const fails = told?.verdict === "fails";
   return (
@@ -137,8 +139,21 @@ export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onThin, onOu
             </table>
           )}
           <p className="flex gap-2">
-            {onThin && told?.verdict === "fails" && told.thinner_mm !== null && (
-              <Button onClick={onThin}>{`Thin it to ${figure(told.thinner_mm, 2)} mm`}</Button>
+            {onCure && told?.verdict === "fails" && (
+              <>
+                {told.thinner_mm !== null && (
+                  <Button onClick={() => onCure("thinner")}>{`Thin it to ${figure(told.thinner_mm, 2)} mm`}</Button>
+                )}
+                {told.longer_mm !== null && !told.held_twice && (
+                  <Button
+                    plain
+                    onClick={() => onCure("longer")}
+                  >{`Make it ${figure(told.longer_mm, 1)} mm long`}</Button>
+                )}
+                {told.rounder_mm !== null && (
+                  <Button plain onClick={() => onCure("rounder")}>{`Root R ${figure(told.rounder_mm, 1)} mm`}</Button>
+                )}
+              </>
             )}
             {onOut && (
               <Button plain onClick={onOut} className="ml-auto">
