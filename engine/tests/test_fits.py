@@ -11,6 +11,7 @@ from hewel_engine.advice.adapting import reworked, stray
 from hewel_engine.fits.bending import pushed
 from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish, estimate
+from hewel_engine.fits.finish import finish_of
 from hewel_engine.fits.numbers import drawn_gap, given_numbers
 from hewel_engine.fits.rows import step
 from hewel_engine.geometry.measures import feature_of
@@ -299,3 +300,22 @@ def test_a_pin_pushed_from_the_side_says_which_radius_saves_it():
     assert lying.reserve > told.reserve and lying.strength == PETG.stock.x_t
     assert pushed(found, 60.0, PETG, UP).radius is None, "no radius saves what breaks without a notch"
     assert pushed(found, 1.0, PETG, UP).radius is None, "it holds as it is"
+
+
+# ------------------------------------------------------------------ faces that are seen
+
+
+def test_a_seen_face_says_its_steps_what_takes_the_plate_and_what_hangs():
+    wedge = mesh_of(m3.Manifold.extrude(m3.CrossSection([[(0, 0), (40, 0), (40, 10)]]), 20))
+    slope = np.flatnonzero(np.abs(wedge.normals @ np.array([-10, 40, 0]) / np.hypot(10, 40) - 1) < 1e-6)
+    for up, cosine in (((0, 1, 0), 40 / np.hypot(10, 40)), ((0, 0, 1), 0.0), ((1, 0, 0), 10 / np.hypot(10, 40))):
+        told = finish_of(wedge, slope, PETG, np.array(up, float))
+        assert told.worst == told.mean == pytest.approx(0.2 * cosine) and told.plate == told.hangs == 0
+    assert finish_of(wedge, slope, PETG, np.array([0.0, -1, 0])).hangs == 1, "upside down it looks down"
+    cube = mesh_of(box(20, 20, 20))
+    whole = finish_of(cube, np.arange(len(cube.faces)), PETG, UP)
+    assert (whole.worst, whole.plate, whole.hangs) == (0, pytest.approx(1 / 6), 0), "level faces have no steps"
+    table = mesh_of(box(20, 20, 20) + box(60, 20, 4).translate((0, 0, 12)))
+    under = np.flatnonzero(table.normals[:, 2] < -0.9)
+    told = finish_of(table, under, PETG, UP)
+    assert told.plate == pytest.approx(400 / 1200) and told.hangs == pytest.approx(800 / 1200)

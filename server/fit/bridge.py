@@ -16,6 +16,7 @@ from hewel_engine.errors import InputError
 from hewel_engine.fits.bending import pushed
 from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish
+from hewel_engine.fits.finish import finish_of
 from hewel_engine.fits.mating import Pair, Side, left_between, overlap, placed
 from hewel_engine.fits.numbers import FitNumbers, given_numbers
 from hewel_engine.fits.rows import FitRow, Measured, measured, region_after, row_of, step
@@ -28,6 +29,7 @@ from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_solid
 from hewel_engine.io.threemf import write_3mf
+from hewel_engine.loads.regions import catch
 from hewel_engine.made.kinds import KINDS, Kind
 from hewel_engine.made.sums import Made, made_of
 from hewel_engine.processes import Process
@@ -62,6 +64,23 @@ def flexes(part: Held, solid: str, up: list, process: dict, flexing: list) -> li
     settings, way = Process(**process), unit(up)
 
     return [_flexed(_known_arm(part, solid, row), row, settings, way) for row in flexing]
+
+
+def seen_faces(part: Held, up: list, process: dict, rows: list) -> list[dict]:
+    """Every face that is seen: the steps of its layers, what of it takes the plate's texture, what would hang."""
+    settings, way = Process(**process), unit(up)
+    out = []
+    for row in rows:
+        try:
+            facets = catch(part.mesh, part.faces, row["shape"]).facets
+        except InputError:
+            continue  # Requirements says that the face is gone
+        told = finish_of(part.mesh, facets, settings, way)
+        out.append({
+            "id": row["id"], "name": row["name"], "worst_mm": told.worst, "mean_mm": told.mean, "plate": told.plate,
+            "hangs": told.hangs, "at": told.at.tolist(), "normal": told.normal.tolist(),
+        })  # fmt: skip
+    return out
 
 
 def arms_net(part: Held, solid: str, ups: list, process: dict, flexing: list) -> list[float]:
@@ -275,11 +294,22 @@ def _feature(mesh: Mesh, faces: Faces, rays: RayScene, process: Process, up: Arr
     try:
         end = row["end"] and np.array(row["end"], float)
         at, normal = np.array(row["at"], float), np.array(row["normal"], float)
+        _keep_off(mesh, faces, rays, at, normal, row["off"])
         return made_of(mesh, rays, process, up, row["kind"], at, normal, end, row["numbers"], faces)
     except Impossible as no:
         return no
     except InputError as no:
         return Impossible(f"{no.message} {no.hint}")
+
+
+def _keep_off(mesh: Mesh, faces: Faces, rays: RayScene, at: Array, normal: Array, off: list[dict]) -> None:
+    """Raises Impossible where the face at a place is one of those that are kept off."""
+    if not off:
+        return
+    mine = pointed_at(mesh, rays, at, normal, faces)
+    for face in off:
+        if np.isin(mine, catch(mesh, faces, face["shape"]).facets).any():
+            raise Impossible(f"This is “{face['name']}”: a texture is kept off faces that meet, seal or bear a load.")
 
 
 def _featured(found: Made | Impossible, row: dict) -> dict:

@@ -6,7 +6,7 @@ from typing import Any
 from fit import bridge
 from fit.mates import beside_it, mates
 from fit.models import FitAnalysis
-from fit.stage import FIT, counts, features_of, flexing_of, met_by, named, touching_of
+from fit.stage import FIT, counts, features_of, flexing_of, met_by, named, seen_of, touching_of
 from needs import queries as needs
 from parts import queries as parts
 from stages.stage import State
@@ -52,6 +52,13 @@ def arms_net(view: DirectedJob) -> list[float]:
     return bridge.arms_net(needs.held(view.part), view.part.solid_id, ups, view.process, rows)
 
 
+def seen_faces(view: DirectedJob) -> list[dict]:
+    rows = seen_of(view.job)
+    if not rows or view.up is None:
+        return []
+    return bridge.seen_faces(needs.held(view.part), view.up, view.process, rows)
+
+
 def features(view: DirectedJob) -> list[dict]:
     """The features that are to be made, as the part stands; empty while it is not known how it does."""
     rows = features_of(view.job)
@@ -69,7 +76,7 @@ def fit_out(view: DirectedJob) -> dict:
     analysis = view.result(FIT)
     out: dict[str, Any] = {
         "up": view.up, "rows": table(view), "flexes": flexes(view), "features": features(view),
-        "kinds": bridge.kinds(), "others": others(view), "mates": mates(view),
+        "kinds": bridge.kinds(), "seen": seen_faces(view), "others": others(view), "mates": mates(view),
         "beside": [{"part": p.id, "name": p.name, "view": p.view_id} for p in beside_it(view)], "analysis": None,
         "taken": None,
     }  # fmt: skip

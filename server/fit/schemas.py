@@ -172,6 +172,21 @@ class FeatureKind(Schema):
     fields: list[FeatureField]
 
 
+class SeenOut(Schema):
+    """A face that is seen: steps of its layers, mm square to it, at the worst place and in the mean; shares of it that
+    take the plate's texture, and that hang so that support would scar them.
+    """
+
+    id: str
+    name: str
+    worst_mm: float
+    mean_mm: float
+    plate: float
+    hangs: float
+    at: list[float]
+    normal: list[float]
+
+
 class MateLeft(Schema):
     """What a pair of faces leaves per side as both are printed: in the middle, at worst, by the squares of both doubts,
     at the coldest and the warmest in use.
@@ -245,6 +260,7 @@ class FitStateOut(Schema):
     flexes: list[FlexRowOut]
     features: list[FeatureRowOut]
     kinds: list[FeatureKind]
+    seen: list[SeenOut]
     mates: list[MateOut]
     beside: list[BesideOut]
     others: list[OtherFace]

@@ -92,7 +92,33 @@ def features_of(job: dict) -> list[dict]:
     """The features that are still to be made, as the engine takes them: numbers by their names, in their units."""
     plain = ("id", "kind", "at", "normal", "end")
     numbers = lambda row: {name: value["n"] for name, value in row["numbers"].items()}
-    return [{k: r[k] for k in plain} | {"numbers": numbers(r)} for r in job["features"]["rows"] if not r["made"]]
+    off = lambda row: working_faces(job) if row["kind"] == TEXTURE else []
+    rows = [r for r in job["features"]["rows"] if not r["made"]]
+    return [{k: r[k] for k in plain} | {"numbers": numbers(r), "off": off(r)} for r in rows]
+
+
+TEXTURE = "texture"
+WORKS = ("mating", "sealing", "inside_corner", "no_bruise")
+
+
+def working_faces(job: dict) -> list[dict]:
+    """The named faces that meet something, are held or bear a load: a texture is kept off them."""
+    named = {r["on"] for r in job["touching"]["rows"] if r["duty"] in WORKS or r["fit"]}
+    named |= {r["on"] for r in job["loads"]["held"]}
+    named |= {load["on"] for case in job["loads"]["cases"] for load in case["loads"]}
+    return [{"name": r["name"], "shape": r["shape"]} for r in job["regions"]["rows"] if r["id"] in named]
+
+
+def seen_of(job: dict) -> list[dict]:
+    """The faces that are seen."""
+    regions = {r["id"]: r for r in job["regions"]["rows"]}
+    rows = [r for r in job["touching"]["rows"] if r["duty"] == "seen" and r["on"] in regions]
+    return [{"id": r["id"], "name": regions[r["on"]]["name"], "shape": regions[r["on"]]["shape"]} for r in rows]
+
+
+def may_change(row: dict) -> bool:
+    """Whether a touching face is drawn anew here: one that has a size, or is seen and gets a texture."""
+    return counts(row) or row["duty"] == "seen"
 
 
 def _rests_on(view: DirectedJob, picked: list[str] | None) -> dict:
@@ -103,7 +129,7 @@ def _rests_on(view: DirectedJob, picked: list[str] | None) -> dict:
         "flexing": flexing_of(view.job),
         "features": features_of(view.job),
         "numbers": view.farm.fit_readings(view.job["process"]),
-        "protected": protected_of(view.part, counts),
+        "protected": protected_of(view.part, may_change),
         "free": free_of(view.part),
         "picked": picked,
     }

@@ -379,6 +379,22 @@ def test_what_bends_is_a_field_over_all_directions(client, part, job, study):
     assert net() == []
 
 
+def test_a_seen_face_says_its_finish_and_a_texture_keeps_off_what_works(client, engineer, part, job, study):
+    choose(client, job, study, (0, 0, 1))
+    regions = {"rows": [face("top", TOP), face("wall", WALL)]}
+    seen_row = touch("wall", duty="seen")
+    texture = {"id": "tex", "name": "texture", "kind": "texture", "at": [7, 0, 12], "normal": [-1, 0, 0]}
+    job.put(regions=regions, touching={"rows": [seen_row]}, features={"rows": [texture]})
+    state = seen(client, part)
+    (row,) = state["seen"]
+    assert (row["name"], row["worst_mm"], row["plate"], row["hangs"]) == ("wall", pytest.approx(0, abs=1e-9), 0, 0)
+    assert state["features"][0]["why"] is None
+    result = computed(FIT, engineer, part).result
+    assert result["features"][0]["applied"], result["features"][0]["refused"]
+    job.put(touching={"rows": [touch("wall", "sliding", size="6 mm")]})
+    assert "kept off" in seen(client, part)["features"][0]["why"] and seen(client, part)["seen"] == []
+
+
 # ------------------------------------------------------------------ mates
 
 BORES = {"at": [-4, 0, 0], "normal": [-1, 0, 0], "their_at": [-4, 0, 0], "their_normal": [-1, 0, 0]}

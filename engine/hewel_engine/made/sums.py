@@ -3,13 +3,14 @@ mm, forces N, stresses MPa, angles degrees.
 """
 
 from dataclasses import dataclass, field
-from math import ceil, degrees, pi, sqrt
+from math import ceil, pi, sqrt
 
 import numpy as np
 
 from hewel_engine.advice.featuring import ROUND, TWO_PLACES, round_at, usual
 from hewel_engine.edits.clamps import opening
 from hewel_engine.edits.threads import Profile
+from hewel_engine.fits.finish import steps_of
 from hewel_engine.flexing.sums import Bent, allowed_strain, flex
 from hewel_engine.geometry.arms import Arm
 from hewel_engine.geometry.measures import Feature
@@ -264,8 +265,7 @@ def _spring(process: Process, up: Array, at: Array, normal: Array, end: Array, n
 
 
 def _texture(process: Process, up: Array, normal: Array, n: dict) -> Made:
-    """How high the steps of its layers are that it hides (handbook 3: h·cos of the face's slope)."""
-    slope = degrees(np.arcsin(min(abs(float(normal @ up)), 1.0)))
-    step = process.layer * float(np.cos(np.radians(90 - slope)))
+    """How high the steps of its layers are that it hides."""
+    step = float(steps_of(process.layer, float(normal @ up)))
     lines = [Line("steps of its layers", step, "mm"), Line("grooves sunk", n["depth_mm"], "mm")]
     return Made(n, lines, None, [])

@@ -4154,6 +4154,8 @@ export interface components {
             others: components["schemas"]["OtherFace"][];
             /** Rows */
             rows: components["schemas"]["FitRowOut"][];
+            /** Seen */
+            seen: components["schemas"]["SeenOut"][];
             /** Taken */
             taken: string | null;
             /** Up */
@@ -6891,6 +6893,29 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+        };
+        /**
+         * SeenOut
+         * @description A face that is seen: steps of its layers, mm square to it, at the worst place and in the mean; shares of it that
+         *     take the plate's texture, and that hang so that support would scar them.
+         */
+        SeenOut: {
+            /** At */
+            at: number[];
+            /** Hangs */
+            hangs: number;
+            /** Id */
+            id: string;
+            /** Mean Mm */
+            mean_mm: number;
+            /** Name */
+            name: string;
+            /** Normal */
+            normal: number[];
+            /** Plate */
+            plate: number;
+            /** Worst Mm */
+            worst_mm: number;
         };
         /**
          * Service

@@ -32,6 +32,9 @@ import { FeatureRow } from "./FeatureRow";
 import { COLUMNS, FitRow } from "./FitRow";
 import { FlexRow } from "./FlexRow";
 import { type Beside, Mates } from "./Mates";
+import { Seen } from "./Seen";
+
+const samePlace = (a: readonly number[], b: readonly number[]) => a.every((v, i) => Math.abs(v - (b[i] ?? 0)) < 0.01);
 
 /** What of a face has a size: a fit, a clearance of its own, or a function that asks for one. */
 const SIZED = ["mating", "inside_corner", "sealing"];
@@ -131,6 +134,12 @@ export function Fit({ part }: { part: Part }) {
       normal: [...normalOf(shape, on.facet)],
       end: first && [...at.point],
     };
+    if (await putFeature((now) => [...now, row])) open(id);
+  };
+  const seen = known.data?.seen ?? [];
+  const hide = async (name: string, at: readonly number[], normal: readonly number[]) => {
+    const id = newId();
+    const row = { id, name: `texture of ${name}`, kind: "texture", at: [...at], normal: [...normal], end: null };
     if (await putFeature((now) => [...now, row])) open(id);
   };
   const mates = part.job.mates.rows;
@@ -254,12 +263,17 @@ export function Fit({ part }: { part: Part }) {
           open={part.facts.watertight ? undefined : "The surface is open, so there is no solid to change."}
         />
         <div className="min-h-0 flex-1 overflow-y-auto pb-4" tabIndex={0} aria-label="Touching faces">
-          {touching.length === 0 && flexing.length === 0 && features.length === 0 && mates.length === 0 && (
-            <p className="px-3.5 py-2 text-second">
-              Nothing of this part meets another yet. Point at a bore, a pin or one wall of a slot: it gets a fit, and
-              stands here with what comes out of it. Or choose what is to be made on a face: a snap, a thread, a clamp.
-            </p>
-          )}
+          {touching.length === 0 &&
+            flexing.length === 0 &&
+            features.length === 0 &&
+            mates.length === 0 &&
+            seen.length === 0 && (
+              <p className="px-3.5 py-2 text-second">
+                Nothing of this part meets another yet. Point at a bore, a pin or one wall of a slot: it gets a fit, and
+                stands here with what comes out of it. Or choose what is to be made on a face: a snap, a thread, a
+                clamp.
+              </p>
+            )}
           {touching.length > 0 && (
             <table className="w-full border-collapse" data-testid="fits">
               <thead>
@@ -353,6 +367,16 @@ export function Fit({ part }: { part: Part }) {
                 ))}
               </ul>
             </section>
+          )}
+          {seen.length > 0 && (
+            <Seen
+              rows={seen}
+              onHide={(row) =>
+                may && !features.some((f) => f.kind === "texture" && samePlace(f.at, row.at))
+                  ? () => void hide(row.name, row.at, row.normal)
+                  : null
+              }
+            />
           )}
           {mates.length > 0 && (
             <Mates
