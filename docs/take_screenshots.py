@@ -156,12 +156,25 @@ def hardware(d) -> None:
     keep(d, "hardware")
 
 
-def fit(d) -> None:
-    """The lid that does not go into its box, the window for its lens opened."""
+def fit(d, client: Client) -> None:
+    """The lid that does not go into its box, which is set against it."""
+    parts = {p["name"]: p["id"] for p in client.get("parts")}
+    lid, box = parts["Logger-box lid"], parts["Logger box"]
+    pair = lambda at, normal, their_at, their_normal: {
+        "at": at, "normal": normal, "their_at": their_at, "their_normal": their_normal,
+    }  # fmt: skip
+    pairs = [
+        pair([52, 0, 9], [1, 0, 0], [52, 0, 20], [-1, 0, 0]),
+        pair([0, 34, 9], [0, 1, 0], [0, 34, 20], [0, -1, 0]),
+        pair([53.5, 20, 3], [0, 0, 1], [54, 20, 40], [0, 0, 1]),
+    ]
+    mates = {"rows": [{"id": "box", "name": "Logger box", "part": box, "pairs": pairs}]}
+    base = client.get(f"parts/{lid}")["version"]
+    client.send(f"parts/{lid}/job", {"base": base, "sections": {"mates": mates}}, "PUT")
     open_part(d, "Logger-box lid")
     d.find_element(By.TAG_NAME, "body").send_keys("m")
-    see(d, "[data-fit='window for the lens'] button", 60).click()
-    see(d, "[data-testid=corrections]")
+    see(d, "[data-mate='Logger box'] button", 60).click()
+    see(d, "[data-testid=mate-left]")
     keep(d, "fit")
 
 
@@ -225,11 +238,13 @@ def main(address: str) -> None:
         keep(d, "overhangs")
         remedies(d, page)
         strength(d, page)
-        for more in (hardware, fit, pieces, walls):
+        client = Client(address, "marrow", "float-and-sluice")
+        for more in (hardware, pieces, walls):
             d.get(address)
             more(d)
         d.get(address)
-        client = Client(address, "marrow", "float-and-sluice")
+        fit(d, client)
+        d.get(address)
         batch(d, client)
         week(d, address)
         card(d, address)

@@ -32,7 +32,7 @@ def take(user: User, analysis: FitAnalysis) -> Work:
         "steps": result["steps"],
         "drawn": {row: {"nominal": size, "up": analysis.up} for row, size in result["drawn"].items()},
         "regions": dict(moved),
-        "made": result["made"],
+        "made": result.get("made", []),
     }
     work = enqueue_adapted(user, part, analysis.file, recipe, exact=analysis.exact, uncarried=result["uncarried"])
     record(user, "fits taken", analysis, after={"faces": len(result["regions"])})
