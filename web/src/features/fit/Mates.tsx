@@ -1,5 +1,5 @@
 /** Other parts set against this one by pairs of faces: where both would be, and what is left between them. */
-import type { FitState, Mate, MateOut } from "../../api/fit";
+import type { Mate, MateOut } from "../../api/fit";
 import { figure } from "../../domain/figures";
 import { kindOfMeasure, signed } from "../../domain/fits";
 import { Button } from "../../ui/controls";
@@ -134,5 +134,3 @@ function Left({ pair, left }: { pair: Pair; left: NonNullable<Pair["left"]> }) {
     </table>
   );
 }
-
-export type Beside = FitState["beside"][number];

@@ -1,6 +1,5 @@
 /** Steel in the part: placed by pointing, cut and proved, counted in the reserve, taken as a revision. */
-import { useNavigate } from "@tanstack/react-router";
-import { useEffect, useMemo, useState } from "react";
+import { useMemo, useState } from "react";
 
 import type { Part } from "../../api/client";
 import { type HardwareAnalysis, type HardwareRow, hardwareApi, useHardware, useHardwareView } from "../../api/hardware";
@@ -19,6 +18,7 @@ import { decodeShape, normalOf } from "../../scene/shape";
 import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button, Select } from "../../ui/controls";
+import { Taken, useArrival, useComing } from "../../ui/revision";
 import { Answers } from "./Answers";
 import { Meets } from "./Meets";
 import { RowFields } from "./RowFields";
@@ -29,10 +29,12 @@ type Asking = { kind: "place"; what: Kind } | { kind: "end"; row: string };
 const minus = (a: Vec3, b: Vec3): Vec3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 const plus = (a: Vec3, b: Vec3): Vec3 => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
 
+const HERE = "/parts/$partId/hardware";
+
 export function Hardware({ part }: { part: Part }) {
   const { may, calculate, send, trouble, onStop } = useStage(part, "hardware");
   const { write, trouble: unwritten, setTrouble } = useJobWriter(part);
-  const [coming, setComing] = useState<string | null>(null);
+  const { coming, wait, openPart } = useComing(HERE);
   const known = useHardware(part, coming !== null);
   const analysis = known.data?.analysis ?? null;
   const overhangs = useOverhangs(part).data;
@@ -44,7 +46,6 @@ export function Hardware({ part }: { part: Part }) {
   const [picked, setPicked] = useState<string | null>(null);
   const [asking, ask] = useState<Asking | null>(null);
   const [kind, setKind] = useState<Kind>("bolt");
-  const navigate = useNavigate();
 
   const plain = useShape(part.id, part.view).data;
   const holds = analysis !== null && analysis.stale_because.length === 0;
@@ -58,10 +59,7 @@ export function Hardware({ part }: { part: Part }) {
   }, [steelView, asking]);
 
   const taken = known.data?.taken ?? null;
-  useEffect(() => {
-    if (coming && taken && analysis?.id === coming)
-      void navigate({ to: "/parts/$partId/hardware", params: { partId: taken } });
-  }, [coming, taken, analysis?.id, navigate]);
+  useArrival(coming, analysis?.id, taken, HERE);
 
   const change = (id: string, with_: Partial<Record<keyof HardwareRow, unknown>>) =>
     void write((job) => ({
@@ -134,7 +132,7 @@ export function Hardware({ part }: { part: Part }) {
   useCommands(commands);
 
   const take = async () => {
-    if (analysis && (await send(() => hardwareApi.take(analysis.id)))) setComing(analysis.id);
+    if (analysis && (await send(() => hardwareApi.take(analysis.id)))) wait(analysis.id);
   };
   const done = holds && analysis.done && !isOpen(analysis.work);
   const fitting = done && analysis.rows.every((r) => r.where !== null);
@@ -213,17 +211,7 @@ export function Hardware({ part }: { part: Part }) {
               {!fitting && <p className="narrow text-second">Every row has to fit before a revision is made.</p>}
             </div>
           )}
-          {taken && (
-            <p className="pt-2">
-              <button
-                type="button"
-                className="underline"
-                onClick={() => void navigate({ to: "/parts/$partId/hardware", params: { partId: taken } })}
-              >
-                Taken as a revision
-              </button>
-            </p>
-          )}
+          {taken && <Taken taken={taken} onOpen={openPart} />}
         </div>
       </section>
       <section className="grid min-h-0 min-w-0 grid-rows-[1fr_260px]">
