@@ -8,7 +8,7 @@ import pytest
 from shapes import box, by_chance, mesh_of, rod, rotation
 
 from hewel_engine.advice.adapting import reworked, stray
-from hewel_engine.fits.bending import pushed
+from hewel_engine.fits.bending import pushed, standing_pins
 from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish, estimate
 from hewel_engine.fits.finish import finish_of
@@ -16,6 +16,7 @@ from hewel_engine.fits.numbers import drawn_gap, given_numbers
 from hewel_engine.fits.rows import step
 from hewel_engine.geometry.measures import feature_of
 from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.patches import find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.loads.regions import catch
 from hewel_engine.processes import Process
@@ -319,3 +320,21 @@ def test_a_seen_face_says_its_steps_what_takes_the_plate_and_what_hangs():
     under = np.flatnonzero(table.normals[:, 2] < -0.9)
     told = finish_of(table, under, PETG, UP)
     assert told.plate == pytest.approx(400 / 1200) and told.hangs == pytest.approx(800 / 1200)
+
+
+@pytest.mark.parametrize("seed", by_chance(0, 9))
+def test_slender_pins_that_stand_are_found_and_nothing_else(seed):
+    body = box(60, 40, 6).translate((0, 0, 3))
+    body += rod(20, 3, 48).translate((-20, 0, 16)) + rod(5, 4, 48).translate((0, 0, 8.5))
+    body += rod(14, 2, 48).translate((20, 10, 13)) + rod(20, 3, 48, "x").translate((35, -10, 3))
+    body -= rod(90, 2, 48).translate((10, -10, 0))
+    body += rod(30, 3, 48).translate((20, -12, 21)) + box(12, 12, 4).translate((20, -12, 36))
+    turn = rotation(seed)
+    mesh = mesh_of(body.transform(np.c_[turn, np.zeros(3)]))
+    found = standing_pins(mesh, find_faces(mesh), RayScene(mesh), turn @ UP)
+    sizes = [
+        (pytest.approx(4, abs=1e-6), pytest.approx(14, abs=1e-6)),
+        (pytest.approx(6, abs=1e-6), pytest.approx(20, abs=1e-6)),
+    ]
+    assert [(f.size, f.lengths[0]) for f, _ in found] == sizes, "not the stout one, the lying one, the one between"
+    assert standing_pins(mesh, find_faces(mesh), RayScene(mesh), turn @ np.array([0.0, 1, 0])) == []

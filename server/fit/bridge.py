@@ -13,7 +13,7 @@ from hewel_engine.advice.featuring import pointed_at
 from hewel_engine.edits.solids import solid_of
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
-from hewel_engine.fits.bending import pushed
+from hewel_engine.fits.bending import pushed, standing_pins
 from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish
 from hewel_engine.fits.finish import finish_of
@@ -43,6 +43,7 @@ KEPT = 400
 """Faces whose measure is kept, by part and shape."""
 _measures: SingleFlightCache[Measured | InputError] = SingleFlightCache(KEPT)
 _arms: SingleFlightCache[Arm | InputError] = SingleFlightCache(KEPT)
+_standing: SingleFlightCache[list] = SingleFlightCache(KEPT)
 
 
 def table(part: Held, solid: str, up: list, process: dict, touching: list, numbers: dict) -> list[dict]:
@@ -64,6 +65,15 @@ def flexes(part: Held, solid: str, up: list, process: dict, flexing: list) -> li
     settings, way = Process(**process), unit(up)
 
     return [_flexed(_known_arm(part, solid, row), row, settings, way) for row in flexing]
+
+
+def standing(part: Held, solid: str, up: list) -> list[dict]:
+    """The slender pins that stand on their layers: a push from the side breaks them between two of these."""
+    found = _standing.get(f"{solid} {up}", lambda: standing_pins(part.mesh, part.faces, part.rays, unit(up)))
+    return [
+        {"diameter_mm": pin.size, "length_mm": float(pin.lengths.max()), "at": pin.places[0].tolist(), "facet": facet}
+        for pin, facet in found
+    ]
 
 
 def seen_faces(part: Held, up: list, process: dict, rows: list) -> list[dict]:

@@ -52,6 +52,16 @@ def arms_net(view: DirectedJob) -> list[float]:
     return bridge.arms_net(needs.held(view.part), view.part.solid_id, ups, view.process, rows)
 
 
+def standing(view: DirectedJob) -> list[dict]:
+    """The slender pins that stand on their layers, but for those that a touching face knows already."""
+    if view.up is None:
+        return []
+    known = [r["shape"]["cylinder"]["point"] for r in view.job["regions"]["rows"] if "cylinder" in r["shape"]]
+    rows = bridge.standing(needs.held(view.part), view.part.solid_id, view.up)
+    far = lambda row, point: sum((a - b) ** 2 for a, b in zip(row["at"], point, strict=True)) > row["length_mm"] ** 2
+    return [row for row in rows if all(far(row, point) for point in known)]
+
+
 def seen_faces(view: DirectedJob) -> list[dict]:
     rows = seen_of(view.job)
     if not rows or view.up is None:
@@ -76,7 +86,8 @@ def fit_out(view: DirectedJob) -> dict:
     analysis = view.result(FIT)
     out: dict[str, Any] = {
         "up": view.up, "rows": table(view), "flexes": flexes(view), "features": features(view),
-        "kinds": bridge.kinds(), "seen": seen_faces(view), "others": others(view), "mates": mates(view),
+        "kinds": bridge.kinds(), "seen": seen_faces(view), "standing": standing(view),
+        "others": others(view), "mates": mates(view),
         "beside": [{"part": p.id, "name": p.name, "view": p.view_id} for p in beside_it(view)], "analysis": None,
         "taken": None,
     }  # fmt: skip

@@ -172,6 +172,15 @@ class FeatureKind(Schema):
     fields: list[FeatureField]
 
 
+class StandingPin(Schema):
+    """A slender pin that stands on its layers, with a facet of it."""
+
+    diameter_mm: float
+    length_mm: float
+    at: list[float]
+    facet: int
+
+
 class SeenOut(Schema):
     """A face that is seen: steps of its layers, mm square to it, at the worst place and in the mean; shares of it that
     take the plate's texture, and that hang so that support would scar them.
@@ -261,6 +270,7 @@ class FitStateOut(Schema):
     features: list[FeatureRowOut]
     kinds: list[FeatureKind]
     seen: list[SeenOut]
+    standing: list[StandingPin]
     mates: list[MateOut]
     beside: list[BesideOut]
     others: list[OtherFace]

@@ -117,9 +117,14 @@ def test_a_pin_that_is_pushed_from_the_side_says_what_saves_it(client, engineer,
     found = directions_of(engineer, peg)
     Study.objects.filter(id=found.id).update(sweep=store.put(studied["sweep"]), candidates=studied["candidates"])
     job = Job(client, peg)
+    stands = abs(seen(client, peg)["up"][2]) > 0.9
+    assert [(round(p["diameter_mm"], 2), p["length_mm"]) for p in seen(client, peg)["standing"]] == (
+        [(6, pytest.approx(20))] if stands else []
+    )
     shape = {"cylinder": {"point": [0, 0, 13], "axis": [0, 0, 1], "radius": 3, "tol": 0.1, "from": -9.9, "to": 10}}
     rows = lambda **more: {"rows": [touch("pin", "sliding", size="6.3 mm", **more)]}
     assert job.put(regions={"rows": [face("pin", shape)]}, touching=rows(push="20 N")).status_code == 200
+    assert seen(client, peg)["standing"] == [], "what is a touching face is no news"
     told = seen(client, peg)["rows"][0]["pushed"]
     assert told["stress"] == pytest.approx(32 * 20 * 20 / (3.14159 * 6**3), rel=1e-3)
     assert (told["reserve"] < 1) == told["stands"] and (told["radius"] is not None) == (told["reserve"] < 1)

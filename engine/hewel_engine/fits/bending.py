@@ -4,8 +4,14 @@ card *pin*). Lengths mm, forces N, stresses MPa.
 
 from dataclasses import dataclass
 
-from hewel_engine.geometry.measures import Feature
-from hewel_engine.geometry.mesh import Array
+import numpy as np
+
+from hewel_engine.edits.sites import mouth
+from hewel_engine.edits.tools import Impossible
+from hewel_engine.geometry.measures import WHOLE_TURN, Feature, feature_of
+from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.patches import Faces
+from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process
 from hewel_engine.reckoning.pins import pin, rounded
 
@@ -13,6 +19,14 @@ MOST_ROUND = 0.3
 """Of its diameter: the largest root radius that the card knows."""
 STANDS = 0.5
 """|axis·up| from which on a push parts its layers."""
+
+
+SLENDER = 1.5
+"""Lengths over its diameter from which on a push from the side bends a pin rather than shears it."""
+SQUARE = 0.02
+"""|normal·up| of the facets of a face that stands."""
+FEWEST = 6
+"""Facets of a round face."""
 
 
 @dataclass(frozen=True)
@@ -50,3 +64,23 @@ def _saves(stress: float, strength: float, wide: float) -> float | None:
         return None
     share = rounded(wanted)
     return share * wide if share <= MOST_ROUND else None
+
+
+def standing_pins(mesh: Mesh, faces: Faces, rays: RayScene, up: Array) -> list[tuple[Feature, int]]:
+    """The slender pins that stand on their layers, one end free, the most slender first; each with a facet of it."""
+    upright = np.abs(mesh.normals @ up) < SQUARE
+    count = np.bincount(faces.face)
+    stands = np.bincount(faces.face, upright) == count
+    found = []
+    for label in np.flatnonzero(stands & (count >= FEWEST)):
+        facets = np.flatnonzero(faces.face == label)
+        pin_ = feature_of(mesh, rays, facets)
+        if pin_.kind != "pin" or pin_.turn < WHOLE_TURN or float(pin_.lengths.max()) < SLENDER * pin_.size:
+            continue
+        try:
+            _, both = mouth(rays, pin_, 0.0)
+        except Impossible:
+            continue
+        if not both:
+            found.append((pin_, int(facets[0])))
+    return sorted(found, key=lambda row: row[0].size / float(row[0].lengths.max()))

@@ -4156,6 +4156,8 @@ export interface components {
             rows: components["schemas"]["FitRowOut"][];
             /** Seen */
             seen: components["schemas"]["SeenOut"][];
+            /** Standing */
+            standing: components["schemas"]["StandingPin"][];
             /** Taken */
             taken: string | null;
             /** Up */
@@ -7273,6 +7275,20 @@ export interface components {
             part: string;
             /** Stages */
             stages: components["schemas"]["StageOut"][];
+        };
+        /**
+         * StandingPin
+         * @description A slender pin that stands on its layers, with a facet of it.
+         */
+        StandingPin: {
+            /** At */
+            at: number[];
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** Facet */
+            facet: number;
+            /** Length Mm */
+            length_mm: number;
         };
         /**
          * StandsOut

@@ -24,6 +24,7 @@ import { COLUMNS, FitRow } from "./FitRow";
 import { FlexRow } from "./FlexRow";
 import { Mates } from "./Mates";
 import { Seen } from "./Seen";
+import { Standing } from "./Standing";
 import { saidOf, usePointing } from "./pointing";
 import { changed, counts, listsOf, wanted, without } from "./rows";
 
@@ -47,7 +48,7 @@ export function Fit({ part }: { part: Part }) {
   const [here, open] = useState<string | null>(null);
   const [turned, turn] = useState<readonly string[]>([]);
   const lists = listsOf(write);
-  const { asking, ask, setting, pointAt } = usePointing(part, write, send, open);
+  const { asking, ask, setting, pointAt, touch } = usePointing(part, write, send, open);
 
   const holds = analysis !== null && analysis.stale_because.length === 0;
   const plain = useShape(part.id, part.view).data;
@@ -75,6 +76,7 @@ export function Fit({ part }: { part: Part }) {
   const made = known.data?.features ?? [];
   const kinds = known.data?.kinds ?? [];
   const seen = known.data?.seen ?? [];
+  const standing = known.data?.standing ?? [];
   const hide = async (name: string, at: readonly number[], normal: readonly number[]) => {
     const id = newId();
     const row = { id, name: `texture of ${name}`, kind: "texture", at: [...at], normal: [...normal], end: null };
@@ -247,6 +249,7 @@ export function Fit({ part }: { part: Part }) {
               </ul>
             </section>
           )}
+          {standing.length > 0 && <Standing rows={standing} onTouch={may ? (row) => void touch(row.facet) : null} />}
           {seen.length > 0 && (
             <Seen
               rows={seen}

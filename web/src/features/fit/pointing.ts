@@ -49,22 +49,22 @@ export function usePointing(
   const lists = listsOf(write);
   const { regions, flexing, features } = part.job;
 
-  const face = async (at: Pointed) => {
+  const touch = async (facet: number) => {
     ask(null);
-    const found = await send(() => api.point(part.id, at.facet, false));
+    const found = await send(() => api.point(part.id, facet, false));
     if (!found) return;
-    const [region, touch] = [newId(), newId()];
+    const [region, id] = [newId(), newId()];
     const isTaken = (name: string) => regions.rows.some((r) => r.name === name);
     let name = found.called;
     for (let n = 2; isTaken(name); n++) name = `${found.called}, ${n}`;
-    const row = { id: touch, on: region, duty: "mating", fit: "sliding" };
+    const row = { id, on: region, duty: "mating", fit: "sliding" };
     const done = await write((job) => ({
       regions: {
         rows: [...job.regions.rows, { id: region, name, colour: freeColour(job.regions.rows), shape: found.shape }],
       },
       touching: { rows: [...job.touching.rows, row as Touch] },
     }));
-    if (done) open(touch);
+    if (done) open(id);
   };
 
   const arm = async (at: Pointed, shape: Shape) => {
@@ -109,12 +109,12 @@ export function usePointing(
   };
 
   const pointAt = (at: Pointed, shape: Shape) => {
-    if (asking === "face") return face(at);
+    if (asking === "face") return touch(at.facet);
     if (asking === "arm") return arm(at, shape);
     if (!asking) return undefined;
     return "other" in asking ? pair(at, shape, asking) : feature(at, shape, asking);
   };
 
   const setting = asking !== null && typeof asking === "object" && "other" in asking ? asking : null;
-  return { asking, ask, setting, pointAt };
+  return { asking, ask, setting, pointAt, touch };
 }
