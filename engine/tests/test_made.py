@@ -144,6 +144,13 @@ def test_a_bead_and_its_groove_have_the_volumes_of_their_rings(bore):
     assert "round." in refused(half, step("bead", place, normal, undercut_mm=0.8))
 
 
+def test_a_bead_fills_the_corners_of_a_bore_of_few_flats():
+    mesh = mesh_of(box(40, 40, 26).translate((0, 0, 13)) - rod(60, 10, 8).rotate((0, 0, 22.5)))
+    came = made(mesh, step("bead", (10 * cos(pi / 8), 0, 13), (-1, 0, 0), undercut_mm=1.6))
+    crest = solid_of(came.mesh).slice(13.3)
+    assert crest.num_contour() == 2, "one outline outside and one inside: no corner stays open behind it"
+
+
 # ------------------------------------------------------------------ threads
 
 

@@ -137,9 +137,8 @@ def ring(
     sides = int(found.sides[0])
     inner = radius * cos(pi / max(sides, 3)) if sides else radius
     sign = 1.0 if out else -1.0
-    foot = (inner if out != bore else radius) - sign * OVERLAP if key == "bead" else radius - sign * OVERLAP
-    if key == "groove" and bore:
-        foot = inner - OVERLAP
+    # On the other side of every flat and every corner of the face that it goes out of.
+    foot = inner - OVERLAP if out else radius + OVERLAP
     crest = radius + sign * rise
     # The slope going in lies towards the mouth.
     near = 1.0 if mouth(rays, found, at)[0] @ found.axis > 0 else -1.0
