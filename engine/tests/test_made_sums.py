@@ -10,6 +10,7 @@ from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
 from hewel_engine.flexing.sums import allowed_strain
 from hewel_engine.geometry.mesh import Mesh
+from hewel_engine.geometry.patches import find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.made.kinds import BY_KIND, KINDS
 from hewel_engine.made.sums import made_of
@@ -22,7 +23,9 @@ BLOCK = mesh_of(box(30, 40, 20).translate((0, 0, 10)))
 
 def told(mesh: Mesh, key, at, normal, up=Z, end=None, **given):
     end = None if end is None else np.array(end, float)
-    return made_of(mesh, RayScene(mesh), PETG, up, key, np.array(at, float), np.array(normal, float), end, given)
+    return made_of(
+        mesh, find_faces(mesh), RayScene(mesh), PETG, up, key, np.array(at, float), np.array(normal, float), end, given
+    )
 
 
 def line(made, words) -> float:

@@ -8,7 +8,7 @@ from shapes import box, by_chance, mesh_of, rod, rotation
 
 from hewel_engine.edits.solids import solid_of
 from hewel_engine.fits.estimates import Wish, estimate
-from hewel_engine.fits.mating import Pair, Side, left_between, overlap, placed, shown
+from hewel_engine.fits.mating import Pair, Side, left_between, overlap, placed
 from hewel_engine.fits.numbers import given_numbers
 from hewel_engine.geometry.measures import feature_of
 from hewel_engine.geometry.mesh import Mesh
@@ -53,7 +53,7 @@ def test_a_lid_is_turned_onto_its_box_from_wherever_it_lay(seed):
     assert low[2] == pytest.approx(14, abs=1e-6) and high[2] == pytest.approx(23, abs=1e-6), "its skirt is inside"
     assert np.linalg.det(where.turn) == pytest.approx(1)
     assert overlap(BOX, solid, where).volume == 0, "it fits as it is drawn"
-    assert shown(where, solid).reshape(-1, 3)[:, 2].max() == pytest.approx(23, abs=1e-6)
+    assert on.triangles.reshape(-1, 3)[:, 2].max() == pytest.approx(23, abs=1e-6)
 
 
 def test_a_hollow_lid_is_as_wide_as_its_skirt_not_as_one_wall_of_it():

@@ -305,7 +305,7 @@ def _feature(mesh: Mesh, faces: Faces, rays: RayScene, process: Process, up: Arr
         end = row["end"] and np.array(row["end"], float)
         at, normal = np.array(row["at"], float), np.array(row["normal"], float)
         _keep_off(mesh, faces, rays, at, normal, row["off"])
-        return made_of(mesh, rays, process, up, row["kind"], at, normal, end, row["numbers"], faces)
+        return made_of(mesh, faces, rays, process, up, row["kind"], at, normal, end, row["numbers"])
     except Impossible as no:
         return no
     except InputError as no:
@@ -316,7 +316,7 @@ def _keep_off(mesh: Mesh, faces: Faces, rays: RayScene, at: Array, normal: Array
     """Raises Impossible where the face at a place is one of those that are kept off."""
     if not off:
         return
-    mine = pointed_at(mesh, rays, at, normal, faces)
+    mine = pointed_at(mesh, faces, rays, at, normal)
     for face in off:
         if np.isin(mine, catch(mesh, faces, face["shape"]).facets).any():
             raise Impossible(f"This is “{face['name']}”: a texture is kept off faces that meet, seal or bear a load.")
@@ -387,7 +387,7 @@ def _face(part: Held, at: list, normal: list) -> Feature:
     """The measure that the face under a place has; of flats the one that was pointed at first. Raises InputError."""
     place, way = np.array(at, float), np.array(normal, float)
     try:
-        facets = pointed_at(part.mesh, part.rays, place, way, part.faces)
+        facets = pointed_at(part.mesh, part.faces, part.rays, place, way)
     except Impossible as no:
         raise InputError("bad_options", str(no), "Point at the pair again.") from None
     found = feature_of(part.mesh, part.rays, facets)

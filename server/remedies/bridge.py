@@ -16,17 +16,7 @@ from hewel_engine.advice.costs import Holds, least_of, printed
 from hewel_engine.advice.outs import other_direction
 from hewel_engine.advice.proposals import ASKED_FOR, FULL, GENTLE
 from hewel_engine.edits.exact import Made
-from hewel_engine.edits.remedies import (
-    AT_THE_PLATE,
-    BY_KEY,
-    FEATURES,
-    FOR_FIT,
-    FOR_STEEL,
-    KEYS,
-    REMEDIES,
-    SIZED,
-    checked,
-)
+from hewel_engine.edits.remedies import AT_THE_PLATE, BY_KEY, KEYS, REMEDIES, SIZED, WITH_STAGES, checked
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.features import Bore
@@ -67,7 +57,7 @@ def choices(supports: bool) -> dict[str, list[str]]:
         regions[kind] = [k for k in keys if wanted(k)]
     sizes: dict[str, list[str]] = {}
     for key, kind in SIZED.items():
-        if key not in FOR_STEEL + FOR_FIT + FEATURES:  # these have stages of their own
+        if key not in WITH_STAGES:
             sizes.setdefault(kind, []).append(key)
     return regions | {"plate": list(AT_THE_PLATE)} | sizes
 

@@ -24,16 +24,14 @@ TWO_PLACES = ("serpentine",)
 """Features that want a second place."""
 
 
-def pointed_at(mesh: Mesh, rays: RayScene, place: Array, normal: Array, faces: Faces | None = None) -> np.ndarray:
+def pointed_at(mesh: Mesh, faces: Faces, rays: RayScene, place: Array, normal: Array) -> np.ndarray:
     """The facets of the face under a place. Raises Impossible."""
-    return (faces or find_faces(mesh)).around(facet_at(mesh, rays, place, normal))
+    return faces.around(facet_at(mesh, rays, place, normal))
 
 
-def round_at(
-    mesh: Mesh, rays: RayScene, place: Array, normal: Array, faces: Faces | None = None
-) -> tuple[Feature, float]:
+def round_at(mesh: Mesh, faces: Faces, rays: RayScene, place: Array, normal: Array) -> tuple[Feature, float]:
     """The bore or pin under a place, and how far along its axis from its middle that is. Raises Impossible."""
-    found = feature_of(mesh, rays, pointed_at(mesh, rays, place, normal, faces))
+    found = feature_of(mesh, rays, pointed_at(mesh, faces, rays, place, normal))
     if not found.is_round or len(found.places) != 1:
         raise Impossible("This face is neither a bore nor a pin: point inside one, or at its side.")
     return found, float((place - found.places[0]) @ found.axis)
@@ -82,26 +80,28 @@ def featured(
     if key in TWO_PLACES and end is None:
         raise Impossible("It goes from one face to another: point at the other one too.")
     if key in ROUND:
-        found, at = round_at(mesh, rays, place, normal)
+        found, at = round_at(mesh, find_faces(mesh), rays, place, normal)
         numbers = usual(key, process, found, found.axis) | given
         if key == "thread":
             made = thread(solid, rays, found, at, process, numbers)
         elif key == "clamp":
-            made = clamp(solid, rays, found, end, process, numbers)
+            made = clamp(solid, rays, found, end, numbers)
         else:
             made = ring(solid, rays, found, at, process, key, numbers)
         return replace(made, used=numbers)
     numbers = usual(key, process, None, normal) | given
     if key == "snap":
-        made = snap(solid, Site.of(place, normal, numbers["turn_deg"]), process, numbers)
+        made = snap(solid, Site.of(place, normal, numbers["turn_deg"]), numbers)
     elif key == "window":
         facet_at(mesh, rays, place, normal)
         made = window(solid, rays, Site.of(place, normal), process, numbers)
     elif key == "serpentine":
-        made = serpentine(solid, place, normal, end, process, numbers)
+        made = serpentine(solid, place, normal, end, numbers)
     else:
-        facets = pointed_at(mesh, rays, place, normal)
-        made = (
-            texture(mesh, rays, facets, process, numbers) if key == "texture" else broken_edges(mesh, facets, numbers)
-        )
+        faces = find_faces(mesh)
+        facets = pointed_at(mesh, faces, rays, place, normal)
+        if key == "texture":
+            made = texture(mesh, rays, facets, process, numbers)
+        else:
+            made = broken_edges(mesh, faces, facets, numbers)
     return replace(made, used=numbers)

@@ -15,7 +15,7 @@ from hewel_engine.advice.placed_part import PlacedPart, reach_of, same_region
 from hewel_engine.advice.proposals import variants, ways_for
 from hewel_engine.advice.protected import Clear, Filled, guarded, touches
 from hewel_engine.edits.exact import Edit
-from hewel_engine.edits.remedies import BY_KEY, FEATURES, FOR_FIT, FOR_STEEL, SIZED
+from hewel_engine.edits.remedies import BY_KEY, SIZED, WITH_STAGES
 from hewel_engine.edits.solids import bodies, dusted, mesh_of, sound
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.geometry.features import Bore
@@ -41,7 +41,7 @@ NEAR = 1.0
 LOWERED = 1e-6
 """mm above the plate from which on a part is lowered onto it again."""
 BRIDGED = ("stepped_bridging", "stepped_closing", "membrane", "hollow", "column", "collar", "webs", "fins", "mark",
-           *FOR_STEEL, *FOR_FIT, *FEATURES)  # fmt: skip
+           *WITH_STAGES)  # fmt: skip
 """What leaves a bridge where something hung, over a hollow, in a letter, a bore drawn wider: what lies below it counts
 as support volume all the same.
 """

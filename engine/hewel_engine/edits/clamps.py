@@ -9,19 +9,16 @@ from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.sites import INSIDE, Site, free_before, mouth, rooted
 from hewel_engine.edits.steel import PROUD, Line
 from hewel_engine.edits.tools import Impossible, Tool
-from hewel_engine.geometry.frames import unit
+from hewel_engine.geometry.frames import unit, upright
 from hewel_engine.geometry.measures import WHOLE_TURN, Feature
 from hewel_engine.geometry.mesh import Array
 from hewel_engine.geometry.rays import RayScene
-from hewel_engine.processes import Process
 
 EDGE = 1.5
 """Of a screw's hole: how much of it is left as wall outside it, in its own diameter."""
 
 
-def clamp(
-    solid: Manifold, rays: RayScene, found: Feature, to: Array | None, process: Process, given: dict[str, float]
-) -> Tool:
+def clamp(solid: Manifold, rays: RayScene, found: Feature, to: Array | None, given: dict[str, float]) -> Tool:
     """Slits a bore open towards ``to`` (3,), or the side where its wall is thinnest, and puts an ear with a screw's
     hole on either side of the slit. Raises Impossible.
     """
@@ -88,7 +85,7 @@ def _towards(rays: RayScene, middle: Array, axis: Array, radius: float, to: Arra
 
 
 def _thinnest(rays: RayScene, middle: Array, axis: Array, radius: float) -> tuple[Array, float]:
-    first = unit(np.cross(axis, [1.0, 0, 0] if abs(axis[0]) < 0.9 else [0.0, 1, 0]))
+    first = upright(axis)[1]
     turns = np.radians(np.arange(0, 360, 10.0))
     ways = np.cos(turns)[:, None] * first + np.sin(turns)[:, None] * np.cross(axis, first)
     walls = _wall(rays, middle, ways, radius)
@@ -106,7 +103,7 @@ def _wall(rays: RayScene, middle: Array, ways: Array, radius: float) -> Array:
 # ------------------------------------------------------------------ leaves
 
 
-def serpentine(solid: Manifold, at: Array, out: Array, to: Array, process: Process, given: dict[str, float]) -> Tool:
+def serpentine(solid: Manifold, at: Array, out: Array, to: Array, given: dict[str, float]) -> Tool:
     """Leaves one behind another from a face to the one across from it, joined at alternate ends, lying on the plate so
     that they bend in the plane of their layers. Raises Impossible.
     """
@@ -127,23 +124,19 @@ def serpentine(solid: Manifold, at: Array, out: Array, to: Array, process: Proce
         )
     low, high = site.down_to_plate(tall)
     half, joint = long / 2, 1.5 * thick
+    joined = lambda side: tuple(sorted((side * half, side * (half - joint))))
     ends = [(-1.0) ** i for i in range(leaves + 1)]  # the side that each piece before a leaf is joined at
-    rows = []
-    for i in range(leaves):
-        x = (i + 1) * pitch
-        rows.append((x - thick / 2, x + thick / 2, -half, half))
+    rows = [((i + 1) * pitch - thick / 2, (i + 1) * pitch + thick / 2, -half, half) for i in range(leaves)]
     for i, side in enumerate(ends):
         start = i * pitch + (thick / 2 if i else -OVERLAP)
         stop = (i + 1) * pitch - thick / 2 if i < leaves else apart + OVERLAP
-        y = sorted((side * half, side * (half - joint)))
-        rows.append((start - (OVERLAP if i else 0), stop + (OVERLAP if i < leaves else 0), y[0], y[1]))
+        rows.append((start - (OVERLAP if i else 0), stop + (OVERLAP if i < leaves else 0), *joined(side)))
     plan = CrossSection.batch_boolean([CrossSection([_rect(*r)], FillRule.NonZero) for r in rows], OpType.Add)
     place = np.c_[np.column_stack([site.out, site.across, site.third]), site.at]
     body = Manifold.extrude(plan, high - low).translate((0, 0, low)).transform(place)
     roots = (("first", ends[0], (-INSIDE, -OVERLAP)), ("other", ends[-1], (apart + OVERLAP, apart + INSIDE)))
     for named, side, span in roots:
-        across = tuple(sorted((side * half, side * (half - joint))))
-        rooted(solid, site.box(span, across, (low, high)), f"At the {named} face the spring")
+        rooted(solid, site.box(span, joined(side), (low, high)), f"At the {named} face the spring")
     room = site.box((OVERLAP, apart - OVERLAP), (-half - gap, half + gap), (low, high))
     free_before(solid, room, "The spring", long + 2 * gap)
     words = (

@@ -16,7 +16,7 @@ from hewel_engine.edits.fans import OVERLAP, between, slope
 from hewel_engine.edits.solids import mesh_of, solid_of
 from hewel_engine.edits.tents import ROUNDING, rise_over, tent
 from hewel_engine.edits.tools import Impossible, Tool, faceted
-from hewel_engine.geometry.features import edge_geometry, rises
+from hewel_engine.geometry.features import edge_geometry, ends_of, rises
 from hewel_engine.geometry.mesh import Array, Mesh, components
 from hewel_engine.geometry.offsets import outward
 from hewel_engine.geometry.plans import as_polygons, loops_of
@@ -148,7 +148,7 @@ def _wedges(mesh: Mesh, thick: Array, pairs: np.ndarray, angle: Array) -> Iterat
     past an end where such edges meet until it meets theirs.
     """
     reflex = pairs[(angle >= SMOOTH_EDGE) & (rises(mesh, pairs) > 0)]
-    edges = [np.intersect1d(mesh.faces[a], mesh.faces[b])[:2] for a, b in reflex]
+    edges = ends_of(mesh, reflex)
     leaving: dict[int, list[Array]] = {}
     for p, q in edges:
         way = mesh.vertices[q] - mesh.vertices[p]

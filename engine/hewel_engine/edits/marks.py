@@ -3,15 +3,15 @@
 import numpy as np
 import shapely
 import shapely.affinity
-from manifold3d import CrossSection, Manifold
 
 from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.lettering import lettered
 from hewel_engine.edits.ribs import face_frame
+from hewel_engine.edits.solids import prism
 from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.geometry.features import Flat
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.plans import loops_of
+from hewel_engine.geometry.plans import plan_of
 from hewel_engine.processes import Process
 
 TALL = (8.0, 6.5, 5.0)
@@ -35,7 +35,7 @@ def mark(mesh: Mesh, flat: Flat, process: Process, revision: float, tall: float 
     frame = face_frame(mesh, flat, 0.0)
     corners = mesh.triangles[flat.facets] @ frame.T
     level = float(corners[:, :, 2].mean())
-    plan = shapely.union_all(shapely.polygons(corners[:, :, :2]).tolist(), grid_size=1e-6)
+    plan = plan_of(corners)
     stroke = 2 * process.width
     for high in TALL if tall is None else (tall,):
         letters = lettered(text_of(revision), high, stroke)
@@ -45,8 +45,7 @@ def mark(mesh: Mesh, flat: Flat, process: Process, revision: float, tall: float 
     else:
         raise Impossible(f"The face has no room for “{text_of(revision)}” in letters that can be read.")
     shape = shapely.affinity.translate(letters, *at)
-    sunk = CrossSection([loop for part in getattr(shape, "geoms", [shape]) for loop in loops_of(part)])
-    body = Manifold.extrude(sunk, depth + OVERLAP).translate((0, 0, level - depth))
+    body = prism(shape, level - depth, level + OVERLAP)
     words = f"Sink “{text_of(revision)}” {depth:.2f} mm into the face, in letters {high:.1f} mm high."
     numbers = {"letters_mm": high, "depth_mm": depth}
     used = {"revision_count": float(round(revision)), "letters_mm": high, "depth_mm": depth}

@@ -1,7 +1,9 @@
 """The numbers of remedies that a person may set; what is not set follows from the part and the process."""
 
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
+from hewel_engine.errors import InputError
 from hewel_engine.processes import Process
 
 
@@ -19,16 +21,36 @@ class Parameter:
     choices: tuple[str, ...] = ()
     """What 0, 1 … stand for, of one that is no amount."""
 
+    def most(self, process: Process) -> float:
+        """What may be typed at most under a process."""
+        return min(self.high, process.limit) if self.held_by_limit else self.high
+
     def as_dict(self, value: float, process: Process) -> dict:
-        high = min(self.high, process.limit) if self.held_by_limit else self.high
         return {
             "name": self.name,
             "words": self.words,
             "unit": self.unit,
             "value": value,
             "low": self.low,
-            "high": high,
+            "high": self.most(process),
         }
+
+
+def check_numbers(
+    named: str, known: Iterable[Parameter], given: dict[str, float], most: Callable[[Parameter], float]
+) -> None:
+    """Raises InputError ``bad_options`` where something has no such number or not that much; ``most``: of each."""
+    by_name = {p.name: p for p in known}
+    for name, value in given.items():
+        if name not in by_name:
+            raise InputError("bad_options", f"{named} has no number {name!r}.", "It has: " + ", ".join(by_name) + ".")
+        p = by_name[name]
+        if not p.low <= value <= most(p):
+            raise InputError(
+                "bad_options",
+                f"{p.words[0].upper()}{p.words[1:]}: {value:g} {p.unit} is not between {p.low:g} and {most(p):g}.",
+                "Type a value in that range.",
+            )
 
 
 LEAN = Parameter("lean_deg", "lean from the vertical", "°", 5.0, 89.0, held_by_limit=True)

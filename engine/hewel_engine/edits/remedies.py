@@ -72,8 +72,8 @@ from hewel_engine.edits.parameters import (
     WALL,
     WIDTH,
     Parameter,
+    check_numbers,
 )  # fmt: skip
-from hewel_engine.errors import InputError
 from hewel_engine.processes import Process
 
 REGION, PLATE, STEEL, FIT, FEATURE = "region", "plate", "hardware", "fit", "feature"
@@ -178,6 +178,8 @@ FOR_FIT = tuple(r.key for r in REMEDIES if r.place == FIT)
 """Each at a face and along its axis or normal."""
 FEATURES = tuple(r.key for r in REMEDIES if r.place == FEATURE)
 """Each at a place that was pointed at, along the outward normal of its face there."""
+WITH_STAGES = (*FOR_STEEL, *FOR_FIT, *FEATURES)
+"""Those that are asked for on stages of their own, at a place: no region proposes them."""
 KEYS = tuple(BY_KEY)
 AT_THE_PLATE = tuple(r.key for r in REMEDIES if r.place == PLATE)
 SIZED = {r.key: r.place for r in REMEDIES if r.place not in (REGION, PLATE)}
@@ -186,20 +188,6 @@ SIZED = {r.key: r.place for r in REMEDIES if r.place not in (REGION, PLATE)}
 
 def checked(key: str, given: dict[str, float], process: Process) -> dict[str, float]:
     """What was typed for a remedy. Raises InputError ``bad_options`` where it has no such number or not that much."""
-    known = {p.name: p for p in BY_KEY[key].parameters}
-    for name, value in given.items():
-        if name not in known:
-            raise InputError(
-                "bad_options",
-                f"A {key.replace('_', ' ')} has no number {name!r}.",
-                "It has: " + ", ".join(known) + ".",
-            )
-        p = known[name]
-        high = p.as_dict(value, process)["high"]
-        if not p.low <= value <= high:
-            raise InputError(
-                "bad_options",
-                f"{p.words[0].upper()}{p.words[1:]}: {value:g} {p.unit} is not between {p.low:g} and {high:g}.",
-                "Type a value in that range.",
-            )
+    named = f"A {key.replace('_', ' ')}"
+    check_numbers(named, BY_KEY[key].parameters, given, lambda p: p.most(process))
     return given

@@ -13,7 +13,7 @@ from hewel_engine.edits.tools import Impossible, Tool
 from hewel_engine.geometry.features import Flat
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.plans import loops_of
+from hewel_engine.geometry.plans import loops_of, plan_of
 from hewel_engine.processes import Process
 from hewel_engine.tolerances import CONTACT_BAND
 
@@ -34,7 +34,7 @@ def ribs(
     frame = face_frame(mesh, flat, turn)
     corners = mesh.triangles[flat.facets] @ frame.T
     level = float(corners[:, :, 2].mean())
-    plan = shapely.union_all(shapely.polygons(corners[:, :, :2]).tolist(), grid_size=1e-6)
+    plan = plan_of(corners)
     low, _, high, _ = plan.bounds
     wide = high - low
     if wide < 3 * thickness:

@@ -11,7 +11,7 @@ from manifold3d import Manifold, OpType
 from hewel_engine.edits.columns import FLATS, legs
 from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.tools import Impossible, Tool, faceted
-from hewel_engine.geometry.features import edge_geometry, rises
+from hewel_engine.geometry.features import edge_geometry, ends_of, rises
 from hewel_engine.geometry.mesh import Array, Mesh, components
 from hewel_engine.geometry.patches import find_faces
 
@@ -46,7 +46,7 @@ def corners_of(mesh: Mesh) -> list[Corner]:
         return []
     face = find_faces(mesh).face
     rows = np.where((face[rows[:, 0]] <= face[rows[:, 1]])[:, None], rows, rows[:, ::-1])
-    ends = np.array([np.intersect1d(mesh.faces[a], mesh.faces[b])[:2] for a, b in rows])
+    ends = ends_of(mesh, rows)
     _, between = np.unique(face[rows], axis=0, return_inverse=True)
     links = []
     last: dict[tuple, int] = {}

@@ -5,22 +5,21 @@ over the plate.
 from math import cos, pi
 
 import numpy as np
-import shapely
 from manifold3d import CrossSection, FillRule, Manifold, Mesh64, OpType
 
 from hewel_engine.edits.fans import OVERLAP
 from hewel_engine.edits.rounding import averaged, into_face
+from hewel_engine.edits.solids import prism
 from hewel_engine.edits.tools import Impossible, Tool, faceted, skin
-from hewel_engine.geometry.features import edge_geometry, rises
+from hewel_engine.geometry.features import edge_geometry, ends_of, rises
 from hewel_engine.geometry.frames import unit
+from hewel_engine.geometry.measures import FACING
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.patches import find_faces
-from hewel_engine.geometry.plans import loops_of
+from hewel_engine.geometry.patches import Faces
+from hewel_engine.geometry.plans import plan_of
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.processes import Process
 
-ONE_PLANE = 0.9998
-"""Cosine from which on the facets of a face lie in one plane."""
 LEVEL = 0.9
 """|normal·up| from which on a face shows no layer lines that grooves up its slope would hide."""
 MARGIN = 0.6
@@ -42,7 +41,7 @@ def texture(mesh: Mesh, rays: RayScene, facets: np.ndarray, process: Process, gi
     edges, and leave a skin behind them. Raises Impossible.
     """
     normal = mesh.normals[facets[int(np.argmax(mesh.areas[facets]))]]
-    if (mesh.normals[facets] @ normal).min() < ONE_PLANE:
+    if (mesh.normals[facets] @ normal).min() < FACING:
         raise Impossible("The face is not plane: the texture is sunk into plane faces.")
     if abs(float(normal[2])) > LEVEL:
         raise Impossible("No layer lines show on a face that lies: the texture is for one that stands.")
@@ -54,7 +53,7 @@ def texture(mesh: Mesh, rays: RayScene, facets: np.ndarray, process: Process, gi
     frame = np.array([side, up, normal])
     corners = mesh.triangles[facets] @ frame.T
     level = float(corners[:, :, 2].mean())
-    plan = shapely.union_all(shapely.polygons(corners[:, :, :2]).tolist(), grid_size=1e-6)
+    plan = plan_of(corners)
     inside = plan.buffer(-MARGIN, join_style="mitre")
     if inside.is_empty or inside.area < pitch * pitch:
         raise Impossible("The face is too small for a texture.")
@@ -71,8 +70,7 @@ def texture(mesh: Mesh, rays: RayScene, facets: np.ndarray, process: Process, gi
     groove = Manifold.extrude(CrossSection([tooth], FillRule.NonZero), y1 - y0)
     groove = groove.transform(np.array([[1.0, 0, 0, 0], [0, 0, 1, y0], [0, 1, 0, level]]))
     rows = Manifold.batch_boolean([groove.translate((first + i * pitch, 0, 0)) for i in range(count)], OpType.Add)
-    loops = [loop for part in getattr(inside, "geoms", [inside]) for loop in loops_of(part)]
-    room = Manifold.extrude(CrossSection(loops), deep + 2 * OVERLAP).translate((0, 0, level - deep - OVERLAP / 2))
+    room = prism(inside, level - deep - OVERLAP / 2, level + 1.5 * OVERLAP)
     cut = (rows ^ room).transform(np.c_[frame.T, np.zeros(3)])
     words = f"Sink {count} grooves {deep:.2f} mm deep, {pitch:.2f} mm apart, straight up the face."
     return Tool("texture", words, {"pitch_mm": pitch, "depth_mm": deep, "grooves": float(count)}, remove=cut)
@@ -92,7 +90,7 @@ def _skin_behind(mesh: Mesh, rays: RayScene, facets: np.ndarray, normal: Array, 
         raise Impossible(f"Behind grooves {deep:.2f} mm deep less than {skin(process):.2f} mm of wall would be left.")
 
 
-def broken_edges(mesh: Mesh, facets: np.ndarray, given: dict[str, float]) -> Tool:
+def broken_edges(mesh: Mesh, faces: Faces, facets: np.ndarray, given: dict[str, float]) -> Tool:
     """The ridges round a face broken by a chamfer, or rounded; beside a face that looks down always a chamfer. Raises
     Impossible.
     """
@@ -106,12 +104,12 @@ def broken_edges(mesh: Mesh, facets: np.ndarray, given: dict[str, float]) -> Too
     if len(rows) == 0:
         raise Impossible("No sharp edge runs round this face.")
     rows = np.where(inside[rows[:, :1]], rows, rows[:, ::-1])
-    ends = np.array([np.intersect1d(mesh.faces[a], mesh.faces[b])[:2] for a, b in rows])
+    ends = ends_of(mesh, rows)
     p, q = mesh.vertices[ends[:, 0]], mesh.vertices[ends[:, 1]]
     long = np.linalg.norm(q - p, axis=1)
     way = (q - p) / np.maximum(long, 1e-12)[:, None]
     into = np.stack([into_face(mesh, rows[:, i], way, (p + q) / 2) for i in range(2)], axis=1)
-    _wide_enough(mesh, rows, ends, into, size)
+    _wide_enough(mesh, faces.face, rows, ends, into, size)
     along = [averaged(len(mesh.vertices), ends, into[:, side]) for side in (0, 1)]
     downward = (mesh.normals[rows][:, :, 2] < DOWNWARD).any(axis=1)
     bodies = [
@@ -156,9 +154,8 @@ def _wedge(edge: Array, a: Array, b: Array, section: Array) -> Manifold:
     return body
 
 
-def _wide_enough(mesh: Mesh, rows: np.ndarray, ends: np.ndarray, into: Array, size: float) -> None:
-    """Raises Impossible where a face beside an edge is narrower than what is cut of it."""
-    face = find_faces(mesh).face
+def _wide_enough(mesh: Mesh, face: np.ndarray, rows: np.ndarray, ends: np.ndarray, into: Array, size: float) -> None:
+    """Raises Impossible where a ``face`` beside an edge is narrower than what is cut of it."""
     for side in (0, 1):
         for label in np.unique(face[rows[:, side]]):
             mine = face[rows[:, side]] == label

@@ -24,7 +24,7 @@ ROUND = 96
 """Sides of a bead or groove."""
 
 
-def snap(solid: Manifold, site: Site, process: Process, given: dict[str, float]) -> Tool:
+def snap(solid: Manifold, site: Site, given: dict[str, float]) -> Tool:
     """An arm out of a face, with a catch at its tip and fillets at its root. On a face that stands it lies on the plate
     and bends in the plane of its layers; on one that looks up it stands across them. Raises Impossible.
     """
@@ -34,10 +34,10 @@ def snap(solid: Manifold, site: Site, process: Process, given: dict[str, float])
         raise Impossible("The face looks down: an arm there would hang. Point at one that stands.")
     if catch > 2 * thick:
         raise Impossible(f"A catch of {catch:.2f} mm on an arm {thick:.2f} mm thick breaks off: at most twice as high.")
-    plan = _snap_plan(long, thick, share, catch, given["in_deg"], given["out_deg"], root)
-    low, high = (-wide / 2, wide / 2) if site.stands or abs(site.third[2]) < 0.5 else site.down_to_plate(wide)
     if not site.stands and abs(site.third[2]) < 0.5:
         raise Impossible("So turned its whole length would hang: turn it by 90°.")
+    plan = _snap_plan(long, thick, share, catch, given["in_deg"], given["out_deg"], root)
+    low, high = (-wide / 2, wide / 2) if site.stands else site.down_to_plate(wide)
     across = (-thick / 2 - root, thick / 2 + root)
     rooted(solid, site.box((-INSIDE, -OVERLAP), across, (low, high)), "The arm")
     room = catch + thick
@@ -96,9 +96,9 @@ def window(solid: Manifold, rays: RayScene, site: Site, process: Process, given:
     if pointed:
         outline.insert(3, (0.0, b + a / tan(radians(process.limit))))
     low, top = (-far, OVERLAP) if frame[:, 2] @ site.out > 0 else (-OVERLAP, far)
-    body = Manifold.extrude(CrossSection([np.array(outline)], FillRule.NonZero), top - low).translate((0, 0, low))
-    cut = body.transform(np.c_[frame, site.at])
-    edge = Manifold.extrude(CrossSection([np.array(outline)], FillRule.NonZero).offset(skin(process)), 2 * INSIDE)
+    plan = CrossSection([np.array(outline)], FillRule.NonZero)
+    cut = Manifold.extrude(plan, top - low).translate((0, 0, low)).transform(np.c_[frame, site.at])
+    edge = Manifold.extrude(plan.offset(skin(process)), 2 * INSIDE)
     edge = edge.translate((0, 0, -INSIDE)).transform(np.c_[frame, site.at - 1.5 * INSIDE * site.out]) - cut
     if (edge ^ solid).volume() < 0.98 * edge.volume():
         raise Impossible(f"Less than {skin(process):.2f} mm of wall would be left beside it.")
@@ -163,9 +163,3 @@ def _revolved(outline: Array, found: Feature) -> Manifold:
     """An outline (k, 2), mm from the axis and along it, turned round the axis of a round face."""
     body = Manifold.revolve(CrossSection([outline], FillRule.NonZero), ROUND)
     return body.transform(np.c_[upright(found.axis).T, found.places[0]])
-
-
-def bead_slopes(process: Process, axis: Array) -> tuple[float, float]:
-    """(going in, coming out) degrees to the axis: on one that stands no flatter than what prints without support."""
-    stands = abs(float(axis[2])) > 0.5
-    return (30.0, min(45.0, process.limit)) if stands else (30.0, 45.0)

@@ -8,6 +8,7 @@ import numpy as np
 
 from hewel_engine.edits.sites import mouth
 from hewel_engine.edits.tools import Impossible
+from hewel_engine.fits.estimates import SLENDER
 from hewel_engine.geometry.measures import WHOLE_TURN, Feature, feature_of
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
@@ -21,8 +22,6 @@ STANDS = 0.5
 """|axis·up| from which on a push parts its layers."""
 
 
-SLENDER = 1.5
-"""Lengths over its diameter from which on a push from the side bends a pin rather than shears it."""
 SQUARE = 0.02
 """|normal·up| of the facets of a face that stands."""
 FEWEST = 6

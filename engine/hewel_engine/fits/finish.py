@@ -6,12 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hewel_engine.fits.estimates import LEVEL, ON_PLATE
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.processes import Process
-
-LEVEL = np.cos(np.radians(1))
-"""|normal·up| from which on a face is level: it has no steps."""
-ON_PLATE = 0.05
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,8 +34,8 @@ def steps_of(layer: float, cosine: float | Array) -> float | Array:
 def finish_of(mesh: Mesh, facets: np.ndarray, process: Process, up: Array) -> Finish:
     """Of some facets, as the part stands with ``up`` (3,)."""
     area, along = mesh.areas[facets], mesh.normals[facets] @ up
-    steps = np.where(np.abs(along) < LEVEL, steps_of(process.layer, along), 0.0)
     sloping = np.abs(along) < LEVEL
+    steps = np.where(sloping, steps_of(process.layer, along), 0.0)
     low = (mesh.triangles[facets] @ up).min(axis=1) - float((mesh.vertices @ up).min())
     down = along < -LEVEL
     on_plate = down & (low < ON_PLATE)

@@ -9,21 +9,22 @@ from math import hypot
 import numpy as np
 from manifold3d import Manifold
 
-from hewel_engine.edits.solids import mesh_of
 from hewel_engine.fits.estimates import Wish, estimate
 from hewel_engine.fits.numbers import FitNumbers
+from hewel_engine.geometry import measures
 from hewel_engine.geometry.features import find_flats
-from hewel_engine.geometry.measures import Feature
+from hewel_engine.geometry.frames import upright
+from hewel_engine.geometry.measures import FACING, Feature
 from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.reckoning.fits import thermal_fit
 
-ROUND, WIDE = {"bore", "pin"}, {"slot", "tongue"}
+ROUND, WIDE = set(measures.ROUND), {"slot", "tongue"}
 MEETS = 0.05
 """mm and degrees by which faces may miss each other and still meet."""
 SAME = 0.02
 """mm³ below which two parts do not overlap: rounding of facets that touch."""
 ALIKE = 0.1
 """Share by which a body and the gap that it goes in may differ in width."""
-PARALLEL = 0.9998
 PIECES = 12
 """Places where they overlap that are told."""
 
@@ -69,7 +70,7 @@ def _as_wide(found: Feature, mesh: Mesh, wide: float) -> Feature:
     if found.kind != "tongue" or _alike(found.size, wide):
         return found
     first, axis = found.places[0], found.axis
-    behind = [f for f in find_flats(mesh, 0.0) if f.normal @ axis < -PARALLEL]
+    behind = [f for f in find_flats(mesh, 0.0) if f.normal @ axis < -FACING]
     apart = [(abs(float((first - f.centre) @ axis) - wide), f) for f in behind]
     off, flat = min(apart, key=lambda row: row[0], default=(np.inf, None))
     if flat is None or off > ALIKE * wide:
@@ -142,8 +143,7 @@ def _turn(ways: list[tuple[Array, Array]]) -> Array:
     if np.linalg.norm(axis) < 1e-9:
         if cosine > 0:
             return np.eye(3)
-        across = np.cross(way, [1.0, 0, 0] if abs(way[0]) < 0.9 else [0.0, 1, 0])
-        across = across / np.linalg.norm(across)
+        across = upright(way)[1]
         return 2 * np.outer(across, across) - np.eye(3)
     cross = np.array([[0, -axis[2], axis[1]], [axis[2], 0, -axis[0]], [-axis[1], axis[0], 0]])
     return np.eye(3) + cross + cross @ cross / (1 + cosine)
@@ -160,9 +160,7 @@ def _fixed(pair: Pair, turn: Array) -> tuple[Array, Array]:
     axis = mine.axis
     middle = lambda f: f.places.mean(axis=0)
     if pair.how == "round":
-        first = np.cross(axis, [1.0, 0, 0] if abs(axis[0]) < 0.9 else [0.0, 1, 0])
-        first = first / np.linalg.norm(first)
-        ways = np.array([first, np.cross(axis, first)])
+        ways = upright(axis)[:2]
         return ways, ways @ (middle(mine) - turn @ middle(other))
     if pair.how == "between":
         return axis[None], axis[None] @ (middle(mine) - turn @ middle(other))
@@ -175,7 +173,6 @@ class Overlap:
 
     volume: float
     places: Array
-    solid: Manifold
 
 
 def overlap(solid: Manifold, other: Manifold, where: Placement) -> Overlap:
@@ -184,7 +181,7 @@ def overlap(solid: Manifold, other: Manifold, where: Placement) -> Overlap:
     pieces = sorted(both.decompose(), key=lambda piece: -piece.volume())
     real = [piece for piece in pieces if piece.volume() > SAME]
     middles = [np.array(piece.bounding_box()).reshape(2, 3).mean(axis=0) for piece in real[:PIECES]]
-    return Overlap(sum(piece.volume() for piece in real), np.array(middles).reshape(-1, 3), both)
+    return Overlap(sum(piece.volume() for piece in real), np.array(middles).reshape(-1, 3))
 
 
 @dataclass(frozen=True)
@@ -224,11 +221,6 @@ def left_between(pair: Pair, mine: Side, other: Side, cold: float, warm: float) 
     told = [estimate(f, Wish(), side.numbers, side.up, side.plate) for f, side in (hole, pin)]
     gap = (told[0].printed - told[1].printed) / 2
     halves = [t.doubt / 2 for t in told]
-    grows = lambda change: told[1].printed * (hole[1].expansion - pin[1].expansion) * change / 2
+    at = lambda change: thermal_fit(told[1].printed, gap, hole[1].expansion, pin[1].expansion, change)[1]
     worst, squares = sum(halves), hypot(*halves)
-    return Left(gap, (gap - worst, gap + worst), (gap - squares, gap + squares), gap + grows(cold), gap + grows(warm))
-
-
-def shown(where: Placement, other: Manifold) -> Array:
-    """(k, 3, 3) triangles of the other part where it lies."""
-    return mesh_of(other.transform(where.matrix)).triangles
+    return Left(gap, (gap - worst, gap + worst), (gap - squares, gap + squares), at(cold), at(warm))

@@ -69,6 +69,11 @@ def edge_geometry(mesh: Mesh):
     return pairs, cross, sine, angle
 
 
+def ends_of(mesh: Mesh, pairs: np.ndarray) -> np.ndarray:
+    """(k, 2) vertices at the ends of the edge that each pair (k, 2) of facets shares."""
+    return np.array([np.intersect1d(mesh.faces[a], mesh.faces[b])[:2] for a, b in pairs]).reshape(-1, 2)
+
+
 def rises(mesh: Mesh, pairs: np.ndarray) -> Array:
     """(k,) mm by which the second facet of each pair rises over the plane of the first: positive where the edge between
     them is hollow seen from outside, negative where it is a ridge.

@@ -114,6 +114,11 @@ def loops_of(shape: shapely.Geometry) -> list[Array]:
     return [np.array(r.coords[:-1]) for p in parts for r in (p.exterior, *p.interiors)]
 
 
+def plan_of(corners: Array) -> shapely.Geometry:
+    """What triangles (k, 3, 2 or 3) of a face cover, seen along its normal."""
+    return shapely.union_all(shapely.polygons(corners[:, :, :2]).tolist(), grid_size=1e-6)
+
+
 def enclosing(shape: shapely.Geometry) -> shapely.Geometry:
     """Polygons with what they enclose."""
     return shapely.union_all([shapely.Polygon(p.exterior) for p in getattr(shape, "geoms", [shape]) if not p.is_empty])

@@ -2,9 +2,8 @@
 
 from dataclasses import dataclass
 
-from hewel_engine.edits.parameters import Parameter
+from hewel_engine.edits.parameters import Parameter, check_numbers
 from hewel_engine.edits.remedies import BY_KEY, FEATURES
-from hewel_engine.errors import InputError
 
 TRAVEL = Parameter("travel_mm", "travel", "mm", 0.0, 100.0)
 FRICTION = Parameter("friction", "friction", "", 0.01, 2.0)
@@ -36,19 +35,7 @@ class Kind:
 
     def check(self, given: dict[str, float]) -> None:
         """Raises InputError ``bad_options`` for a number that it does not have, or that cannot be so much."""
-        known = {p.name: p for p in (*self.sizes, *self.asks)}
-        for name, value in given.items():
-            if name not in known:
-                raise InputError(
-                    "bad_options", f"A feature of this kind has no number {name!r}.", f"It has: {', '.join(known)}."
-                )
-            p = known[name]
-            if not p.low <= value <= p.high:
-                raise InputError(
-                    "bad_options",
-                    f"{p.words[0].upper()}{p.words[1:]}: {value:g} {p.unit} is not between {p.low:g} and {p.high:g}.",
-                    "Type a value in that range.",
-                )
+        check_numbers("A feature of this kind", (*self.sizes, *self.asks), given, lambda p: p.high)
 
 
 KINDS = (

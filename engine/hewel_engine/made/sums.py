@@ -8,11 +8,12 @@ from math import ceil, pi, sqrt
 import numpy as np
 
 from hewel_engine.advice.featuring import ROUND, TWO_PLACES, round_at, usual
-from hewel_engine.edits.clamps import opening
+from hewel_engine.edits.clamps import ear_length, opening
 from hewel_engine.edits.threads import Profile
 from hewel_engine.fits.finish import steps_of
 from hewel_engine.flexing.sums import Bent, allowed_strain, flex
 from hewel_engine.geometry.arms import Arm
+from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.measures import Feature
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
@@ -58,8 +59,8 @@ class Made:
 
 
 def made_of(
-    mesh: Mesh, rays: RayScene, process: Process, up: Array, key: str, at: Array, normal: Array, end: Array | None,
-    given: dict[str, float], faces: Faces | None = None,
+    mesh: Mesh, faces: Faces, rays: RayScene, process: Process, up: Array, key: str, at: Array, normal: Array,
+    end: Array | None, given: dict[str, float],
 ) -> Made:  # fmt: skip
     """A feature at a place (3,) on a face with that outward ``normal`` (3,), part frame, as the part stands. ``given``:
     what was typed of its numbers and of what its sums ask. Raises Impossible, or InputError ``bad_options``.
@@ -67,7 +68,7 @@ def made_of(
     kind, found = BY_KIND[key], None
     kind.check(given)
     if key in ROUND:
-        found, _ = round_at(mesh, rays, at, normal, faces)
+        found, _ = round_at(mesh, faces, rays, at, normal)
         axis = found.axis
     else:
         axis = normal
@@ -79,13 +80,13 @@ def made_of(
     if key == "snap":
         return _snap(process, up, normal, numbers, asked, "length_mm" in given)
     if key in ("bead", "groove"):
-        return _ring(process, up, rays, found, key, numbers, asked)
+        return _ring(process, up, rays, found, numbers, asked)
     if key == "thread":
         return _thread(process, up, found, numbers, asked)
     if key == "clamp":
         return _clamp(process, up, rays, found, end, numbers, asked)
     if key == "serpentine":
-        return _spring(process, up, at, normal, end, numbers, asked)
+        return _spring(process, at, normal, end, numbers, asked)
     if key == "texture":
         return _texture(process, up, normal, numbers)
     return Made(numbers)
@@ -96,7 +97,9 @@ def _snap(process: Process, up: Array, normal: Array, n: dict, asked: dict, type
     # In a frame whose layers are level: out of the face, and across it in the layers.
     stands = abs(float(normal @ up)) > 0.5
     along, bends = np.array([float(not stands), 0.0, float(stands)]), np.array([0.0, 1, 0])
-    asks = Bent(None, asked.get("repeated_count", 0.0) > 0.5, n["in_deg"], n["out_deg"], asked.get("friction", 0.4))
+    asks = Bent(
+        None, asked.get("repeated_count", 0.0) > 0.5, n["in_deg"], n["out_deg"], asked.get("friction", Bent.friction)
+    )
 
     def arm(length: float) -> Arm:
         thick = n["thickness_mm"]
@@ -125,14 +128,13 @@ def _snap(process: Process, up: Array, normal: Array, n: dict, asked: dict, type
     return Made(n, lines, float(told.reserve), says)
 
 
-def _ring(process: Process, up: Array, rays: RayScene, found: Feature, key: str, n: dict, asked: dict) -> Made:
+def _ring(process: Process, up: Array, rays: RayScene, found: Feature, n: dict, asked: dict) -> Made:
     """By the card of an annular snap; the hoop crosses its lines, or its layers where the axis lies."""
     stock, size = process.stock, found.size
     hub = asked.get("hub_mm")
     says = []
     if hub is None and found.kind == "bore":
-        out = np.cross(found.axis, [1.0, 0, 0] if abs(found.axis[0]) < 0.9 else [0.0, 1, 0])
-        out = out / np.linalg.norm(out)
+        out = upright(found.axis)[1]
         start = found.places[0] + (size / 2 + 4 * rays.step) * out
         hub = size + 2 * float(rays.distances(start[None], out[None])[0])
     if hub is None or not np.isfinite(hub) or hub <= size:
@@ -175,9 +177,8 @@ def _thread(process: Process, up: Array, found: Feature, n: dict, asked: dict) -
         says.append("It stands: a pull parts its layers, first at its heel. Print it lying where it carries.")
     if force <= 0:
         return Made(n, lines, None, says)
-    root, wide = (outer, profile.root) if bore else (core, profile.root)
-    (first, bending, shear, bearing), _ = tooth(force, root, (outer + core) / 2, deep, max(wide, 0.1), along / pitch,
-                                                FIRST_TURN)  # fmt: skip
+    root, wide = outer if bore else core, max(profile.root, 0.1)
+    (first, bending, shear, bearing), _ = tooth(force, root, (outer + core) / 2, deep, wide, along / pitch, FIRST_TURN)
     pull = float(stock.z_t if stands else stock.x_t)
     reserves = {
         "bending of the first tooth": (bending, pull),
@@ -203,7 +204,7 @@ def _clamp(
     out, wall = opening(rays, found, end)
     stands, across = abs(float(axis @ up)) > 0.5, abs(float(out @ up)) > 0.5
     screw, friction = asked.get("screw_mm", max(n["bore_mm"] - 0.5, 1.0)), asked.get("friction", FRICTION)
-    long, reach = float(found.lengths[0]), n["bore_mm"] * 4
+    long, reach = float(found.lengths[0]), ear_length(n["bore_mm"])
     mean = found.size / 2 + wall / 2
     strain = n["slit_mm"] * wall / (3 * pi * mean**2)
     allowed = float(allowed_strain(stock, 0.0 if stands else 90.0, False))
@@ -236,7 +237,7 @@ def _clamp(
     return Made(n, lines, reserve, says)
 
 
-def _spring(process: Process, up: Array, at: Array, normal: Array, end: Array, n: dict, asked: dict) -> Made:
+def _spring(process: Process, at: Array, normal: Array, end: Array, n: dict, asked: dict) -> Made:
     """By the card of leaves in series, with the secant modulus at its strain."""
     stock = process.stock
     apart = float((end - at) @ normal)

@@ -156,19 +156,10 @@ export function normalAt(shape: Shape, point: Vec3): Vec3 {
 }
 
 /** The corners of a part's triangles, placed by three rows of four numbers. */
-export function placedCorners(data: ArrayBuffer, matrix: readonly number[]): Float32Array {
-  const [n = 0, m = 0] = new Uint32Array(data, 4, 2);
-  const vertices = new Float32Array(data, 12, 3 * n);
-  const faces = new Uint32Array(data, 12 + 12 * n, 3 * m);
-  const corners = new Float32Array(9 * m);
-  faces.forEach((v, i) => {
-    for (let r = 0; r < 3; r++) {
-      let sum = matrix[4 * r + 3] ?? 0;
-      for (let k = 0; k < 3; k++) sum += (matrix[4 * r + k] ?? 0) * (vertices[3 * v + k] ?? 0);
-      corners[3 * i + r] = sum;
-    }
-  });
-  return corners;
+export function placedCorners(shape: Shape, matrix: readonly number[]): Float32Array {
+  const place = new THREE.Matrix4().fromArray([...matrix, 0, 0, 0, 1]).transpose(); // which are read column by column
+  const corners = shape.geometry.getAttribute("position").clone().applyMatrix4(place);
+  return new Float32Array(corners.array);
 }
 
 /** Which way a facet faces, in the part's frame. */

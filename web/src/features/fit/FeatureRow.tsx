@@ -2,8 +2,8 @@
 import type { RemedyLook } from "../../api/client";
 import type { Feature, FeatureKind, FeatureRow as Row } from "../../api/fit";
 import { figure } from "../../domain/figures";
-import { reserve } from "../../domain/strength";
 import { Button, Select, Tick } from "../../ui/controls";
+import { ReserveSaid } from "./ReserveSaid";
 import { SumLine } from "./SumLine";
 import { Text } from "./Text";
 
@@ -79,13 +79,7 @@ export function FeatureRow({ feature, kind, row, drawn, tried, here, picked, onO
             {feature.made ? (
               <span className="text-second">made in this part</span>
             ) : (
-              row &&
-              row.reserve !== null && (
-                <>
-                  {fails && <span className="text-crown">Fails: </span>}
-                  reserve <b className={`figure ${fails ? "text-crown" : ""}`}>{reserve(row.reserve)}</b>
-                </>
-              )
+              row && row.reserve !== null && <ReserveSaid value={row.reserve} fails={fails} />
             )}
           </span>
           {main.length > 0 && (

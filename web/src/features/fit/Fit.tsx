@@ -103,7 +103,7 @@ export function Fit({ part }: { part: Part }) {
   const setGhosts = useMemo(() => {
     if (!set?.matrix || !setShape) return [];
     const over = set.places_mm.map((p) => ({ corners: pointer(toVec3(p), 1.6), colour: CROWN }));
-    return [{ corners: placedCorners(setShape, set.matrix), colour: BARK }, ...over];
+    return [{ corners: placedCorners(decodeShape(setShape), set.matrix), colour: BARK }, ...over];
   }, [set, setShape]);
   const ghosts = useMemo(
     () =>
@@ -155,17 +155,12 @@ export function Fit({ part }: { part: Part }) {
           open={part.facts.watertight ? undefined : "The surface is open, so there is no solid to change."}
         />
         <div className="min-h-0 flex-1 overflow-y-auto pb-4" tabIndex={0} aria-label="Touching faces">
-          {touching.length === 0 &&
-            flexing.length === 0 &&
-            features.length === 0 &&
-            mates.length === 0 &&
-            seen.length === 0 && (
-              <p className="px-3.5 py-2 text-second">
-                Nothing of this part meets another yet. Point at a bore, a pin or one wall of a slot: it gets a fit, and
-                stands here with what comes out of it. Or choose what is to be made on a face: a snap, a thread, a
-                clamp.
-              </p>
-            )}
+          {[touching, flexing, features, mates, seen].every((list) => list.length === 0) && (
+            <p className="px-3.5 py-2 text-second">
+              Nothing of this part meets another yet. Point at a bore, a pin or one wall of a slot: it gets a fit, and
+              stands here with what comes out of it. Or choose what is to be made on a face: a snap, a thread, a clamp.
+            </p>
+          )}
           {touching.length > 0 && (
             <table className="w-full border-collapse" data-testid="fits">
               <thead>

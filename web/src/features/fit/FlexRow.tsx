@@ -3,6 +3,7 @@ import type { FlexRow as Row, Flexes } from "../../api/fit";
 import { figure } from "../../domain/figures";
 import { reserve } from "../../domain/strength";
 import { Button, Tick } from "../../ui/controls";
+import { ReserveSaid } from "./ReserveSaid";
 import { SumLine } from "./SumLine";
 import { Text } from "./Text";
 
@@ -36,12 +37,7 @@ export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onCure, onOu
       >
         <b>{bent.name}</b>
         <span className="text-right">
-          {told && told.reserve !== null && (
-            <>
-              {fails && <span className="text-crown">Fails: </span>}
-              reserve <b className={`figure ${fails ? "text-crown" : ""}`}>{reserve(told.reserve)}</b>
-            </>
-          )}
+          {told && told.reserve !== null && <ReserveSaid value={told.reserve} fails={fails} />}
         </span>
         {told && (
           <span className="narrow col-span-2 text-second">
