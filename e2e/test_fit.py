@@ -244,3 +244,41 @@ def test_a_box_is_set_against_its_lid_and_what_both_take_up_is_seen(desk, client
     until(lambda: client.get(f"parts/{lid}")["job"]["spaces"]["rows"], 30)
     (space,) = client.get(f"parts/{lid}")["job"]["spaces"]["rows"]
     assert space["kind"] == "body" and space["place"] == told["matrix"]
+
+
+def test_a_bought_shaft_is_set_into_a_bore_and_sizes_stack(desk, client, post):
+    desk.get(desk.current_url.split("/parts/")[0] + f"/parts/{post}/fit")
+    see(desk, "canvas")
+    Select(see(desk, "select[aria-label='Other part']")).select_by_visible_text("bought: shaft or pin")
+    see(desk, "[data-testid=mate-fields]")
+    fields = lambda label: see(desk, "[data-testid=mate-fields]").find_element(
+        By.XPATH, f".//label[text()='{label}']/following-sibling::input"
+    )
+    button(desk, "round face").click()
+    point_at(desk, "Point at the face that meets the round face", -0.096, -0.181)
+    wait(desk, lambda d: "1 pair of faces" in see(d, "[data-mate='shaft or pin']").text)
+    bore = client.get(f"fit/of/{post}")["mates"][0]["pairs"][0]["mine_mm"]
+    fields("diameter").send_keys(f"{bore - 0.3:.2f} mm", Keys.ENTER)
+    told = lambda: client.get(f"fit/of/{post}")["mates"][0]
+    until(lambda: abs(told()["pairs"][0]["theirs_mm"] - bore + 0.3) < 0.02, 30)
+    wait(desk, lambda d: "clear as drawn" in see(d, "[data-mate='shaft or pin']").text)
+    assert told()["corners_mm"] and told()["pairs"][0]["left"]["gap_mm"] < 0.15, "the bore comes out smaller"
+    fields("diameter").send_keys(Keys.CONTROL, "a")
+    fields("diameter").send_keys("0 mm", Keys.ENTER)
+    wait(desk, lambda d: "cannot measure" in d.find_element(By.TAG_NAME, "body").text)
+    assert abs(told()["pairs"][0]["theirs_mm"] - bore + 0.3) < 0.02, "what was refused has changed nothing"
+
+
+def test_files_leave_larger_by_what_shrinks(desk, client, lid):
+    desk.get(desk.current_url.split("/parts/")[0] + f"/parts/{lid}/fit")
+    tick = see(desk, "[data-testid=scaled] input")
+    assert "×" not in see(desk, "[data-testid=scaled]").text
+    tick.click()
+    wait(desk, lambda d: "in plan" in see(d, "[data-testid=scaled]").text)
+    plan, _ = client.get(f"fit/of/{lid}")["scale"]
+    assert f"×{plan:.4f}" in see(desk, "[data-testid=scaled]").text
+    Select(see(desk, "select[aria-label=Size]")).select_by_index(1)
+    wait(desk, lambda d: "in the middle" in see(d, "[data-testid=stack]").text)
+    see(desk, "[data-testid=scaled] input").click()
+    wait(desk, lambda d: "×" not in see(d, "[data-testid=scaled]").text)
+    assert errors(desk) == []

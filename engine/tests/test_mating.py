@@ -7,8 +7,10 @@ import pytest
 from shapes import box, by_chance, mesh_of, rod, rotation
 
 from hewel_engine.edits.solids import solid_of
+from hewel_engine.errors import InputError
+from hewel_engine.fits.bought import EXPANSION, body_of, kinds
 from hewel_engine.fits.estimates import Wish, estimate
-from hewel_engine.fits.mating import Pair, Side, left_between, overlap, placed
+from hewel_engine.fits.mating import Bought, Pair, Side, left_between, overlap, placed
 from hewel_engine.fits.numbers import given_numbers
 from hewel_engine.geometry.measures import feature_of
 from hewel_engine.geometry.mesh import Mesh
@@ -108,3 +110,54 @@ def test_what_is_left_takes_both_as_they_come_out_and_the_warmth_of_both():
     assert left_between(pairs[2], box_side, lid_side, 0.0, 0.0) is None, "faces that touch leave nothing"
     swapped = left_between(Pair(pairs[0].other, pairs[0].mine), lid_side, box_side, -40.0, 30.0)
     assert swapped == found
+
+
+def bought_on(kind: str, numbers: dict, size: str, mesh: Mesh, pairs: list) -> tuple:
+    """A bought body set against ``mesh`` by (place, normal, name of its face)."""
+    body = body_of(kind, numbers, size)
+    met = [Pair.of(face(mesh, at, n), mesh, face(body.mesh, *body.faces[name]), body.mesh) for at, n, name in pairs]
+    centre = lambda m: m.box.mean(axis=0)
+    return body, met, placed(met, centre(mesh), centre(body.mesh))
+
+
+@pytest.mark.parametrize("kind", [k.key for k in kinds()])
+def test_a_bought_body_is_closed_and_its_faces_are_where_they_are_said_to_be(kind):
+    body = body_of(kind, {}, "")
+    assert body.mesh.volume > 0
+    for at, normal in body.faces.values():
+        hit = int(RayScene(body.mesh).facets((at + 0.2 * normal)[None], -normal[None])[0])
+        assert body.mesh.normals[hit] @ normal > 0.999
+
+
+def test_a_bearing_in_its_seat_leaves_what_the_bore_comes_out_as():
+    seat = mesh_of(box(40, 40, 12).translate((0, 0, 6)) - rod(20, 11.0).translate((0, 0, 15)))
+    low = RayScene(seat).distances(np.array([[0, 0, 50.0]]), np.array([[0, 0, -1.0]]))[0]
+    floor = 50 - low
+    pairs = [((10.9, 0, 9), (-1, 0, 0), "outer face"), ((0, 3, floor), (0, 0, 1), "other side")]
+    body, met, where = bought_on("bearing", {}, "", seat, pairs)
+    assert met[0].fits and met[0].other.size == pytest.approx(22, abs=0.02)
+    assert (body.mesh.box @ where.turn.T + where.shift)[:, 2].min() == pytest.approx(floor, abs=1e-6)
+    mine = Side(given_numbers(PETG, {}), Z, 0.0, 60e-6)
+    told = left_between(met[0], mine, Bought(0.0, 0.009, EXPANSION), 0.0, 40.0)
+    printed = estimate(met[0].mine, Wish(), mine.numbers, Z, 0.0)
+    assert told.gap == pytest.approx((printed.printed - (met[0].other.size - 0.0045)) / 2)
+    assert told.worst[1] - told.gap == pytest.approx(printed.doubt / 2 + 0.00225)
+    assert told.warm - told.gap == pytest.approx(40 * (60e-6 - EXPANSION) * 22 / 2, rel=0.02), "plastic grows more"
+
+
+def test_a_screw_stands_with_its_head_on_the_face():
+    plate = mesh_of(box(30, 30, 5).translate((0, 0, 2.5)) - rod(20, 2.75))
+    pairs = [((2.7, 0, 2), (-1, 0, 0), "shank"), ((8, 8, 5), (0, 0, 1), "under its head")]
+    body, _, where = bought_on("screw", {"length": 20.0}, "M5", plate, pairs)
+    z = (body.mesh.vertices @ where.turn.T + where.shift)[:, 2]
+    assert where.meets and z.max() == pytest.approx(10) and z.min() == pytest.approx(-15)
+    assert overlap(solid_of(plate), solid_of(body.mesh), where).volume == 0
+
+
+@pytest.mark.parametrize(("kind", "numbers", "size"), [
+    ("bearing", {"bore": 30.0}, ""), ("shaft", {"diameter": 0.0}, ""), ("screw", {}, "M7"), ("nut", {}, ""),
+    ("shaft", {"length": float("nan")}, ""),
+])  # fmt: skip
+def test_what_nobody_sells_is_refused_in_words(kind, numbers, size):
+    with pytest.raises(InputError):
+        body_of(kind, numbers, size)

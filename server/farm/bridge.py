@@ -1,7 +1,7 @@
 """The only file of this app that calls the engine: what the farm's records hold, and the process that comes of them."""
 
 from hewel_engine.errors import InputError
-from hewel_engine.fits.numbers import FITS, RESTS_ON, drawn_gap, given_numbers
+from hewel_engine.fits.numbers import FITS, RESTS_ON, drawn_gap, given_numbers, scale_of
 from hewel_engine.materials import MATERIALS
 from hewel_engine.processes import Process, on_the_farm
 from hewel_engine.records import BY_NAME, ORIGINS, TABLES, readings
@@ -49,6 +49,13 @@ def process(machine: dict, material: dict, profile: dict, capability: dict, grad
 def of_fits(kind: str, values: dict[str, dict]) -> dict[str, dict]:
     """Of a record's readings those that a fit rests on."""
     return {name: values[name] for name in RESTS_ON[kind]}
+
+
+def scale(process: dict, given: dict[str, dict]) -> tuple[float, float]:
+    """How much larger than it is drawn a part leaves, in plan and along the build direction, so that it comes out as it
+    is drawn.
+    """
+    return scale_of(given_numbers(Process(**process), given))
 
 
 def drawn_gaps(process: dict, given: dict[str, dict]) -> dict[str, dict]:

@@ -140,12 +140,24 @@ class Farm:
         """Clearance per side (mm) to be drawn for every fit between pieces of a part, with its origin."""
         return bridge.drawn_gaps(self.process(given)["numbers"], self.fit_readings(given))
 
-    def fit_readings(self, given: dict) -> dict[str, dict]:
+    def fit_readings(self, given: dict, scaled: bool = False) -> dict[str, dict]:
         """What of a job's capability and profile records a fit rests on: readings by record and field; where they say
-        nothing, starting values.
+        nothing, starting values. ``scaled``: whether the part leaves larger by what it shrinks.
         """
         kinds = ("capability", "profile")
-        return {k: bridge.of_fits(k, bridge.filled(k, readings(self._record(k, given)))) for k in kinds}
+        found = {k: bridge.of_fits(k, bridge.filled(k, readings(self._record(k, given)))) for k in kinds}
+        if scaled:  # then nothing is left of it that a face would have to be drawn for
+            found["profile"]["compensates_shrinkage"] |= {"value": True, "origin": "own"}
+        return found
+
+    def scale(self, job: dict) -> tuple[float, float] | None:
+        """How much larger than it is drawn a job's part leaves, in plan and along the build direction; None where it
+        leaves as it is drawn: nobody asks for more, or what prepares it for the machine scales it already.
+        """
+        given = job["process"]
+        if not job["touching"]["scaled"] or self.numbers("profile", given)["compensates_shrinkage"]:
+            return None
+        return bridge.scale(self.process(given)["numbers"], self.fit_readings(given))
 
     def process(self, given: dict) -> dict:
         """The numbers of a job's process and where each is from.

@@ -10,39 +10,40 @@ from hewel.watching import with_progress
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.adapting import Adapted, stray
 from hewel_engine.advice.featuring import pointed_at
-from hewel_engine.edits.solids import solid_of
+from hewel_engine.edits.sites import facet_at
 from hewel_engine.edits.tools import Impossible
 from hewel_engine.errors import InputError
 from hewel_engine.fits.bending import pushed, standing_pins
 from hewel_engine.fits.drawing import drawn
 from hewel_engine.fits.estimates import Wish
 from hewel_engine.fits.finish import finish_of
-from hewel_engine.fits.mating import Pair, Side, left_between, overlap, placed
 from hewel_engine.fits.numbers import FitNumbers, given_numbers
 from hewel_engine.fits.rows import FitRow, Measured, measured, region_after, row_of, step
+from hewel_engine.flexing.rims import UPRIGHT, Ringed, ringed
+from hewel_engine.flexing.standing import standing_snaps
 from hewel_engine.flexing.sums import Bent, flex, over
 from hewel_engine.geometry.arms import Arm, arm_at
 from hewel_engine.geometry.frames import unit
-from hewel_engine.geometry.measures import Feature, feature_of
+from hewel_engine.geometry.measures import Feature
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.geometry.rims import Rim, rim_at
 from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_solid
 from hewel_engine.io.threemf import write_3mf
 from hewel_engine.loads.regions import catch
 from hewel_engine.made.kinds import KINDS, Kind
 from hewel_engine.made.sums import Made, made_of
 from hewel_engine.processes import Process
-from hewel_engine.strength.allowables import ROOM
 from needs.bridge import Held
 from remedies.bridge import bounds_of, exactly_too
 
-__all__ = ["ENGINE_VERSION", "ROOM", "InputError"]
+__all__ = ["ENGINE_VERSION", "InputError"]
 
 KEPT = 400
 """Faces whose measure is kept, by part and shape."""
 _measures: SingleFlightCache[Measured | InputError] = SingleFlightCache(KEPT)
-_arms: SingleFlightCache[Arm | InputError] = SingleFlightCache(KEPT)
+_arms: SingleFlightCache[Arm | Rim | InputError] = SingleFlightCache(KEPT)
 _standing: SingleFlightCache[list] = SingleFlightCache(KEPT)
 
 
@@ -68,12 +69,22 @@ def flexes(part: Held, solid: str, up: list, process: dict, flexing: list) -> li
 
 
 def standing(part: Held, solid: str, up: list) -> list[dict]:
-    """The slender pins that stand on their layers: a push from the side breaks them between two of these."""
-    found = _standing.get(f"{solid} {up}", lambda: standing_pins(part.mesh, part.faces, part.rays, unit(up)))
-    return [
-        {"diameter_mm": pin.size, "length_mm": float(pin.lengths.max()), "at": pin.places[0].tolist(), "facet": facet}
-        for pin, facet in found
-    ]
+    """The slender pins and the snaps that stand on their layers: what bends them breaks them between two of these."""
+    return _standing.get(f"{solid} {up}", lambda: _standing_of(part, unit(up)))
+
+
+def _standing_of(part: Held, up: Array) -> list[dict]:
+    pins = [
+        {"kind": "pin", "size_mm": pin.size, "length_mm": float(pin.lengths.max()), "at": pin.places[0].tolist(),
+         "normal": None, "facet": facet}
+        for pin, facet in standing_pins(part.mesh, part.faces, part.rays, up)
+    ]  # fmt: skip
+    snaps = [
+        {"kind": "snap", "size_mm": arm.thickness, "length_mm": arm.length, "at": at.tolist(),
+         "normal": normal.tolist(), "facet": None}
+        for arm, at, normal in standing_snaps(part.mesh, part.faces, part.rays, up)
+    ]  # fmt: skip
+    return pins + snaps
 
 
 def seen_faces(part: Held, up: list, process: dict, rows: list) -> list[dict]:
@@ -97,13 +108,21 @@ def arms_net(part: Held, solid: str, ups: list, process: dict, flexing: list) ->
     """Least reserve of what bends in each of the directions ``ups``; none where nothing is bent."""
     settings, ways = Process(**process), np.array(ups, float)
     known = [(_known_arm(part, solid, row), row) for row in flexing]
-    fields = [over(arm, _asked(row), settings, ways) for arm, row in known if not isinstance(arm, InputError)]
+    fields = [_over(arm, row, settings, ways) for arm, row in known if not isinstance(arm, InputError)]
     least = np.min(fields, axis=0) if fields else np.full(len(ways), np.inf)
     return [] if np.isinf(least).all() else least.tolist()
 
 
-def _known_arm(part: Held, solid: str, row: dict) -> Arm | InputError:
-    return _arms.get(f"{solid} {row['at']} {row['normal']}", lambda: _arm(part.mesh, part.rays, row))
+def _over(bent: Arm | Rim, row: dict, process: Process, ups: Array) -> Array:
+    """(k,) reserve of what bends in each of the directions ``ups``."""
+    if isinstance(bent, Arm):
+        return over(bent, _asked(row), process, ups)
+    told = ringed(bent, row["deflection"], row["friction"], process, bent.axis)
+    return np.where(np.abs(ups @ bent.axis) > UPRIGHT, told.reserve, told.turned)
+
+
+def _known_arm(part: Held, solid: str, row: dict) -> Arm | Rim | InputError:
+    return _arms.get(f"{solid} {row['at']} {row['normal']}", lambda: _arm(part.mesh, part.faces, part.rays, row))
 
 
 def features(part: Held, up: list, process: dict, rows: list) -> list[dict]:
@@ -147,7 +166,7 @@ def draw(
     bounds = bounds_of(mesh, faces, known, free)
     of, plate = given_numbers(settings, numbers), float((mesh.vertices @ way).min())
     rows = [(row, _row(_measured(mesh, faces, rays, row), row, of, way, plate)) for row in touching]
-    bent = [(row, _flexed(_arm(mesh, rays, row), row, settings, way)) for row in flexing]
+    bent = [(row, _flexed(_arm(mesh, faces, rays, row), row, settings, way)) for row in flexing]
     made = [(row, _feature(mesh, faces, rays, settings, way, row)) for row in features]
     asked = lambda row: picked is None or row["id"] in picked
     wanted = {row["id"]: found.steps for row, found in rows if asked(row) and found.steps}
@@ -243,9 +262,15 @@ def _told(row: dict, found: FitRow, process: Process, up: Array) -> dict:
 # ------------------------------------------------------------------ arms
 
 
-def _arm(mesh: Mesh, rays: RayScene, row: dict) -> Arm | InputError:
+def _arm(mesh: Mesh, faces: Faces, rays: RayScene, row: dict) -> Arm | Rim | InputError:
+    """The rim that a round wall has, else the arm that was pointed at."""
+    at, normal = np.array(row["at"], float), np.array(row["normal"], float)
     try:
-        return arm_at(mesh, rays, np.array(row["at"], float), np.array(row["normal"], float))
+        return rim_at(mesh, faces, rays, facet_at(mesh, rays, at, normal))
+    except (InputError, Impossible):
+        pass
+    try:
+        return arm_at(mesh, rays, at, normal)
     except InputError as no:
         return no
 
@@ -258,10 +283,12 @@ def _asked(row: dict) -> Bent:
     return Bent(**{k: row[k] for k in keys})
 
 
-def _flexed(arm: Arm | InputError, row: dict, process: Process, up: Array) -> dict:
-    out = {"id": row["id"], "why": None, "flex": None, "refused": None, "applied": False}
+def _flexed(arm: Arm | Rim | InputError, row: dict, process: Process, up: Array) -> dict:
+    out = {"id": row["id"], "why": None, "flex": None, "rim": None, "refused": None, "applied": False}
     if isinstance(arm, InputError):
         return out | {"why": f"{arm.message} {arm.hint}"}
+    if isinstance(arm, Rim):
+        return out | {"rim": _rim(arm, ringed(arm, row["deflection"], row["friction"], process, up))}
     told = flex(arm, _asked(row), process, up)
     finite = lambda value: value if value is not None and np.isfinite(value) else None
     return out | {
@@ -276,6 +303,17 @@ def _flexed(arm: Arm | InputError, row: dict, process: Process, up: Array) -> di
             "longer_mm": told.length, "rounder_mm": told.radius, "says": list(told.says),
             "root_mm": arm.root.tolist(), "tip_mm": (arm.root + arm.length * arm.along).tolist(),
         }
+    }  # fmt: skip
+
+
+def _rim(rim: Rim, told: Ringed) -> dict:
+    return {
+        "diameter_mm": rim.diameter, "inside": rim.inside, "wall_mm": rim.wall, "bead_mm": rim.undercut,
+        "undercut_mm": told.undercut, "from_end_mm": rim.from_end, "angle_in": rim.angle_in,
+        "angle_out": rim.angle_out, "strain": told.hoop.strain, "allowed": told.hoop.allowed,
+        "reserve": told.reserve, "turned": told.turned, "stands": told.stands, "mating_n": told.hoop.mating,
+        "holding_n": told.hoop.holding, "verdict": told.verdict, "least_mm": told.least, "says": list(told.says),
+        "crest_mm": rim.crest.tolist(),
     }  # fmt: skip
 
 
@@ -337,80 +375,3 @@ def _making(row: dict, found: Made | Impossible) -> list[dict]:
         return []
     at, normal = np.array(row["at"], float), np.array(row["normal"], float)
     return [step(row["kind"], at, normal, found.numbers) | {"kind": "feature", "end_mm": row["end"]}]
-
-
-# ------------------------------------------------------------------ mates
-
-
-NO_MATE = {"why": None, "meets": False, "off_mm": 0.0, "tilt_deg": 0.0, "free": False, "matrix": None,
-           "overlap_mm3": None, "places_mm": [], "pairs": []}  # fmt: skip
-"""Of a part that cannot be set against this one."""
-_placements: SingleFlightCache[tuple | InputError] = SingleFlightCache(KEPT)
-
-
-def mate(
-    name: str, part: Held, other: Held, pairs: list[dict], mine: dict | None, theirs: dict | None,
-    warmth: tuple[float, float],
-) -> dict:  # fmt: skip
-    """Another part set against this one by pairs of places on their faces; ``warmth``: °C of the coldest and warmest
-    use. ``name`` names both solids and the pairs.
-    """
-
-    def set_() -> tuple | InputError:
-        try:
-            met = [
-                Pair.of(_face(part, p["at"], p["normal"]), part.mesh,
-                        _face(other, p["their_at"], p["their_normal"]), other.mesh)
-                for p in pairs
-            ]  # fmt: skip
-        except InputError as no:
-            return no
-        if any((p.mine.is_round, p.other.is_round) in ((True, False), (False, True)) for p in met):
-            return InputError("bad_options", "A round face meets a round one, a flat one a flat one.", "Point anew.")
-        where = placed(met, part.mesh.box.mean(axis=0), other.mesh.box.mean(axis=0))
-        both = overlap(solid_of(part.mesh), solid_of(other.mesh), where) if where.meets else None
-        return met, where, both
-
-    found = _placements.get(name, set_)
-    if isinstance(found, InputError):
-        return NO_MATE | {"why": f"{found.message} {found.hint}"}
-    met, where, both = found
-    return {
-        "why": None, "meets": where.meets, "off_mm": where.off, "tilt_deg": where.tilt, "free": where.free,
-        "matrix": where.matrix.ravel().tolist() if where.meets else None,
-        "overlap_mm3": both and both.volume, "places_mm": both.places.tolist() if both else [],
-        "pairs": [_pair(p, _side(part, mine), _side(other, theirs), warmth) for p in met],
-    }  # fmt: skip
-
-
-def _face(part: Held, at: list, normal: list) -> Feature:
-    """The measure that the face under a place has; of flats the one that was pointed at first. Raises InputError."""
-    place, way = np.array(at, float), np.array(normal, float)
-    try:
-        facets = pointed_at(part.mesh, part.faces, part.rays, place, way)
-    except Impossible as no:
-        raise InputError("bad_options", str(no), "Point at the pair again.") from None
-    found = feature_of(part.mesh, part.rays, facets)
-    if found.axis is None:
-        raise InputError("bad_options", "A curved face that is no cylinder sets nothing.", "Point at another one.")
-    return found
-
-
-def _side(part: Held, given: dict | None) -> Side | None:
-    if given is None:
-        return None
-    process, way = Process(**given["process"]), unit(given["up"])
-    grows = 1e-6 * float(process.stock.expansion)
-    return Side(given_numbers(process, given["numbers"]), way, float((part.mesh.vertices @ way).min()), grows)
-
-
-def _pair(pair: Pair, mine: Side | None, theirs: Side | None, warmth: tuple[float, float]) -> dict:
-    found = left_between(pair, mine, theirs, *(t - ROOM for t in warmth)) if mine and theirs else None
-    kinds = {"how": pair.how, "mine": pair.mine.kind, "theirs": pair.other.kind, "mine_mm": pair.mine.size,
-             "theirs_mm": pair.other.size, "left": None}  # fmt: skip
-    if found is None:
-        return kinds
-    return kinds | {"left": {
-        "gap_mm": found.gap, "worst_mm": list(found.worst), "squares_mm": list(found.squares),
-        "cold_mm": found.cold, "warm_mm": found.warm,
-    }}  # fmt: skip

@@ -4,9 +4,10 @@ import json
 from typing import Any
 
 from fit import bridge
-from fit.mates import beside_it, mates
+from fit.meeting.bridge import bought_kinds
+from fit.meeting.queries import beside_it, mates, stack
 from fit.models import FitAnalysis
-from fit.stage import FIT, counts, features_of, flexing_of, met_by, named, seen_of, touching_of
+from fit.stage import FIT, counts, features_of, flexing_of, met_by, named, readings_of, seen_of, touching_of
 from needs import queries as needs
 from parts import queries as parts
 from stages.stage import State
@@ -18,7 +19,7 @@ def table(view: DirectedJob) -> list[dict]:
     """Every touching face that has a size, as the part stands; empty while it is not known how it does."""
     if view.up is None or not (rows := touching_of(view)):
         return []
-    numbers = view.farm.fit_readings(view.job["process"])
+    numbers = readings_of(view)
     told = bridge.table(needs.held(view.part), view.part.solid_id, view.up, view.process, rows, numbers)
     met = met_by(view)
     given = {r["id"]: r["meets"] for r in view.job["touching"]["rows"]}
@@ -53,10 +54,11 @@ def arms_net(view: DirectedJob) -> list[float]:
 
 
 def standing(view: DirectedJob) -> list[dict]:
-    """The slender pins that stand on their layers, but for those that a touching face knows already."""
+    """The slender pins and the snaps that stand on their layers, but for those that the job knows already."""
     if view.up is None:
         return []
     known = [r["shape"]["cylinder"]["point"] for r in view.job["regions"]["rows"] if "cylinder" in r["shape"]]
+    known += [r["at"] for r in view.job["flexing"]["rows"]]
     rows = bridge.standing(needs.held(view.part), view.part.solid_id, view.up)
     far = lambda row, point: sum((a - b) ** 2 for a, b in zip(row["at"], point, strict=True)) > row["length_mm"] ** 2
     return [row for row in rows if all(far(row, point) for point in known)]
@@ -88,7 +90,10 @@ def fit_out(view: DirectedJob) -> dict:
         "up": view.up, "rows": table(view), "flexes": flexes(view), "features": features(view),
         "kinds": bridge.kinds(), "seen": seen_faces(view), "standing": standing(view),
         "others": others(view), "mates": mates(view),
+        "bought": bought_kinds(), "stack": stack(view),
         "beside": [{"part": p.id, "name": p.name, "view": p.view_id} for p in beside_it(view)], "analysis": None,
+        "scale": view.farm.scale(view.job),
+        "prepared": bool(view.farm.numbers("profile", view.job["process"])["compensates_shrinkage"]),
         "taken": None,
     }  # fmt: skip
     if analysis is None:
@@ -106,7 +111,7 @@ def fit_out(view: DirectedJob) -> dict:
             "view": analysis.view_id,
             "picked": analysis.inputs["picked"],
             "rows": [{"pushed": None} | row | {"meets": None, "lost": False} for row in result.get("rows", [])],
-            "flexes": result.get("flexes", []),
+            "flexes": [{"rim": None} | row for row in result.get("flexes", [])],
             "features": result.get("features", []),
             "steps": len(result.get("steps", [])),
             "stray_mm3": result.get("stray_mm3", 0.0),
@@ -140,11 +145,12 @@ def state(view: DirectedJob) -> State:
     refused = sum(bool(r["refused"] or r["why"]) for r in (*result["rows"], *made))
     if refused:
         return {"state": "fails", "line": f"{refused} cannot be drawn", "busy": busy}
-    arms = [f["flex"]["reserve"] for f in result["flexes"] if f["flex"] and f["flex"]["verdict"] == "fails"]
+    bent = lambda key: [f[key] for f in result["flexes"] if f.get(key)]
+    arms, rims = ([t["reserve"] for t in bent(key) if t["verdict"] == "fails"] for key in ("flex", "rim"))
     pins = [p["reserve"] for row in result["rows"] if (p := row.get("pushed")) and p["reserve"] < 1]
     weak = [f["reserve"] for f in made if f["reserve"] is not None and f["reserve"] < 1]
-    if found := arms or pins or weak:
-        what = "an arm" if arms else "a pin" if pins else "a feature"
+    if found := arms or rims or pins or weak:
+        what = "an arm" if arms else "a rim" if rims else "a pin" if pins else "a feature"
         return {"state": "fails", "line": f"{what} fails, reserve {min(found):.2f}", "busy": busy}
     left = sum(r["changes"] for r in result["rows"])
     if left:

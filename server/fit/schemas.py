@@ -116,10 +116,39 @@ class FlexOut(Schema):
     tip_mm: list[float]
 
 
+class RimOut(Schema):
+    """The rim of an annular snap as it is reckoned: ``bead_mm`` it stands out on the diameter, ``undercut_mm`` it is
+    stretched by; ``turned``: its reserve with the axis the other way; ``least_mm``: the undercut that would hold.
+    """
+
+    diameter_mm: float
+    inside: bool
+    wall_mm: float
+    bead_mm: float
+    undercut_mm: float
+    from_end_mm: float
+    angle_in: float
+    angle_out: float
+    strain: float
+    allowed: float
+    reserve: float
+    turned: float
+    stands: bool
+    mating_n: float | None
+    holding_n: float | None
+    verdict: Literal["holds", "fails"]
+    least_mm: float | None
+    says: list[str]
+    crest_mm: list[float]
+
+
 class FlexRowOut(Schema):
+    """An arm or a rim; ``why`` it is neither."""
+
     id: str
     why: str | None
     flex: FlexOut | None
+    rim: RimOut | None
     applied: bool
     refused: str | None
 
@@ -172,13 +201,17 @@ class FeatureKind(Schema):
     fields: list[FeatureField]
 
 
-class StandingPin(Schema):
-    """A slender pin that stands on its layers, with a facet of it."""
+class StandsAcross(Schema):
+    """A slender pin or a snap that stands on its layers: ``size_mm`` across it; a ``facet`` of a pin, the ``normal`` of
+    a snap's face at the place.
+    """
 
-    diameter_mm: float
+    kind: Literal["pin", "snap"]
+    size_mm: float
     length_mm: float
     at: list[float]
-    facet: int
+    normal: list[float] | None
+    facet: int | None
 
 
 class SeenOut(Schema):
@@ -236,6 +269,44 @@ class MateOut(Schema):
     overlap_mm3: float | None
     places_mm: list[list[float]]
     pairs: list[MatePair]
+    corners_mm: list[float] | None
+    """Of a bought part: the corners of its facets where it lies."""
+
+
+class BoughtNumber(Schema):
+    name: str
+    words: str
+    usual: float
+
+
+class BoughtKind(Schema):
+    """Something that is bought and meets a part: the sizes that are asked for, the threads, its faces by name."""
+
+    key: str
+    title: str
+    numbers: list[BoughtNumber]
+    sizes: list[str]
+    faces: list[str]
+
+
+class StackLink(Schema):
+    """A size in the stack as it is printed; nulls where its face is not known any more, or how its part stands."""
+
+    id: str
+    less: bool
+    name: str | None
+    mm: float | None
+    doubt: float | None
+
+
+class StackOut(Schema):
+    """The gap that the sizes leave: in the middle, at worst, by the squares of doubts; null while one is unknown."""
+
+    rows: list[StackLink]
+    middle_mm: float | None
+    worst_mm: list[float] | None
+    squares_mm: list[float] | None
+    out_ppm: float | None
 
 
 class BesideOut(Schema):
@@ -270,11 +341,17 @@ class FitStateOut(Schema):
     features: list[FeatureRowOut]
     kinds: list[FeatureKind]
     seen: list[SeenOut]
-    standing: list[StandingPin]
+    standing: list[StandsAcross]
     mates: list[MateOut]
+    bought: list[BoughtKind]
+    stack: StackOut | None
     beside: list[BesideOut]
     others: list[OtherFace]
     """What of other parts it can meet."""
+    scale: list[float] | None
+    """How much larger than it is drawn the part leaves, in plan and along its build direction; null as it is drawn."""
+    prepared: bool
+    """Whether what prepares it for the machine scales it already."""
     analysis: FitResult | None
     taken: UUID | None
 

@@ -19,6 +19,11 @@ def counts(row: dict) -> bool:
     return bool(row["fit"] or row["gap"]) or row["duty"] in SIZED
 
 
+def readings_of(view: DirectedJob) -> dict[str, dict]:
+    """The farm's readings that the job's fits rest on."""
+    return view.farm.fit_readings(view.job["process"], view.job["touching"]["scaled"])
+
+
 def touching_of(view: DirectedJob) -> list[dict]:
     """The touching faces that have a size, as the engine takes them: lengths in mm, where each lies, and the size of
     what it meets; a face of another part as that comes out, its doubt for a tolerance.
@@ -64,7 +69,7 @@ def comes_out(view: DirectedJob) -> dict[str, dict]:
     """By touching face of a part: its name, how it comes out (mm) and how far that may be off."""
     if view.up is None:
         return {}
-    numbers = view.farm.fit_readings(view.job["process"])
+    numbers = readings_of(view)
     told = bridge.table(needs.held(view.part), view.part.solid_id, view.up, view.process, sized_of(view.job), numbers)
     names = named(view.part)
     return {
@@ -128,7 +133,7 @@ def _rests_on(view: DirectedJob, picked: list[str] | None) -> dict:
         "touching": touching_of(view),
         "flexing": flexing_of(view.job),
         "features": features_of(view.job),
-        "numbers": view.farm.fit_readings(view.job["process"]),
+        "numbers": readings_of(view),
         "protected": protected_of(view.part, may_change),
         "free": free_of(view.part),
         "picked": picked,

@@ -1,18 +1,23 @@
 """The only file of this app that calls the engine."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from hewel_engine.geometry.frames import unit
 from hewel_engine.geometry.plans import as_polygons, loops_of
 from hewel_engine.geometry.sections import LayerStack
+from hewel_engine.io.exports import AS_DRAWN
 from hewel_engine.io.exports import plate_file as written
 from hewel_engine.io.packing import unpack_solid
 
 
 def plate_file(
-    solid: bytes, up: list[float], items: list[list[float]], title: str, stops: list[str], mode: str, mark: str
-) -> bytes:
-    return written(unpack_solid(solid), up, items, title, stops, mode, mark)
+    solid: bytes, up: list[float], items: list[list[float]], title: str, stops: list[str], mode: str, mark: str,
+    scale: Sequence[float] = AS_DRAWN,
+) -> bytes:  # fmt: skip
+    plan, along = scale
+    return written(unpack_solid(solid), up, items, title, stops, mode, mark, (plan, along))
 
 
 def section(solid: bytes, up: list[float], layer: float, height: float) -> dict[str, str]:

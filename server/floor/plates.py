@@ -2,6 +2,7 @@
 
 from accounts.models import User
 from batch.queries import outdated
+from farm.queries import Farm
 from floor import bridge
 from hewel.digest import digest
 from hewel.refusal import Refused
@@ -26,13 +27,14 @@ def require_printable(user: User, order: Order) -> None:
 def _content(order: Order, number: int) -> dict:
     """What a plate's file is made of, but for the solid itself."""
     row, choice = order.plates[number], order.choice
+    scale = Farm(order.workshop).scale(order.part.job)
     return {
         "up": list(choice.analysis.up),
         "items": row.get("items") or choice.items[: row["copies"]],
         "title": order.part.name,
         "stops": [what for _, _, what, *_ in sorted(row["stops"])],
         "mode": row.get("mode", choice.mode),
-    }
+    } | ({"scale": list(scale)} if scale else {})
 
 
 def mark_of(order: Order, number: int) -> str:

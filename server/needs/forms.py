@@ -371,7 +371,10 @@ class Regions(Form):
 
 
 class Touching(Form):
+    """``scaled``: whether the files that leave are larger by what the part shrinks, so that no face is drawn for it."""
+
     rows: Annotated[list[TouchRow], Field(max_length=100), AfterValidator(distinct)] = []
+    scaled: bool = False
 
 
 class Caution(Form):

@@ -134,7 +134,7 @@ EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() 
 }
 
 
-GAINED = ("need", "plate", "touching", "spaces", "flexing")
+GAINED = ("need", "plate", "touching", "spaces", "flexing", "mates")
 """Sections whose forms have gained fields since jobs were first written."""
 
 
@@ -175,7 +175,7 @@ ROWS = {
     "hardware": {"rows": "hardware"},
     "flexing": {"rows": "what bends"},
     "features": {"rows": "feature"},
-    "mates": {"rows": "part that meets"},
+    "mates": {"rows": "part that meets", "stack": "size in the stack"},
     "plate": {"pauses": "pause", "ways": "other way", "free": "place kept free", "others": "other part"},
     "loads": {"held": "held face", "cases": "load case", "combinations": "combination", "movements": "stiffness"},
 }

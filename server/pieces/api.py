@@ -14,7 +14,6 @@ from pieces.schemas import DivideIn, PiecesOut
 from pieces.stage import PIECES
 from stages.routes import stage_router
 from stages.stage import result_of
-from store import actions as store
 from studies.view import DirectedJob, view_of
 from work.api import WorkOut
 
@@ -51,4 +50,4 @@ def get_piece_file(request: HttpRequest, result_id: UUID):
     if division.file is None:
         raise Refused("not_ready", "There are no pieces yet.", "Work the pieces out first.", 409)
     name = slugify(division.part.name) or "part"
-    return download(store.get(division.file), "model/3mf", f"{name}-pieces.3mf")
+    return download(queries.printable(division), "model/3mf", f"{name}-pieces.3mf")

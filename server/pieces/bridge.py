@@ -26,10 +26,10 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.travel import Travel
 from hewel_engine.io.exact import Exact, carried_over
 from hewel_engine.io.packing import bores_of, pack_view, unpack_solid
-from hewel_engine.io.threemf import write_3mf
+from hewel_engine.io.threemf import scaled_3mf, write_3mf
 from hewel_engine.processes import Process
 
-__all__ = ["ENGINE_VERSION", "InputError", "direction_words", "unit"]
+__all__ = ["ENGINE_VERSION", "InputError", "direction_words", "scaled_3mf", "unit"]
 
 
 def divide(

@@ -9,12 +9,20 @@ from pieces import bridge
 from pieces.models import Division
 from pieces.stage import PIECES
 from stages.stage import State
+from store import actions as store
 from studies.view import DirectedJob
 
 NOTHING_YET = {
     "why": None, "words": "", "numbers": {}, "pieces": [], "warnings": [], "pauses": [], "seats": [],
     "sweep": None, "inexact": None,
 }  # fmt: skip
+
+
+def printable(division: Division) -> bytes:
+    """The pieces' file as it leaves: scaled where the job asks for it."""
+    view, data = DirectedJob(division.part), store.get(division.file)
+    scale = view.farm.scale(view.job)
+    return bridge.scaled_3mf(data, *scale) if scale else data
 
 
 def pieces_out(view: DirectedJob) -> dict:

@@ -8,7 +8,7 @@ from hewel_engine import ENGINE_VERSION
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import direction_words, same_direction, unit
 from hewel_engine.geometry.rays import RayScene
-from hewel_engine.io.exports import export
+from hewel_engine.io.exports import AS_DRAWN, export
 from hewel_engine.io.packing import bores_of, unpack_solid
 from hewel_engine.orientation.candidates import Candidate, swept_directions, typed
 from hewel_engine.orientation.ranking import ENOUGH, RELATIVE, rank, weighted_order, weighted_scores
@@ -18,6 +18,7 @@ from hewel_engine.processes import Process
 from parts.bridge import columns
 
 __all__ = [
+    "AS_DRAWN",
     "ENGINE_VERSION",
     "InputError",
     "direction",
@@ -100,5 +101,5 @@ def weighted(candidates: list[dict], fields: dict | None, weights: dict[str, flo
     return {"ranks": ranks.tolist(), "costs": np.round(cost, 4).tolist(), "field": field}
 
 
-def oriented(solid: bytes, up: list, kind: str, title: str) -> bytes:
-    return export(unpack_solid(solid), up, kind, title)
+def oriented(solid: bytes, up: list, kind: str, title: str, scale: tuple[float, float]) -> bytes:
+    return export(unpack_solid(solid), up, kind, title, scale)

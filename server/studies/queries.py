@@ -91,7 +91,8 @@ def state(view: DirectedJob) -> State:
 def oriented_file(view: DirectedJob, kind: str) -> bytes:
     if view.choice is None:
         raise Refused("no_direction", "No direction has been chosen yet.", "Choose one and say why; then export.")
-    return bridge.oriented(store.get(view.part.solid), view.choice.up, kind, view.part.name)
+    scale = view.farm.scale(view.job) or bridge.AS_DRAWN
+    return bridge.oriented(store.get(view.part.solid), view.choice.up, kind, view.part.name, scale)
 
 
 def ranking(study: Study, weights: dict[str, float]) -> dict:

@@ -109,16 +109,26 @@ def pegged() -> bytes:
     return write_stl(Mesh(np.asarray(mesh.vert_properties)[:, :3].copy(), np.asarray(mesh.tri_verts).astype(np.int32)))
 
 
+def own_part(engineer, brought: dict, name: str, studied) -> tuple[Part, Study]:
+    """A part of a test's own, with the directions of the usual one."""
+    work = enqueue_intake(engineer, SimpleUploadedFile(f"{name}.stl", b"solid"), name, "auto")
+    made = create_part(work, brought)
+    complete_part(work, made, brought["features"])
+    study = directions_of(engineer, made)
+    Study.objects.filter(id=study.id).update(sweep=store.put(studied["sweep"]), candidates=studied["candidates"])
+    study.refresh_from_db()
+    return made, study
+
+
+def brought_in(data: bytes) -> dict:
+    return {e[1]: e[2] for e in parts_bridge.intake(data, "auto", Process().as_dict()) if e[0] == "result"}
+
+
 def test_a_pin_that_is_pushed_from_the_side_says_what_saves_it(client, engineer, studied):
-    brought = {e[1]: e[2] for e in parts_bridge.intake(pegged(), "auto", Process().as_dict()) if e[0] == "result"}
-    work = enqueue_intake(engineer, SimpleUploadedFile("peg.stl", pegged()), "Peg", "auto")
-    peg = create_part(work, brought)
-    complete_part(work, peg, brought["features"])
-    found = directions_of(engineer, peg)
-    Study.objects.filter(id=found.id).update(sweep=store.put(studied["sweep"]), candidates=studied["candidates"])
+    peg, _ = own_part(engineer, brought_in(pegged()), "Peg", studied)
     job = Job(client, peg)
     stands = abs(seen(client, peg)["up"][2]) > 0.9
-    assert [(round(p["diameter_mm"], 2), p["length_mm"]) for p in seen(client, peg)["standing"]] == (
+    assert [(round(p["size_mm"], 2), p["length_mm"]) for p in seen(client, peg)["standing"]] == (
         [(6, pytest.approx(20))] if stands else []
     )
     shape = {"cylinder": {"point": [0, 0, 13], "axis": [0, 0, 1], "radius": 3, "tol": 0.1, "from": -9.9, "to": 10}}
@@ -454,3 +464,137 @@ def test_pairs_that_set_nothing_say_why(client, engineer, part, job, pieces, stu
     gone["rows"][0]["part"] = "00000000-0000-4000-8000-000000000000"
     job.put(mates=gone)
     assert "not in the workshop" in seen(client, part)["mates"][0]["why"]
+
+
+BEARING = {"kind": "bearing", "numbers": {"bore": "3 mm", "outer": "8 mm", "width": "3 mm"}, "minus": "8 um"}
+
+
+def bought(given: dict, *pairs) -> dict:
+    return {"rows": [{"id": "b", "name": "bearing", "bought": given, "pairs": list(pairs)}]}
+
+
+def test_a_bought_part_is_set_by_its_named_faces_and_its_tolerance_counts(client, part, job, study):
+    choose(client, job, study, (0, 0, 1))
+    bore = {"at": [-4, 0, 0], "normal": [-1, 0, 0], "face": "outer face"}
+    assert job.put(mates=bought(BEARING)).status_code == 200, "its faces come later"
+    assert "Choose one of its faces" in seen(client, part)["mates"][0]["why"]
+    job.put(mates=bought(BEARING, bore))
+    state = seen(client, part)
+    (row,) = state["mates"]
+    assert {k["key"] for k in state["bought"]} == {"shaft", "bearing", "screw"}
+    assert row["why"] is None and row["meets"] and row["free"] and len(row["corners_mm"]) > 900
+    (pair,) = row["pairs"]
+    assert pair["how"] == "round" and pair["theirs_mm"] == pytest.approx(8, abs=0.01)
+    exact = job.put(mates=bought(BEARING | {"minus": None}, bore))
+    assert exact.status_code == 200
+    (other,) = seen(client, part)["mates"][0]["pairs"]
+    assert pair["left"]["gap_mm"] - other["left"]["gap_mm"] == pytest.approx(0.002), "half of 8 µm, per side"
+    spread = lambda left: left["worst_mm"][1] - left["worst_mm"][0]
+    assert spread(pair["left"]) - spread(other["left"]) == pytest.approx(0.004)
+
+
+@pytest.mark.parametrize(
+    ("given", "face", "words"),
+    [
+        (BEARING | {"kind": "nut"}, "side", "no nut"),
+        (BEARING | {"numbers": {"bore": "30 mm"}}, "side", "no less than"),
+        (BEARING, "handle", "no face"),
+        ({"kind": "screw", "size": "M99"}, "shank", "no screw"),
+    ],
+)
+def test_a_bought_part_that_cannot_be_says_why(client, part, job, given, face, words):
+    assert job.put(mates=bought(given, {"at": [-4, 0, 0], "normal": [-1, 0, 0], "face": face})).status_code == 200
+    assert words in seen(client, part)["mates"][0]["why"]
+
+
+def test_a_mate_is_one_of_the_workshop_or_a_bought_one(job, part):
+    both = bought(BEARING)
+    both["rows"][0]["part"] = str(part.id)
+    neither = bought(BEARING)
+    del neither["rows"][0]["bought"]
+    for wrong in (both, neither, bought(BEARING, {"at": [0, 0, 0], "normal": [0, 0, 1]})):
+        assert job.put(mates=wrong).status_code == 422
+
+
+def test_sizes_of_two_parts_stack_as_they_are_printed(client, engineer, part, job, study, pieces, studied):
+    choose(client, job, study, (0, 0, 1))
+    written(job, touch("bore", "sliding", size="8 mm"))
+    own = seen(client, part)["rows"][0]["estimate"]
+    link = lambda key, **more: {"id": key, "touch": "t-bore"} | more
+    job.put(mates={"stack": [link("a"), link("b", less=True)], "least": "-0.2 mm", "most": "0.2 mm"})
+    told = seen(client, part)["stack"]
+    assert told["middle_mm"] == pytest.approx(0)
+    assert told["worst_mm"] == pytest.approx([-2 * own["doubt_mm"], 2 * own["doubt_mm"]])
+    assert told["squares_mm"][1] == pytest.approx(2**0.5 * own["doubt_mm"]) and told["out_ppm"] < 1e6
+    lost = {"id": "c", "touch": "t-bore", "part": "00000000-0000-4000-8000-000000000000"}
+    job.put(mates={"stack": [link("a"), lost]})
+    told = seen(client, part)["stack"]
+    assert told["middle_mm"] is None and told["rows"][1]["mm"] is None
+    wrong = job.put(mates={"stack": [], "least": "2 mm", "most": "1 mm"})
+    assert wrong.status_code == 422 and "least gap first" in str(wrong.json())
+
+
+def test_what_leaves_is_larger_by_what_shrinks_and_then_no_face_is_drawn_for_it(client, part, job, study):
+    choose(client, job, study, (0, 0, 1))
+    written(job, touch("bore", "sliding", size="8 mm"))
+    shrinks = lambda: next(
+        c for c in seen(client, part)["rows"][0]["estimate"]["corrections"] if "shrink" in c["words"]
+    )
+    file = lambda: client.get(f"/api/parts/{part.id}/file?kind=stl").content
+    size = lambda: np.ptp(read_stl(file()), axis=(0, 1))
+    plain, state = size(), seen(client, part)
+    assert state["scale"] is None and not state["prepared"] and not shrinks()["compensated"]
+    rows = job.get()["job"]["touching"]["rows"]
+    assert job.put(touching={"rows": rows, "scaled": True}).status_code == 200
+    plan, along = seen(client, part)["scale"]
+    shrinkage = Process().stock.shrinkage
+    assert (plan, along) == pytest.approx((1 / (1 - shrinkage),) * 2) and shrinks()["compensated"]
+    assert size() == pytest.approx(plain * [plan, plan, along], rel=1e-5)
+
+
+def read_stl(data: bytes) -> np.ndarray:
+    rows = np.frombuffer(data[84:], np.dtype([("v", "<f4", 12), ("a", "<u2")]))["v"].reshape(-1, 4, 3)
+    return rows[:, 1:]
+
+
+def test_a_snap_that_stands_is_found_by_itself(client, engineer, studied):
+    hook = m3.Manifold.hull(
+        m3.Manifold.cube((2, 8, 0.1), True).translate((0, 0, 20.9))
+        + m3.Manifold.cube((3.2, 8, 0.1), True).translate((0.6, 0, 18))
+    )
+    body = m3.Manifold.cube((40, 30, 3)).translate((-20, -15, 0)) + hook
+    body += m3.Manifold.cube((2, 8, 18), True).translate((0, 0, 12))
+    out = body.to_mesh64()
+    mesh = Mesh(np.asarray(out.vert_properties)[:, :3].copy(), np.asarray(out.tri_verts).astype(np.int32))
+    snap, study = own_part(engineer, brought_in(write_stl(mesh)), "Snap", studied)
+    job = Job(client, snap)
+    choose(client, job, study, (0, 0, 1))
+    (row,) = seen(client, snap)["standing"]
+    assert row["kind"] == "snap" and row["size_mm"] == pytest.approx(2, abs=0.05)
+    bends = {"id": "a", "name": "snap 1", "at": row["at"], "normal": row["normal"]}
+    assert job.put(flexing={"rows": [bends]}).status_code == 200
+    state = seen(client, snap)
+    assert state["standing"] == [] and state["flexes"][0]["flex"]["verdict"] == "fails"
+
+
+def test_a_rim_is_reckoned_where_its_round_wall_is_pointed_at(client, engineer, studied):
+    cone = lambda tall, low, a, b: m3.Manifold.cylinder(tall, a, b, 96).translate((0, 0, low))
+    body = cone(16, 0, 11.5, 11.5) - cone(16, 2, 10, 10) + cone(0.8, 12.2, 11.5, 12) + cone(1.5, 13, 12, 11.5)
+    out = body.to_mesh64()
+    mesh = Mesh(np.asarray(out.vert_properties)[:, :3].copy(), np.asarray(out.tri_verts).astype(np.int32))
+    cap, study = own_part(engineer, brought_in(write_stl(mesh)), "Cap", studied)
+    job = Job(client, cap)
+    choose(client, job, study, (0, 0, 1))
+    at = [11.5 * cos(pi / 96) * cos(pi / 96), 11.5 * cos(pi / 96) * np.sin(pi / 96), 5]
+    normal = [cos(pi / 96), float(np.sin(pi / 96)), 0]
+    assert job.put(flexing={"rows": [{"id": "r", "name": "rim", "at": at, "normal": normal}]}).status_code == 200
+    (row,) = seen(client, cap)["flexes"]
+    rim = row["rim"]
+    assert row["flex"] is None and rim["bead_mm"] == pytest.approx(1, abs=0.08) and rim["stands"]
+    assert rim["strain"] == pytest.approx(rim["bead_mm"] / 20, rel=1e-3) and rim["turned"] <= rim["reserve"]
+    ups = json.loads(store.get(study.sweep))["ups"]
+    net = client.get(f"/api/fit/of/{cap.id}/arms").json()["least"]
+    upright = min(zip(ups, net, strict=True), key=lambda row: -abs(row[0][2]))[1]
+    assert upright == pytest.approx(rim["reserve"])
+    assert computed(FIT, engineer, cap).result["flexes"][0]["rim"]["verdict"] == rim["verdict"]
+    assert stage_of(client, cap, "fit")["state"] == ("fails" if rim["verdict"] == "fails" else "settled")

@@ -208,8 +208,27 @@ class Side:
     plate: float
     expansion: float
 
+    def comes_out(self, face: Feature) -> tuple[float, float]:
+        """(size, how far that may be off to either side)."""
+        told = estimate(face, Wish(), self.numbers, self.up, self.plate)
+        return told.printed, told.doubt
 
-def left_between(pair: Pair, mine: Side, other: Side, cold: float, warm: float) -> Left | None:
+
+@dataclass(frozen=True)
+class Bought:
+    """The other one is not printed: so much more (``plus``) or less (``minus``) than its nominal size, and what it
+    grows by, 1/K.
+    """
+
+    plus: float
+    minus: float
+    expansion: float
+
+    def comes_out(self, face: Feature) -> tuple[float, float]:
+        return face.size + (self.plus - self.minus) / 2, (self.plus + self.minus) / 2
+
+
+def left_between(pair: Pair, mine: Side, other: "Side | Bought", cold: float, warm: float) -> Left | None:
     """None where neither goes into the other: nothing is between them. ``cold`` and ``warm``: K from the room's
     temperature.
     """
@@ -218,9 +237,8 @@ def left_between(pair: Pair, mine: Side, other: Side, cold: float, warm: float) 
     outside = {"bore", "slot"}
     hole, pin = ((pair.mine, mine), (pair.other, other)) if pair.mine.kind in outside else (
         (pair.other, other), (pair.mine, mine))  # fmt: skip
-    told = [estimate(f, Wish(), side.numbers, side.up, side.plate) for f, side in (hole, pin)]
-    gap = (told[0].printed - told[1].printed) / 2
-    halves = [t.doubt / 2 for t in told]
-    at = lambda change: thermal_fit(told[1].printed, gap, hole[1].expansion, pin[1].expansion, change)[1]
+    (wide, off), (thick, also) = (side.comes_out(face) for face, side in (hole, pin))
+    gap, halves = (wide - thick) / 2, (off / 2, also / 2)
+    at = lambda change: thermal_fit(thick, gap, hole[1].expansion, pin[1].expansion, change)[1]
     worst, squares = sum(halves), hypot(*halves)
     return Left(gap, (gap - worst, gap + worst), (gap - squares, gap + squares), at(cold), at(warm))

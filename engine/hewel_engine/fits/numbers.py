@@ -103,6 +103,14 @@ def _shrinkage(process: Process, capability: dict[str, Reading], axis: str, comp
     return Known("shrinkage", value, doubt, grade.origin, "material", "shrinkage", compensated)
 
 
+def scale_of(numbers: FitNumbers) -> tuple[float, float]:
+    """What a part is to be larger by than it is drawn, in plan and along the build direction, to come out as drawn:
+    1/(1 − s) (handbook 10; card *scale*). In plan the mean of x and y, since nobody says how it is turned there.
+    """
+    x, y, z = (known.value / 100 for known in numbers.shrink)
+    return 1 / (1 - (x + y) / 2), 1 / (1 - z)
+
+
 def drawn_gap(fit: str, printed: float, numbers: FitNumbers) -> float:
     """Clearance per side to be drawn between two pieces of one part so that ``printed`` is left (handbook 10): a
     bore's loss and a peg's excess take theirs, between two walls printed in place both their excesses.

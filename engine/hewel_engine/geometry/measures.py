@@ -51,7 +51,7 @@ def feature_of(mesh: Mesh, rays: RayScene, facets: np.ndarray) -> Feature:
     """The measure that some facets have; of one flat: to the flat that it faces across a gap, else to the one behind
     it.
     """
-    pieces = _pieces(mesh, facets)
+    pieces = connected(mesh, facets)
     rounds = [round_of(mesh, rows) for rows in pieces]
     first = rounds[0]
     if first is not None and all(r is not None and _alike(first, r) for r in rounds):
@@ -72,7 +72,7 @@ def _alike(a: Round, b: Round) -> bool:
     )  # fmt: skip
 
 
-def _pieces(mesh: Mesh, facets: np.ndarray) -> list[np.ndarray]:
+def connected(mesh: Mesh, facets: np.ndarray) -> list[np.ndarray]:
     """The connected pieces of some facets, largest first."""
     facets = np.unique(facets)
     pairs = mesh.edges.pairs[mesh.edges.ids[facets].ravel()]

@@ -5,7 +5,6 @@ limits below whatever the archive claims.
 """
 
 import io
-import posixpath
 import zipfile
 from array import array
 from dataclasses import dataclass, field
@@ -21,6 +20,7 @@ from hewel_engine.tolerances import MAX_TRIANGLES
 
 UNITS_MM = {"micron": 1e-3, "millimeter": 1.0, "centimeter": 10.0, "inch": 25.4, "foot": 304.8, "meter": 1000.0}
 CORE = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"
+MODEL = "3D/part.model"
 RELATION = "http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"
 MOST_UNPACKED = 1 << 30
 MOST_FILES = 2000
@@ -242,6 +242,19 @@ def _place_all(archive, names, models: dict, root: str) -> Array:
     return np.concatenate(out) if out else np.zeros((0, 3, 3))
 
 
+def scaled_3mf(data: bytes, plan: float, along: float) -> bytes:
+    """A file of ``write_3mf`` whose items stand as they are drawn, scaled by ``plan`` in x and y, ``along`` in z."""
+    scale = " ".join(f"{v:.9g}" for v in (plan, 0, 0, 0, plan, 0, 0, 0, along, 0, 0, 0))
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as source, zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as z:
+        for entry in source.infolist():
+            content = source.read(entry)
+            if entry.filename == MODEL:
+                content = content.replace(b"<item ", f'<item transform="{scale}" '.encode())
+            z.writestr(zipfile.ZipInfo(entry.filename, entry.date_time), content, zipfile.ZIP_DEFLATED)
+    return buffer.getvalue()
+
+
 def write_3mf(
     part: Mesh | list[tuple[str, Mesh]],
     title: str,
@@ -289,14 +302,14 @@ def write_3mf(
     relations = (
         '<?xml version="1.0" encoding="UTF-8"?>'
         '<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">'
-        f'<Relationship Target="/3D/part.model" Id="r0" Type="{RELATION}"/></Relationships>'
+        f'<Relationship Target="/{MODEL}" Id="r0" Type="{RELATION}"/></Relationships>'
     )
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as z:
         for name, text in (
             ("[Content_Types].xml", types),
             ("_rels/.rels", relations),
-            (posixpath.join("3D", "part.model"), "\n".join(lines)),
+            (MODEL, "\n".join(lines)),
         ):
             z.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), text, zipfile.ZIP_DEFLATED)
     return buffer.getvalue()

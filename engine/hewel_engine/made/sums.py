@@ -11,6 +11,7 @@ from hewel_engine.advice.featuring import ROUND, TWO_PLACES, round_at, usual
 from hewel_engine.edits.clamps import ear_length, opening
 from hewel_engine.edits.threads import Profile
 from hewel_engine.fits.finish import steps_of
+from hewel_engine.flexing.rims import UPRIGHT, hoop
 from hewel_engine.flexing.sums import Bent, allowed_strain, flex
 from hewel_engine.geometry.arms import Arm
 from hewel_engine.geometry.frames import upright
@@ -21,7 +22,7 @@ from hewel_engine.geometry.rays import RayScene
 from hewel_engine.made.kinds import BY_KIND
 from hewel_engine.processes import Process
 from hewel_engine.reckoning.bolts import tooth
-from hewel_engine.reckoning.pins import annular_snap, grip, secant, spring
+from hewel_engine.reckoning.pins import grip, secant, spring
 from hewel_engine.strength.fasteners import may_press
 
 MARGIN = 1.05
@@ -130,34 +131,26 @@ def _snap(process: Process, up: Array, normal: Array, n: dict, asked: dict, type
 
 def _ring(process: Process, up: Array, rays: RayScene, found: Feature, n: dict, asked: dict) -> Made:
     """By the card of an annular snap; the hoop crosses its lines, or its layers where the axis lies."""
-    stock, size = process.stock, found.size
-    hub = asked.get("hub_mm")
-    says = []
+    size, hub, says = found.size, asked.get("hub_mm"), []
     if hub is None and found.kind == "bore":
         out = upright(found.axis)[1]
         start = found.places[0] + (size / 2 + 4 * rays.step) * out
         hub = size + 2 * float(rays.distances(start[None], out[None])[0])
     if hub is None or not np.isfinite(hub) or hub <= size:
         return Made(n, says=["How thick its hub is is not known: type the hub's outer diameter."])
-    stands = abs(float(found.axis @ up)) > 0.5
-    # A thick hub gives as its bore does: no thin shell, but no softer than one of three tenths of its radius.
-    shell = min(hub, size * (1 + 2 * 0.3 * 0.5 / (1 - 0.15)))
-    modulus = float(stock.e_xy)
-    values, _ = annular_snap(size, n["undercut_mm"], shell, modulus, float(stock.poisson),
-                                asked.get("friction", FRICTION), n["in_deg"], False)  # fmt: skip
-    strain, _, mating = values
-    strength = float(stock.x_a if stands else stock.z_t)
-    reserve = strength / (modulus * strain)
-    if hub > shell + 1e-9:
+    stands = abs(float(found.axis @ up)) > UPRIGHT
+    told = hoop(size, hub, n["undercut_mm"], process, stands, asked.get("friction", FRICTION),
+                (n["in_deg"], n["out_deg"]), False)  # fmt: skip
+    if told.thick:
         says.append("Its hub is thicker than a shell: it gives less, and goes in harder than this says.")
     if not stands:
         says.append("Its hoop crosses the layers: stand the axis upright.")
     lines = [
-        Line("strain of the hub's hoop", 100 * strain, "%", reserve < 1),
-        Line("allowed, " + ("across its lines" if stands else "across its layers"), 100 * strength / modulus, "%"),
+        Line("strain of the hub's hoop", 100 * told.strain, "%", told.reserve < 1),
+        Line("allowed, " + ("across its lines" if stands else "across its layers"), 100 * told.allowed, "%"),
     ]
-    lines += [Line("goes in with, at the hub's end", mating, "N")] if mating is not None else []
-    return Made(n, lines, reserve, says)
+    lines += [Line("goes in with, at the hub's end", told.mating, "N")] if told.mating is not None else []
+    return Made(n, lines, told.reserve, says)
 
 
 def _thread(process: Process, up: Array, found: Feature, n: dict, asked: dict) -> Made:

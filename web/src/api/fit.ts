@@ -15,6 +15,7 @@ export type FeatureRow = Schemas["FeatureRowOut"];
 export type FeatureKind = Schemas["FeatureKind"];
 export type Mate = Part["job"]["mates"]["rows"][number];
 export type MateOut = Schemas["MateOut"];
+export type BoughtKind = Schemas["BoughtKind"];
 export type FitAnalysis = Schemas["FitResult"];
 export type Touch = Part["job"]["touching"]["rows"][number];
 export type Features = Part["job"]["features"]["rows"];

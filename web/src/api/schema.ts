@@ -2813,6 +2813,54 @@ export interface components {
             wall_mm: number;
         };
         /**
+         * Bought
+         * @description A part that is not printed: its ``kind``, its sizes by name, the ``size`` of its thread, what its diameter may be
+         *     more or less than that.
+         */
+        Bought: {
+            /** Kind */
+            kind: string;
+            minus?: components["schemas"]["Length"] | null;
+            /**
+             * Numbers
+             * @default {}
+             */
+            numbers: {
+                [key: string]: components["schemas"]["Length"];
+            };
+            plus?: components["schemas"]["Length"] | null;
+            /**
+             * Size
+             * @default
+             */
+            size: string;
+        };
+        /**
+         * BoughtKind
+         * @description Something that is bought and meets a part: the sizes that are asked for, the threads, its faces by name.
+         */
+        BoughtKind: {
+            /** Faces */
+            faces: string[];
+            /** Key */
+            key: string;
+            /** Numbers */
+            numbers: components["schemas"]["BoughtNumber"][];
+            /** Sizes */
+            sizes: string[];
+            /** Title */
+            title: string;
+        };
+        /** BoughtNumber */
+        BoughtNumber: {
+            /** Name */
+            name: string;
+            /** Usual */
+            usual: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * BriefOut
          * @description One direction of a check. ``own_layers``: solved with its own walls, skins, core and layers.
          */
@@ -3707,17 +3755,23 @@ export interface components {
         };
         /**
          * FacePair
-         * @description A place on a face of this part with its outward normal there, and one on the other part, in its own frame.
+         * @description A place on a face of this part with its outward normal there, and one on the other part, in its own frame; or the
+         *     ``face`` of a bought part by its name.
          */
         FacePair: {
             /** At */
             at: number[];
+            /**
+             * Face
+             * @default
+             */
+            face: string;
             /** Normal */
             normal: number[];
             /** Their At */
-            their_at: number[];
+            their_at?: number[] | null;
             /** Their Normal */
-            their_normal: number[];
+            their_normal?: number[] | null;
         };
         /** Facts */
         Facts: {
@@ -4142,6 +4196,8 @@ export interface components {
             analysis: components["schemas"]["FitResult"] | null;
             /** Beside */
             beside: components["schemas"]["BesideOut"][];
+            /** Bought */
+            bought: components["schemas"]["BoughtKind"][];
             /** Features */
             features: components["schemas"]["FeatureRowOut"][];
             /** Flexes */
@@ -4152,12 +4208,17 @@ export interface components {
             mates: components["schemas"]["MateOut"][];
             /** Others */
             others: components["schemas"]["OtherFace"][];
+            /** Prepared */
+            prepared: boolean;
             /** Rows */
             rows: components["schemas"]["FitRowOut"][];
+            /** Scale */
+            scale: number[] | null;
             /** Seen */
             seen: components["schemas"]["SeenOut"][];
+            stack: components["schemas"]["StackOut"] | null;
             /** Standing */
-            standing: components["schemas"]["StandingPin"][];
+            standing: components["schemas"]["StandsAcross"][];
             /** Taken */
             taken: string | null;
             /** Up */
@@ -4298,7 +4359,10 @@ export interface components {
             thickness?: components["schemas"]["Length"] | null;
             width?: components["schemas"]["Length"] | null;
         };
-        /** FlexRowOut */
+        /**
+         * FlexRowOut
+         * @description An arm or a rim; ``why`` it is neither.
+         */
         FlexRowOut: {
             /** Applied */
             applied: boolean;
@@ -4307,6 +4371,7 @@ export interface components {
             id: string;
             /** Refused */
             refused: string | null;
+            rim: components["schemas"]["RimOut"] | null;
             /** Why */
             why: string | null;
         };
@@ -4945,6 +5010,24 @@ export interface components {
             width_mm: number;
         };
         /**
+         * Link
+         * @description A size in a stack: a touching face of this part, or of another ``part``; what it takes away from the gap
+         *     where it is ``less``.
+         */
+        Link: {
+            /** Id */
+            id: string;
+            /**
+             * Less
+             * @default false
+             */
+            less: boolean;
+            /** Part */
+            part?: string | null;
+            /** Touch */
+            touch: string;
+        };
+        /**
          * LoadRow
          * @description A force on a bore or a pin is a bearing pressure on its loaded half.
          */
@@ -5110,6 +5193,8 @@ export interface components {
          *     still slide or turn, ``matrix`` of where it lies (three rows of four), what both would take up.
          */
         MateOut: {
+            /** Corners Mm */
+            corners_mm: number[] | null;
             /** Free */
             free: boolean;
             /** Id */
@@ -5154,32 +5239,38 @@ export interface components {
         };
         /**
          * MateRow
-         * @description Another part of the workshop, set against this one by pairs of faces that meet.
+         * @description Another part of the workshop, or a bought one, set against this one by pairs of faces that meet.
          */
         MateRow: {
+            bought?: components["schemas"]["Bought"] | null;
             /** Id */
             id: string;
             /** Name */
             name: string;
             /** Pairs */
             pairs: components["schemas"]["FacePair"][];
-            /**
-             * Part
-             * Format: uuid
-             */
-            part: string;
+            /** Part */
+            part?: string | null;
         };
         /**
          * Mates
          * @description ``cold`` and ``warm``: between which temperatures they are used; where none is said, at that of the room.
+         *     ``stack``: sizes that together leave a gap, which is to lie between ``least`` and ``most``.
          */
         Mates: {
             cold?: components["schemas"]["Temperature"] | null;
+            least?: components["schemas"]["Length"] | null;
+            most?: components["schemas"]["Length"] | null;
             /**
              * Rows
              * @default []
              */
             rows: components["schemas"]["MateRow"][];
+            /**
+             * Stack
+             * @default []
+             */
+            stack: components["schemas"]["Link"][];
             warm?: components["schemas"]["Temperature"] | null;
         };
         /** Measures */
@@ -6775,6 +6866,54 @@ export interface components {
             /** Wanting */
             wanting: number | null;
         };
+        /**
+         * RimOut
+         * @description The rim of an annular snap as it is reckoned: ``bead_mm`` it stands out on the diameter, ``undercut_mm`` it is
+         *     stretched by; ``turned``: its reserve with the axis the other way; ``least_mm``: the undercut that would hold.
+         */
+        RimOut: {
+            /** Allowed */
+            allowed: number;
+            /** Angle In */
+            angle_in: number;
+            /** Angle Out */
+            angle_out: number;
+            /** Bead Mm */
+            bead_mm: number;
+            /** Crest Mm */
+            crest_mm: number[];
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** From End Mm */
+            from_end_mm: number;
+            /** Holding N */
+            holding_n: number | null;
+            /** Inside */
+            inside: boolean;
+            /** Least Mm */
+            least_mm: number | null;
+            /** Mating N */
+            mating_n: number | null;
+            /** Reserve */
+            reserve: number;
+            /** Says */
+            says: string[];
+            /** Stands */
+            stands: boolean;
+            /** Strain */
+            strain: number;
+            /** Turned */
+            turned: number;
+            /** Undercut Mm */
+            undercut_mm: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "holds" | "fails";
+            /** Wall Mm */
+            wall_mm: number;
+        };
         /** RodCase */
         RodCase: {
             /** Bearing Reserve */
@@ -7250,6 +7389,38 @@ export interface components {
             rows: components["schemas"]["SpaceRow"][];
         };
         /**
+         * StackLink
+         * @description A size in the stack as it is printed; nulls where its face is not known any more, or how its part stands.
+         */
+        StackLink: {
+            /** Doubt */
+            doubt: number | null;
+            /** Id */
+            id: string;
+            /** Less */
+            less: boolean;
+            /** Mm */
+            mm: number | null;
+            /** Name */
+            name: string | null;
+        };
+        /**
+         * StackOut
+         * @description The gap that the sizes leave: in the middle, at worst, by the squares of doubts; null while one is unknown.
+         */
+        StackOut: {
+            /** Middle Mm */
+            middle_mm: number | null;
+            /** Out Ppm */
+            out_ppm: number | null;
+            /** Rows */
+            rows: components["schemas"]["StackLink"][];
+            /** Squares Mm */
+            squares_mm: number[] | null;
+            /** Worst Mm */
+            worst_mm: number[] | null;
+        };
+        /**
          * StageOut
          * @description How far a stage is; ``busy`` while something is being computed for it.
          */
@@ -7277,18 +7448,26 @@ export interface components {
             stages: components["schemas"]["StageOut"][];
         };
         /**
-         * StandingPin
-         * @description A slender pin that stands on its layers, with a facet of it.
+         * StandsAcross
+         * @description A slender pin or a snap that stands on its layers: ``size_mm`` across it; a ``facet`` of a pin, the ``normal`` of
+         *     a snap's face at the place.
          */
-        StandingPin: {
+        StandsAcross: {
             /** At */
             at: number[];
-            /** Diameter Mm */
-            diameter_mm: number;
             /** Facet */
-            facet: number;
+            facet: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pin" | "snap";
             /** Length Mm */
             length_mm: number;
+            /** Normal */
+            normal: number[] | null;
+            /** Size Mm */
+            size_mm: number;
         };
         /**
          * StandsOut
@@ -7667,13 +7846,21 @@ export interface components {
             requirement?: string | null;
             size?: components["schemas"]["Length"] | null;
         };
-        /** Touching */
+        /**
+         * Touching
+         * @description ``scaled``: whether the files that leave are larger by what the part shrinks, so that no face is drawn for it.
+         */
         Touching: {
             /**
              * Rows
              * @default []
              */
             rows: components["schemas"]["TouchRow"][];
+            /**
+             * Scaled
+             * @default false
+             */
+            scaled: boolean;
         };
         /**
          * TravellerOut

@@ -1,7 +1,7 @@
 /** What can be pointed at: a touching face, an arm, where a feature is made, the faces where another part meets. */
 import { useState } from "react";
 
-import type { FeatureKind } from "../../api/fit";
+import type { BoughtKind, FeatureKind } from "../../api/fit";
 import { Button, Select } from "../../ui/controls";
 import type { Asking, Beside } from "./pointing";
 
@@ -10,11 +10,13 @@ interface Props {
   ask: (asking: Asking | null) => void;
   kinds: readonly FeatureKind[];
   beside: readonly Beside[];
+  bought: readonly BoughtKind[];
+  onBuy: (kind: BoughtKind) => void;
   /** How many rows want to be drawn, how many of them are picked; null while it is not known. */
   draw: { picked: number; of: number; onDraw: (() => void) | null };
 }
 
-export function Adding({ asking, ask, kinds, beside, draw }: Props) {
+export function Adding({ asking, ask, kinds, beside, bought, onBuy, draw }: Props) {
   const [kind, choose] = useState("snap");
   const chosen = kinds.find((k) => k.key === kind);
   const what = asking !== null && typeof asking === "object" ? asking : null;
@@ -27,16 +29,22 @@ export function Adding({ asking, ask, kinds, beside, draw }: Props) {
   );
   return (
     <>
-      {beside.length > 0 && (
+      {beside.length + bought.length > 0 && (
         <p className="flex items-center gap-2">
           <Select
             label="Other part"
             quiet
             value={setting?.other.part ?? ""}
-            options={[["", "another part …"], ...beside.map((b) => [b.part, b.name] as const)]}
+            options={[
+              ["", "another part …"],
+              ...beside.map((b) => [b.part, b.name] as const),
+              ...bought.map((b) => [b.key, `bought: ${b.title}`] as const),
+            ]}
             onPick={(id) => {
+              const kind = bought.find((b) => b.key === id);
+              if (kind) return onBuy(kind);
               const other = beside.find((b) => b.part === id);
-              ask(other ? { other, mate: null, mine: null } : null);
+              return ask(other ? { other, mate: null, mine: null } : null);
             }}
             className="w-56"
           />

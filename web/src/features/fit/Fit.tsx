@@ -2,7 +2,16 @@
 import { useMemo, useState } from "react";
 
 import type { Part } from "../../api/client";
-import { type Flexes, type Touch, fitApi, useFit, useFitView, useTried } from "../../api/fit";
+import {
+  type BoughtKind,
+  type FitState,
+  type Flexes,
+  type Touch,
+  fitApi,
+  useFit,
+  useFitView,
+  useTried,
+} from "../../api/fit";
 import { useJobWriter, usePaint, useShape } from "../../api/queries";
 import { useStage } from "../../api/stage";
 import { newId } from "../../domain/needs";
@@ -23,7 +32,9 @@ import { FeatureRow } from "./FeatureRow";
 import { COLUMNS, FitRow } from "./FitRow";
 import { FlexRow } from "./FlexRow";
 import { Mates } from "./Mates";
+import { Scaled } from "./Scaled";
 import { Seen } from "./Seen";
+import { Stack } from "./Stack";
 import { Standing } from "./Standing";
 import { saidOf, usePointing } from "./pointing";
 import { changed, counts, listsOf, wanted, without } from "./rows";
@@ -82,7 +93,18 @@ export function Fit({ part }: { part: Part }) {
     const row = { id, name: `texture of ${name}`, kind: "texture", at: [...at], normal: [...normal], end: null };
     if (await lists.features((now) => [...now, row])) open(id);
   };
+  const stands = ({ facet, at, normal }: FitState["standing"][number]) => {
+    if (facet !== null) return void touch(facet);
+    const id = newId();
+    const row = { id, name: `snap ${flexing.length + 1}`, at, normal };
+    return void lists.flexing((now) => [...now, row]).then((done) => done && open(id));
+  };
   const mates = part.job.mates.rows;
+  const buy = async (kind: BoughtKind) => {
+    const id = newId();
+    const row = { id, name: kind.title, part: null, bought: { kind: kind.key }, pairs: [] };
+    if (await lists.mates((now) => [...now, row])) open(id);
+  };
   const beside = known.data?.beside ?? [];
   const toDraw = [...rows.filter((r) => r.changes), ...made.filter((r) => !r.why)].map((r) => r.id);
   const usual = [...touching.filter((t) => wanted(t)), ...features].map((t) => t.id);
@@ -90,6 +112,7 @@ export function Fit({ part }: { part: Part }) {
   const place =
     rows.find((r) => r.id === here)?.estimate?.centre_mm ??
     bends.find((b) => b.id === here)?.flex?.root_mm ??
+    bends.find((b) => b.id === here)?.rim?.crest_mm ??
     features.find((f) => f.id === here)?.at ??
     null;
   const tried = useTried(
@@ -100,11 +123,15 @@ export function Fit({ part }: { part: Part }) {
   const set = known.data?.mates.find((m) => m.id === here);
   const setPart = beside.find((b) => b.part === mates.find((m) => m.id === here)?.part);
   const setShape = useShape(setPart?.part ?? "", set?.matrix ? setPart?.view : undefined).data;
-  const setGhosts = useMemo(() => {
-    if (!set?.matrix || !setShape) return [];
-    const over = set.places_mm.map((p) => ({ corners: pointer(toVec3(p), 1.6), colour: CROWN }));
-    return [{ corners: placedCorners(decodeShape(setShape), set.matrix), colour: BARK }, ...over];
+  const setCorners = useMemo(() => {
+    if (set?.corners_mm) return new Float32Array(set.corners_mm);
+    return set?.matrix && setShape ? placedCorners(decodeShape(setShape), set.matrix) : null;
   }, [set, setShape]);
+  const setGhosts = useMemo(() => {
+    if (!set || !setCorners) return [];
+    const over = set.places_mm.map((p) => ({ corners: pointer(toVec3(p), 1.6), colour: CROWN }));
+    return [{ corners: setCorners, colour: BARK }, ...over];
+  }, [set, setCorners]);
   const ghosts = useMemo(
     () =>
       setting?.mine
@@ -244,7 +271,7 @@ export function Fit({ part }: { part: Part }) {
               </ul>
             </section>
           )}
-          {standing.length > 0 && <Standing rows={standing} onTouch={may ? (row) => void touch(row.facet) : null} />}
+          {standing.length > 0 && <Standing rows={standing} onSay={may ? stands : null} />}
           {seen.length > 0 && (
             <Seen
               rows={seen}
@@ -259,6 +286,7 @@ export function Fit({ part }: { part: Part }) {
             <Mates
               mates={mates}
               told={known.data?.mates ?? []}
+              kinds={known.data?.bought ?? []}
               warmth={{ cold: part.job.mates.cold?.typed ?? "", warm: part.job.mates.warm?.typed ?? "" }}
               here={here}
               onOpen={(id) => open(id === here ? null : id)}
@@ -271,6 +299,8 @@ export function Fit({ part }: { part: Part }) {
                   : null
               }
               onOut={may ? (id) => void lists.mates((now) => without(now, id)) : null}
+              onBought={may ? (id, bought) => void lists.mates((now) => changed(now, id, { bought })) : null}
+              onFace={may ? (meeting, face) => ask({ meeting, face }) : null}
               onKeep={
                 may
                   ? (mate, told) =>
@@ -287,6 +317,15 @@ export function Fit({ part }: { part: Part }) {
               onWarmth={may ? (change) => void write((job) => ({ mates: { ...job.mates, ...change } })) : null}
             />
           )}
+          {(touching.length > 0 || part.job.mates.stack.length > 0) && (
+            <Stack
+              mates={part.job.mates}
+              told={known.data?.stack ?? null}
+              own={touching.map((t) => [t.id, nameOf(t)] as const)}
+              others={known.data?.others ?? []}
+              onChange={may ? (change) => void write((job) => ({ mates: { ...job.mates, ...change } as never })) : null}
+            />
+          )}
           <div className="space-y-2 border-t border-ink px-3.5 pt-2">
             {may && (
               <Adding
@@ -294,7 +333,16 @@ export function Fit({ part }: { part: Part }) {
                 ask={ask}
                 kinds={kinds}
                 beside={beside}
+                bought={known.data?.bought ?? []}
+                onBuy={(kind) => void buy(kind)}
                 draw={{ picked: picked.length, of: toDraw.length, onDraw: drawIt }}
+              />
+            )}
+            {known.data && (
+              <Scaled
+                scaled={part.job.touching.scaled}
+                state={known.data}
+                onScale={may ? (scaled) => void write((job) => ({ touching: { ...job.touching, scaled } })) : null}
               />
             )}
             {done && <Drawn analysis={analysis} coming={coming !== null} onTake={may ? () => void take() : null} />}

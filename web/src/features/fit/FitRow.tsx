@@ -219,7 +219,7 @@ function Opened({ touch, row, faces, others, told, onChange, onOut }: Props & { 
                 <td className="figure text-right">{c.compensated ? "–" : `${signed(c.mm)} mm`}</td>
                 <td className="narrow w-[190px] pl-3 text-second">
                   {c.compensated
-                    ? "done when it is prepared"
+                    ? "done to the file"
                     : c.origin
                       ? `${markOf(c.origin).sign} ${markOf(c.origin).word}, ${c.record ?? ""}`
                       : "△ geometry"}

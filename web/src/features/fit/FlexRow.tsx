@@ -2,10 +2,11 @@
 import type { FlexRow as Row, Flexes } from "../../api/fit";
 import { figure } from "../../domain/figures";
 import { reserve } from "../../domain/strength";
-import { Button, Tick } from "../../ui/controls";
+import { Button } from "../../ui/controls";
+import { Asked } from "./Asked";
 import { ReserveSaid } from "./ReserveSaid";
+import { RimSums } from "./RimSums";
 import { SumLine } from "./SumLine";
-import { Text } from "./Text";
 
 interface Props {
   bent: Flexes[number];
@@ -26,7 +27,9 @@ const percent = (strain: number) => `${figure(100 * strain, 2)} %`;
 
 export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onCure, onOut }: Props) {
   const told = row?.flex;
-  const fails = told?.verdict === "fails";
+  const rim = row?.rim;
+  const fails = (told ?? rim)?.verdict === "fails";
+  const least = told?.reserve ?? rim?.reserve ?? null;
   return (
     <li className={`border-t border-rule ${here ? "bg-raised" : ""}`} data-flex={bent.name}>
       <button
@@ -36,9 +39,7 @@ export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onCure, onOu
         onClick={onOpen}
       >
         <b>{bent.name}</b>
-        <span className="text-right">
-          {told && told.reserve !== null && <ReserveSaid value={told.reserve} fails={fails} />}
-        </span>
+        <span className="text-right">{least !== null && <ReserveSaid value={least} fails={fails} />}</span>
         {told && (
           <span className="narrow col-span-2 text-second">
             <span className="figure">
@@ -49,59 +50,25 @@ export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onCure, onOu
             <span className="figure">{figure(told.deflection_mm, 2)} mm</span>
           </span>
         )}
+        {rim && (
+          <span className="narrow col-span-2 text-second">
+            rim {rim.inside ? "inside" : "round"} ⌀{" "}
+            <span className="figure">
+              {figure(rim.diameter_mm, 2)}, wall {figure(rim.wall_mm, 2)}, undercut {figure(rim.undercut_mm, 2)} mm
+            </span>
+            , its hoop {rim.stands ? "in the layers" : "across the layers"}
+          </span>
+        )}
         {(row?.why ?? drawn?.refused) && <span className="col-span-2 text-crown">{row?.why ?? drawn?.refused}</span>}
       </button>
       {here && (
         <div className="space-y-2 px-3 pb-2.5" data-testid="flex-fields">
-          {told?.says.map((s) => (
+          {(told ?? rim)?.says.map((s) => (
             <p key={s} className={s.startsWith("It stands across") ? "text-crown" : "text-second"}>
               {s}
             </p>
           ))}
-          <div className="grid grid-cols-4 gap-x-2 gap-y-1.5">
-            <Text
-              label="bent by"
-              hint={told && told.catch_mm > 0.05 ? `its catch, ${figure(told.catch_mm, 2)} mm` : "1.5 mm"}
-              now={bent.deflection?.typed ?? ""}
-              onWrite={onChange && ((v) => onChange({ deflection: v || null }))}
-            />
-            {(["length", "thickness", "width"] as const).map((key) => (
-              <Text
-                key={key}
-                label={key}
-                hint={told ? `${figure(told[`${key}_mm`], 2)} mm` : "measured"}
-                now={bent[key]?.typed ?? ""}
-                onWrite={onChange && ((v) => onChange({ [key]: v || null }))}
-              />
-            ))}
-            <Text
-              label="root radius"
-              hint={told ? `${figure(told.radius_mm, 2)} mm` : "measured"}
-              now={bent.radius?.typed ?? ""}
-              onWrite={onChange && ((v) => onChange({ radius: v || null }))}
-            />
-            <Text
-              label="slope going in, °"
-              hint="30"
-              now={String(bent.angle_in)}
-              onWrite={onChange && ((v) => onChange({ angle_in: v || 30 }))}
-            />
-            <Text
-              label="coming out, °"
-              hint="45"
-              now={String(bent.angle_out)}
-              onWrite={onChange && ((v) => onChange({ angle_out: v || 45 }))}
-            />
-            <Text
-              label="friction"
-              hint="0.4"
-              now={String(bent.friction)}
-              onWrite={onChange && ((v) => onChange({ friction: v || 0.4 }))}
-            />
-          </div>
-          <Tick ticked={bent.repeated} onTick={(repeated) => onChange?.({ repeated })}>
-            bent again and again
-          </Tick>
+          {rim ? <RimSums rim={rim} /> : <Asked bent={bent} told={told ?? null} onChange={onChange} />}
           {told && told.reserve !== null && (
             <table className="w-full" data-testid="flex-sums">
               <tbody>

@@ -1,33 +1,39 @@
 /** Other parts set against this one by pairs of faces: where both would be, and what is left between them. */
-import type { Mate, MateOut } from "../../api/fit";
+import type { BoughtKind, Mate, MateOut } from "../../api/fit";
 import { figure } from "../../domain/figures";
 import { kindOfMeasure, signed } from "../../domain/fits";
 import { Button } from "../../ui/controls";
+import { Bought } from "./Bought";
 import { SumLine } from "./SumLine";
 import { Text } from "./Text";
 
 interface Props {
   mates: readonly Mate[];
   told: readonly MateOut[];
+  kinds: readonly BoughtKind[];
   warmth: { cold: string; warm: string };
   here: string | null;
   onOpen: (id: string) => void;
   /** Null for those who may not. */
   onPair: ((mate: Mate) => void) | null;
   onOut: ((id: string) => void) | null;
+  onBought: ((id: string, bought: NonNullable<Mate["bought"]>) => void) | null;
+  onFace: ((mate: Mate, face: string) => void) | null;
   onKeep: ((mate: Mate, told: MateOut) => void) | null;
   onWarmth: ((change: { cold?: string | null; warm?: string | null }) => void) | null;
 }
 
 const HOW = { round: "one axis", between: "one middle plane", against: "face on face" } as const;
 
-export function Mates({ mates, told, warmth, here, onOpen, onPair, onOut, onKeep, onWarmth }: Props) {
+export function Mates({ mates, told, kinds, warmth, here, onOpen, onPair, onOut, onBought, onFace, ...more }: Props) {
+  const { onKeep, onWarmth } = more;
   return (
     <section className="border-t border-ink" aria-label="Parts that meet">
       <h3 className="px-3 pt-1.5 pb-1 font-semibold">Parts that meet</h3>
       <ul>
         {mates.map((m) => {
           const out = told.find((t) => t.id === m.id);
+          const kind = kinds.find((k) => k.key === m.bought?.kind);
           return (
             <li key={m.id} className={`border-t border-rule ${m.id === here ? "bg-raised" : ""}`} data-mate={m.name}>
               <button
@@ -42,6 +48,14 @@ export function Mates({ mates, told, warmth, here, onOpen, onPair, onOut, onKeep
               </button>
               {m.id === here && out && (
                 <div className="space-y-2 px-3 pb-2.5" data-testid="mate-fields">
+                  {m.bought && kind && (
+                    <Bought
+                      mate={m}
+                      kind={kind}
+                      onChange={onBought && ((change) => m.bought && onBought(m.id, { ...m.bought, ...change }))}
+                      onFace={onFace && ((face) => onFace(m, face))}
+                    />
+                  )}
                   {out.pairs.map((p, i) => p.left && <Left key={i} pair={p} left={p.left} />)}
                   <div className="grid grid-cols-4 gap-x-2">
                     <Text
@@ -58,12 +72,12 @@ export function Mates({ mates, told, warmth, here, onOpen, onPair, onOut, onKeep
                     />
                   </div>
                   <p className="flex gap-2">
-                    {onPair && (
+                    {onPair && m.part && (
                       <Button plain onClick={() => onPair(m)}>
                         Add a pair of faces
                       </Button>
                     )}
-                    {onKeep && out.matrix && (
+                    {onKeep && m.part && out.matrix && (
                       <Button plain onClick={() => onKeep(m, out)}>
                         Keep its space free
                       </Button>

@@ -25,15 +25,23 @@ interface Making {
   first: Pointed | null;
 }
 
-export type Asking = "face" | "arm" | Making | Setting;
+/** A named face of a bought part, which meets one of this part. */
+interface Meeting {
+  meeting: Mate;
+  face: string;
+}
+
+export type Asking = "face" | "arm" | Making | Setting | Meeting;
 
 export function saidOf(asking: Asking): string {
   if (asking === "face") return "Point at a bore, a pin, or one wall of a slot or tongue.";
-  if (asking === "arm") return "Point at the broad face of what bends, on the side away from its catch.";
+  if (asking === "arm")
+    return "Point at the broad face of what bends, away from its catch; or at a round wall beside its bead.";
   if ("other" in asking)
     return asking.mine
       ? `Now at the face of “${asking.other.name}” that it meets.`
       : "Point at a face of this part that meets it.";
+  if ("meeting" in asking) return `Point at the face that meets the ${asking.face} of “${asking.meeting.name}”.`;
   const { making, first } = asking;
   return `Point at ${first && making.second ? making.second : making.point}.`;
 }
@@ -62,7 +70,7 @@ export function usePointing(
       regions: {
         rows: [...job.regions.rows, { id: region, name, colour: freeColour(job.regions.rows), shape: found.shape }],
       },
-      touching: { rows: [...job.touching.rows, row as Touch] },
+      touching: { ...job.touching, rows: [...job.touching.rows, row as Touch] },
     }));
     if (done) open(id);
   };
@@ -108,10 +116,17 @@ export function usePointing(
     if (await lists.mates(added)) open(id);
   };
 
+  const meet = async (at: Pointed, shape: Shape, { meeting, face }: Meeting) => {
+    ask(null);
+    const met = { at: at.point, normal: normalOf(shape, at.facet), face };
+    await lists.mates((now) => now.map((m) => (m.id === meeting.id ? { ...m, pairs: [...m.pairs, met] } : m)));
+  };
+
   const pointAt = (at: Pointed, shape: Shape) => {
     if (asking === "face") return touch(at.facet);
     if (asking === "arm") return arm(at, shape);
     if (!asking) return undefined;
+    if ("meeting" in asking) return meet(at, shape, asking);
     return "other" in asking ? pair(at, shape, asking) : feature(at, shape, asking);
   };
 

@@ -15,7 +15,7 @@ export type Write = ReturnType<typeof useJobWriter>["write"];
 /** Changes of each list; what is written is read as people type it, so a row may say less than one that comes back. */
 export const listsOf = (write: Write) => ({
   touching: (next: (now: Touch[]) => unknown[]) =>
-    write((job) => ({ touching: { rows: next(job.touching.rows) as Touch[] } })),
+    write((job) => ({ touching: { ...job.touching, rows: next(job.touching.rows) as Touch[] } })),
   flexing: (next: (now: Flexes) => unknown[]) =>
     write((job) => ({ flexing: { rows: next(job.flexing.rows) as Flexes } })),
   features: (next: (now: Features) => unknown[]) =>
@@ -30,3 +30,4 @@ export const changed = <R extends { id: string }>(rows: R[], id: string, change:
 export const without = <R extends { id: string }>(rows: R[], id: string) => rows.filter((r) => r.id !== id);
 
 export type Job = Part["job"];
+export type Stacked = Job["mates"]["stack"][number];

@@ -88,7 +88,8 @@ function Name({ name, disabled, onWrite }: { name: string; disabled: boolean; on
 function Duties() {
   const { job, may, write } = useDesk();
   const rows = job.touching.rows;
-  const put = (next: (now: typeof rows) => unknown[]) => write((j) => ({ touching: { rows: next(j.touching.rows) } }));
+  const put = (next: (now: typeof rows) => unknown[]) =>
+    write((j) => ({ touching: { ...j.touching, rows: next(j.touching.rows) } }));
   const change = (id: string, to: Record<string, unknown>) =>
     put((now) => now.map((r) => (r.id === id ? { ...r, ...to } : r)));
   const wants = job.requirements.rows.map((r) => [r.id, r.statement.slice(0, 40)] as const);

@@ -2,7 +2,8 @@
 
 from typing import Any
 
-from fit import bridge
+from fit.meeting import bridge
+from fit.stage import comes_out, readings_of
 from needs import queries as needs
 from parts.models import Part
 from parts.queries import beside
@@ -24,6 +25,8 @@ def mates(view: DirectedJob) -> list[dict]:
 
 
 def _told(view: DirectedJob, row: dict, other: Part | None, warmth: tuple[float, float]) -> dict:
+    if row["bought"]:
+        return bridge.bought(view.part.solid_id, needs.held(view.part), row, _side(view), warmth) | {"id": row["id"]}
     if other is None:
         return bridge.NO_MATE | {"id": row["id"], "why": "This part is not in the workshop any more. Take it out."}
     theirs = DirectedJob(other)
@@ -38,4 +41,21 @@ def _side(view: DirectedJob) -> dict[str, Any] | None:
     """How a part is printed; None while it is not known how it stands."""
     if view.up is None:
         return None
-    return {"up": view.up, "process": view.process, "numbers": view.farm.fit_readings(view.job["process"])}
+    return {"up": view.up, "process": view.process, "numbers": readings_of(view)}
+
+
+def stack(view: DirectedJob) -> dict | None:
+    """What the sizes of the job's stack leave together, each as it is printed; None without any."""
+    section = view.job["mates"]
+    if not section["stack"]:
+        return None
+    known = {str(p.id): p for p in beside_it(view)} | {None: view.part}
+    faces = {part: comes_out(view if part is None else DirectedJob(known[part])) if part in known else {}
+             for part in {row["part"] for row in section["stack"]}}  # fmt: skip
+    rows = [
+        {"id": row["id"], "less": row["less"], "name": None, "mm": None, "doubt": None}
+        | faces[row["part"]].get(row["touch"], {})
+        for row in section["stack"]
+    ]
+    limits = [section[k]["n"] if section[k] else None for k in ("least", "most")]
+    return bridge.stack(rows, *limits) | {"rows": rows}
