@@ -265,8 +265,7 @@ def test_a_bought_shaft_is_set_into_a_bore_and_sizes_stack(desk, client, post):
     assert told()["corners_mm"] and told()["pairs"][0]["left"]["gap_mm"] < 0.15, "the bore comes out smaller"
     fields("diameter").send_keys(Keys.CONTROL, "a")
     fields("diameter").send_keys("0 mm", Keys.ENTER)
-    wait(desk, lambda d: "cannot measure" in d.find_element(By.TAG_NAME, "body").text)
-    assert abs(told()["pairs"][0]["theirs_mm"] - bore + 0.3) < 0.02, "what was refused has changed nothing"
+    wait(desk, lambda d: "lies outside 0.2 to 2000 mm" in see(d, "[data-mate='shaft or pin']").text)
 
 
 def test_files_leave_larger_by_what_shrinks(desk, client, lid):

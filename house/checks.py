@@ -111,6 +111,7 @@ def _group(name: str, said: IO[str]) -> bool:
             "no:django",
             "house/tests",
             "simulated_farm/tests",
+            "simulated_stand/tests",
         ]
         return _all([[BIN / "python", "-m", "pytest", *words]], ROOT, environment(Path()), said)
     if name in ("engine", "solids"):

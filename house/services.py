@@ -18,7 +18,9 @@ SHORT = 120
 """Seconds within which a server that ends MOST_DEATHS times is given up."""
 MOST_DEATHS = 6
 FARM_SPEED = "60"
-"""How much faster than a real one the simulated farm's clock goes: an hour is a minute."""
+STAND_SPEED = "4"
+"""How much faster than a real one the clocks of the simulated farm and stand go: an hour is a minute, a bar takes
+seconds."""
 LONGEST_WAIT = 20
 """Seconds at most before a server that has ended is started again."""
 
@@ -113,6 +115,10 @@ def start_services(
         env |= {"HEWEL_FARM": f"http://127.0.0.1:{at}", "HEWEL_FARM_TOKEN": secret(home / "farm-token")}
         env.setdefault("HEWEL_FARM_SPEED", FARM_SPEED)
         rows.append(("simulated farm", "farm", [VENV / "bin/python", "-m", "simulated_farm", at, home / "farm.json"]))
+        at = free_port(home / "stand-port", 8950)
+        env |= {"HEWEL_STAND": f"http://127.0.0.1:{at}", "HEWEL_STAND_TOKEN": secret(home / "stand-token")}
+        env.setdefault("HEWEL_STAND_SPEED", STAND_SPEED)
+        rows.append(("simulated test stand", "stand", [VENV / "bin/python", "-m", "simulated_stand", at]))
     services = [Service(name, words, env, home / f"{log}.log") for name, log, words in rows]
     try:
         _wait_until_healthy(port, services, instance)

@@ -18,6 +18,7 @@ class InputError(Exception):
             "bad_loads",
             "not_closed",
             "no_step",
+            "bad_curve",
         ]
     )
 

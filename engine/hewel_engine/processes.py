@@ -132,6 +132,10 @@ class Process:
         return asdict(self)
 
 
+MEASURED = ("x_t", "x_a", "z_t", "z_s", "e_xy", "e_z", "snap_strain", "trials_across", "trials_along")
+"""Fields of a capability record that come before the material's."""
+
+
 def on_the_farm(machine: dict, material: dict, profile: dict, capability: dict, grade: str, typed: dict) -> tuple:
     """The process that a job gets from the farm's records, and the origin of each of its numbers.
 
@@ -161,7 +165,7 @@ def on_the_farm(machine: dict, material: dict, profile: dict, capability: dict, 
             values[name], origins[name] = _start(name), ("handbook", "portable")
     if grade == "visible":  # a rough underside is not accepted on a face that is seen
         values["rough_bridge"], origins["rough_bridge"] = values["clean_bridge"], origins["clean_bridge"]
-    strengths = {name: capability[name] for name in ("x_t", "x_a", "z_t", "z_s") if name in capability}
+    strengths = {name: capability[name] for name in MEASURED if name in capability}
     for name, value in typed.items():
         values[name], origins[name] = value, ("own", "job")
     values["perimeters"], values["top_bottom"] = int(values["perimeters"]), int(values["top_bottom"])

@@ -14,6 +14,7 @@ ORIGINS = {
     "maker": "maker's sheet",
     "own": "the workshop's own setting",
     "coupon": "own coupon",
+    "trial": "own trials",
 }
 
 
@@ -172,6 +173,11 @@ CAPABILITY = (
     Field("x_a", "strength across the lines of a layer", "MPa", None, 0.1, 2000),
     Field("z_t", "strength across the layers", "MPa", None, 0.1, 2000),
     Field("z_s", "shear strength between layers", "MPa", None, 0.1, 2000),
+    Field("e_xy", "stiffness in the layer", "MPa", None, 0.1, 1e6),
+    Field("e_z", "stiffness across the layers", "MPa", None, 0.1, 1e6),
+    Field("snap_strain", "strain of an arm at break", "", None, 0.0005, 5),
+    Field("trials_across", "safe factor of own trials, between layers", "", None, 0.05, 2),
+    Field("trials_along", "safe factor of own trials, in the layers", "", None, 0.05, 2),
 )
 """Machine × material × profile; a strength without a coupon is the material's."""
 

@@ -22,7 +22,7 @@ def ring(radius: float, tall: float, low: float, top: float | None = None) -> m3
 
 
 def tube(inner: float, outer: float, tall: float, rise: float, crest: float, run_in: float, run_out: float, inside):
-    """A tube on a base; its bead ``crest`` mm above the base, ``rise`` high, falling over ``run_in`` to the free end."""
+    """A tube on a base; its bead ``crest`` mm above that, ``rise`` high, falling over ``run_in`` to the free end."""
     body = ring(outer, tall, 0) - ring(inner, tall + 1, 2)
     if inside:
         cut = ring(inner, run_out, crest - run_out, inner - rise) + ring(inner - rise, run_in, crest, inner)

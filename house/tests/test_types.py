@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parents[2]
-OURS = ("engine/hewel_engine", "server", "house", "bench", "demo", "simulated_farm")
+OURS = ("engine/hewel_engine", "server", "house", "bench", "demo", "simulated_farm", "simulated_stand")
 
 
 def public(tree: ast.Module) -> Iterator[ast.FunctionDef]:

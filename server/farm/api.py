@@ -1,6 +1,6 @@
 """The farm's library: records, their history (see sheets), and tables of them."""
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Literal
 from uuid import UUID
 
@@ -39,6 +39,12 @@ class ReadingOut(Schema):
     high: float | None
     note: str
     typed: str | None
+    count: int | None
+    plates: int | None
+    deviation: float | None
+    measured: date | None
+    sheet: UUID | None
+    """Of a value from a coupon's sheet: readings, plates, scatter, the day, the sheet."""
     given: bool
     """Whether the record itself says so; else it is the starting value."""
 

@@ -22,7 +22,7 @@ KINDS = {
 Line = Annotated[str, StringConstraints(strip_whitespace=True, pattern=r"^[^\x00]*$", max_length=400)]
 Name = Annotated[str, StringConstraints(strip_whitespace=True, pattern=r"^[^\x00]*$", min_length=1, max_length=80)]
 Key = Annotated[str, StringConstraints(pattern=r"^[\w-]{1,40}$")]
-Origin = Literal["handbook", "maker", "own", "coupon"]
+Origin = Literal["handbook", "maker", "own", "coupon", "trial"]
 
 
 class Form(BaseModel):
@@ -37,6 +37,15 @@ class ReadingIn(Form):
     low: str | float | None = None
     high: str | float | None = None
     note: Line = ""
+    count: int | None = Field(None, ge=1, le=100_000)
+    plates: int | None = Field(None, ge=1, le=100_000)
+    deviation: float | None = Field(None, ge=0, allow_inf_nan=False)
+    measured: date | None = None
+    sheet: UUID | None = None
+    """Of one that was taken from a coupon's sheet: readings, plates, scatter, the day, and the sheet."""
+
+
+FROM_SHEET = ("count", "plates", "deviation", "measured", "sheet")
 
 
 class Unit(Form):
@@ -130,6 +139,8 @@ def record(kind: str, given: dict) -> dict:
             raise bad(f"{name}: {value:g} lies outside its own range {low:g} to {high:g}.", "Correct one of them.")
         typed = reading.typed if isinstance(reading.typed, str) else None
         content["values"][name] = {"value": value, "origin": reading.origin, **ends, "note": reading.note}
+        told = reading.model_dump(mode="json")
+        content["values"][name] |= {k: told[k] for k in FROM_SHEET if told[k] is not None}
         if typed is not None and typed.strip() != f"{value}":
             content["values"][name]["typed"] = typed.strip()[:60]
     for name in OWN[kind]:

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from accounts.models import User, Workshop
 from farm import bridge
-from farm.forms import KINDS, TYPED, process_choice
+from farm.forms import FROM_SHEET, KINDS, TYPED, process_choice
 from hewel.refusal import Refused, not_found, unusable
 from sheets.models import Sheet
 
@@ -47,17 +47,27 @@ def out(sheet: Sheet) -> dict:
         "version": sheet.version,
         "record": given,
         "values": {
-            name: r | {"given": name in given["values"], "typed": typed.get(name)} for name, r in filled.items()
+            name: r
+            | {"given": name in given["values"], "typed": typed.get(name), **_told(given["values"].get(name, {}))}
+            for name, r in filled.items()
         },
         "struck": sheet.struck,
     }
 
 
+def _told(reading: dict) -> dict:
+    """What a value that came from a coupon's sheet says of that."""
+    return {name: reading.get(name) for name in FROM_SHEET}
+
+
+OF_ENGINE = ("value", "origin", "low", "high", "note", "count")
+
+
 def readings(given: dict) -> dict:
     """A record's values as the engine takes them: without what was typed, coupons with their number."""
     count = given.get("count")
-    plain = {name: {k: v for k, v in r.items() if k != "typed"} for name, r in given["values"].items()}
-    return {name: r | {"count": count} if count and r["origin"] == "coupon" else r for name, r in plain.items()}
+    plain = {name: {k: r[k] for k in OF_ENGINE if k in r} for name, r in given["values"].items()}
+    return {name: {"count": count} | r if count and r["origin"] == "coupon" else r for name, r in plain.items()}
 
 
 WORDS = {"limit": "overhang limit", "layer": "layer height", "width": "line width"}
@@ -84,20 +94,21 @@ class Farm:
         rows = Sheet.objects.filter(workshop=workshop, kind__startswith=PREFIX)
         self._sheets = {str(r.id): r for r in rows}
 
-    def _in_use(self, kind: str) -> list[dict]:
+    def records(self, kind: str) -> list[dict]:
+        """The records of a kind that are in use."""
         rows = [r for r in self._sheets.values() if r.kind == PREFIX + kind and r.struck is None]
         return [r.content["record"] for r in rows]
 
     def stock(self) -> list[dict]:
         """The material records in use, by name: ``name``, ``grade`` and ``own`` readings."""
-        rows = sorted(self._in_use("material"), key=lambda r: r["name"].lower())
+        rows = sorted(self.records("material"), key=lambda r: r["name"].lower())
         return [{"name": r["name"], "grade": r["grade"], "own": readings(r)} for r in rows]
 
     def inserts(self) -> dict[str, dict[str, float]]:
         """The inserts that the workshop has measured, by name: outer diameter, length and hole, mm; one that lacks a
         number is none yet.
         """
-        rows = {r["name"]: {n: v["value"] for n, v in r["values"].items()} for r in self._in_use("insert")}
+        rows = {r["name"]: {n: v["value"] for n, v in r["values"].items()} for r in self.records("insert")}
         return {name: own for name, own in sorted(rows.items()) if len(own) == len(bridge.fields("insert"))}
 
     def content(self, kind: str, sheet_id: str | None) -> dict:
@@ -118,7 +129,7 @@ class Farm:
         if not given["machine"]:
             return NOTHING
         wanted = {name: given[name] and str(given[name]) for name in ("machine", "material", "profile")}
-        fits = [r for r in self._in_use("capability") if all(r[k] == v for k, v in wanted.items())]
+        fits = [r for r in self.records("capability") if all(r[k] == v for k, v in wanted.items())]
         return max(fits, key=lambda r: r["measured"] or "", default=NOTHING)
 
     def _record(self, kind: str, given: dict) -> dict:

@@ -99,7 +99,10 @@ def _start(name: str, given: dict | None) -> dict:
     if given is None:
         return {"name": name, "values": {}}
     values = {
-        n: {"typed": r.get("typed", r["value"]), **{k: r[k] for k in ("origin", "low", "high", "note")}}
+        n: {
+            "typed": r.get("typed", r["value"]),
+            **{k: r[k] for k in ("origin", "low", "high", "note", *forms.FROM_SHEET) if k in r},
+        }
         for n, r in given["values"].items()
     }
     return given | {"values": values}
@@ -130,4 +133,4 @@ def _line(kind: str, given: dict, row: dict) -> None:
             "low": _text(row.get("low")) or None,
             "high": _text(row.get("high")) or None,
             "note": note,
-        }
+        } | ({k: before[k] for k in forms.FROM_SHEET if k in before} if before and number == before["typed"] else {})

@@ -5,8 +5,6 @@ for whatever else can read and write them. docs/machines.md says what either sid
 
 import json
 import os
-import urllib.error
-import urllib.request
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -14,13 +12,11 @@ from typing import Any, Protocol
 
 from django.conf import settings
 
+from hewel.beside import Declined, asked
+
 TIMEOUT = 3
 """s that a machine has to answer."""
 MOST_BYTES = 2_000_000
-
-
-class Declined(Exception):
-    """A machine cannot do it now; in its words."""
 
 
 @dataclass(frozen=True)
@@ -103,24 +99,7 @@ class SimulatedFarm:
     def _ask(self, path: str, given: dict | None) -> dict:
         if not settings.FARM_ADDRESS:
             raise OSError("no simulated farm runs with this Hewel")
-        request = urllib.request.Request(
-            f"{settings.FARM_ADDRESS}/{path}",
-            None if given is None else json.dumps(given).encode(),
-            {"Authorization": f"Bearer {settings.FARM_TOKEN}", "Content-Type": "application/json"},
-        )
-        try:
-            # Never through a proxy: it runs beside this process.
-            with urllib.request.build_opener(urllib.request.ProxyHandler({})).open(request, timeout=TIMEOUT) as answer:
-                return json.loads(answer.read(MOST_BYTES))
-        except urllib.error.HTTPError as error:
-            raise Declined(_message(error.read(MOST_BYTES)) or f"it answers {error.code}") from None
-
-
-def _message(body: bytes) -> str:
-    try:
-        return str(json.loads(body)["message"])[:200]
-    except (ValueError, KeyError, TypeError):
-        return ""
+        return asked(settings.FARM_ADDRESS, settings.FARM_TOKEN, path, given, TIMEOUT, MOST_BYTES)
 
 
 class FolderDrop:

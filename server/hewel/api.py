@@ -87,6 +87,7 @@ from desk.requirements import router as needs  # noqa: E402
 from farm.api import router as farm  # noqa: E402
 from floor.api import router as floor  # noqa: E402
 from gauge.api import router as gauge  # noqa: E402
+from coupons.api import router as coupons  # noqa: E402
 from sheets.api import router as sheets  # noqa: E402
 from week.api import router as week  # noqa: E402
 from work.api import router as work  # noqa: E402
@@ -100,6 +101,7 @@ api.add_router("/parts", parts)
 api.add_router("/needs", needs)
 api.add_router("/stages", stages)
 api.add_router("/cards", gauge)
+api.add_router("/coupons", coupons)
 api.add_router("/week", week)
 api.add_router("/floor", floor)
 for app in settings.STAGES:

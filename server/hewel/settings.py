@@ -47,6 +47,7 @@ INSTALLED_APPS = [
     *STAGES,
     "week",
     "floor",
+    "coupons",
     "gauge",
     "desk",
 ]
@@ -154,6 +155,8 @@ STRENGTH_CUBES = int(os.environ.get("HEWEL_STRENGTH_CUBES", 250_000))
 """Cubes of material of a check's full answer: fewer are sooner solved, and coarser."""
 FARM_ADDRESS, FARM_TOKEN = os.environ.get("HEWEL_FARM", ""), os.environ.get("HEWEL_FARM_TOKEN", "")
 """Where the simulated farm is asked, and what it is told by whoever asks; empty where none runs."""
+STAND_ADDRESS, STAND_TOKEN = os.environ.get("HEWEL_STAND", ""), os.environ.get("HEWEL_STAND_TOKEN", "")
+"""Where the simulated test stand is asked, and what it is told by whoever asks; empty where none runs."""
 MACHINE_FOLDERS = os.environ.get("HEWEL_MACHINES", "")
 """Folder below which every machine that is reached by files has one of its own."""
 FOLLOW_SECONDS = 1.0

@@ -375,9 +375,11 @@ def acknowledged(job: dict) -> bool:
 
 
 def require_release(user: User, part: Any) -> None:
-    """The one gate that every printable file leaves by: who may export, and cautions that somebody has acknowledged."""
+    """The one gate that every printable file leaves by: who may export, and cautions that somebody has acknowledged;
+    a coupon is of no ``part`` and has none.
+    """
     require(user, "export")
-    if not acknowledged(part.job):
+    if part is not None and not acknowledged(part.job):
         raise Refused(
             "not_acknowledged",
             "This part could injure somebody, and nobody has acknowledged the cautions yet.",

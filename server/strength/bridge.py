@@ -394,16 +394,17 @@ def stock(result: dict, process: dict, services: list, around: dict, factor: flo
 
 
 def reserves_in(
-    net: bytes, process: dict, bond: float | None, ups: list, banded: bool
+    net: bytes, process: dict, lines: list[list[dict]], ups: list, banded: bool
 ) -> tuple[dict[str, np.ndarray], float]:
-    """(cases, d) reserve without knock-downs and factor of every case for directions ``ups``: ``value``, and where it
-    is to be ``banded`` ``low`` and ``high``, see ``read``; and the factor that finer voxels may still put on it.
+    """(cases, d) reserve of every case for directions ``ups`` with those of its ``lines`` that do not act on all
+    strengths alike, and without the factor: ``value``, and where it is to be ``banded`` ``low`` and ``high``, see
+    ``read``; and the factor that finer voxels may still put on it.
     """
     result = json.loads(net)
-    weld = knock_downs(Process(**process).stock, "static", None, Circumstances(bond=bond))
+    weld = [_lines(own) for own in lines]
     cases = [unpacked(c["felt"]) for c in result["cases"]]
     stock, ups = Process(**process).stock, np.array(ups, float).reshape(-1, 3)
     less, more = band_of(result.get("cubes", 0), None)
     bounds = {"value": 1.0} | ({"low": less, "high": more} if banded else {})
-    found = {bound: by * field_of(cases, stock, [weld] * len(cases), ups, bound) for bound, by in bounds.items()}
+    found = {bound: by * field_of(cases, stock, weld, ups, bound) for bound, by in bounds.items()}
     return found, less

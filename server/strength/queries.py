@@ -84,8 +84,8 @@ def reserves_for(view: JobView, ups: list, banded: bool = True) -> list[dict] | 
     check = view.result(STRENGTH)
     if check is None or check.net_id is None or not ups or view.changed(STRENGTH, check):
         return None
-    _, kept = lines_of(check, service_of(view.job))
-    result, less = bridge.reserves_in(_net_bytes(check.net_id), check.process, check.bond, ups, banded)
+    lines, kept = lines_of(check, service_of(view.job))
+    result, less = bridge.reserves_in(_net_bytes(check.net_id), check.process, lines, ups, banded)
     if not len(result["value"]):
         return None
     result = {bound: values * [[k] for k in kept] for bound, values in result.items()}
@@ -138,8 +138,11 @@ def case_names(check: StrengthAnalysis) -> list[str]:
 def net_out(check: StrengthAnalysis) -> dict:
     """Reserve of every case in every swept direction, and the least."""
     result = json.loads(_net_bytes(check.net_id))
-    _, kept = lines_of(check, service_of(check.part.job))
-    cases = [[float(f"{k * v:.4g}") for v in c["reserve"]] for k, c in zip(kept, result["cases"], strict=True)]
+    lines, kept = lines_of(check, service_of(check.part.job))
+    rows = [c["reserve"] for c in result["cases"]]
+    if any(line["key"].startswith("trials") for own in lines for line in own):  # they act on some strengths alone
+        rows = bridge.reserves_in(_net_bytes(check.net_id), check.process, lines, result["ups"], False)[0]["value"]
+    cases = [[float(f"{k * v:.4g}") for v in row] for k, row in zip(kept, rows, strict=True)]
     return {"ups": result["ups"], "cases": cases, "least": [min(column) for column in zip(*cases, strict=True)]}
 
 

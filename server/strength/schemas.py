@@ -27,7 +27,7 @@ class ServiceOut(Schema):
 class StrengthReading(Schema):
     name: str
     value: float
-    origin: Literal["handbook", "maker", "own", "coupon"]
+    origin: Literal["handbook", "maker", "own", "coupon", "trial"]
     low: float | None
     high: float | None
     note: str
@@ -40,7 +40,7 @@ class LineOut(Schema):
     words: str
     value: float
     origin: str
-    on: Literal["all", "across", "load"]
+    on: Literal["all", "across", "along", "load"]
 
 
 class FastenerOut(Schema):

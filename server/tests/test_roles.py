@@ -107,7 +107,9 @@ def test_every_printable_file_leaves_by_the_one_gate():
                 asked = {getattr(c, "attr", getattr(c, "id", "")) for c in calls}
                 assert asked & {"require_release", "require_printable"}, made.name
                 gated.append(made.name)
-    assert gated == ["get_file", "get_plate_file", "get_piece_file"], "a new one belongs here once it asks"
+    assert gated == ["get_coupon_file", "get_file", "get_plate_file", "get_piece_file"], (
+        "a new one belongs here once it asks"
+    )
     for gate in (require_printable, start):  # a plate's gate asks the part's; what is started passes a plate's
         assert {"needs.require_release", "require_printable"} & set(re.findall(r"[\w.]+(?=\()", getsource(gate)))
 

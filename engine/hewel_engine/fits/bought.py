@@ -1,5 +1,5 @@
-"""Parts that are bought, not printed, and meet a printed one: a shaft, a rolling bearing, a screw. Their bodies with the
-faces that meet something, each by its name. Lengths mm, the axis along z.
+"""Parts that are bought, not printed, and meet a printed one: a shaft, a rolling bearing, a screw. Their bodies with
+the faces that meet something, each by its name. Lengths mm, the axis along z.
 """
 
 from collections.abc import Callable

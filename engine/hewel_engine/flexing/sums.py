@@ -104,7 +104,9 @@ def allowed_strain(material: Material, stands: float | Array, repeated: bool) ->
     1/ε² = (cos²θ/ε_x)² + (sin²θ/ε_z)² + (sinθ·cosθ/ε_s)², ε_z = 0.3·Z_t/E_z, ε_s = 0.3·Z_s/E_z.
     """
     s, c = np.sin(np.radians(stands)), np.cos(np.radians(stands))
-    along = (OFTEN if repeated else ONCE) * float(material.yield_strain)
+    broke = material.readings.get("snap_strain")  # own snap strips come before the sheet's yield strain
+    most = broke.value if broke and broke.value is not None else material.yield_strain
+    along = (OFTEN if repeated else ONCE) * float(most)
     across = min(ACROSS * float(material.z_t) / float(material.e_z), along)
     shear = min(ACROSS * float(material.z_s) / float(material.e_z), along)
     return 1 / np.sqrt((c * c / along) ** 2 + (s * s / across) ** 2 + (s * c / shear) ** 2)

@@ -1,5 +1,6 @@
 """What readings say, and how far they may be trusted: bounds, comparisons, fits, the correction of predictions."""
 
+from dataclasses import dataclass
 from math import exp, log, sqrt
 
 from hewel_engine.reckoning.card import (
@@ -155,13 +156,38 @@ def calibration(
     confidence: float,
 ) -> Answered:
     same_length(predicted, measured)
-    x, count = [log(m / p) for p, m in zip(predicted, measured, strict=True)], len(predicted)
+    x = [log(m / p) for p, m in zip(predicted, measured, strict=True)]
+    told = shrunk(x, prior_spread, prior_scatter, prior_freedom, share, confidence)
+    factors = [told.factor, told.low, told.high, told.k, told.safe]
+    return (len(x), exp(told.mean), told.raw, told.scatter, told.weight, *factors), Said().few(len(x))
+
+
+@dataclass(frozen=True)
+class Shrunk:
+    """Of logarithms: their ``mean`` and ``raw`` scatter; the ``scatter`` pooled with the prior's, the ``weight`` of the
+    readings against 1, the ``factor`` with its 90 % band, the ``safe`` one with its k.
+    """
+
+    mean: float
+    raw: float | None
+    scatter: float
+    weight: float
+    factor: float
+    low: float
+    high: float
+    k: float
+    safe: float
+
+
+def shrunk(x: list[float], spread: float, prior: float, worth: float, share: float, confidence: float) -> Shrunk:
+    """The sum of the card *calibration*; ``worth`` readings is what the prior scatter counts, one at least in all."""
+    count = len(x)
     mean, raw = mean_and_deviation(x)
-    freedom = prior_freedom + count - 1
-    scatter = sqrt((prior_freedom * prior_scatter**2 + sum((v - mean) ** 2 for v in x)) / freedom)
-    weight = prior_spread**2 / (prior_spread**2 + scatter**2 / count)
-    theta, counted = weight * mean, count + scatter**2 / prior_spread**2
+    freedom = max(worth + count - 1, 1.0)
+    scatter = sqrt((worth * prior**2 + sum((v - mean) ** 2 for v in x)) / freedom)
+    weight = spread**2 / (spread**2 + scatter**2 / count)
+    theta, counted = weight * mean, count + scatter**2 / spread**2
     reach = student_quantile(0.95, freedom) * scatter / sqrt(counted)
     k = one_sided_factor(counted, freedom, share, confidence)
-    factors = [exp(theta), exp(theta - reach), exp(theta + reach), k, exp(theta - k * scatter)]
-    return (count, exp(mean), raw, scatter, weight, *factors), Said().few(count)
+    band = (exp(theta), exp(theta - reach), exp(theta + reach))
+    return Shrunk(mean, raw, scatter, weight, *band, k, exp(theta - k * scatter))

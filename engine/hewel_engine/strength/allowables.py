@@ -3,7 +3,7 @@
 RF = Π k_i / (I·γ). Factors on the weld act on Z_t and Z_s only; a shock multiplies the load instead.
 """
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from math import log10
 
 from scipy.stats import nct, norm
@@ -33,7 +33,9 @@ REQUIRED = {"none": 1.5, "functional": 2.0, "injury": 3.0}
 
 @dataclass(frozen=True)
 class Factor:
-    """One line: ``value`` ≤ 1 on the strength (or ≥ 1 on the load where ``on`` is load); ``on`` all, across or load."""
+    """One line: ``value`` on the strength (or ≥ 1 on the load where ``on`` is load); ``on`` all, across (the weld
+    between layers), along (what is in the layers) or load.
+    """
 
     key: str
     words: str
@@ -97,13 +99,31 @@ def knock_downs(material: Material, nature: str, cycles: float | None, around: C
     if around.wet and material.key in NYLONS:
         add("wet", "wet nylon", WET_NYLON, "handbook")
     if around.scatter:
-        out.append(_scatter([reading[name] for name in TESTED]))
+        out += _scatter(material)
     if around.bond is not None:
         add("bond", "weld of the batch", around.bond, "own", "across")
     return out
 
 
-def _scatter(tested: list[Reading]) -> Factor:
+TRIALS = {
+    "across": ("trials_across", "own trials, between layers"),
+    "along": ("trials_along", "own trials, in the layers"),
+}
+"""Fields of safe factors by what they act on: each stands in the place of the scatter there, never beside it
+(handbook 11)."""
+
+
+def _scatter(material: Material) -> list[Factor]:
+    """The lines of scatter: own trials of parts where there are any, else what bars say."""
+    known = {on: r for on, (name, _) in TRIALS.items() if (r := material.readings.get(name)) and r.value is not None}
+    lines = [Factor(f"trials_{on}", TRIALS[on][1], float(r.value), r.origin, on) for on, r in known.items()]
+    if len(known) == len(TRIALS):
+        return lines
+    bars = _bars([material.readings[name] for name in TESTED])
+    return [*lines, replace(bars, on=next(on for on in TRIALS if on not in known)) if known else bars]
+
+
+def _bars(tested: list[Reading]) -> Factor:
     """The line of scatter: of the fewest bars behind any of the strengths, their own scatter taken as the prior's."""
     if any(r.origin != "coupon" for r in tested):
         return Factor("scatter", "scatter, no coupon of every strength", UNTESTED, "handbook")

@@ -43,11 +43,14 @@ class Strengths:
         """Of lines that lie crosswise: half of them hold X_t, half X_a (rule of mixtures), never more than X_t."""
         return min(self.x_t, (self.x_t + self.x_a) / 2)
 
-    def times(self, all_of_it: float, across: float = 1.0) -> "Strengths":
-        """Every strength times ``all_of_it``; the tension and shear across the layers times ``across`` as well."""
-        k = all_of_it
-        x_t, x_c, x_a = k * self.x_t, k * self.x_c, k * self.x_a
-        return Strengths(x_t, x_c, k * across * self.z_t, k * self.z_c, k * across * self.z_s, x_a)
+    def times(self, all_of_it: float, across: float = 1.0, along: float = 1.0) -> "Strengths":
+        """Every strength times ``all_of_it``; the tension and shear across the layers times ``across`` as well, all
+        others times ``along``.
+        """
+        k, s = all_of_it, all_of_it * along
+        return Strengths(
+            s * self.x_t, s * self.x_c, k * across * self.z_t, s * self.z_c, k * across * self.z_s, s * self.x_a
+        )
 
 
 def tensors(stress: Array) -> Array:

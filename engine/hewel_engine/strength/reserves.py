@@ -121,7 +121,7 @@ def critical_points(found: Stressed, row: CaseStress) -> CriticalPoints:
 
 def allowed(material: Material, factors: list[Factor], bound: str = "value") -> Strengths:
     """The strengths of a case, the factors on the weld counted in."""
-    return strengths(material, bound).times(1.0, product(factors, "across"))
+    return strengths(material, bound).times(1.0, product(factors, "across"), product(factors, "along"))
 
 
 def kept_back(factors: list[Factor], factor: float) -> float:

@@ -55,7 +55,8 @@ def allowed(
     pull = np.array([[x * x, y * y, z * z, x * y, y * z, z * x]])
     lines = knock_downs(process.stock, "static", None, around)
     lie = None if normal is None else Lie(np.asarray(normal, float)[None], np.array([SKIN]))
-    found = indices(pull, b, strengths(process.stock).times(product(lines, "all"), product(lines, "across")), lie)
+    used = strengths(process.stock).times(*(product(lines, on) for on in ("all", "across", "along")))
+    found = indices(pull, b, used, lie)
     sine = min(abs(float(a @ b)), 1.0)
     stock = process.stock
     stiffness = 1 / ((1 - sine**2) / stock.e_xy + sine**2 / stock.e_z)

@@ -17,7 +17,7 @@ FEWEST = 4
 """Readings from which one can be said to lie apart."""
 ROBUST = 1.4826
 """Deviation of a normal distribution over its median absolute deviation."""
-SURE = 0.90
+SURE = 0.95
 """Confidence of a band."""
 
 
@@ -32,7 +32,7 @@ class Prior:
 
 @dataclass(frozen=True)
 class Pooled:
-    """Mean of plates with its 90 % band; ``deviation`` of single readings about their plate's mean, pooled with what
+    """Mean of plates with its 95 % band; ``deviation`` of single readings about their plate's mean, pooled with what
     they are taken to have; ``doubt`` of the mean.
     """
 

@@ -194,6 +194,202 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/coupons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Coupons
+         * @description Every coupon there is, the workshop's sheets, and which numbers of the farm are missing, old or thin.
+         */
+        get: operations["get_coupons"];
+        put?: never;
+        /** Begin Coupon */
+        post: operations["begin_coupon"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coupons/file/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Coupon File
+         * @description A coupon to be printed, for a machine, material and process of the farm.
+         */
+        get: operations["get_coupon_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coupons/pull/{run}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pull
+         * @description Rows of a run from the ``begin``-th on.
+         */
+        get: operations["get_pull"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coupons/pull/{run}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop Pull */
+        post: operations["stop_pull"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coupons/view/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Coupon View
+         * @description How a coupon looks, as bodies are drawn.
+         */
+        get: operations["get_coupon_view"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coupons/{coupon_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Coupon */
+        get: operations["get_coupon"];
+        /** Amend Coupon */
+        put: operations["amend_coupon"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coupons/{coupon_id}/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Curve
+         * @description What the file of a run says. Columns are guessed by their names and units where they are not chosen.
+         */
+        post: operations["read_curve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coupons/{coupon_id}/pull": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pull Bar
+         * @description Puts a bar of this sheet into the test stand.
+         */
+        post: operations["pull_bar"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coupons/{coupon_id}/pull/{run}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Pull
+         * @description What a run of the stand says: where it broke, strength, stiffness.
+         */
+        get: operations["read_pull"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coupons/{coupon_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Numbers
+         * @description Takes numbers into the capability record of its machine × material × process.
+         */
+        post: operations["take_numbers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/farm": {
         parameters: {
             query?: never;
@@ -3322,6 +3518,23 @@ export interface components {
             /** Shares */
             shares: number[];
         };
+        /** ColumnOut */
+        ColumnOut: {
+            /** Choices */
+            choices: string[];
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Wanted */
+            wanted: boolean;
+            /** Words */
+            words: string;
+        };
         /**
          * CombOut
          * @description The widths of whole lines, and the bands between them in which a slit is left.
@@ -3346,6 +3559,24 @@ export interface components {
             name: string;
             /** Parts */
             parts: components["schemas"]["PartOfSum"][];
+        };
+        /** Combined */
+        Combined: {
+            /** Machine */
+            machine: string | null;
+            /** Material */
+            material: string;
+            /** Profile */
+            profile: string | null;
+        };
+        /** CombinedNames */
+        CombinedNames: {
+            /** Machine */
+            machine: string | null;
+            /** Material */
+            material: string;
+            /** Profile */
+            profile: string | null;
         };
         /** CommandIn */
         CommandIn: {
@@ -3400,14 +3631,233 @@ export interface components {
             /** Good */
             good: number;
         };
+        /** CouponEdit */
+        CouponEdit: {
+            /** Base */
+            base: number;
+            coupon: components["schemas"]["CouponIn"];
+        };
+        /**
+         * CouponIn
+         * @description ``compensated``: it was printed with scaling or widening on, so that its numbers are what is left of it.
+         *     ``give`` mm/N of the stand, by a steel bar.
+         */
+        CouponIn: {
+            /**
+             * Compensated
+             * @default false
+             */
+            compensated: boolean;
+            /**
+             * Dried
+             * @default
+             */
+            dried: string;
+            /** Give */
+            give?: number | null;
+            /**
+             * Give Off
+             * @default 0
+             */
+            give_off: number;
+            /** Key */
+            key: string;
+            /** Layer */
+            layer?: number | null;
+            /**
+             * Lot
+             * @default
+             */
+            lot: string;
+            /** Machine */
+            machine?: string | null;
+            /** Material */
+            material: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Operator
+             * @default
+             */
+            operator: string;
+            /** Printed */
+            printed?: string | null;
+            /** Profile */
+            profile?: string | null;
+            /** Room C */
+            room_c?: number | null;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["ReadingRow"][];
+        };
+        /**
+         * CouponKind
+         * @description A coupon: where to measure, its columns, the fields of a record that it gives; ``least`` plates, ``months`` after
+         *     which it is old; ``pulled``: how a stand calls its bar, null where none pulls it.
+         */
+        CouponKind: {
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Gives */
+            gives: string[];
+            /** Key */
+            key: string;
+            /** Least */
+            least: number;
+            /** Months */
+            months: number;
+            /** Pulled */
+            pulled: string | null;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+        };
+        /** CouponListed */
+        CouponListed: {
+            /** Count */
+            count: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Key */
+            key: string;
+            names: components["schemas"]["CombinedNames"];
+            /** Plates */
+            plates: number;
+            /** Printed */
+            printed: string | null;
+            /** Title */
+            title: string;
+        };
+        /**
+         * CouponOut
+         * @description A sheet with what its readings give: rows by their place that lie apart, that are lower bounds; ``why`` there is
+         *     nothing.
+         */
+        CouponOut: {
+            /** Apart */
+            apart: number[];
+            /** Bounds */
+            bounds: number[];
+            /**
+             * Compensated
+             * @default false
+             */
+            compensated: boolean;
+            /**
+             * Dried
+             * @default
+             */
+            dried: string;
+            /** Found */
+            found: components["schemas"]["FoundOut"][];
+            /** Give */
+            give?: number | null;
+            /**
+             * Give Off
+             * @default 0
+             */
+            give_off: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Key */
+            key: string;
+            /** Layer */
+            layer?: number | null;
+            /**
+             * Lot
+             * @default
+             */
+            lot: string;
+            /** Machine */
+            machine?: string | null;
+            /** Material */
+            material: string;
+            names: components["schemas"]["CombinedNames"];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Operator
+             * @default
+             */
+            operator: string;
+            plot: components["schemas"]["PlotOut"] | null;
+            /** Printed */
+            printed?: string | null;
+            /** Profile */
+            profile?: string | null;
+            /** Room C */
+            room_c?: number | null;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["ReadingRow"][];
+            /** Says */
+            says: string[];
+            /** Version */
+            version: number;
+            /** Why */
+            why: string | null;
+        };
+        /** CouponsOut */
+        CouponsOut: {
+            /** Coverage */
+            coverage: components["schemas"]["CoverageOut"][];
+            /** Kinds */
+            kinds: components["schemas"]["CouponKind"][];
+            /** Sheets */
+            sheets: components["schemas"]["CouponListed"][];
+            /** Stand */
+            stand: boolean;
+        };
+        /**
+         * CoverageNumber
+         * @description A number that coupons give: what the record holds, how old it is; ``thin``: from too few plates.
+         */
+        CoverageNumber: {
+            /** Age Days */
+            age_days: number | null;
+            /** Coupons */
+            coupons: string[];
+            /** Name */
+            name: string;
+            /** Sheet */
+            sheet: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "missing" | "old" | "thin" | "known";
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | string | boolean | null;
+            /** Words */
+            words: string;
+        };
         /** CoverageOut */
         CoverageOut: {
-            /** Evidence */
-            evidence: string[];
-            /** Id */
-            id: string;
-            /** Models */
-            models: string[];
+            /** Jobs */
+            jobs: number;
+            names: components["schemas"]["CombinedNames"];
+            /** Numbers */
+            numbers: components["schemas"]["CoverageNumber"][];
+            where: components["schemas"]["Combined"];
         };
         /** Credentials */
         Credentials: {
@@ -4133,7 +4583,7 @@ export interface components {
              * Origin
              * @enum {string}
              */
-            origin: "handbook" | "maker" | "own" | "coupon";
+            origin: "handbook" | "maker" | "own" | "coupon" | "trial";
             /** Value */
             value: number;
         };
@@ -4391,6 +4841,36 @@ export interface components {
             typed: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * FoundOut
+         * @description A number that the readings give with its 95 % band; ``held``: what the record holds now, ``taken``: from here.
+         */
+        FoundOut: {
+            /** Count */
+            count: number;
+            /** Deviation */
+            deviation: number | null;
+            /** Doubt */
+            doubt: number;
+            /** Held */
+            held: number | null;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string | null;
+            /** Plates */
+            plates: number;
+            /** Taken */
+            taken: boolean;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            /** Words */
+            words: string;
         };
         /** FreeMachineOut */
         FreeMachineOut: {
@@ -4974,7 +5454,7 @@ export interface components {
              * On
              * @enum {string}
              */
-            on: "all" | "across" | "load";
+            on: "all" | "across" | "along" | "load";
             /** Origin */
             origin: string;
             /** Value */
@@ -5640,7 +6120,7 @@ export interface components {
              * Origin
              * @enum {string}
              */
-            origin: "handbook" | "maker" | "own" | "coupon";
+            origin: "handbook" | "maker" | "own" | "coupon" | "trial";
             /**
              * Record
              * @enum {string}
@@ -6212,6 +6692,28 @@ export interface components {
             /** Too High */
             too_high: boolean;
         };
+        /** PlotOut */
+        PlotOut: {
+            /** Line */
+            line: number[][];
+            /** Points */
+            points: components["schemas"]["PlotPoint"][];
+            /** X */
+            x: string;
+            /** Y */
+            y: string;
+        };
+        /** PlotPoint */
+        PlotPoint: {
+            /** Counts */
+            counts: boolean;
+            /** Row */
+            row: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
         /** PointIn */
         PointIn: {
             /** Facet */
@@ -6473,6 +6975,49 @@ export interface components {
             words: string;
         };
         /**
+         * PullIn
+         * @description A bar for the stand: ``steel`` to learn what the stand itself gives.
+         */
+        PullIn: {
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+            /** Layer S */
+            layer_s?: number | null;
+            /**
+             * Number
+             * @default 1
+             */
+            number: number;
+            /**
+             * Plate
+             * @default 1
+             */
+            plate: string;
+            /**
+             * Steel
+             * @default false
+             */
+            steel: boolean;
+        };
+        /** PullOut */
+        PullOut: {
+            /** Run */
+            run: string;
+        };
+        /**
+         * PullRows
+         * @description Time s, stroke mm, force N, from the row on that was asked for.
+         */
+        PullRows: {
+            /** Done */
+            done: boolean;
+            /** Rows */
+            rows: number[][];
+        };
+        /**
          * PushedOut
          * @description A pin pushed from the side: MPa at its root without and with the notch; ``radius`` mm of a root that saves it.
          */
@@ -6575,10 +7120,16 @@ export interface components {
          * @description A value as it was typed, with or without its unit; the range too.
          */
         ReadingIn: {
+            /** Count */
+            count?: number | null;
+            /** Deviation */
+            deviation?: number | null;
             /** High */
             high?: string | number | null;
             /** Low */
             low?: string | number | null;
+            /** Measured */
+            measured?: string | null;
             /**
              * Note
              * @default
@@ -6589,29 +7140,74 @@ export interface components {
              * @default own
              * @enum {string}
              */
-            origin: "handbook" | "maker" | "own" | "coupon";
+            origin: "handbook" | "maker" | "own" | "coupon" | "trial";
+            /** Plates */
+            plates?: number | null;
+            /** Sheet */
+            sheet?: string | null;
             /** Typed */
             typed: string | number | boolean;
         };
         /** ReadingOut */
         ReadingOut: {
+            /** Count */
+            count: number | null;
+            /** Deviation */
+            deviation: number | null;
             /** Given */
             given: boolean;
             /** High */
             high: number | null;
             /** Low */
             low: number | null;
+            /** Measured */
+            measured: string | null;
             /** Note */
             note: string;
             /**
              * Origin
              * @enum {string}
              */
-            origin: "handbook" | "maker" | "own" | "coupon";
+            origin: "handbook" | "maker" | "own" | "coupon" | "trial";
+            /** Plates */
+            plates: number | null;
+            /** Sheet */
+            sheet: string | null;
             /** Typed */
             typed: string | null;
             /** Value */
             value: number | string | boolean | null;
+        };
+        /**
+         * ReadingRow
+         * @description One reading: its columns by name as they were typed, the ``plate`` it is from; ``keep``: it counts although it
+         *     lies apart from the others.
+         */
+        ReadingRow: {
+            /** Id */
+            id: string;
+            /**
+             * Keep
+             * @default false
+             */
+            keep: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Plate
+             * @default 1
+             */
+            plate: string;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: number | string | null;
+            };
         };
         /**
          * RecipeOut
@@ -7643,7 +8239,7 @@ export interface components {
              * Origin
              * @enum {string}
              */
-            origin: "handbook" | "maker" | "own" | "coupon";
+            origin: "handbook" | "maker" | "own" | "coupon" | "trial";
             /** Value */
             value: number;
         };
@@ -7759,6 +8355,19 @@ export interface components {
         TakeBack: {
             /** Number */
             number: number;
+        };
+        /** TakeNumbers */
+        TakeNumbers: {
+            /** Names */
+            names: string[];
+        };
+        /** TakenNumbers */
+        TakenNumbers: {
+            /**
+             * Record
+             * Format: uuid
+             */
+            record: string;
         };
         /** Temperature */
         Temperature: {
@@ -8902,6 +9511,589 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HardwareSize"][];
+                };
+            };
+        };
+    };
+    get_coupons: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CouponsOut"];
+                };
+            };
+        };
+    };
+    begin_coupon: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CouponIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CouponOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_coupon_file: {
+        parameters: {
+            query?: {
+                machine?: string | null;
+                material?: string;
+                profile?: string | null;
+                mark?: string;
+                kind?: "stl" | "3mf";
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    get_pull: {
+        parameters: {
+            query?: {
+                begin?: number;
+            };
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullRows"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_pull: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_coupon_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    get_coupon: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                coupon_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CouponOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    amend_coupon: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                coupon_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CouponEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CouponOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_curve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                coupon_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Force */
+                    force?: number | null;
+                    /**
+                     * Force Unit
+                     * @default
+                     */
+                    force_unit?: string;
+                    /**
+                     * Steel
+                     * @default false
+                     */
+                    steel?: boolean;
+                    /** Stroke */
+                    stroke?: number | null;
+                    /**
+                     * Stroke Unit
+                     * @default
+                     */
+                    stroke_unit?: string;
+                    /** Thickness */
+                    thickness?: number | null;
+                    /** Width */
+                    width?: number | null;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurveOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pull_bar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                coupon_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PullIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_pull: {
+        parameters: {
+            query?: {
+                steel?: boolean;
+                width?: number | null;
+                thickness?: number | null;
+            };
+            header?: never;
+            path: {
+                coupon_id: string;
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurveOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_numbers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                coupon_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeNumbers"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenNumbers"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

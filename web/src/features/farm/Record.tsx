@@ -18,7 +18,10 @@ function written(row: FarmRecord): RecordIn {
       .filter(([, r]) => r.given)
       .map(([name, r]) => [
         name,
-        { typed: r.typed ?? r.value ?? "", origin: r.origin, low: r.low, high: r.high, note: r.note },
+        {
+          ...{ typed: r.typed ?? r.value ?? "", origin: r.origin, low: r.low, high: r.high, note: r.note },
+          ...{ count: r.count, plates: r.plates, deviation: r.deviation, measured: r.measured, sheet: r.sheet },
+        },
       ]),
   );
   return { ...EMPTY, ...record, grade: record.grade ?? "petg", measured: record.measured ?? null, values };
