@@ -11,10 +11,10 @@ from accounts.roles import require
 from coupons import actions, bridge, curves, queries, stand
 from coupons.forms import CouponIn
 from coupons.schemas import (
+    BarCurve,
     CouponEdit,
     CouponOut,
     CouponsOut,
-    CurveOut,
     PullIn,
     PullOut,
     PullRows,
@@ -124,7 +124,7 @@ def pull_bar(request: HttpRequest, coupon_id: UUID, bar: PullIn):
     return Status(201, {"run": run})
 
 
-@router.get("/{coupon_id}/pull/{run}", response={200: CurveOut, **WRITES}, operation_id="read_pull")
+@router.get("/{coupon_id}/pull/{run}", response={200: BarCurve, **WRITES}, operation_id="read_pull")
 def read_pull(
     request: HttpRequest, coupon_id: UUID, run: str, steel: bool = False, width: float | None = None,
     thickness: float | None = None,
@@ -135,7 +135,7 @@ def read_pull(
     return curves.read(sheet, [r[1] for r in rows], [r[2] for r in rows], steel, width, thickness)
 
 
-@router.post("/{coupon_id}/curve", response={200: CurveOut, 413: Problem, **WRITES}, operation_id="read_curve")
+@router.post("/{coupon_id}/curve", response={200: BarCurve, 413: Problem, **WRITES}, operation_id="read_curve")
 def read_curve(
     request: HttpRequest, coupon_id: UUID, file: File[UploadedFile], stroke: Form[int | None] = None,
     force: Form[int | None] = None, stroke_unit: Form[str] = "", force_unit: Form[str] = "",

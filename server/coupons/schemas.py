@@ -6,11 +6,11 @@ from uuid import UUID
 
 from ninja import Schema
 
-from coupons.forms import CouponIn, ReadingRow
+from coupons.forms import CouponIn
 from hewel.refusal import Edition
 
 
-class ColumnOut(Schema):
+class CouponColumn(Schema):
     name: str
     words: str
     unit: str
@@ -28,7 +28,7 @@ class CouponKind(Schema):
     key: str
     title: str
     where: str
-    columns: list[ColumnOut]
+    columns: list[CouponColumn]
     gives: list[str]
     least: int
     months: int
@@ -70,7 +70,7 @@ class CoverageNumber(Schema):
     sheet: UUID | None
 
 
-class CoverageOut(Schema):
+class FarmCoverage(Schema):
     where: Combined
     names: CombinedNames
     jobs: int
@@ -80,12 +80,12 @@ class CoverageOut(Schema):
 class CouponsOut(Schema):
     kinds: list[CouponKind]
     sheets: list[CouponListed]
-    coverage: list[CoverageOut]
+    coverage: list[FarmCoverage]
     stand: bool
     """Whether a test stand is connected."""
 
 
-class FoundOut(Schema):
+class FoundNumber(Schema):
     """A number that the readings give with its 95 % band; ``held``: what the record holds now, ``taken``: from here."""
 
     name: str | None
@@ -102,22 +102,18 @@ class FoundOut(Schema):
     taken: bool
 
 
-class PlotPoint(Schema):
+class ReadingPoint(Schema):
     x: float
     y: float
     row: int
     counts: bool
 
 
-class PlotOut(Schema):
+class ReadingPlot(Schema):
     x: str
     y: str
-    points: list[PlotPoint]
+    points: list[ReadingPoint]
     line: list[list[float]]
-
-
-class ReadingOutRow(ReadingRow):
-    pass
 
 
 class CouponOut(CouponIn):
@@ -128,11 +124,11 @@ class CouponOut(CouponIn):
     id: UUID
     version: int
     names: CombinedNames
-    found: list[FoundOut]
+    found: list[FoundNumber]
     says: list[str]
     apart: list[int]
     bounds: list[int]
-    plot: PlotOut | None
+    plot: ReadingPlot | None
     why: str | None
 
 
@@ -170,7 +166,7 @@ class PullRows(Schema):
     done: bool
 
 
-class CurveOut(Schema):
+class BarCurve(Schema):
     """A curve as it is read: force N at break, strength and stiffness MPa; ``why`` it says nothing. ``columns`` of a
     file, and which of them were taken for stroke and force.
     """

@@ -2639,6 +2639,43 @@ export interface components {
             /** Moment Nmm */
             moment_nmm: number[] | null;
         };
+        /**
+         * BarCurve
+         * @description A curve as it is read: force N at break, strength and stiffness MPa; ``why`` it says nothing. ``columns`` of a
+         *     file, and which of them were taken for stroke and force.
+         */
+        BarCurve: {
+            /** Broke Mm */
+            broke_mm: number | null;
+            /** Columns */
+            columns: string[];
+            /** Force */
+            force: number | null;
+            /** Force N */
+            force_n: number | null;
+            /** Give */
+            give: number | null;
+            /** Give Off */
+            give_off: number | null;
+            /** Kind */
+            kind: ("broke" | "yielded" | "not broken") | null;
+            /** Line */
+            line: number[][];
+            /** Modulus Mpa */
+            modulus_mpa: number | null;
+            /** Says */
+            says: string[];
+            /** Slips */
+            slips: number;
+            /** Strength Mpa */
+            strength_mpa: number | null;
+            /** Stroke */
+            stroke: number | null;
+            /** Units */
+            units: string[];
+            /** Why */
+            why: string | null;
+        };
         /** BaseIn */
         BaseIn: {
             /** Base */
@@ -3518,23 +3555,6 @@ export interface components {
             /** Shares */
             shares: number[];
         };
-        /** ColumnOut */
-        ColumnOut: {
-            /** Choices */
-            choices: string[];
-            /** High */
-            high: number;
-            /** Low */
-            low: number;
-            /** Name */
-            name: string;
-            /** Unit */
-            unit: string;
-            /** Wanted */
-            wanted: boolean;
-            /** Words */
-            words: string;
-        };
         /**
          * CombOut
          * @description The widths of whole lines, and the bands between them in which a slit is left.
@@ -3631,6 +3651,23 @@ export interface components {
             /** Good */
             good: number;
         };
+        /** CouponColumn */
+        CouponColumn: {
+            /** Choices */
+            choices: string[];
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Wanted */
+            wanted: boolean;
+            /** Words */
+            words: string;
+        };
         /** CouponEdit */
         CouponEdit: {
             /** Base */
@@ -3702,7 +3739,7 @@ export interface components {
          */
         CouponKind: {
             /** Columns */
-            columns: components["schemas"]["ColumnOut"][];
+            columns: components["schemas"]["CouponColumn"][];
             /** Gives */
             gives: string[];
             /** Key */
@@ -3758,7 +3795,7 @@ export interface components {
              */
             dried: string;
             /** Found */
-            found: components["schemas"]["FoundOut"][];
+            found: components["schemas"]["FoundNumber"][];
             /** Give */
             give?: number | null;
             /**
@@ -3795,7 +3832,7 @@ export interface components {
              * @default
              */
             operator: string;
-            plot: components["schemas"]["PlotOut"] | null;
+            plot: components["schemas"]["ReadingPlot"] | null;
             /** Printed */
             printed?: string | null;
             /** Profile */
@@ -3817,7 +3854,7 @@ export interface components {
         /** CouponsOut */
         CouponsOut: {
             /** Coverage */
-            coverage: components["schemas"]["CoverageOut"][];
+            coverage: components["schemas"]["FarmCoverage"][];
             /** Kinds */
             kinds: components["schemas"]["CouponKind"][];
             /** Sheets */
@@ -3852,12 +3889,12 @@ export interface components {
         };
         /** CoverageOut */
         CoverageOut: {
-            /** Jobs */
-            jobs: number;
-            names: components["schemas"]["CombinedNames"];
-            /** Numbers */
-            numbers: components["schemas"]["CoverageNumber"][];
-            where: components["schemas"]["Combined"];
+            /** Evidence */
+            evidence: string[];
+            /** Id */
+            id: string;
+            /** Models */
+            models: string[];
         };
         /** Credentials */
         Credentials: {
@@ -4243,6 +4280,15 @@ export interface components {
             volume_mm3: number | null;
             /** Watertight */
             watertight: boolean;
+        };
+        /** FarmCoverage */
+        FarmCoverage: {
+            /** Jobs */
+            jobs: number;
+            names: components["schemas"]["CombinedNames"];
+            /** Numbers */
+            numbers: components["schemas"]["CoverageNumber"][];
+            where: components["schemas"]["Combined"];
         };
         /** FarmEventOut */
         FarmEventOut: {
@@ -4843,10 +4889,10 @@ export interface components {
             unit: string;
         };
         /**
-         * FoundOut
+         * FoundNumber
          * @description A number that the readings give with its 95 % band; ``held``: what the record holds now, ``taken``: from here.
          */
-        FoundOut: {
+        FoundNumber: {
             /** Count */
             count: number;
             /** Deviation */
@@ -6692,28 +6738,6 @@ export interface components {
             /** Too High */
             too_high: boolean;
         };
-        /** PlotOut */
-        PlotOut: {
-            /** Line */
-            line: number[][];
-            /** Points */
-            points: components["schemas"]["PlotPoint"][];
-            /** X */
-            x: string;
-            /** Y */
-            y: string;
-        };
-        /** PlotPoint */
-        PlotPoint: {
-            /** Counts */
-            counts: boolean;
-            /** Row */
-            row: number;
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-        };
         /** PointIn */
         PointIn: {
             /** Facet */
@@ -7177,6 +7201,28 @@ export interface components {
             typed: string | null;
             /** Value */
             value: number | string | boolean | null;
+        };
+        /** ReadingPlot */
+        ReadingPlot: {
+            /** Line */
+            line: number[][];
+            /** Points */
+            points: components["schemas"]["ReadingPoint"][];
+            /** X */
+            x: string;
+            /** Y */
+            y: string;
+        };
+        /** ReadingPoint */
+        ReadingPoint: {
+            /** Counts */
+            counts: boolean;
+            /** Row */
+            row: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * ReadingRow
@@ -9861,7 +9907,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CurveOut"];
+                    "application/json": components["schemas"]["BarCurve"];
                 };
             };
             /** @description Forbidden */
@@ -9995,7 +10041,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CurveOut"];
+                    "application/json": components["schemas"]["BarCurve"];
                 };
             };
             /** @description Forbidden */

@@ -13,6 +13,7 @@ import { ApiProblem, api } from "../api/client";
 import { keepAnswers } from "../api/offline";
 import { useSession } from "../api/queries";
 import { Cards } from "../features/cards/Cards";
+import { Coupons } from "../features/coupons/Coupons";
 import { Farm } from "../features/farm/Farm";
 import { People } from "../features/people/People";
 import { Queue } from "../features/queue/Queue";
@@ -68,6 +69,8 @@ const card = createRoute({
   validateSearch: (search: Record<string, unknown>): Record<string, string> =>
     Object.fromEntries(Object.entries(search).map(([key, value]) => [key, String(value)])),
 });
+const coupons = createRoute({ getParentRoute: () => desk, path: "/coupons", component: CouponsPage });
+const coupon = createRoute({ getParentRoute: () => desk, path: "/coupons/$sheet", component: CouponPage });
 const workspace = createRoute({ getParentRoute: () => desk, path: "/parts/$partId", component: Workspace });
 const entry = createRoute({
   getParentRoute: () => workspace,
@@ -116,6 +119,8 @@ const router = createRouter({
       week,
       cards,
       card,
+      coupons,
+      coupon,
       nothing,
       workspace.addChildren([
         entry,
@@ -149,6 +154,21 @@ function CardPage() {
   const write = (given: Record<string, string>) =>
     void navigate({ to: "/cards/$card", params: { card: key }, search: given, replace: true });
   return <Cards here={key} given={card.useSearch()} onGiven={write} />;
+}
+
+function CouponsPage() {
+  return <CouponsAt here={null} />;
+}
+
+function CouponPage() {
+  return <CouponsAt here={coupon.useParams().sheet} />;
+}
+
+function CouponsAt({ here }: { here: string | null }) {
+  const navigate = useNavigate();
+  const open = (sheet: string | null) =>
+    void (sheet ? navigate({ to: "/coupons/$sheet", params: { sheet } }) : navigate({ to: "/coupons" }));
+  return <Coupons here={here} onOpen={open} />;
 }
 
 function PlatePage() {

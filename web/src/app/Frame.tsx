@@ -35,6 +35,7 @@ function Framed() {
       { name: "The farm's records", keys: "f", run: () => void navigate({ to: "/farm" }) },
       { name: "The farm's week", run: () => void navigate({ to: "/week" }) },
       { name: "Gauge cards", run: () => void navigate({ to: "/cards" }) },
+      { name: "Coupons", run: () => void navigate({ to: "/coupons" }) },
       ...(cards.data ?? []).map((c) => ({
         name: `Card: ${c.words}`,
         run: () => void navigate({ to: "/cards/$card", params: { card: c.key }, search: {} }),
@@ -85,6 +86,9 @@ function Framed() {
           </Link>
           <Link to="/cards" className="underline hover:text-ink">
             cards
+          </Link>
+          <Link to="/coupons" className="underline hover:text-ink max-sm:hidden">
+            coupons
           </Link>
           <Link to="/farm" className="underline hover:text-ink max-sm:hidden">
             farm

@@ -91,7 +91,7 @@ export function Sum({ result, check, factor }: { result: CaseResult; check: Chec
               <td>{l.words}</td>
               <td className="figure text-right">{figure(l.value, 3)}</td>
               <td className="narrow pl-2 text-right text-[11.5px] text-second">
-                {{ all: "on all", across: "on Z_t, Z_s", load: "on the load" }[l.on]}
+                {{ all: "on all", across: "on Z_t, Z_s", along: "on the others", load: "on the load" }[l.on]}
               </td>
               <td className="pl-1 text-right">{signed(l.origin)}</td>
             </tr>

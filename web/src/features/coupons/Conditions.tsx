@@ -1,0 +1,57 @@
+/** How a coupon was printed: what its numbers belong to. */
+import type { CouponIn, CouponSheet } from "../../api/coupons";
+import { typedNumber } from "../../domain/figures";
+import { Input, Tick } from "../../ui/controls";
+import { useDraft } from "../../ui/draft";
+
+interface Props {
+  sheet: CouponSheet;
+  /** Null for those who may not. */
+  onChange: ((change: Partial<CouponIn>) => void) | null;
+}
+
+export function Conditions({ sheet, onChange }: Props) {
+  const number = (text: string) => (text.trim() === "" ? null : typedNumber(text));
+  const field = (label: string, now: string, put: (text: string) => Partial<CouponIn>, type = "text") => (
+    <Field label={label} now={now} type={type} onWrite={onChange && ((text) => onChange(put(text)))} />
+  );
+  return (
+    <div className="grid grid-cols-6 gap-x-2 gap-y-1 border-t border-rule px-4 py-2">
+      {field("printed on", sheet.printed ?? "", (v) => ({ printed: v || null }), "date")}
+      {field("by", sheet.operator ?? "", (v) => ({ operator: v }))}
+      {field("room, °C", String(sheet.room_c ?? ""), (v) => ({ room_c: number(v) }))}
+      {field("layer, mm", String(sheet.layer ?? ""), (v) => ({ layer: number(v) }))}
+      {field("filament lot", sheet.lot ?? "", (v) => ({ lot: v }))}
+      {field("dried", sheet.dried ?? "", (v) => ({ dried: v }))}
+      <Tick
+        className="col-span-6 gap-2"
+        ticked={sheet.compensated ?? false}
+        onTick={(compensated) => onChange?.({ compensated })}
+      >
+        printed with compensation on: its numbers are what is left of it, and stay apart
+      </Tick>
+    </div>
+  );
+}
+
+interface FieldProps {
+  label: string;
+  now: string;
+  type: string;
+  onWrite: ((text: string) => void) | null;
+}
+
+function Field({ label, now, type, onWrite }: FieldProps) {
+  const [text, setText] = useDraft(now);
+  return (
+    <Input
+      label={label}
+      type={type}
+      value={text}
+      disabled={!onWrite}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => text !== now && onWrite?.(text.trim())}
+      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+    />
+  );
+}

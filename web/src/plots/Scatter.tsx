@@ -1,0 +1,101 @@
+/** Readings and what was fitted to them, or a curve: points, a line, the place of a break. Props in. */
+import { figure } from "../domain/figures";
+import { useSize } from "./size";
+
+export interface ScatterPoint {
+  x: number;
+  y: number;
+  row: number;
+  counts: boolean;
+}
+
+interface Props {
+  x: string;
+  y: string;
+  points: readonly ScatterPoint[];
+  line: readonly (readonly number[])[];
+  label: string;
+  /** A row that is looked at. */
+  at?: number | null;
+  onPoint?: (row: number) => void;
+}
+
+const LEFT = 54;
+const RIGHT = 14;
+const TOP = 12;
+const FOOT = 36;
+const STEPS = [1, 2, 2.5, 5, 10];
+
+/** Ticks at round numbers, four to six of them. */
+function ticks(low: number, high: number): number[] {
+  const span = Math.max(high - low, 1e-12);
+  const power = 10 ** Math.floor(Math.log10(span / 4));
+  const step = (STEPS.find((s) => span / (s * power) <= 6) ?? 10) * power;
+  const first = Math.ceil(low / step - 1e-9);
+  return Array.from({ length: Math.floor(high / step + 1e-9) - first + 1 }, (_, i) => (first + i) * step);
+}
+
+const digits = (marks: readonly number[]) =>
+  Math.max(0, Math.min(4, Math.ceil(-Math.log10(Math.abs((marks[1] ?? 1) - (marks[0] ?? 0)) || 1) + 0.31)));
+
+export function Scatter({ x, y, points, line, label, at = null, onPoint }: Props) {
+  const [box, size] = useSize({ width: 420, height: 220 });
+  const xs = [...points.map((p) => p.x), ...line.map((p) => p[0] ?? 0)];
+  const ys = [...points.map((p) => p.y), ...line.map((p) => p[1] ?? 0)];
+  if (xs.length === 0) return <div ref={box} className="h-full w-full" />;
+  const padded = (values: readonly number[]) => {
+    const [low, high] = [Math.min(...values), Math.max(...values)];
+    const room = 0.06 * (high - low || Math.abs(high) || 1);
+    return [low - room, high + room] as const;
+  };
+  const [x0, x1] = padded(xs);
+  const [y0, y1] = padded(ys);
+  const px = (v: number) => LEFT + ((v - x0) / (x1 - x0)) * (size.width - LEFT - RIGHT);
+  const py = (v: number) => size.height - FOOT - ((v - y0) / (y1 - y0)) * (size.height - FOOT - TOP);
+  const [across, up] = [ticks(x0, x1), ticks(y0, y1)];
+  const path = line.map((p, i) => `${i ? "L" : "M"}${px(p[0] ?? 0).toFixed(1)} ${py(p[1] ?? 0).toFixed(1)}`).join("");
+  return (
+    <div ref={box} className="h-full w-full overflow-hidden">
+      <svg width={size.width} height={size.height} className="block" role="img" aria-label={label}>
+        {across.map((v) => (
+          <g key={v}>
+            <line x1={px(v)} x2={px(v)} y1={TOP} y2={size.height - FOOT} stroke="var(--color-rule)" strokeWidth="0.8" />
+            <text x={px(v)} y={size.height - FOOT + 13} textAnchor="middle" className="figure fill-second text-[11px]">
+              {figure(v, digits(across))}
+            </text>
+          </g>
+        ))}
+        {up.map((v) => (
+          <g key={v}>
+            <line x1={LEFT} x2={size.width - RIGHT} y1={py(v)} y2={py(v)} stroke="var(--color-rule)" strokeWidth="0.8" />
+            <text x={LEFT - 6} y={py(v) + 4} textAnchor="end" className="figure fill-second text-[11px]">
+              {figure(v, digits(up))}
+            </text>
+          </g>
+        ))}
+        <text x={size.width - RIGHT} y={size.height - 6} textAnchor="end" className="narrow fill-second text-[11px]">
+          {x}
+        </text>
+        <text x={4} y={TOP} className="narrow fill-second text-[11px]">
+          {y}
+        </text>
+        {path && <path d={path} fill="none" stroke="var(--color-moss)" strokeWidth="1.6" data-testid="fitted-line" />}
+        {points.map((p) => (
+          <circle
+            key={p.row}
+            cx={px(p.x)}
+            cy={py(p.y)}
+            r={p.row === at ? 5.5 : 3.6}
+            fill={p.counts ? "var(--color-bark)" : "var(--color-paper)"}
+            stroke={p.counts ? "var(--color-bark)" : "var(--color-crown)"}
+            strokeWidth={p.counts ? 0 : 1.6}
+            data-point={p.row}
+            data-counts={p.counts}
+            onClick={() => onPoint?.(p.row)}
+            className={onPoint ? "cursor-pointer" : undefined}
+          />
+        ))}
+      </svg>
+    </div>
+  );
+}
