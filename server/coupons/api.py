@@ -38,11 +38,12 @@ def _out(request: HttpRequest, sheet) -> dict:
 @router.get("", response=CouponsOut, operation_id="get_coupons")
 def get_coupons(request: HttpRequest):
     """Every coupon there is, the workshop's sheets, and which numbers of the farm are missing, old or thin."""
-    farm = Farm(request.user.workshop)
+    farm, jobs = Farm(request.user.workshop), queries.leaning(request.user)
     return {
         "kinds": bridge.catalogue(),
         "sheets": queries.listed(farm, queries.sheets_of(request.user.workshop)),
-        "coverage": queries.coverage(request.user, farm),
+        "coverage": queries.coverage(jobs, farm),
+        "without_machine": sum(n for key, n in jobs.items() if not key[0]),
         "stand": stand.there(),
     }
 

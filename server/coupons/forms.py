@@ -32,7 +32,7 @@ class CouponIn(Form):
     """
 
     key: Key
-    machine: UUID | None = None
+    machine: UUID
     material: Key
     profile: UUID | None = None
     printed: date | None = None

@@ -1,5 +1,6 @@
 """Coupons of a workshop: their sheets with what the readings give, and which numbers of the farm are missing or old."""
 
+from collections import Counter
 from datetime import date
 from typing import Any
 from uuid import UUID
@@ -80,17 +81,20 @@ def listed(farm: Farm, sheets: list[Sheet]) -> list[dict]:
     return rows
 
 
-def coverage(user: User, farm: Farm, today: date | None = None) -> list[dict]:
+def leaning(user: User) -> dict[tuple, int]:
+    """Jobs by the machine, material and process that they stand on."""
+    return Counter(_key(part.job["process"]) for part in parts_of(user))
+
+
+def coverage(wanted: dict[tuple, int], farm: Farm, today: date | None = None) -> list[dict]:
     """Of every machine × material × process that a job or a record stands on: what coupons could say, what they say,
-    how old that is, and how many jobs lean on it.
+    how old that is, and how many jobs lean on it. Where no machine is named no coupon counts.
     """
     today = today or timezone.localdate()
-    wanted: dict[tuple, int] = {}
-    for part in parts_of(user):
-        key = _key(part.job["process"])
-        wanted[key] = wanted.get(key, 0) + 1
+    wanted = {key: n for key, n in wanted.items() if key[0]}
     for record in farm.records("capability"):
-        wanted.setdefault(_key(record), 0)
+        if record["machine"]:
+            wanted.setdefault(_key(record), 0)
     givers = bridge.given_by()
     months = {s["key"]: s["months"] for s in bridge.catalogue()}
     least = {s["key"]: s["least"] for s in bridge.catalogue()}

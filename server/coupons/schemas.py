@@ -36,7 +36,7 @@ class CouponKind(Schema):
 
 
 class Combined(Schema):
-    machine: UUID | None
+    machine: UUID
     material: str
     profile: UUID | None
 
@@ -81,6 +81,8 @@ class CouponsOut(Schema):
     kinds: list[CouponKind]
     sheets: list[CouponListed]
     coverage: list[FarmCoverage]
+    without_machine: int
+    """Jobs that name no machine: no coupon counts there."""
     stand: bool
     """Whether a test stand is connected."""
 

@@ -1,6 +1,7 @@
 """Coupons: sheets of readings, what they give, taking it into the record, what is missing; runs of a stand."""
 
 import threading
+from datetime import date
 from http.server import ThreadingHTTPServer
 
 import numpy as np
@@ -123,13 +124,17 @@ def test_only_its_own_coupon_records_and_numbers(client, stranger, machine, engi
     assert client.post("/api/coupons", bars(24, machine=other), content_type=JSON).status_code == 422
     asked = client.post(f"/api/coupons/{sheet['id']}/take", {"names": ["x_t"]}, content_type=JSON)
     assert asked.status_code == 422
-    assert client.post("/api/coupons", bars(24, key="stones"), content_type=JSON).status_code == 422
+    assert client.post("/api/coupons", bars(24, key="stones", machine=machine), content_type=JSON).status_code == 422
 
 
 def test_what_is_missing_old_or_thin_is_told_with_the_jobs_that_lean_on_it(client, engineer, part, machine):
     state = client.get("/api/coupons").json()
     assert {k["key"] for k in state["kinds"]} == set(SHEETS)
-    (own,) = [c for c in state["coverage"] if c["jobs"]]
+    assert state["coverage"] == [] and state["without_machine"] == 1, "no coupon counts where no machine is named"
+    job = part.job["process"] | {"machine": machine}
+    part.sheet.content = part.sheet.content | {"process": job}
+    part.sheet.save()
+    (own,) = client.get("/api/coupons").json()["coverage"]
     assert own["jobs"] == 1 and {n["state"] for n in own["numbers"]} == {"missing"}
     values = {
         "z_t": {"typed": 25, "origin": "coupon", "plates": 1, "measured": "2026-11-01"},
@@ -138,8 +143,8 @@ def test_what_is_missing_old_or_thin_is_told_with_the_jobs_that_lean_on_it(clien
     }
     begin(engineer, "capability", {"name": "c", "machine": machine, "material": "petg", "values": values})
     farm = Farm(engineer.workshop)
-    rows = queries.coverage(engineer, farm, timezone.datetime(2026, 12, 1).date())
-    found = {n["name"]: n for c in rows if c["where"]["machine"] == machine for n in c["numbers"]}
+    rows = queries.coverage(queries.leaning(engineer), farm, date(2026, 12, 1))
+    found = {n["name"]: n for c in rows for n in c["numbers"]}
     assert (found["z_t"]["state"], found["x_t"]["state"], found["x_a"]["state"]) == ("thin", "old", "missing")
     assert found["z_t"]["age_days"] == 30 and "bulge" not in found
 
@@ -195,7 +200,7 @@ def test_a_stand_that_refuses_or_is_away_says_so(client, machine, stand, setting
     bad = client.post(f"/api/coupons/{sheet['id']}/pull", {"fault": "fire"}, content_type=JSON)
     assert bad.status_code == 409 and "no fault" in bad.json()["message"]
     assert client.get("/api/coupons/pull/none").status_code == 409
-    comb = begun(client, {"key": "walls", "material": "petg"})
+    comb = begun(client, {"key": "walls", "material": "petg", "machine": machine})
     assert client.post(f"/api/coupons/{comb['id']}/pull", {}, content_type=JSON).status_code == 422
     settings.STAND_ADDRESS = "http://127.0.0.1:9"
     away = client.post(f"/api/coupons/{sheet['id']}/pull", {}, content_type=JSON)

@@ -3582,8 +3582,11 @@ export interface components {
         };
         /** Combined */
         Combined: {
-            /** Machine */
-            machine: string | null;
+            /**
+             * Machine
+             * Format: uuid
+             */
+            machine: string;
             /** Material */
             material: string;
             /** Profile */
@@ -3706,8 +3709,11 @@ export interface components {
              * @default
              */
             lot: string;
-            /** Machine */
-            machine?: string | null;
+            /**
+             * Machine
+             * Format: uuid
+             */
+            machine: string;
             /** Material */
             material: string;
             /**
@@ -3817,8 +3823,11 @@ export interface components {
              * @default
              */
             lot: string;
-            /** Machine */
-            machine?: string | null;
+            /**
+             * Machine
+             * Format: uuid
+             */
+            machine: string;
             /** Material */
             material: string;
             names: components["schemas"]["CombinedNames"];
@@ -3861,6 +3870,8 @@ export interface components {
             sheets: components["schemas"]["CouponListed"][];
             /** Stand */
             stand: boolean;
+            /** Without Machine */
+            without_machine: number;
         };
         /**
          * CoverageNumber

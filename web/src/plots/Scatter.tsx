@@ -22,7 +22,7 @@ interface Props {
 
 const LEFT = 54;
 const RIGHT = 14;
-const TOP = 12;
+const TOP = 24;
 const FOOT = 36;
 const STEPS = [1, 2, 2.5, 5, 10];
 
@@ -35,8 +35,9 @@ function ticks(low: number, high: number): number[] {
   return Array.from({ length: Math.floor(high / step + 1e-9) - first + 1 }, (_, i) => (first + i) * step);
 }
 
+/** The fewest that tell the ticks apart. */
 const digits = (marks: readonly number[]) =>
-  Math.max(0, Math.min(4, Math.ceil(-Math.log10(Math.abs((marks[1] ?? 1) - (marks[0] ?? 0)) || 1) + 0.31)));
+  [0, 1, 2, 3].find((d) => marks.every((m) => Math.abs(m * 10 ** d - Math.round(m * 10 ** d)) < 1e-6)) ?? 4;
 
 export function Scatter({ x, y, points, line, label, at = null, onPoint }: Props) {
   const [box, size] = useSize({ width: 420, height: 220 });
@@ -76,7 +77,7 @@ export function Scatter({ x, y, points, line, label, at = null, onPoint }: Props
         <text x={size.width - RIGHT} y={size.height - 6} textAnchor="end" className="narrow fill-second text-[11px]">
           {x}
         </text>
-        <text x={4} y={TOP} className="narrow fill-second text-[11px]">
+        <text x={4} y={13} className="narrow fill-second text-[11px]">
           {y}
         </text>
         {path && <path d={path} fill="none" stroke="var(--color-moss)" strokeWidth="1.6" data-testid="fitted-line" />}

@@ -3,8 +3,8 @@ import { useState } from "react";
 
 import type { ApiProblem } from "../../api/client";
 import type { CouponIn, Coupons } from "../../api/coupons";
+import { useFarm } from "../../api/queries";
 import { Button, Select, Trouble } from "../../ui/controls";
-import { named } from "./Coverage";
 
 interface Props {
   state: Coupons;
@@ -13,15 +13,23 @@ interface Props {
 }
 
 export function BeginSheet({ state, onBegin, trouble }: Props) {
+  const farm = useFarm().data;
   const [key, choose] = useState(state.kinds[0]?.key ?? "");
-  const [at, setAt] = useState(0);
-  const where = state.coverage[at]?.where;
+  const [asked, ask] = useState<Partial<Pick<CouponIn, "machine" | "material" | "profile">>>({});
+  const records = (kind: string) =>
+    (farm?.records ?? []).filter((r) => r.kind === kind).map((r) => [r.id, r.record.name] as const);
+  const usual = state.coverage[0]?.where;
+  const where = {
+    machine: asked.machine ?? usual?.machine ?? records("machine")[0]?.[0] ?? "",
+    material: asked.material ?? usual?.material ?? "petg",
+    profile: asked.profile === undefined ? (usual?.profile ?? null) : asked.profile,
+  };
   return (
     <form
       className="space-y-1.5 border-t border-ink px-3.5 py-3"
       onSubmit={(e) => {
         e.preventDefault();
-        if (where) void onBegin({ ...where, key, rows: [] } as unknown as CouponIn);
+        void onBegin({ ...where, key, rows: [] } as unknown as CouponIn);
       }}
     >
       <Select
@@ -31,16 +39,28 @@ export function BeginSheet({ state, onBegin, trouble }: Props) {
         onPick={choose}
       />
       <Select
-        label="printed on"
-        value={String(at)}
-        options={state.coverage.map((c, i) => [String(i), named(c.names)] as const)}
-        onPick={(i) => setAt(Number(i))}
+        label="machine"
+        value={where.machine}
+        options={records("machine")}
+        onPick={(machine) => ask({ ...asked, machine })}
+      />
+      <Select
+        label="material"
+        value={where.material}
+        options={[...Object.entries(farm?.grades ?? {}), ...records("material")]}
+        onPick={(material) => ask({ ...asked, material })}
+      />
+      <Select
+        label="process"
+        value={where.profile ?? ""}
+        options={[["", "starting values"], ...records("profile")]}
+        onPick={(profile) => ask({ ...asked, profile: profile || null })}
       />
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
-      <Button type="submit" disabled={!where}>
+      <Button type="submit" disabled={!where.machine}>
         Begin
       </Button>
-      {!where && <p className="text-second">Bring a part in first, or write a capability record.</p>}
+      {farm && !where.machine && <p className="text-second">Write a machine&apos;s record first, under farm.</p>}
     </form>
   );
 }

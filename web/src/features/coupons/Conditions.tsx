@@ -16,7 +16,7 @@ export function Conditions({ sheet, onChange }: Props) {
     <Field label={label} now={now} type={type} onWrite={onChange && ((text) => onChange(put(text)))} />
   );
   return (
-    <div className="grid grid-cols-6 gap-x-2 gap-y-1 border-t border-rule px-4 py-2">
+    <div className="grid grid-cols-[1.5fr_1fr_0.8fr_0.8fr_1fr_1fr] gap-x-2 gap-y-1 border-t border-rule px-4 py-2">
       {field("printed on", sheet.printed ?? "", (v) => ({ printed: v || null }), "date")}
       {field("by", sheet.operator ?? "", (v) => ({ operator: v }))}
       {field("room, °C", String(sheet.room_c ?? ""), (v) => ({ room_c: number(v) }))}

@@ -32,6 +32,13 @@ export function Coverage({ state, onBegin }: Props) {
         Each machine with its material and process has numbers of its own. What no coupon says is a starting value of
         the handbook, and marked as assumed wherever it is used.
       </p>
+      {state.without_machine > 0 && (
+        <p className="mt-2 max-w-[78ch]" data-testid="without-machine">
+          <span className="figure">{state.without_machine}</span>{" "}
+          {state.without_machine === 1 ? "job names" : "jobs name"} no machine: only starting values count there. Choose
+          its machine in Direction, with the process.
+        </p>
+      )}
       {state.coverage.map((row) => {
         const missing = row.numbers.filter((n) => n.state === "missing").length;
         return (
@@ -65,7 +72,7 @@ export function Coverage({ state, onBegin }: Props) {
                       </span>
                     )}
                   </span>
-                  <span className="narrow w-[122px] text-right">
+                  <span className="narrow w-[150px] text-right whitespace-nowrap">
                     {n.sheet ? (
                       <Link to="/coupons/$sheet" params={{ sheet: n.sheet }} className="underline hover:text-moss">
                         its sheet

@@ -36,7 +36,7 @@ export function Readings({ sheet, kind, at, onLook, onRows, onAdd }: Props) {
                 {c.unit && `, ${c.unit}`}
               </th>
             ))}
-            <th className="w-[150px] font-normal" />
+            <th className="w-[112px] font-normal" />
           </tr>
         </thead>
         <tbody>
@@ -199,7 +199,7 @@ function Choice({ now, label, choices, onWrite }: CellProps & { choices: readonl
   return (
     <select
       aria-label={label}
-      className="w-full border border-transparent bg-transparent py-0.5 hover:border-rule"
+      className="w-full min-w-[86px] border border-transparent bg-transparent py-0.5 hover:border-rule"
       value={now}
       disabled={!onWrite}
       onChange={(e) => onWrite?.(e.target.value)}

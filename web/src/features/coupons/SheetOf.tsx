@@ -75,8 +75,8 @@ export function SheetOf({ sheet, kind, coverage, stand, may, onRefresh }: Props)
             ))}
           </span>
         </header>
-        <div className="grid grid-cols-[220px_1fr] border-t border-rule">
-          <div className="h-[150px] border-r border-rule">
+        <div className="grid grid-cols-[252px_1fr] border-t border-rule">
+          <div className="h-[184px] border-r border-rule">
             {shape && (
               <Specimen
                 shape={shape}
