@@ -9,7 +9,7 @@ from accounts.models import User
 from accounts.roles import require
 from coupons import bridge, forms, queries
 from farm import actions as farm
-from farm.queries import Farm, records
+from farm.queries import Farm
 from hewel.refusal import Refused
 from sheets import actions as sheets
 from sheets.models import Sheet
@@ -61,14 +61,14 @@ def take(user: User, sheet_id: UUID, names: list[str]) -> Sheet:
             "compensated", "It was printed with compensation on: its numbers are what is left of that.",
             "Print it with scaling, widening and inset off, or keep it as a check.", 422,
         )  # fmt: skip
-    told = queries.out(now, sheet)
+    told, where = queries.out(now, sheet), queries.combined(given)
     found = {f["name"]: f for f in told["found"] if f["name"]}
     lost = [n for n in names if n not in found]
     if lost or not names:
         raise Refused("no_number", "These readings do not give that number.", "Reload the page.", 422)
     day = given["printed"] or timezone.localdate().isoformat()
     values = {name: _reading(found[name], sheet, day) for name in names}
-    return _written(user, now, given, values, day)
+    return farm.put_measured(user, where, values, day, given["operator"])
 
 
 def _reading(found: dict, sheet: Sheet, day: str) -> dict:
@@ -80,27 +80,3 @@ def _reading(found: dict, sheet: Sheet, day: str) -> dict:
         "deviation": found["deviation"], "measured": day, "sheet": str(sheet.id),
         "note": f"{n} reading{'s' * (n > 1)}, {p} plate{'s' * (p > 1)}",
     }  # fmt: skip
-
-
-def _written(user: User, now: Farm, given: dict, values: dict, day: str) -> Sheet:
-    """The capability record with these values, the others as they are."""
-    where = queries.combined(given)
-    record = now.capability(where)
-    if record["name"] is None:
-        names = now.process(where)["names"]
-        name = " · ".join(names[k] for k in ("machine", "material", "profile") if names[k])[:80]
-        of = {k: where[k] for k in queries.COMBINED}
-        begun = {"name": _free(user, name), "values": values, "measured": day, "operator": given["operator"]} | of
-        return farm.begin(user, "capability", begun)
-    held = next(s for s in records(user, "capability") if s.content["record"] == record)
-    kept = {
-        name: {k: r[k] for k in r if k != "value"} | {"typed": r.get("typed", r["value"])}
-        for name, r in record["values"].items()
-    }
-    return farm.amend(user, held.id, held.version, record | {"values": kept | values})
-
-
-def _free(user: User, name: str) -> str:
-    taken = {s.content["record"]["name"].lower() for s in records(user, "capability")}
-    name = name or "any machine"
-    return next(n for k in range(1, 1000) if (n := name if k == 1 else f"{name[:70]}, {k}").lower() not in taken)

@@ -14,6 +14,7 @@ from needs import queries as needs
 from parts.queries import parts_of, unit_asked
 from stages.stage import State
 from studies.view import DirectedJob, view_of
+from trials import queries as trials
 
 router = Router(tags=["stages"])
 
@@ -31,6 +32,7 @@ def rail(view: DirectedJob) -> list[dict]:
     apps = {app: import_module(f"{app}.queries") for app in settings.STAGES}
     rows = [("facts", _part(view)), ("requirements", needs.state(view))]
     rows += [(KEYS.get(app, app), queries.state(view)) for app, queries in apps.items() if hasattr(queries, "state")]
+    rows.append(("trials", trials.state(view)))
     return [{"key": key, **_with_hardware(view, key, state)} for key, state in rows]
 
 

@@ -31,6 +31,34 @@ def amend(user: User, sheet_id: UUID | str, base: int, given: dict) -> Sheet:
     return sheets.amend(user, sheet.id, base, {"record": content}, words(sheet.content["record"], content))
 
 
+@transaction.atomic
+def put_measured(user: User, where: dict, values: dict, day: str, operator: str) -> Sheet:
+    """What was measured, into the capability record of a job's machine, material and process (``where``), its other
+    values as they are; begins one where there is none.
+    """
+    require(user, "edit")
+    farm = queries.Farm(user.workshop)
+    record = farm.capability(where)
+    if record["name"] is None:
+        names = farm.process(where)["names"]
+        name = " · ".join(names[k] for k in LINKS if names[k])
+        begun = {"name": _unused(user, name), "values": values, "measured": day, "operator": operator}
+        return begin(user, "capability", begun | {k: where[k] for k in LINKS})
+    held = next(s for s in queries.records(user, "capability") if s.content["record"] == record)
+    kept = {
+        name: {k: r[k] for k in r if k != "value"} | {"typed": r.get("typed", r["value"])}
+        for name, r in record["values"].items()
+    }
+    return amend(user, held.id, held.version, record | {"values": kept | values})
+
+
+def _unused(user: User, name: str) -> str:
+    """A name that no capability record has."""
+    taken = {s.content["record"]["name"].lower() for s in queries.records(user, "capability")}
+    tries = [name[:80], *(f"{name[:70]}, {k}" for k in range(2, 1000))]
+    return next(n for n in tries if n.lower() not in taken)
+
+
 def set_machines(user: User, sheet: Sheet, machines: list[dict]) -> Sheet:
     """A machine model's record with its machines changed, nothing else."""
     require(user, "edit")

@@ -13,6 +13,7 @@ from audit.actions import record
 from floor import traveller
 from floor.following import TOLD, end, free, said
 from floor.plates import require_printable
+from hewel.photos import picture
 from hewel.refusal import Refused, not_found, reason_given
 from store import actions as store
 from studies.view import DirectedJob
@@ -155,7 +156,7 @@ def fault(user: User, print_id: UUID, words: str, photo: UploadedFile | None) ->
     if p.state not in Print.ON_MACHINE:
         raise Refused("not_now", f"This print {TOLD.get(p.state, 'is done')}.", "Nothing was changed.", 409)
     if photo is not None:
-        p.photo = store.put(_picture(photo))
+        p.photo = store.put(picture(photo))
         p.save(update_fields=["photo"])
     going, by_hand = p.state in Print.GOING, _reached(user, p) == BY_HAND
     end(p, now, State.FAILED, words, user)
@@ -164,23 +165,6 @@ def fault(user: User, print_id: UUID, words: str, photo: UploadedFile | None) ->
         p.save(update_fields=["wish"])
     record(user, "fault", p, after={"words": words})
     return p
-
-
-PICTURES = {b"\xff\xd8\xff": "image/jpeg", b"\x89PNG\r\n\x1a\n": "image/png"}
-MOST_PICTURE = 12 * 1024 * 1024
-
-
-def kind_of(data: bytes) -> str | None:
-    return next((kind for start, kind in PICTURES.items() if data.startswith(start)), None)
-
-
-def _picture(file: UploadedFile) -> bytes:
-    if file.size > MOST_PICTURE:
-        raise Refused("too_large", "The photo is larger than 12 MiB.", "Take it smaller.", 413)
-    data = file.read()
-    if kind_of(data) is None:
-        raise Refused("unknown_format", "This is no photo that can be shown.", "Give a JPEG or a PNG.", 422)
-    return data
 
 
 MOST_LATE = timedelta(days=14)

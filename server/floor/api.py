@@ -9,6 +9,7 @@ from ninja import File, Form, Router, Status, UploadedFile
 
 from floor import actions, plates, traveller
 from floor.schemas import CommandIn, CountIn, PausePictureOut, StartIn, TicksIn, TravellerOut
+from hewel.photos import kind_of
 from hewel.printing import pdf
 from hewel.refusal import Problem, Refused
 from hewel.responses import BYTES, download
@@ -105,4 +106,4 @@ def get_fault_photo(request: HttpRequest, print_id: UUID):
     if found is None or found.photo is None:
         raise Refused("not_found", "There is no such photo.", "Reload the page.", 404)
     data = store.get(found.photo)
-    return HttpResponse(data, content_type=actions.kind_of(data))
+    return HttpResponse(data, content_type=kind_of(data))

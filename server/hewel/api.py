@@ -89,6 +89,7 @@ from floor.api import router as floor  # noqa: E402
 from gauge.api import router as gauge  # noqa: E402
 from coupons.api import router as coupons  # noqa: E402
 from sheets.api import router as sheets  # noqa: E402
+from trials.api import router as trials  # noqa: E402
 from week.api import router as week  # noqa: E402
 from work.api import router as work  # noqa: E402
 
@@ -102,6 +103,7 @@ api.add_router("/needs", needs)
 api.add_router("/stages", stages)
 api.add_router("/cards", gauge)
 api.add_router("/coupons", coupons)
+api.add_router("/trials", trials)
 api.add_router("/week", week)
 api.add_router("/floor", floor)
 for app in settings.STAGES:

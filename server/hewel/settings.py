@@ -48,6 +48,7 @@ INSTALLED_APPS = [
     "week",
     "floor",
     "coupons",
+    "trials",
     "gauge",
     "desk",
 ]

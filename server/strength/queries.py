@@ -3,6 +3,7 @@
 import json
 from collections.abc import Iterable
 from functools import lru_cache
+from math import prod
 from typing import Any
 from uuid import UUID
 
@@ -193,6 +194,41 @@ def cases_out(view: JobView, analysis: DirectionAnalysis) -> list[dict]:
             }
         )
     return out
+
+
+def as_tested(view: JobView, analysis: DirectionAnalysis) -> list[dict]:
+    """Every case as a test at 23 °C would break it: no knock-down, no required factor, the welds of the batch that was
+    chosen. ``times`` its load that it bears; ``welded``: whether those are in it.
+    """
+    check, result, welds = analysis.of, solution_of(analysis), welds_of(view, analysis)
+    rows = bridge.read(result, check.process, [[] for _ in check.cases], 1.0, welds)
+    lines, _ = lines_of(check, service_of(check.part.job), welds)
+    out = []
+    for i, (row, name) in enumerate(zip(rows, case_names(check), strict=True)):
+        shock = prod(line["value"] for line in lines[i] if line["on"] == "load")  # which the stress was solved with
+        times = lambda value, shock=shock: value and value * shock
+        out.append({
+            "id": check.cases[i], "name": name, "times": times(row["reserve"]), "low": times(row["low"]),
+            "high": times(row["high"]), "mode": row["mode"], "at": row["at_mm"], "z": row["z_mm"],
+            "welded": welds is not None,
+        })  # fmt: skip
+    return out
+
+
+def least_with(view: JobView, up: list[float], own: dict[str, dict]) -> dict | None:
+    """The least reserve of the job in a direction as it is, and with other readings of its material; None where nothing
+    answers for it.
+    """
+    analysis = answering(view, up)
+    if analysis is None:
+        return None
+    check, result, welds, service = analysis.of, solution_of(analysis), welds_of(view, analysis), service_of(view.job)
+    told = []
+    for process in (check.process, check.process | {"own": check.process["own"] | own}):
+        lines, _ = sums_of(check.part.job, process, check.cases, service | ({"bond": None} if welds else {}))
+        worst = worst_of(bridge.read(result, process, lines, service["factor"], welds))
+        told.append(worst and worst["reserve"])
+    return {"before": told[0], "after": told[1]}
 
 
 def _weld_line(row: dict, welds: dict) -> list[dict]:

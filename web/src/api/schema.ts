@@ -2153,6 +2153,165 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Trials
+         * @description Every trial of the workshop, and what they say of the predictions.
+         */
+        get: operations["list_trials"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/correction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Correction
+         * @description Takes the safe factor into the capability record.
+         */
+        post: operations["take_correction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Correction
+         * @description What a correction would do to every job that stands on it.
+         */
+        post: operations["look_at_correction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/of/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Part Trials
+         * @description The trials of a part and its revisions, what can be tested, lessons of others that broke alike.
+         */
+        get: operations["get_part_trials"];
+        put?: never;
+        /** Write Trial */
+        post: operations["write_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/sought": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search Trials
+         * @description Trials by the words of their lesson, part, case, material, machine or way of breaking.
+         */
+        get: operations["search_trials"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Amend Trial */
+        put: operations["amend_trial"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Trial Photo */
+        get: operations["get_trial_photo"];
+        put?: never;
+        /**
+         * Put Trial Photo
+         * @description A photo of the break; only the picture itself is kept.
+         */
+        post: operations["put_trial_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/strike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Strike Trial
+         * @description Out of every list and sum, with the reason in the log.
+         */
+        post: operations["strike_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/walls/of/{part_id}": {
         parameters: {
             query?: never;
@@ -3609,6 +3768,24 @@ export interface components {
              */
             what: "pause" | "continue" | "cancel" | "clear";
         };
+        /** CorrectionAsked */
+        CorrectionAsked: {
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "across" | "along";
+            where: components["schemas"]["TrialWhere"];
+        };
+        /** CorrectionNames */
+        CorrectionNames: {
+            /** Machine */
+            machine: string | null;
+            /** Material */
+            material: string;
+            /** Profile */
+            profile: string | null;
+        };
         /**
          * CorrectionOut
          * @description One effect of the process on a measure; of one that a preparation takes care of nothing is counted.
@@ -3626,6 +3803,48 @@ export interface components {
             record: ("capability" | "material") | null;
             /** Words */
             words: string;
+        };
+        /** CorrectionTaken */
+        CorrectionTaken: {
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "across" | "along";
+            /** Reason */
+            reason: string;
+            where: components["schemas"]["TrialWhere"];
+        };
+        /**
+         * CorrectionTold
+         * @description What trials of one group say: ``factor`` with its 90 % band and ``weight``; ``safe`` and what of it is
+         *     ``offered``.
+         */
+        CorrectionTold: {
+            /** Count */
+            count: number;
+            /** Factor */
+            factor: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Offered */
+            offered: number;
+            /** Plates */
+            plates: number;
+            /** Ratio */
+            ratio: number;
+            /** Raw */
+            raw: number | null;
+            /** Safe */
+            safe: number;
+            /** Says */
+            says: string[];
+            /** Scatter */
+            scatter: number;
+            /** Weight */
+            weight: number;
         };
         /**
          * CostLines
@@ -4192,6 +4411,25 @@ export interface components {
             takes_back: number | null;
             /** Words */
             words: string;
+        };
+        /**
+         * EffectOut
+         * @description A job's least reserve before and after; null where nothing answers for it.
+         */
+        EffectOut: {
+            /** After */
+            after: number | null;
+            /** Before */
+            before: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** Revision */
+            revision: number;
         };
         /** ErrandOut */
         ErrandOut: {
@@ -6424,6 +6662,23 @@ export interface components {
             /** Size Mm */
             size_mm: number[];
         };
+        /** PartTrials */
+        PartTrials: {
+            /** Alike */
+            alike: components["schemas"]["TrialOut"][];
+            /** Cases */
+            cases: components["schemas"]["TrialCase"][];
+            /** Copies */
+            copies: number | null;
+            /** Mode */
+            mode: string;
+            /** Revisions */
+            revisions: components["schemas"]["TrialRevision"][];
+            /** Trials */
+            trials: components["schemas"]["TrialOfPart"][];
+            /** Up */
+            up: number[] | null;
+        };
         /** PartsOrderIn */
         PartsOrderIn: {
             /**
@@ -8570,6 +8825,289 @@ export interface components {
             reached: string;
             /** Steps */
             steps: components["schemas"]["StepOut"][];
+        };
+        /**
+         * TrialCase
+         * @description A load case that can be tested: its greatest load, how many times that it is predicted to bear.
+         */
+        TrialCase: {
+            /** Id */
+            id: string;
+            /** Load */
+            load: number;
+            /** Mode */
+            mode: string | null;
+            /** Name */
+            name: string;
+            /** Times */
+            times: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * TrialIn
+         * @description ``load``: the greatest load of the test, at its break or as it held; in the unit of the ``case`` it stands for.
+         *     ``at``: where it broke, mm of the part.
+         */
+        TrialIn: {
+            /** At */
+            at?: number[] | null;
+            /**
+             * Case
+             * @default
+             */
+            case: string;
+            /** Copies */
+            copies?: number | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "between layers" | "across lines" | "pulled out" | "crushed" | "bent" | "not broken";
+            /**
+             * Lesson
+             * @default
+             */
+            lesson: string;
+            /** Load */
+            load?: components["schemas"]["Force"] | components["schemas"]["Moment"] | null;
+            /**
+             * Mode
+             * @default
+             * @enum {string}
+             */
+            mode: "" | "together" | "sequential";
+            /**
+             * Plate
+             * @default 1
+             */
+            plate: string;
+            /**
+             * Tested
+             * Format: date
+             */
+            tested: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "passed" | "failed" | "unclear";
+        };
+        /** TrialLoad */
+        TrialLoad: {
+            /** N */
+            n: number;
+            /** Typed */
+            typed: string;
+            /** Unit */
+            unit: string;
+        };
+        /** TrialOfPart */
+        TrialOfPart: {
+            /** As Predicted */
+            as_predicted: boolean | null;
+            /** At */
+            at: number[] | null;
+            /** By */
+            by: string;
+            /** Case */
+            case: string;
+            /** Case Name */
+            case_name: string;
+            /** Changed */
+            changed: string[] | null;
+            /** Copies */
+            copies: number | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "between layers" | "across lines" | "pulled out" | "crushed" | "bent" | "not broken";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Layer */
+            layer: number | null;
+            /** Lesson */
+            lesson: string;
+            load: components["schemas"]["TrialLoad"] | null;
+            /** Machine */
+            machine: string | null;
+            /** Material */
+            material: string;
+            /** Mode */
+            mode: string;
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** Part Name */
+            part_name: string;
+            /** Photo */
+            photo: boolean;
+            /** Plate */
+            plate: string;
+            predicted: components["schemas"]["TrialPrediction"] | null;
+            /** Predicted Load */
+            predicted_load: number | null;
+            /** Ratio */
+            ratio: number | null;
+            /** Revision */
+            revision: number;
+            /**
+             * Tested
+             * Format: date
+             */
+            tested: string;
+            /** Times */
+            times: number | null;
+            /** Up */
+            up: number[];
+            /** Up Words */
+            up_words: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "passed" | "failed" | "unclear";
+        };
+        /**
+         * TrialOut
+         * @description A trial; ``times``: multiples of the case's load that it bore, ``ratio`` of that to the prediction.
+         */
+        TrialOut: {
+            /** As Predicted */
+            as_predicted: boolean | null;
+            /** At */
+            at: number[] | null;
+            /** By */
+            by: string;
+            /** Case */
+            case: string;
+            /** Case Name */
+            case_name: string;
+            /** Copies */
+            copies: number | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "between layers" | "across lines" | "pulled out" | "crushed" | "bent" | "not broken";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Layer */
+            layer: number | null;
+            /** Lesson */
+            lesson: string;
+            load: components["schemas"]["TrialLoad"] | null;
+            /** Machine */
+            machine: string | null;
+            /** Material */
+            material: string;
+            /** Mode */
+            mode: string;
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** Part Name */
+            part_name: string;
+            /** Photo */
+            photo: boolean;
+            /** Plate */
+            plate: string;
+            predicted: components["schemas"]["TrialPrediction"] | null;
+            /** Predicted Load */
+            predicted_load: number | null;
+            /** Ratio */
+            ratio: number | null;
+            /** Revision */
+            revision: number;
+            /**
+             * Tested
+             * Format: date
+             */
+            tested: string;
+            /** Times */
+            times: number | null;
+            /** Up */
+            up: number[];
+            /** Up Words */
+            up_words: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "passed" | "failed" | "unclear";
+        };
+        /**
+         * TrialPrediction
+         * @description What a case was predicted to bear, as multiples of its load; ``mode``, place and mm over the plate.
+         */
+        TrialPrediction: {
+            /** At */
+            at: number[];
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Mode */
+            mode: string;
+            /** Times */
+            times: number;
+            /** Welded */
+            welded: boolean;
+            /** Z */
+            z: number;
+        };
+        /** TrialReason */
+        TrialReason: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * TrialRevision
+         * @description A revision of the part: what it was made from, by how many steps, the most it bore.
+         */
+        TrialRevision: {
+            /** Before */
+            before: string | null;
+            /** Bore */
+            bore: number | null;
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** Revision */
+            revision: number;
+            /** Steps */
+            steps: number;
+            /** Trials */
+            trials: number;
+        };
+        /** TrialWhere */
+        TrialWhere: {
+            /** Machine */
+            machine: string | null;
+            /** Material */
+            material: string;
+            /** Profile */
+            profile: string | null;
+        };
+        /** TrialsOut */
+        TrialsOut: {
+            /** Corrections */
+            corrections: components["schemas"]["CorrectionOut"][];
+            /** Trials */
+            trials: components["schemas"]["TrialOut"][];
         };
         /** TroubleOut */
         TroubleOut: {
@@ -14446,6 +14984,493 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialsOut"];
+                };
+            };
+        };
+    };
+    take_correction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectionTaken"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_correction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectionAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EffectOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_part_trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartTrials"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartTrials"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    search_trials: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"][];
+                };
+            };
+        };
+    };
+    amend_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartTrials"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_trial_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    put_trial_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Photo
+                     * Format: binary
+                     */
+                    photo: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartTrials"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    strike_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialReason"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartTrials"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,34 @@
+"""The only file of this app that calls the engine: what broken parts say of the predictions."""
+
+from dataclasses import asdict
+
+import numpy as np
+
+from hewel_engine.geometry.frames import direction_words, same_direction, unit
+from hewel_engine.io.packing import unpack_solid
+from hewel_engine.trials.correction import Tried, correction, own_scatter
+
+__all__ = ["direction_words", "same_direction", "unit"]
+
+ACROSS = ("interlayer_tension", "interlayer_shear", "interlayer_mixed")
+HOW_GROUP = {"between layers": "across", "across lines": "along", "crushed": "along", "bent": "along"}
+"""How a part breaks, by what a correction acts on; what is pulled out is neither."""
+FIELDS = {"across": "trials_across", "along": "trials_along"}
+
+
+def group_of_mode(mode: str) -> str:
+    return "across" if mode in ACROSS else "along"
+
+
+def corrections(groups: dict[tuple, list[dict]]) -> dict[tuple, dict | None]:
+    """By group what its trials say: rows with ``predicted``, ``measured``, ``plate``, ``as_predicted``, ``broke``."""
+    tried = {key: [Tried(**row) for row in rows] for key, rows in groups.items()}
+    scatter = own_scatter(list(tried.values()))
+    found = {key: correction(rows, scatter) for key, rows in tried.items()}
+    return {key: told and asdict(told) for key, told in found.items()}
+
+
+def height_over_plate(solid: bytes, at: list[float], up: list[float]) -> float:
+    """mm of a place over the plate that the part stands on."""
+    way = unit(up)
+    return float(np.array(at) @ way - (unpack_solid(solid).vertices @ way).min())
