@@ -127,7 +127,7 @@ class CorrectionNames(Schema):
     profile: str | None
 
 
-class CorrectionOut(Schema):
+class TrialCorrection(Schema):
     group: Literal["across", "along"]
     where: TrialWhere
     names: CorrectionNames
@@ -139,7 +139,7 @@ class CorrectionOut(Schema):
 
 class TrialsOut(Schema):
     trials: list[TrialOut]
-    corrections: list[CorrectionOut]
+    corrections: list[TrialCorrection]
 
 
 class CorrectionAsked(Schema):

@@ -8844,6 +8844,21 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /** TrialCorrection */
+        TrialCorrection: {
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "across" | "along";
+            /** Held */
+            held: number | null;
+            names: components["schemas"]["CorrectionNames"];
+            told: components["schemas"]["CorrectionTold"] | null;
+            /** Trials */
+            trials: string[];
+            where: components["schemas"]["TrialWhere"];
+        };
         /**
          * TrialIn
          * @description ``load``: the greatest load of the test, at its break or as it held; in the unit of the ``case`` it stands for.
@@ -9105,7 +9120,7 @@ export interface components {
         /** TrialsOut */
         TrialsOut: {
             /** Corrections */
-            corrections: components["schemas"]["CorrectionOut"][];
+            corrections: components["schemas"]["TrialCorrection"][];
             /** Trials */
             trials: components["schemas"]["TrialOut"][];
         };

@@ -21,6 +21,7 @@ import { Shelf } from "../features/shelf/Shelf";
 import { First } from "../features/signin/First";
 import { Join } from "../features/signin/Join";
 import { SignIn } from "../features/signin/SignIn";
+import { Trials } from "../features/trials/Trials";
 import { Traveller } from "../features/week/Traveller";
 import { Week } from "../features/week/Week";
 import { Trouble } from "../ui/controls";
@@ -71,6 +72,7 @@ const card = createRoute({
 });
 const coupons = createRoute({ getParentRoute: () => desk, path: "/coupons", component: CouponsPage });
 const coupon = createRoute({ getParentRoute: () => desk, path: "/coupons/$sheet", component: CouponPage });
+const allTrials = createRoute({ getParentRoute: () => desk, path: "/trials", component: Trials });
 const workspace = createRoute({ getParentRoute: () => desk, path: "/parts/$partId", component: Workspace });
 const entry = createRoute({
   getParentRoute: () => workspace,
@@ -100,6 +102,7 @@ const batch = stage("batch");
 const strength = stage("strength");
 const hardware = stage("hardware");
 const fit = stage("fit");
+const trials = stage("trials");
 const router = createRouter({
   defaultErrorComponent: () => (
     <div className="p-5">
@@ -121,6 +124,7 @@ const router = createRouter({
       card,
       coupons,
       coupon,
+      allTrials,
       nothing,
       workspace.addChildren([
         entry,
@@ -134,6 +138,7 @@ const router = createRouter({
         hardware,
         fit,
         batch,
+        trials,
       ]),
     ]),
   ]),

@@ -35,6 +35,7 @@ function Framed() {
       { name: "The farm's records", keys: "f", run: () => void navigate({ to: "/farm" }) },
       { name: "The farm's week", run: () => void navigate({ to: "/week" }) },
       { name: "Gauge cards", run: () => void navigate({ to: "/cards" }) },
+      { name: "Trials of the workshop", run: () => void navigate({ to: "/trials" }) },
       { name: "Coupons", run: () => void navigate({ to: "/coupons" }) },
       ...(cards.data ?? []).map((c) => ({
         name: `Card: ${c.words}`,
@@ -86,6 +87,9 @@ function Framed() {
           </Link>
           <Link to="/cards" className="underline hover:text-ink">
             cards
+          </Link>
+          <Link to="/trials" className="underline hover:text-ink max-sm:hidden">
+            trials
           </Link>
           <Link to="/coupons" className="underline hover:text-ink max-sm:hidden">
             coupons

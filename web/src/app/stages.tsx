@@ -59,6 +59,12 @@ export const STAGES = [
   },
   { key: "fit", name: STAGE_NAMES.fit, keys: "m", view: view(() => import("../features/fit/Fit"), "Fit") },
   { key: "batch", name: STAGE_NAMES.batch, keys: "b", view: view(() => import("../features/batch/Batch"), "Batch") },
+  {
+    key: "trials",
+    name: STAGE_NAMES.trials,
+    keys: "c",
+    view: view(() => import("../features/trials/PartTrials"), "PartTrials"),
+  },
 ] as const;
 
 export type StageKey = (typeof STAGES)[number]["key"];

@@ -10,6 +10,7 @@ export const STAGE_NAMES = {
   hardware: "Hardware",
   fit: "Fit",
   batch: "Batch",
+  trials: "Trials",
 } as const;
 
 export const stageName = (key: string): string => STAGE_NAMES[key as keyof typeof STAGE_NAMES] ?? key;
