@@ -46,11 +46,14 @@ class DemoChoice:
     up: tuple[float, float, float]
     reason: str
     process: dict
+    """What the job sets; ``machine`` by its name."""
 
 
 CHOSEN = {
     "Boom post": DemoChoice(
-        (0.0, 0.0, 1.0), "its foot lies flat, nothing hangs", {"material": "petg", "perimeters": 4, "infill": 0.3}
+        (0.0, 0.0, 1.0),
+        "its foot lies flat, nothing hangs",
+        {"machine": "Weir 220", "material": "petg", "perimeters": 4, "infill": 0.3},
     )
 }
 """By the name of a part."""

@@ -135,7 +135,18 @@ def _group(name: str, said: IO[str]) -> bool:
 
 JOURNEYS = (
     ("beginning", "survival", "operations", "strength", "pieces", "batch", "week", "machines", "hardware", "fit"),
-    ("choose_a_direction", "desk", "remedies", "requirements", "views", "walls", "overhangs", "shelf", "cards"),
+    (
+        "choose_a_direction",
+        "desk",
+        "remedies",
+        "requirements",
+        "views",
+        "walls",
+        "overhangs",
+        "shelf",
+        "cards",
+        "trials",
+    ),
 )
 """The files of journeys in two lanes, about as long as each other; each lane has a product and a browser of its own."""
 

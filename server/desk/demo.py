@@ -6,17 +6,23 @@ from datetime import datetime, timedelta
 
 from django.utils import timezone
 
+from accounts.models import User
 from batch import actions as batches
 from batch.models import BatchAnalysis
 from batch.stage import BATCH
 from demo.river_station import CHOSEN, ORDERS, PEOPLE, WORKSHOP, DemoOrder
+from demo.trials import TRIALS
 from farm import queries as farm
 from parts.models import Part
 from stages.stage import calculate
+from strength.models import StrengthAnalysis
+from strength.stage import STRENGTH
 from studies import actions as studies
 from studies.models import Study
 from studies.stage import DIRECTIONS
 from studies.view import DirectedJob
+from trials import actions as written
+from trials import queries as trials
 from week import actions as week
 from work.models import Work
 
@@ -42,20 +48,42 @@ def _directions_known(work: Work) -> None:
     part, user = study.part, work.by
     chosen = CHOSEN.get(part.name)
     if chosen:
-        given = part.job["process"]
-        if any(given[name] != value for name, value in chosen.process.items()):
-            studies.calculate_study(user, part, part.sheet.version, chosen.process)
+        given, wanted = part.job["process"], chosen.process | {"machine": _machine(user, chosen.process["machine"])}
+        if any(given[name] != value for name, value in wanted.items()):
+            studies.calculate_study(user, part, part.sheet.version, wanted)
         else:
             studies.choose(user, study, part.sheet.version, list(chosen.up), chosen.reason)
     if part.name not in ORDERS:
         return
     if part.job["process"]["machine"] is None:
-        model = next(r.id for r in farm.records(user, "machine") if r.content["record"]["name"] == MACHINE)
-        given = {"machine": str(model), "material": MATERIAL}
+        given = {"machine": _machine(user, MACHINE), "material": MATERIAL}
         studies.calculate_study(user, part, part.sheet.version, given)
         return
     studies.choose(user, study, part.sheet.version, study.candidates[0]["up"], WHY)
     calculate(BATCH, user, DirectedJob(Part.objects.get(id=part.id)), more={"later": True})
+
+
+def _machine(user: User, name: str) -> str:
+    return str(next(r.id for r in farm.records(user, "machine") if r.content["record"]["name"] == name))
+
+
+def _strength_known(work: Work) -> None:
+    """The demo's trials, once it is known what was predicted."""
+    rows = StrengthAnalysis.objects.select_related("part__sheet", "part__workshop")
+    check = rows.filter(id=work.arguments["result"]).first()
+    if check is None or check.part.name not in TRIALS or not _of_the_demo(check.part, work):
+        return
+    part, view = check.part, DirectedJob(check.part)
+    told = next((c for c in trials.cases(view) if c["times"]), None)
+    if told is None or not view.choice or trials.trials_of(work.by).filter(part=part).exists():
+        return
+    today = timezone.localdate()
+    for row in TRIALS[part.name]:
+        written.begin(work.by, part.id, {
+            "tested": (today - timedelta(days=row.days)).isoformat(), "plate": row.plate, "copies": row.copies,
+            "mode": "together", "case": told["id"], "load": f"{row.share * told['times'] * told['load']:.0f} N",
+            "how": row.how, "verdict": row.verdict, "at": list(row.at), "lesson": row.lesson,
+        })  # fmt: skip
 
 
 def _plate_filled(work: Work) -> None:
@@ -81,5 +109,5 @@ def due_after(days: int, now: datetime) -> datetime:
     return at
 
 
-FOLLOW_UPS = {DIRECTIONS.kind: _directions_known, BATCH.kind: _plate_filled}
+FOLLOW_UPS = {DIRECTIONS.kind: _directions_known, BATCH.kind: _plate_filled, STRENGTH.kind: _strength_known}
 COMPUTATIONS = ()

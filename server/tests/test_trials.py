@@ -1,4 +1,4 @@
-"""Trials: predicted beside measured, what changed from one to the next, corrections taken by a person, lessons, photos."""
+"""Trials: predicted beside measured, what changed from one to the next, corrections that are taken, lessons, photos."""
 
 import io
 

@@ -116,6 +116,17 @@ def case_loads(job: dict) -> dict[str, dict]:
     return out
 
 
+def cases(view: DirectedJob) -> list[dict]:
+    """The load cases that can be tested, and what each is predicted to bear as the part stands."""
+    analysis = view.up and strength.answering(view, view.up)
+    told = {r["id"]: r for r in strength.as_tested(view, analysis)} if analysis else {}
+    return [
+        {"id": key, "name": amount["name"], "load": amount["n"], "unit": amount["unit"],
+         "times": told.get(key, {}).get("times"), "mode": told.get(key, {}).get("mode")}
+        for key, amount in case_loads(view.job).items()
+    ]  # fmt: skip
+
+
 def part_out(view: DirectedJob, user: User) -> dict:
     """The trials of a part and its revisions, what can be tested, and lessons of other parts that broke alike."""
     kin = family(view.part)
@@ -125,18 +136,11 @@ def part_out(view: DirectedJob, user: User) -> dict:
     for trial in rows:
         trials.append(out(trial) | {"changed": changes(before, trial) if before else None})
         before = trial
-    analysis = view.up and strength.answering(view, view.up)
-    told = {r["id"]: r for r in strength.as_tested(view, analysis)} if analysis else {}
-    loads = case_loads(view.job)
-    cases = [
-        {"id": key, "name": amount["name"], "load": amount["n"], "unit": amount["unit"],
-         "times": told.get(key, {}).get("times"), "mode": told.get(key, {}).get("mode")}
-        for key, amount in loads.items()
-    ]  # fmt: skip
-    worst = min((r for r in told.values() if r["times"]), key=lambda r: r["times"], default=None)
+    told = cases(view)
+    worst = min((c for c in told if c["times"]), key=lambda c: c["times"], default=None)
     batch = view.job["batch"]
     return {
-        "trials": trials, "cases": cases, "revisions": [_revision(p, trials) for p in kin],
+        "trials": trials, "cases": told, "revisions": [_revision(p, trials) for p in kin],
         "alike": alike(user, view, worst["mode"]) if worst else [], "up": view.up,
         "copies": batch and batch["copies"], "mode": batch["mode"] if batch else "",
     }  # fmt: skip

@@ -12,6 +12,7 @@ from django.core.management.base import BaseCommand
 from django.db import transaction
 
 from accounts.models import User, Workshop
+from coupons import actions as coupons
 from demo.farm_records import RECORDS
 from demo.river_station import (
     OTHER_PEOPLE,
@@ -22,6 +23,7 @@ from demo.river_station import (
     demo_files,
     other_files,
 )
+from demo.trials import COUPONS, WHERE
 from farm.actions import begin, linked
 from farm.queries import records
 from parts.actions import enqueue_intake
@@ -51,6 +53,10 @@ class Command(BaseCommand):
             return
         for kind, given in RECORDS:
             begin(engineer, kind, linked(engineer, given))
+        where = {k: v for k, v in linked(engineer, {"name": "coupon"} | WHERE).items() if k != "name"}
+        for coupon in COUPONS:
+            rows = [{"id": f"r{i}"} | row for i, row in enumerate(coupon["rows"], start=1)]
+            coupons.begin(engineer, where | coupon | {"rows": rows})
 
     @transaction.atomic
     def fill(self, name: str, people: list[tuple], files: Callable[[], list[DemoPart]]) -> None:
