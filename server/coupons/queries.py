@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from accounts.models import User, Workshop
 from coupons import bridge
-from farm.forms import ProcessIn
+from farm.forms import ProcessIn, validated
 from farm.queries import Farm
 from hewel.refusal import not_found
 from parts.queries import parts_of
@@ -32,8 +32,8 @@ def sheet_of(user: User, sheet_id: UUID) -> Sheet:
 
 
 def combined(given: dict) -> dict:
-    """Machine, material and process that something belongs to, as a job chooses them."""
-    return ProcessIn(**{name: given[name] for name in COMBINED}).model_dump(mode="json")
+    """Machine, material and process that something belongs to, as a job chooses them. Raises Refused."""
+    return validated(ProcessIn, {name: given[name] for name in COMBINED}, "process").model_dump(mode="json")
 
 
 def known(farm: Farm, where: dict) -> Any:

@@ -70,7 +70,7 @@ def readings(given: dict) -> dict:
     return {name: {"count": count} | r if count and r["origin"] == "coupon" else r for name, r in plain.items()}
 
 
-WORDS = {"limit": "overhang limit", "layer": "layer height", "width": "line width"}
+WORDS = {"own": "numbers of its material", "limit": "overhang limit", "layer": "layer height", "width": "line width"}
 
 
 def differing(before: dict, now: dict) -> list[str]:

@@ -393,6 +393,24 @@ def stock(result: dict, process: dict, services: list, around: dict, factor: flo
     return [row.as_dict() | {"used": row.name in same, "own": row.name in own} for row in rows]
 
 
+def read_net(net: bytes, process: dict, up: list[float], plate: float) -> list[dict]:
+    """Every case in one direction by the solution for all of them, without knock-downs and factor, as ``read`` tells
+    it; ``plate``: height along ``up`` at which the part stands.
+    """
+    result, stock, way = json.loads(net), Process(**process).stock, unit(up)
+    less, more = band_of(result.get("cubes", 0), None)
+    out = []
+    for case in result["cases"]:
+        points = unpacked(case["felt"])
+        value, low, high = (
+            reserve_of(points, way, plate, allowed(stock, [], b), 1.0) for b in ("value", "low", "high")
+        )
+        out.append(value.as_dict() | {
+            "low": low.reserve and low.reserve * less, "high": high.reserve and high.reserve * more,
+        })  # fmt: skip
+    return out
+
+
 def reserves_in(
     net: bytes, process: dict, lines: list[list[dict]], ups: list, banded: bool
 ) -> tuple[dict[str, np.ndarray], float]:

@@ -196,13 +196,21 @@ def cases_out(view: JobView, analysis: DirectionAnalysis) -> list[dict]:
     return out
 
 
-def as_tested(view: JobView, analysis: DirectionAnalysis) -> list[dict]:
-    """Every case as a test at 23 °C would break it: no knock-down, no required factor, the welds of the batch that was
-    chosen. ``times`` its load that it bears; ``welded``: whether those are in it.
+def as_tested(view: JobView, up: list[float], plate: float) -> list[dict]:
+    """Every case as a test at 23 °C would break it in a direction, the part standing at the height ``plate`` along it:
+    no knock-down, no required factor, the welds of the batch that was chosen. ``times`` its load that it bears;
+    ``welded``: whether those are in it. By the direction's own solution, else by that for all directions; empty while
+    nothing answers for the job.
     """
-    check, result, welds = analysis.of, solution_of(analysis), welds_of(view, analysis)
-    rows = bridge.read(result, check.process, [[] for _ in check.cases], 1.0, welds)
-    lines, _ = lines_of(check, service_of(check.part.job), welds)
+    check, analysis = view.result(STRENGTH), answering(view, up)
+    if check is None or check.net_id is None or view.changed(STRENGTH, check):
+        return []
+    welds = analysis and welds_of(view, analysis)
+    if analysis:
+        rows = bridge.read(solution_of(analysis), check.process, [[] for _ in check.cases], 1.0, welds)
+    else:
+        rows = bridge.read_net(_net_bytes(check.net_id), check.process, up, plate)
+    lines, _ = lines_of(check, service_of(view.job), welds)
     out = []
     for i, (row, name) in enumerate(zip(rows, case_names(check), strict=True)):
         shock = prod(line["value"] for line in lines[i] if line["on"] == "load")  # which the stress was solved with
@@ -210,7 +218,7 @@ def as_tested(view: JobView, analysis: DirectionAnalysis) -> list[dict]:
         out.append({
             "id": check.cases[i], "name": name, "times": times(row["reserve"]), "low": times(row["low"]),
             "high": times(row["high"]), "mode": row["mode"], "at": row["at_mm"], "z": row["z_mm"],
-            "welded": welds is not None,
+            "welded": bool(welds),
         })  # fmt: skip
     return out
 
@@ -219,15 +227,19 @@ def least_with(view: JobView, up: list[float], own: dict[str, dict]) -> dict | N
     """The least reserve of the job in a direction as it is, and with other readings of its material; None where nothing
     answers for it.
     """
-    analysis = answering(view, up)
-    if analysis is None:
+    check, analysis, service = view.result(STRENGTH), answering(view, up), service_of(view.job)
+    if check is None or check.net_id is None or view.changed(STRENGTH, check):
         return None
-    check, result, welds, service = analysis.of, solution_of(analysis), welds_of(view, analysis), service_of(view.job)
+    welds = analysis and welds_of(view, analysis)
     told = []
     for process in (check.process, check.process | {"own": check.process["own"] | own}):
-        lines, _ = sums_of(check.part.job, process, check.cases, service | ({"bond": None} if welds else {}))
-        worst = worst_of(bridge.read(result, process, lines, service["factor"], welds))
-        told.append(worst and worst["reserve"])
+        lines, kept = sums_of(check.part.job, process, check.cases, service | ({"bond": None} if welds else {}))
+        if analysis:
+            worst = worst_of(bridge.read(solution_of(analysis), process, lines, service["factor"], welds))
+            told.append(worst and worst["reserve"])
+        else:
+            found, _ = bridge.reserves_in(_net_bytes(check.net_id), process, lines, [up], False)
+            told.append(float(min(k * row[0] for k, row in zip(kept, found["value"], strict=True))))
     return {"before": told[0], "after": told[1]}
 
 

@@ -19,7 +19,7 @@ from strength.stage import STRENGTH
 from studies.stage import DIRECTIONS
 from walls.stage import WALLS
 
-MOST = 24
+MOST = 26
 REVISIONS = 5
 LOOKS = [path for verb, path in operations() if verb == "get" and "{token}" not in path]
 

@@ -9,6 +9,7 @@ from batch import bridge
 from batch.models import BatchAnalysis, BatchChoice, PreparedFile
 from batch.queries import laid_of
 from batch.stage import BATCH
+from coupons.actions import begin as begin_coupon
 from farm.actions import begin
 from fit.models import FitAnalysis
 from fit.stage import FIT
@@ -30,6 +31,7 @@ from store import actions as store
 from strength.actions import calculate_strength
 from strength.models import BatchWelds
 from studies.view import DirectedJob
+from trials.models import Trial
 from walls.models import WallAnalysis
 from walls.stage import WALLS
 from week.models import Order, Print
@@ -170,7 +172,17 @@ def things_of(engineer, part, study) -> dict:
     printed = Print.objects.create(
         order=order, number=0, machine="none:1", started=now, heard=now, left_s=9.0, by=engineer, photo=part.view
     )
+    machine = begin(engineer, "machine", {"name": "Bench printer"})
+    coupon = begin_coupon(engineer, {"key": "walls", "machine": str(machine.id), "material": "petg"})
+    trial = Trial.objects.create(
+        workshop=engineer.workshop, part=part, tested=now.date(), plate="1", up=[0.0, 0.0, 1.0], how="bent",
+        verdict="failed", process=DirectedJob(part).farm.process(part.job["process"]), by=engineer, photo=part.view,
+    )  # fmt: skip
     return {
+        "coupon_id": coupon.id,
+        "trial_id": trial.id,
+        "key": "walls",
+        "run": "r1",
         "file_id": file.id,
         "print_id": printed.id,
         "order_id": order.id,
@@ -191,7 +203,7 @@ def things_of(engineer, part, study) -> dict:
         "work_id": study.work_id,
         "digest": part.view_id,
         "sheet_id": part.sheet_id,
-        "record_id": begin(engineer, "machine", {"name": "Bench printer"}).id,
+        "record_id": machine.id,
         "invitation_id": invitation.id,
         "person_id": engineer.id,
     }

@@ -13,6 +13,7 @@ from farm import actions as farm
 from farm.forms import validated
 from hewel.photos import picture
 from hewel.refusal import Refused, reason_given
+from needs import queries as needs
 from parts.queries import part_of
 from store import actions as store
 from studies.view import DirectedJob
@@ -77,7 +78,7 @@ def _layer(view: DirectedJob, trial: Trial) -> int | None:
     """The layer of the place where it broke, counted from the plate."""
     if trial.at is None:
         return None
-    height = bridge.height_over_plate(store.get(trial.part.solid), trial.at, trial.up)
+    height = bridge.height_over_plate(needs.held(trial.part), trial.at, trial.up)
     return max(int(height / trial.process["numbers"]["layer"]), 0)
 
 

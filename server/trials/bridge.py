@@ -5,8 +5,8 @@ from dataclasses import asdict
 import numpy as np
 
 from hewel_engine.geometry.frames import direction_words, same_direction, unit
-from hewel_engine.io.packing import unpack_solid
 from hewel_engine.trials.correction import Tried, correction, own_scatter
+from needs.bridge import Held
 
 __all__ = ["direction_words", "same_direction", "unit"]
 
@@ -28,7 +28,11 @@ def corrections(groups: dict[tuple, list[dict]]) -> dict[tuple, dict | None]:
     return {key: told and asdict(told) for key, told in found.items()}
 
 
-def height_over_plate(solid: bytes, at: list[float], up: list[float]) -> float:
+def plate_of(part: Held, up: list[float]) -> float:
+    """Height along ``up`` at which a part stands, mm."""
+    return float((part.mesh.vertices @ unit(up)).min())
+
+
+def height_over_plate(part: Held, at: list[float], up: list[float]) -> float:
     """mm of a place over the plate that the part stands on."""
-    way = unit(up)
-    return float(np.array(at) @ way - (unpack_solid(solid).vertices @ way).min())
+    return float(np.array(at) @ unit(up)) - plate_of(part, up)

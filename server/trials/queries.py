@@ -10,6 +10,7 @@ from django.db.models.fields.json import KeyTextTransform
 from accounts.models import User
 from farm.queries import Farm, differing
 from hewel.refusal import not_found
+from needs import queries as needs
 from parts.models import Part
 from parts.queries import family, parts_of
 from stages.stage import State
@@ -97,12 +98,17 @@ def _batch(trial: Trial) -> str:
 # ------------------------------------------------------------------ of a part
 
 
+def tested(view: DirectedJob) -> list[dict]:
+    """Every load case as a test would break it now; empty while nothing answers for the job."""
+    if view.up is None or not view.job["loads"]["cases"]:
+        return []
+    plate = bridge.plate_of(needs.held(view.part), view.up)
+    return strength.as_tested(view, view.up, plate)
+
+
 def prediction(view: DirectedJob, case: str) -> dict | None:
     """What a case of the job is predicted to bear as it stands; None while nothing answers for it."""
-    analysis = view.up and strength.answering(view, view.up)
-    if not analysis:
-        return None
-    row = next((r for r in strength.as_tested(view, analysis) if r["id"] == case and r["times"]), None)
+    row = next((r for r in tested(view) if r["id"] == case and r["times"]), None)
     return row and {k: row[k] for k in ("times", "low", "high", "mode", "at", "z", "welded")}
 
 
@@ -118,8 +124,7 @@ def case_loads(job: dict) -> dict[str, dict]:
 
 def cases(view: DirectedJob) -> list[dict]:
     """The load cases that can be tested, and what each is predicted to bear as the part stands."""
-    analysis = view.up and strength.answering(view, view.up)
-    told = {r["id"]: r for r in strength.as_tested(view, analysis)} if analysis else {}
+    told = {r["id"]: r for r in tested(view)}
     return [
         {"id": key, "name": amount["name"], "load": amount["n"], "unit": amount["unit"],
          "times": told.get(key, {}).get("times"), "mode": told.get(key, {}).get("mode")}
