@@ -8,7 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
 from farm.actions import begin
-from farm.forms import process_choice
+from farm.forms import FROM_SHEET, process_choice
 from farm.queries import process_of
 from farm.tables import _text, plain
 
@@ -41,7 +41,7 @@ def test_a_record_keeps_origin_range_and_what_was_typed(client):
         "note": "",
         "typed": None,
         "given": False,
-    }
+    } | dict.fromkeys(FROM_SHEET)
     assert [m["in_service"] for m in row["record"]["machines"]] == [True, False]
 
 

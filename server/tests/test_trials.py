@@ -232,3 +232,50 @@ def test_of_a_file_that_is_two_things_only_the_picture_is_kept(client, checked):
 def test_groups_want_a_prediction_and_a_load(client, engineer, checked):
     written(client, checked, load="")
     assert queries.groups(list(queries.trials_of(engineer))) == {}
+
+
+# ------------------------------------------------------------------ over weeks
+
+
+def specimen(material="petg", **more) -> dict:
+    rows = [
+        {"id": f"g{i}", "at": f"2026-{m:02d}-{d:02d}T08:00:00Z", "give": g}
+        for i, (m, d, g) in enumerate([(1, 2, 0.90), (1, 8, 0.98), (2, 1, 1.05), (4, 1, 1.12), (8, 1, 1.18)])
+    ]
+    return {"name": "hook under 8 kg", "material": material, "begun": "2026-01-01T08:00:00Z", "stress": 7.5,
+            "every_days": 30, "rows": rows} | more  # fmt: skip
+
+
+def test_a_specimen_under_load_is_told_when_due_and_what_years_would_leave(client, engineer):
+    (told,) = client.post("/api/trials/longterm", specimen(), content_type=JSON).json()
+    assert told["due"] and told["hours"][0] == pytest.approx(24) and told["material_name"] == "PETG"
+    assert 0.3 < told["told"]["low"] < told["told"]["share"] < 0.9 and "a guess" not in " ".join(told["told"]["says"])
+    body = {"base": told["version"], "specimen": specimen(ended=True)}
+    (ended,) = client.put(f"/api/trials/longterm/{told['id']}", body, content_type=JSON).json()
+    assert not ended["due"] and ended["next"] is None
+    refused = client.post(f"/api/trials/longterm/{told['id']}/take", {}, content_type=JSON)
+    assert refused.status_code == 422 and "generic grade" in refused.json()["message"]
+
+
+def test_what_years_leave_is_taken_into_the_materials_record(client, engineer):
+    material = str(begin(engineer, "material", {"name": "Reed", "grade": "petg"}).id)
+    (told,) = client.post("/api/trials/longterm", specimen(material), content_type=JSON).json()
+    assert client.post(f"/api/trials/longterm/{told['id']}/take", {}, content_type=JSON).status_code == 200
+    record = next(r for r in client.get("/api/farm").json()["records"] if r["kind"] == "material")
+    assert record["values"]["creep"]["value"] == float(f"{told['told']['share']:.3g}")
+    assert record["values"]["creep"]["origin"] == "coupon"
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"stress": 0}, ""),
+        ({"begun": "2026-03-01T08:00:00Z"}, "before the load was put on"),
+        ({"rows": [{"id": "a", "at": "2099-01-01T08:00:00Z", "give": 1.0}]}, "future"),
+        ({"rows": [{"id": "a", "at": "2026-02-01T08:00:00Z", "give": -1.0}]}, ""),
+        ({"material": "stone"}, "no such"),
+    ],
+)
+def test_a_specimen_that_cannot_be_is_refused(client, engineer, change, words):
+    answer = client.post("/api/trials/longterm", specimen(**change), content_type=JSON)
+    assert answer.status_code == 422 and words in answer.content.decode()

@@ -31,6 +31,7 @@ from store import actions as store
 from strength.actions import calculate_strength
 from strength.models import BatchWelds
 from studies.view import DirectedJob
+from trials.longterm import begin as begin_longterm
 from trials.models import Trial
 from walls.models import WallAnalysis
 from walls.stage import WALLS
@@ -178,9 +179,13 @@ def things_of(engineer, part, study) -> dict:
         workshop=engineer.workshop, part=part, tested=now.date(), plate="1", up=[0.0, 0.0, 1.0], how="bent",
         verdict="failed", process=DirectedJob(part).farm.process(part.job["process"]), by=engineer, photo=part.view,
     )  # fmt: skip
+    specimen = begin_longterm(
+        engineer, {"name": "bar", "material": "petg", "begun": "2026-01-01T08:00:00Z", "stress": 8.0}
+    )
     return {
         "coupon_id": coupon.id,
         "trial_id": trial.id,
+        "specimen_id": specimen.id,
         "key": "walls",
         "run": "r1",
         "file_id": file.id,

@@ -11,12 +11,15 @@ from hewel.refusal import Problem, not_found
 from hewel.responses import BYTES
 from store import actions as store
 from studies.view import view_of
-from trials import actions, queries
+from trials import actions, longterm, queries
 from trials.forms import TrialIn
+from trials.longterm import LongTermIn
 from trials.schemas import (
     CorrectionAsked,
     CorrectionTaken,
     EffectOut,
+    LongTermEdit,
+    LongTermOut,
     PartTrials,
     TrialOut,
     TrialReason,
@@ -58,6 +61,31 @@ def take_correction(request: HttpRequest, asked: CorrectionTaken):
     """Takes the safe factor into the capability record."""
     actions.take(request.user, asked.group, _where(asked), asked.reason)
     return list_trials(request)
+
+
+@router.get("/longterm", response=list[LongTermOut], operation_id="list_longterm")
+def list_longterm(request: HttpRequest):
+    """Specimens under load, those that are due first."""
+    return longterm.listed(request.user)
+
+
+@router.post("/longterm", response={201: list[LongTermOut], **WRITES}, operation_id="begin_longterm")
+def begin_longterm(request: HttpRequest, specimen: LongTermIn):
+    longterm.begin(request.user, specimen.model_dump(mode="json"))
+    return Status(201, longterm.listed(request.user))
+
+
+@router.put("/longterm/{specimen_id}", response={200: list[LongTermOut], **WRITES}, operation_id="amend_longterm")
+def amend_longterm(request: HttpRequest, specimen_id: UUID, edit: LongTermEdit):
+    longterm.amend(request.user, specimen_id, edit.base, edit.specimen.model_dump(mode="json"))
+    return longterm.listed(request.user)
+
+
+@router.post("/longterm/{specimen_id}/take", response={200: list[LongTermOut], **WRITES}, operation_id="take_creep")
+def take_creep(request: HttpRequest, specimen_id: UUID):
+    """Takes what ten years would leave as the creep knock-down of its material's record."""
+    longterm.take(request.user, specimen_id)
+    return longterm.listed(request.user)
 
 
 @router.get("/of/{part_id}", response={200: PartTrials, 404: Problem}, operation_id="get_part_trials")

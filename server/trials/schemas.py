@@ -1,12 +1,14 @@
 """What the API says of trials."""
 
-from datetime import date
+from datetime import date, datetime
 from typing import Literal
 from uuid import UUID
 
 from ninja import Schema
 
+from hewel.refusal import Edition
 from trials.forms import How, Verdict
+from trials.longterm import LongTermIn
 
 
 class TrialPrediction(Schema):
@@ -159,6 +161,37 @@ class EffectOut(Schema):
     revision: int
     before: float | None
     after: float | None
+
+
+class DriftTold(Schema):
+    """``share``: what the give of a short test is of that after ten years, with its 95 % band; ``at``: the fit, h, mm."""
+
+    power: float
+    share: float
+    low: float
+    high: float
+    hours: float
+    at: list[list[float]]
+    says: list[str]
+
+
+class LongTermOut(LongTermIn):
+    """A specimen under load: its readings in ``hours`` from the loading, when it is to be read ``next``, null once it
+    has ended.
+    """
+
+    id: UUID
+    version: int
+    material_name: str
+    hours: list[float]
+    next: datetime | None
+    due: bool
+    told: DriftTold | None
+
+
+class LongTermEdit(Schema):
+    base: Edition
+    specimen: LongTermIn
 
 
 class TrialReason(Schema):

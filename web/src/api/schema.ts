@@ -2213,6 +2213,64 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/longterm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Longterm
+         * @description Specimens under load, those that are due first.
+         */
+        get: operations["list_longterm"];
+        put?: never;
+        /** Begin Longterm */
+        post: operations["begin_longterm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/longterm/{specimen_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Amend Longterm */
+        put: operations["amend_longterm"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/longterm/{specimen_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Creep
+         * @description Takes what ten years would leave as the creep knock-down of its material's record.
+         */
+        post: operations["take_creep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/of/{part_id}": {
         parameters: {
             query?: never;
@@ -4383,6 +4441,26 @@ export interface components {
             worst_layer: number;
         };
         /**
+         * DriftTold
+         * @description ``share``: what the give of a short test is of that after ten years, with its 95 % band; ``at``: the fit, h, mm.
+         */
+        DriftTold: {
+            /** At */
+            at: number[][];
+            /** High */
+            high: number;
+            /** Hours */
+            hours: number;
+            /** Low */
+            low: number;
+            /** Power */
+            power: number;
+            /** Says */
+            says: string[];
+            /** Share */
+            share: number;
+        };
+        /**
          * DutyFields
          * @description What the job's duties say of every swept direction, in the order of the sweep; None where it has no such duty.
          */
@@ -5177,6 +5255,21 @@ export interface components {
             name: string;
         };
         /**
+         * GiveRow
+         * @description A reading: when, and by how much the specimen has given, mm.
+         */
+        GiveRow: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Give */
+            give: number;
+            /** Id */
+            id: string;
+        };
+        /**
          * GoneRow
          * @description A finding of before that is found no more, and what has changed since.
          */
@@ -5905,6 +5998,123 @@ export interface components {
             by: string;
             /** Thing */
             thing: string;
+        };
+        /** LongTermEdit */
+        LongTermEdit: {
+            /** Base */
+            base: number;
+            specimen: components["schemas"]["LongTermIn"];
+        };
+        /**
+         * LongTermIn
+         * @description ``stress`` MPa at the place that bears most; read again every so many days.
+         */
+        LongTermIn: {
+            /**
+             * Begun
+             * Format: date-time
+             */
+            begun: string;
+            /**
+             * Ended
+             * @default false
+             */
+            ended: boolean;
+            /**
+             * Every Days
+             * @default 7
+             */
+            every_days: number;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["GiveRow"][];
+            /** Stress */
+            stress: number;
+            /**
+             * Sunlight
+             * @default false
+             */
+            sunlight: boolean;
+            /**
+             * Temperature C
+             * @default 23
+             */
+            temperature_c: number;
+        };
+        /**
+         * LongTermOut
+         * @description A specimen under load: its readings in ``hours`` from the loading, when it is to be read ``next``, null once it
+         *     has ended.
+         */
+        LongTermOut: {
+            /**
+             * Begun
+             * Format: date-time
+             */
+            begun: string;
+            /** Due */
+            due: boolean;
+            /**
+             * Ended
+             * @default false
+             */
+            ended: boolean;
+            /**
+             * Every Days
+             * @default 7
+             */
+            every_days: number;
+            /** Hours */
+            hours: number[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Material */
+            material: string;
+            /** Material Name */
+            material_name: string;
+            /** Name */
+            name: string;
+            /** Next */
+            next: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["GiveRow"][];
+            /** Stress */
+            stress: number;
+            /**
+             * Sunlight
+             * @default false
+             */
+            sunlight: boolean;
+            /**
+             * Temperature C
+             * @default 23
+             */
+            temperature_c: number;
+            told: components["schemas"]["DriftTold"] | null;
+            /** Version */
+            version: number;
         };
         /**
          * LookOut
@@ -15117,6 +15327,233 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EffectOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_longterm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LongTermOut"][];
+                };
+            };
+        };
+    };
+    begin_longterm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LongTermIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LongTermOut"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    amend_longterm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                specimen_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LongTermEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LongTermOut"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_creep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                specimen_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LongTermOut"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */

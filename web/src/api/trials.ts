@@ -13,6 +13,8 @@ export type TrialIn = Schemas["TrialIn"];
 export type Trials = Schemas["TrialsOut"];
 export type Correction = Schemas["TrialCorrection"];
 export type How = Trial["how"];
+export type LongTerm = Schemas["LongTermOut"];
+export type LongTermIn = Schemas["LongTermIn"];
 
 const of = (part: string) => ({ params: { path: { part_id: part } } });
 const at = (trial: string) => ({ params: { path: { trial_id: trial } } });
@@ -40,11 +42,24 @@ export const trialsApi = {
       }),
     ),
   photoAddress: (trial: string) => `/api/trials/${trial}/photo`,
+  longTerm: () => take<LongTerm[]>(client.GET("/api/trials/longterm")),
+  beginLongTerm: (body: LongTermIn) => take<LongTerm[]>(client.POST("/api/trials/longterm", { body })),
+  amendLongTerm: (id: string, base: number, specimen: LongTermIn) =>
+    take<LongTerm[]>(
+      client.PUT("/api/trials/longterm/{specimen_id}", {
+        params: { path: { specimen_id: id } },
+        body: { base, specimen },
+      }),
+    ),
+  takeCreep: (id: string) =>
+    take<LongTerm[]>(client.POST("/api/trials/longterm/{specimen_id}/take", { params: { path: { specimen_id: id } } })),
   effect: ({ group, where }: Correction) =>
     take<Schemas["EffectOut"][]>(client.POST("/api/trials/effect", { body: { group, where } })),
   takeCorrection: ({ group, where }: Correction, reason: string) =>
     take<Trials>(client.POST("/api/trials/correction", { body: { group, where, reason } })),
 };
+
+export const useLongTerm = () => useQuery({ queryKey: ["trials", "longterm"], queryFn: trialsApi.longTerm });
 
 export const useTrials = () => useQuery({ queryKey: ["trials"], queryFn: trialsApi.all });
 

@@ -9,6 +9,7 @@ import { mayEdit } from "../../domain/roles";
 import { Diagonal } from "../../plots/Diagonal";
 import { Heading, Input, Trouble } from "../../ui/controls";
 import { Corrections } from "./Corrections";
+import { LongTerm } from "./LongTerm";
 import { amount } from "./words";
 
 export function Trials() {
@@ -58,6 +59,7 @@ export function Trials() {
           </>
         )}
         <Corrections rows={corrections} may={mayEdit(session.data?.role)} />
+        <LongTerm may={mayEdit(session.data?.role)} />
       </section>
       <section className="flex min-h-0 flex-col" aria-label="Lessons">
         <div className="border-b border-ink px-4 py-3">
