@@ -53,6 +53,7 @@ def _directions_known(work: Work) -> None:
             studies.calculate_study(user, part, part.sheet.version, wanted)
         else:
             studies.choose(user, study, part.sheet.version, list(chosen.up), chosen.reason)
+            _tried(part, work)
     if part.name not in ORDERS:
         return
     if part.job["process"]["machine"] is None:
@@ -71,9 +72,15 @@ def _strength_known(work: Work) -> None:
     """The demo's trials, once it is known what was predicted."""
     rows = StrengthAnalysis.objects.select_related("part__sheet", "part__workshop")
     check = rows.filter(id=work.arguments["result"]).first()
-    if check is None or check.part.name not in TRIALS or not _of_the_demo(check.part, work):
+    if check:
+        _tried(check.part, work)
+
+
+def _tried(part: Part, work: Work) -> None:
+    """A direction is chosen and its strength known in either order."""
+    if part.name not in TRIALS or not _of_the_demo(part, work):
         return
-    part, view = check.part, DirectedJob(check.part)
+    view = DirectedJob(Part.objects.get(id=part.id))
     told = next((c for c in trials.cases(view) if c["times"]), None)
     if told is None or not view.choice or trials.trials_of(work.by).filter(part=part).exists():
         return
