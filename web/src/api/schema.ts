@@ -4442,7 +4442,7 @@ export interface components {
         };
         /**
          * DriftTold
-         * @description ``share``: what the give of a short test is of that after ten years, and its 95 % band; ``at``: the fit, h, mm.
+         * @description ``share``: what the give of a short test is of that after ten years, with a 95 % band; ``at``: the fit, h and mm.
          */
         DriftTold: {
             /** At */
