@@ -1,4 +1,5 @@
 /** One record: its numbers with their origins, the machines it is of, and every edit of it. */
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { type Farm as Library, type FarmField, type FarmRecord, type Kind, type RecordIn, api } from "../../api/client";
@@ -138,8 +139,13 @@ function Line({
     low: reading.low,
     high: reading.high,
     note: reading.note,
+    ...{ count: reading.count, plates: reading.plates, deviation: reading.deviation },
+    ...{ measured: reading.measured, sheet: reading.sheet },
   };
   const put = (change: Partial<typeof draft>) => onPut({ ...draft, ...change });
+  // What is typed anew is no more what a coupon's sheet gave.
+  const retype = (typed: (typeof draft)["typed"]) =>
+    put({ typed, count: null, plates: null, deviation: null, measured: null, sheet: null });
   const shown = reading.value === null ? "" : String(reading.value);
   return (
     <tr className="border-b border-rule" data-field={field.name}>
@@ -152,7 +158,7 @@ function Line({
             disabled={!may}
             value={shown}
             options={field.choices.map((c) => [c, c] as const)}
-            onPick={(typed) => put({ typed })}
+            onPick={retype}
           />
         ) : field.kind === "mark" ? (
           <input
@@ -161,7 +167,7 @@ function Line({
             className="float-right accent-ink"
             disabled={!may}
             checked={reading.value === true}
-            onChange={(e) => put({ typed: e.target.checked })}
+            onChange={(e) => retype(e.target.checked)}
           />
         ) : (
           <Cell
@@ -169,7 +175,7 @@ function Line({
             value={shown}
             disabled={!may}
             strong={reading.given}
-            onWrite={(typed) => (typed.trim() ? put({ typed }) : onPut(null))}
+            onWrite={(typed) => (typed.trim() ? retype(typed) : onPut(null))}
           />
         )}
       </td>
@@ -218,6 +224,16 @@ function Line({
         )}
       </td>
       <td className="pl-3">
+        {reading.sheet && (
+          <Link
+            to="/coupons/$sheet"
+            params={{ sheet: reading.sheet }}
+            className="narrow float-right pl-2 underline hover:text-moss"
+            title={`${reading.count ?? 0} readings, ${reading.plates ?? 0} plates`}
+          >
+            its sheet, {reading.measured}
+          </Link>
+        )}
         {reading.given && (
           <Cell
             text
