@@ -86,6 +86,8 @@ def test_what_changed_from_one_to_the_next_is_computed(client, checked, engineer
     checked.sheet.save()
     third = written(client, checked, copies=8, mode="together")["trials"][2]
     assert third["changed"] == ["perimeters 3 → 5"]
+    beside = client.get(f"/api/trials/{third['id']}/beside/{again[0]['id']}").json()
+    assert beside == ["perimeters 3 → 5", "batch (1 together → 8 together)"]
 
 
 def test_the_rail_tells_the_last_verdict(client, checked):

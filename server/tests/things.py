@@ -185,6 +185,7 @@ def things_of(engineer, part, study) -> dict:
     return {
         "coupon_id": coupon.id,
         "trial_id": trial.id,
+        "other_id": trial.id,
         "specimen_id": specimen.id,
         "key": "walls",
         "run": "r1",

@@ -100,6 +100,13 @@ def write_trial(request: HttpRequest, part_id: UUID, trial: TrialIn):
     return Status(201, get_part_trials(request, part_id))
 
 
+@router.get("/{trial_id}/beside/{other_id}", response={200: list[str], 404: Problem}, operation_id="compare_trials")
+def compare_trials(request: HttpRequest, trial_id: UUID, other_id: UUID):
+    """What differs between two trials, in words; nothing where only the test did."""
+    first, second = (queries.trial_of(request.user, key) for key in (other_id, trial_id))
+    return queries.changes(first, second)
+
+
 @router.put("/{trial_id}", response={200: PartTrials, **WRITES}, operation_id="amend_trial")
 def amend_trial(request: HttpRequest, trial_id: UUID, trial: TrialIn):
     return get_part_trials(request, actions.amend(request.user, trial_id, trial.model_dump(mode="json")).part_id)

@@ -164,7 +164,7 @@ class EffectOut(Schema):
 
 
 class DriftTold(Schema):
-    """``share``: what the give of a short test is of that after ten years, with a 95 % band; ``at``: the fit, h and mm."""
+    """``share``: what the give of a short test is of that after ten years, its 95 % band; ``at``: the fit, h and mm."""
 
     power: float
     share: float

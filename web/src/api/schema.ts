@@ -2329,6 +2329,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/beside/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Trials
+         * @description What differs between two trials, in words; nothing where only the test did.
+         */
+        get: operations["compare_trials"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/photo": {
         parameters: {
             query?: never;
@@ -4442,7 +4462,7 @@ export interface components {
         };
         /**
          * DriftTold
-         * @description ``share``: what the give of a short test is of that after ten years, with a 95 % band; ``at``: the fit, h and mm.
+         * @description ``share``: what the give of a short test is of that after ten years, its 95 % band; ``at``: the fit, h and mm.
          */
         DriftTold: {
             /** At */
@@ -15753,6 +15773,38 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

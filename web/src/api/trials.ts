@@ -78,6 +78,19 @@ export const usePartTrials = (part: Pick<Part, "id" | "version" | "study">) =>
     placeholderData: (before, query) => (query?.queryKey[2] === part.id ? before : undefined),
   });
 
+/** What differs between two trials, in words. */
+export const useBeside = (trial: string, other: string | null) =>
+  useQuery({
+    queryKey: ["trials", "beside", trial, other],
+    queryFn: () =>
+      take<string[]>(
+        client.GET("/api/trials/{trial_id}/beside/{other_id}", {
+          params: { path: { trial_id: trial, other_id: other ?? "" } },
+        }),
+      ),
+    enabled: other !== null,
+  });
+
 export const useEffectOf = (correction: Correction | null) =>
   useQuery({
     queryKey: ["trials", "effect", correction?.group, correction?.where, correction?.told?.offered],

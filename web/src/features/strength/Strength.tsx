@@ -23,6 +23,7 @@ import type { Place } from "../../scene/view";
 import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button, Progress, Tabs, Trouble } from "../../ui/controls";
+import { BrokeBefore } from "./BrokeBefore";
 import { Cases, Sum } from "./Cases";
 import { FieldLegend, Spot } from "./Field";
 import { DemandLog, LayerNumbers, Outputs } from "./Layers";
@@ -165,6 +166,7 @@ export function Strength({ part }: { part: Part }) {
             </p>
           )}
           {result && check && <Verdict part={part} result={result} level={check.level} />}
+          {result && <BrokeBefore part={part} />}
           {!unloaded && !check && (
             <p className="text-second">
               One solution of the stress answers every build direction: a first, coarse answer in seconds, then finer

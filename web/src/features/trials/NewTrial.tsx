@@ -3,9 +3,10 @@ import { useState } from "react";
 
 import type { How, PartTrials, Trial, TrialIn } from "../../api/trials";
 import { figure } from "../../domain/figures";
+import { MODES } from "../../domain/strength";
 import type { Vec3 } from "../../domain/vectors";
 import { Button, Input, Select } from "../../ui/controls";
-import { HOWS, MODE, VERDICTS, amount } from "./words";
+import { HOWS, VERDICTS, amount } from "./words";
 
 interface Props {
   state: PartTrials;
@@ -61,7 +62,7 @@ export function NewTrial({ state, broke, asking, busy, onAsk, onWrite }: Props) 
       </div>
       {at?.times != null && (
         <p className="narrow text-second" data-testid="predicts">
-          Predicted: {MODE[at.mode ?? ""]} at <b className="figure text-ink">{amount(at.load * at.times, at.unit)}</b>,
+          Predicted: {MODES[at.mode ?? ""]} at <b className="figure text-ink">{amount(at.load * at.times, at.unit)}</b>,
           ×<span className="figure">{figure(at.times, 2)}</span> its load, without knock-downs.
         </p>
       )}

@@ -9,6 +9,7 @@ import { figure } from "../../domain/figures";
 import { CROWN, OCHRE } from "../../domain/palette";
 import { pointer } from "../../domain/pointer";
 import { mayPrint } from "../../domain/roles";
+import { MODES } from "../../domain/strength";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape } from "../../scene/shape";
@@ -16,7 +17,7 @@ import { type Command, useCommands } from "../../ui/commands";
 import { Heading, Trouble } from "../../ui/controls";
 import { NewTrial } from "./NewTrial";
 import { TrialRow } from "./TrialRow";
-import { MODE, amount } from "./words";
+import { amount } from "./words";
 
 export function PartTrials({ part }: { part: Part }) {
   const known = usePartTrials(part);
@@ -95,6 +96,7 @@ export function PartTrials({ part }: { part: Part }) {
             <TrialRow
               key={t.id}
               trial={t}
+              others={trials.filter((o) => o.id !== t.id)}
               here={t.id === here}
               onOpen={() => {
                 setBroke(null);
@@ -135,7 +137,7 @@ export function PartTrials({ part }: { part: Part }) {
         {looked?.predicted && (
           <p className="absolute top-2 right-3 z-10 bg-paper px-2 narrow" data-testid="beside">
             <span className="text-crown">▲</span> broke{looked.layer !== null && ` at layer ${looked.layer}`}{" "}
-            <span className="text-ochre">▲</span> predicted: {MODE[looked.predicted.mode]} at{" "}
+            <span className="text-ochre">▲</span> predicted: {MODES[looked.predicted.mode]} at{" "}
             <span className="figure">{figure(looked.predicted.z, 1)} mm</span>
           </p>
         )}

@@ -3,11 +3,15 @@ import { useState } from "react";
 
 import { type TrialOfPart, trialsApi } from "../../api/trials";
 import { figure } from "../../domain/figures";
+import { MODES } from "../../domain/strength";
 import { Button, Input } from "../../ui/controls";
-import { MODE, amount } from "./words";
+import { Beside } from "./Beside";
+import { amount } from "./words";
 
 interface Props {
   trial: TrialOfPart;
+  /** The part's other trials. */
+  others: readonly TrialOfPart[];
   here: boolean;
   onOpen: () => void;
   /** Null for those who may not. */
@@ -15,7 +19,7 @@ interface Props {
   onStrike: ((reason: string) => Promise<unknown>) | null;
 }
 
-export function TrialRow({ trial: t, here, onOpen, onPhoto, onStrike }: Props) {
+export function TrialRow({ trial: t, others, here, onOpen, onPhoto, onStrike }: Props) {
   const [reason, say] = useState<string | null>(null);
   return (
     <li className={`border-t border-rule ${here ? "bg-raised" : ""}`} data-trial={t.id}>
@@ -76,7 +80,7 @@ export function TrialRow({ trial: t, here, onOpen, onPhoto, onStrike }: Props) {
         <div className="space-y-1.5 px-4 pb-2.5" data-testid="trial-open">
           {t.as_predicted === false && t.predicted && (
             <p className="text-ochre">
-              It broke in another way than predicted ({MODE[t.predicted.mode]}): it is shown and not averaged.
+              It broke in another way than predicted ({MODES[t.predicted.mode]}): it is shown and not averaged.
             </p>
           )}
           {t.predicted && !t.predicted.welded && (
@@ -94,6 +98,7 @@ export function TrialRow({ trial: t, here, onOpen, onPhoto, onStrike }: Props) {
               />
             </a>
           )}
+          {others.length > 0 && <Beside trial={t} others={others} />}
           <p className="flex items-center gap-3">
             {onPhoto && (
               <label className="cursor-pointer underline hover:text-moss">

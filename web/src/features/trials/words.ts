@@ -5,15 +5,6 @@ import { figure } from "../../domain/figures";
 export const HOWS: readonly How[] = ["between layers", "across lines", "pulled out", "crushed", "bent", "not broken"];
 export const VERDICTS: readonly Trial["verdict"][] = ["passed", "failed", "unclear"];
 
-/** How a prediction says it fails. */
-export const MODE: Record<string, string> = {
-  interlayer_tension: "splits between layers",
-  interlayer_shear: "shears between layers",
-  interlayer_mixed: "splits and shears between layers",
-  in_layer: "breaks across lines",
-  compression: "is crushed",
-};
-
 /** A load in the unit that it was typed in. */
 export const amount = (n: number | null, unit: string) =>
   n === null ? "–" : unit === "N·mm" ? `${figure(n / 1000, 2)} N·m` : `${figure(n, n < 100 ? 1 : 0)} ${unit}`;
