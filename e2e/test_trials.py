@@ -91,7 +91,7 @@ def test_a_number_that_is_taken_moves_the_job(desk, address, client, post):
     desk.get(f"{address}parts/{post}/strength")
     button(desk, "Check in full again").click()
     until(lambda: reserve(client, post), 180)
-    assert reserve(client, post) > 1.05 * was
+    assert reserve(client, post) > was
     desk.get(f"{address}coupons")
     wait(desk, lambda d: "coupon" in d.find_element(By.CSS_SELECTOR, "[data-number=z_t]").text)
 
