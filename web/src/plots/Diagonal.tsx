@@ -19,7 +19,7 @@ interface Props {
 }
 
 const PAD = { left: 46, right: 14, top: 22, foot: 34 };
-const MARKS = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100];
+const MARKS = [0.1, 0.2, 0.3, 0.5, 0.7, 1, 1.5, 2, 3, 5, 7, 10, 20, 50, 100];
 
 export function Diagonal({ dots, at, onDot }: Props) {
   const [box, size] = useSize({ width: 480, height: 360 });

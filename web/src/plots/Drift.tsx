@@ -39,6 +39,13 @@ export function Drift({ lines, at, onLine }: Props) {
     PAD.left + (Math.log(h / begin) / Math.log(end / begin)) * (size.width - PAD.left - PAD.right);
   const py = (g: number) =>
     size.height - PAD.foot - (Math.log(g / low) / Math.log(high / low)) * (size.height - PAD.foot - PAD.top);
+  // Names stand beside the ends of their lines, never on one another.
+  const ends = lines
+    .flatMap((l) => (l.points.at(-1) ? [{ id: l.id, y: py(l.points.at(-1)?.[1] ?? 1) + 4 }] : []))
+    .sort((a, b) => a.y - b.y);
+  const named = new Map<string, number>();
+  let above = -Infinity;
+  for (const { id, y } of ends) named.set(id, (above = Math.max(y, above + 13)));
   return (
     <div ref={box} className="h-full w-full overflow-hidden" data-testid="drift">
       <svg width={size.width} height={size.height} className="block" role="img" aria-label="Give over time">
@@ -72,7 +79,7 @@ export function Drift({ lines, at, onLine }: Props) {
                 <circle key={i} cx={px(h)} cy={py(g)} r="3.2" fill={ink} />
               ))}
               {last && (
-                <text x={px(last[0]) + 7} y={py(last[1]) + 4} className="narrow text-[11px]" fill={ink}>
+                <text x={px(last[0]) + 7} y={named.get(l.id) ?? 0} className="narrow text-[11px]" fill={ink}>
                   {l.name.slice(0, 18)}
                 </text>
               )}
