@@ -24,6 +24,7 @@ from hewel_engine.flexing.standing import standing_snaps
 from hewel_engine.flexing.sums import Bent, flex, over
 from hewel_engine.geometry.arms import Arm, arm_at
 from hewel_engine.geometry.frames import unit
+from hewel_engine.geometry.helices import find_helices
 from hewel_engine.geometry.measures import Feature
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
@@ -69,7 +70,7 @@ def flexes(part: Held, solid: str, up: list, process: dict, flexing: list) -> li
 
 
 def standing(part: Held, solid: str, up: list) -> list[dict]:
-    """The slender pins and the snaps that stand on their layers: what bends them breaks them between two of these."""
+    """The slender pins, threads and snaps that stand on their layers: a load parts them between two of these."""
     return _standing.get(f"{solid} {up}", lambda: _standing_of(part, unit(up)))
 
 
@@ -79,12 +80,17 @@ def _standing_of(part: Held, up: Array) -> list[dict]:
          "normal": None, "facet": facet}
         for pin, facet in standing_pins(part.mesh, part.faces, part.rays, up)
     ]  # fmt: skip
+    threads = [
+        {"kind": "thread", "size_mm": t.diameter, "length_mm": t.length, "at": t.middle.tolist(), "normal": None,
+         "facet": None}
+        for t in find_helices(part.mesh, part.faces, part.rays) if abs(float(t.axis @ up)) > UPRIGHT
+    ]  # fmt: skip
     snaps = [
         {"kind": "snap", "size_mm": arm.thickness, "length_mm": arm.length, "at": at.tolist(),
          "normal": normal.tolist(), "facet": None}
         for arm, at, normal in standing_snaps(part.mesh, part.faces, part.rays, up)
     ]  # fmt: skip
-    return pins + snaps
+    return pins + threads + snaps
 
 
 def seen_faces(part: Held, up: list, process: dict, rows: list) -> list[dict]:

@@ -54,7 +54,7 @@ def arms_net(view: DirectedJob) -> list[float]:
 
 
 def standing(view: DirectedJob) -> list[dict]:
-    """The slender pins and the snaps that stand on their layers, but for those that the job knows already."""
+    """The slender pins, threads and snaps that stand on their layers, but for those that the job knows already."""
     if view.up is None:
         return []
     known = [r["shape"]["cylinder"]["point"] for r in view.job["regions"]["rows"] if "cylinder" in r["shape"]]

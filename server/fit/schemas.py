@@ -202,11 +202,11 @@ class FeatureKind(Schema):
 
 
 class StandsAcross(Schema):
-    """A slender pin or a snap that stands on its layers: ``size_mm`` across it; a ``facet`` of a pin, the ``normal`` of
-    a snap's face at the place.
+    """A slender pin, a thread or a snap that stands on its layers: ``size_mm`` across it; a ``facet`` of a pin, the
+    ``normal`` of a snap's face at the place.
     """
 
-    kind: Literal["pin", "snap"]
+    kind: Literal["pin", "thread", "snap"]
     size_mm: float
     length_mm: float
     at: list[float]

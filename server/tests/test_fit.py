@@ -598,3 +598,14 @@ def test_a_rim_is_reckoned_where_its_round_wall_is_pointed_at(client, engineer, 
     assert upright == pytest.approx(rim["reserve"])
     assert computed(FIT, engineer, cap).result["flexes"][0]["rim"]["verdict"] == rim["verdict"]
     assert stage_of(client, cap, "fit")["state"] == ("fails" if rim["verdict"] == "fails" else "settled")
+
+
+def test_a_thread_that_stands_is_found_by_itself(client, engineer, studied):
+    circle = m3.CrossSection.circle(8.0, 72).translate((0.6, 0))
+    body = m3.Manifold.extrude(circle, 24.0, 216, 2160.0) + m3.Manifold.cylinder(9, 8.9, 8.9, 96).translate((0, 0, -9))
+    out = body.to_mesh64()
+    mesh = Mesh(np.asarray(out.vert_properties)[:, :3].copy(), np.asarray(out.tri_verts).astype(np.int32))
+    screw, study = own_part(engineer, brought_in(write_stl(mesh)), "Screw", studied)
+    choose(client, Job(client, screw), study, (0, 0, 1))
+    (row,) = [r for r in seen(client, screw)["standing"] if r["kind"] == "thread"]
+    assert row["length_mm"] > 10 and row["size_mm"] == pytest.approx(17.8, abs=0.1)

@@ -8587,8 +8587,8 @@ export interface components {
         };
         /**
          * StandsAcross
-         * @description A slender pin or a snap that stands on its layers: ``size_mm`` across it; a ``facet`` of a pin, the ``normal`` of
-         *     a snap's face at the place.
+         * @description A slender pin, a thread or a snap that stands on its layers: ``size_mm`` across it; a ``facet`` of a pin, the
+         *     ``normal`` of a snap's face at the place.
          */
         StandsAcross: {
             /** At */
@@ -8599,7 +8599,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "pin" | "snap";
+            kind: "pin" | "thread" | "snap";
             /** Length Mm */
             length_mm: number;
             /** Normal */

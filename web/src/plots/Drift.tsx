@@ -52,7 +52,12 @@ export function Drift({ lines, at, onLine }: Props) {
         {HOURS.filter(([h]) => h >= begin && h <= end).map(([h, words]) => (
           <g key={h}>
             <line x1={px(h)} x2={px(h)} y1={PAD.top} y2={size.height - PAD.foot} stroke="var(--color-rule)" />
-            <text x={px(h)} y={size.height - PAD.foot + 13} textAnchor="middle" className="figure fill-second text-[11px]">
+            <text
+              x={px(h)}
+              y={size.height - PAD.foot + 13}
+              textAnchor="middle"
+              className="figure fill-second text-[11px]"
+            >
               {words}
             </text>
           </g>

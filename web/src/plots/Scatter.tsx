@@ -68,7 +68,14 @@ export function Scatter({ x, y, points, line, label, at = null, onPoint }: Props
         ))}
         {up.map((v) => (
           <g key={v}>
-            <line x1={LEFT} x2={size.width - RIGHT} y1={py(v)} y2={py(v)} stroke="var(--color-rule)" strokeWidth="0.8" />
+            <line
+              x1={LEFT}
+              x2={size.width - RIGHT}
+              y1={py(v)}
+              y2={py(v)}
+              stroke="var(--color-rule)"
+              strokeWidth="0.8"
+            />
             <text x={LEFT - 6} y={py(v) + 4} textAnchor="end" className="figure fill-second text-[11px]">
               {figure(v, digits(up))}
             </text>

@@ -1,12 +1,24 @@
 // @vitest-environment jsdom
 import { render } from "@testing-library/react";
-import { describe, expect, it, vi } from "vitest";
+import { beforeEach, describe, expect, it, vi } from "vitest";
 
 import { Diagonal } from "./Diagonal";
 import { Drift } from "./Drift";
 import { Scatter } from "./Scatter";
 
 const dot = { id: "a", group: "across", counts: true, held: false, name: "post" } as const;
+
+beforeEach(() => {
+  vi.stubGlobal(
+    "ResizeObserver",
+    class {
+      observe() {}
+      disconnect() {}
+    },
+  );
+  vi.spyOn(HTMLElement.prototype, "clientWidth", "get").mockReturnValue(600);
+  vi.spyOn(HTMLElement.prototype, "clientHeight", "get").mockReturnValue(300);
+});
 
 describe("readings and their fit", () => {
   it("draws what counts full and what does not as a ring, and tells which was pressed", () => {
@@ -16,7 +28,14 @@ describe("readings and their fit", () => {
       { x: 2, y: 50, row: 1, counts: false },
     ];
     const { container } = render(
-      <Scatter x="bar" y="MPa" points={points} line={[[1, 20] as const, [2, 20] as const]} label="bars" onPoint={pressed} />,
+      <Scatter
+        x="bar"
+        y="MPa"
+        points={points}
+        line={[[1, 20] as const, [2, 20] as const]}
+        label="bars"
+        onPoint={pressed}
+      />,
     );
     const [first, second] = [...container.querySelectorAll("circle")];
     expect(first?.getAttribute("fill")).not.toBe(second?.getAttribute("fill"));
@@ -57,8 +76,15 @@ describe("measured over predicted", () => {
 
 describe("give over time", () => {
   it("names lines that end beside each other without one name on another", () => {
-    const line = (id: string, give: number) => ({ id, name: id, points: [[1, give] as const, [100, 1] as const], fit: [] });
-    const { container } = render(<Drift lines={[line("reed", 0.8), line("stone", 0.5)]} at={null} onLine={() => undefined} />);
+    const line = (id: string, give: number) => ({
+      id,
+      name: id,
+      points: [[1, give] as const, [100, 1] as const],
+      fit: [],
+    });
+    const { container } = render(
+      <Drift lines={[line("reed", 0.8), line("stone", 0.5)]} at={null} onLine={() => undefined} />,
+    );
     const places = [...container.querySelectorAll("[data-line] text")].map((t) => Number(t.getAttribute("y")));
     expect(Math.abs((places[0] ?? 0) - (places[1] ?? 0))).toBeGreaterThanOrEqual(12);
   });

@@ -1,4 +1,4 @@
-/** Slender pins and snaps that stand on their layers: found by themselves, and asked what bends them. */
+/** Slender pins, threads and snaps that stand on their layers: found by themselves, and asked what bends them. */
 import type { FitState } from "../../api/fit";
 import { figure } from "../../domain/figures";
 import { Button } from "../../ui/controls";
@@ -20,7 +20,7 @@ export function Standing({ rows, onSay }: Props) {
         {rows.map((r) => (
           <li key={r.at.join()} className="flex items-center border-t border-rule px-3 py-1" data-testid="standing">
             <span>
-              {r.kind === "pin" ? "pin ⌀" : "snap"}{" "}
+              {r.kind === "snap" ? "snap" : `${r.kind} ⌀`}{" "}
               <span className="figure">
                 {figure(r.size_mm, 2)} × {figure(r.length_mm, 1)} mm
               </span>{" "}
@@ -28,7 +28,10 @@ export function Standing({ rows, onSay }: Props) {
                 at <span className="figure">{r.at.map((v) => figure(v, 1)).join(", ")}</span>
               </span>
             </span>
-            {onSay && (
+            {r.kind === "thread" && (
+              <span className="narrow ml-auto text-second">it cracks at its heel: print it lying</span>
+            )}
+            {onSay && r.kind !== "thread" && (
               <Button plain onClick={() => onSay(r)} className="ml-auto">
                 {r.kind === "pin" ? "Say what pushes it" : "See what it bears"}
               </Button>
