@@ -18,6 +18,7 @@ from hewel_engine.processes import Process
 from hewel_engine.reckoning.sizes import size_of
 from hewel_engine.trials.bodies import FOOT, block, facets_for, standing
 from hewel_engine.trials.coupons import ANGLES, BORES, COUPONS, GAPS, SPANS, WALLS, Asked, coupon
+from hewel_engine.trials.places import places_of
 from hewel_engine.walls.lines import Comb
 
 PROCESS = Process()
@@ -150,3 +151,19 @@ def test_the_verb_writes_it_and_says_no_in_words(capsys, tmp_path):
     ):
         code, told = run(capsys, *argv)
         assert code == 2 and words in told["error"]["message"]
+
+
+MOUTHS = ("bores", "bores_lying", "clearance", "clearance_in_place", "insert")
+"""Measured in the middle of a hole."""
+
+
+@pytest.mark.parametrize("key", sorted(COUPONS))
+def test_where_a_coupon_is_measured_lies_on_it(key):
+    """A place beside the body shows nobody where to measure."""
+    mesh = mesh_of(coupon(key, Process()))
+    ways = np.random.default_rng(1).normal(size=(400, 3))
+    ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+    rays = RayScene(mesh)
+    for place in places_of(key, Process()):
+        near = float(np.nanmin(rays.distances(np.tile(place, (400, 1)), ways)))
+        assert near < (8.0 if key in MOUTHS else 1.5), place

@@ -19,6 +19,7 @@ from hewel_engine.trials.catalogue import SHEETS, fitted, sheet_of
 from hewel_engine.trials.coupons import FLAT, FLAT_THICK, coupon
 from hewel_engine.trials.curve import Bar, effective_length, give_of, read
 from hewel_engine.trials.curve_files import Table, curve_of, table_of
+from hewel_engine.trials.places import places_of
 from hewel_engine.trials.sheets import Known
 
 __all__ = ["InputError"]
@@ -42,7 +43,8 @@ def sheet(key: str) -> dict:
     columns = [asdict(c) | {"choices": list(c.choices)} for c in s.columns]
     return {
         "key": s.key, "title": s.title, "where": s.where, "columns": columns, "gives": list(s.gives),
-        "least": s.least, "months": s.months, "pulled": BARS.get(key),
+        "marks": [list(place) for place in places_of(key, Process())], "least": s.least, "months": s.months,
+        "pulled": BARS.get(key),
     }  # fmt: skip
 
 

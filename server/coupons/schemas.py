@@ -30,6 +30,8 @@ class CouponKind(Schema):
     where: str
     columns: list[CouponColumn]
     gives: list[str]
+    marks: list[list[float]]
+    """Where it is measured, mm, as it stands on the plate."""
     least: int
     months: int
     pulled: str | None

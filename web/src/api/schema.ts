@@ -4049,6 +4049,8 @@ export interface components {
             key: string;
             /** Least */
             least: number;
+            /** Marks */
+            marks: number[][];
             /** Months */
             months: number;
             /** Pulled */

@@ -13,7 +13,9 @@ import {
 } from "../../api/coupons";
 import { useSend } from "../../api/queries";
 import { newId } from "../../domain/needs";
-import type { Vec3 } from "../../domain/vectors";
+import { CROWN } from "../../domain/palette";
+import { pointer } from "../../domain/pointer";
+import { type Vec3, toVec3 } from "../../domain/vectors";
 import { Scatter } from "../../plots/Scatter";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape } from "../../scene/shape";
@@ -41,6 +43,10 @@ export function SheetOf({ sheet, kind, coverage, stand, may, onRefresh }: Props)
   const [taken, tell] = useState<string | null>(null);
   const view = useCouponView(kind.key).data;
   const shape = useMemo(() => (view ? decodeShape(view) : null), [view]);
+  const marks = useMemo(
+    () => kind.marks.map((place) => ({ corners: pointer(toVec3(place), 1.4), colour: CROWN })),
+    [kind.marks],
+  );
   const write = async (change: Partial<CouponIn>) => {
     const done = await send(() => couponsApi.amend(sheet.id, sheet.version, { ...written(sheet), ...change }));
     await onRefresh();
@@ -83,13 +89,14 @@ export function SheetOf({ sheet, kind, coverage, stand, may, onRefresh }: Props)
                 up={UP}
                 limit={null}
                 layer={0.4}
+                ghosts={marks}
                 label={`${kind.title}, as it stands on the plate`}
               />
             )}
           </div>
           <div className="px-3 py-2">
             <p>
-              <b>Measure.</b> {kind.where}
+              <b>Measure</b> at the marks. {kind.where}
             </p>
             <p className="narrow mt-1 text-second">
               Rest it a day at 23 °C. Print it with scaling, widening of bores and inset of the first layer off. A plate
