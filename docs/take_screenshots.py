@@ -106,19 +106,17 @@ def card(d, address: str) -> None:
     keep(d, "card")
 
 
-def remedies(d, page) -> None:
-    """The fork after what removes its need for support, seen from below."""
-    page.send_keys("e")
-    see(d, "[data-testid=remedies]")
-    for button in d.find_elements(By.XPATH, "//button[starts-with(text(), 'Calculate remedies')]"):
-        button.click()
-    see(d, "[data-testid=before-after]", 120)
-    wait(d, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=remedies] [role=status]"), 120)
-    time.sleep(0.5)
-    for button in d.find_elements(By.XPATH, "//button[text()='look from below']"):
-        button.click()
-    d.find_element(By.CSS_SELECTOR, "[data-step] button").click()
-    keep(d, "remedies-after")
+def learned(d, address: str, client: Client) -> None:
+    """A coupon's sheet, and what all trials say of the predictions."""
+    sheets = client.get("coupons")["sheets"]
+    d.get(f"{address}coupons/{next(s['id'] for s in sheets if s['key'] == 'tensile_z')}")
+    see(d, "[data-testid=reading-plot]")
+    keep(d, "coupon")
+    d.get(address + "trials")
+    see(d, "[data-testid=diagonal]")
+    wait(d, lambda d: d.find_elements(By.XPATH, "//button[text()='What it would do']"))[0].click()
+    see(d, "[data-testid=effect] tbody tr")
+    keep(d, "trials")
 
 
 def pieces(d) -> None:
@@ -216,11 +214,6 @@ def main(address: str) -> None:
             page.send_keys("=")
         d.find_element(By.XPATH, "//label[contains(., 'by weights')]/input").click()
         wait(d, lambda d: d.find_elements(By.XPATH, "//button[@role='tab'][text()='weighted']"))[0].click()
-        page.send_keys("t.")
-        see(d, "[role=combobox]").send_keys("candidate 1")
-        keep(d, "dark")
-        see(d, "[role=combobox]").send_keys("\ue00c")
-        page.send_keys("t")
         d.get(address)
         open_part(d, "Sheave fork")
         see(d, '[data-testid=candidates] tr[data-rank="1"]', 120)
@@ -236,7 +229,6 @@ def main(address: str) -> None:
         ActionChains(d).move_to_element_with_offset(log, 0, 90).perform()
         see(d, "[data-testid=layer-drawn]")
         keep(d, "overhangs")
-        remedies(d, page)
         strength(d, page)
         client = Client(address, "marrow", "float-and-sluice")
         for more in (hardware, pieces, walls):
@@ -248,6 +240,7 @@ def main(address: str) -> None:
         batch(d, client)
         week(d, address)
         card(d, address)
+        learned(d, address, client)
         d.get(address)
         wait(d, lambda d: not d.find_elements(By.XPATH, "//*[text()='being calculated']"), 300)
         keep(d, "parts")
