@@ -15,14 +15,15 @@ from hewel_engine.materials import MATERIALS
 from hewel_engine.printing.weld import Weld
 from hewel_engine.processes import Process
 from hewel_engine.records import CAPABILITY
+from hewel_engine.trials.breaks import bar_of, waist_of
 from hewel_engine.trials.catalogue import SHEETS, fitted, sheet_of
-from hewel_engine.trials.coupons import FLAT, FLAT_THICK, coupon
-from hewel_engine.trials.curve import Bar, effective_length, give_of, read
+from hewel_engine.trials.coupons import coupon
+from hewel_engine.trials.curve import Bar, give_of, read
 from hewel_engine.trials.curve_files import Table, curve_of, table_of
 from hewel_engine.trials.places import places_of
 from hewel_engine.trials.sheets import Known
 
-__all__ = ["InputError"]
+__all__ = ["InputError", "bar_of"]
 
 DRAWN = 600
 """Points of a curve that are shown."""
@@ -44,7 +45,7 @@ def sheet(key: str) -> dict:
     return {
         "key": s.key, "title": s.title, "where": s.where, "columns": columns, "gives": list(s.gives),
         "marks": [list(place) for place in places_of(key, Process())], "least": s.least, "months": s.months,
-        "pulled": BARS.get(key),
+        "pulled": BARS.get(key), "waist": waist_of(key),
     }  # fmt: skip
 
 
@@ -101,15 +102,6 @@ def view_of(key: str) -> bytes:
 
 
 # ------------------------------------------------------------------ curves
-
-
-def bar_of(key: str, width: float | None, thickness: float | None) -> Bar:
-    """The waist of a coupon's bar; as it is drawn where it was not measured."""
-    if BARS.get(key) == "upright":
-        b, t, parallel, grip, radius = 8.0, 6.0, 20.0, 14.0, 20.0
-    else:
-        b, t, parallel, grip, radius = FLAT["waist"], FLAT_THICK, FLAT["parallel"], FLAT["grip"], FLAT["radius"]
-    return Bar((width or b) * (thickness or t), effective_length(parallel, b, grip, radius, t))
 
 
 def curve(stroke: list, force: list, bar: Bar, give: float | None, give_off: float) -> dict:

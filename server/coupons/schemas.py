@@ -35,6 +35,8 @@ class CouponKind(Schema):
     least: int
     months: int
     pulled: str | None
+    waist: list[float] | None
+    """Width and thickness of a bar that is pulled, as it is drawn, mm."""
 
 
 class Combined(Schema):

@@ -6,20 +6,21 @@ import numpy as np
 
 from hewel_engine.geometry.frames import direction_words, same_direction, unit
 from hewel_engine.materials import MATERIALS
+from hewel_engine.strength.allowables import TRIALS
 from hewel_engine.trials.correction import Tried, correction, own_scatter
 from hewel_engine.trials.drift import drift
 from needs.bridge import Held
 
 __all__ = ["direction_words", "same_direction", "unit"]
 
-ACROSS = ("interlayer_tension", "interlayer_shear", "interlayer_mixed")
 HOW_GROUP = {"between layers": "across", "across lines": "along", "crushed": "along", "bent": "along"}
 """How a part breaks, by what a correction acts on; what is pulled out is neither."""
-FIELDS = {"across": "trials_across", "along": "trials_along"}
+FIELDS = {on: name for on, (name, _) in TRIALS.items()}
+"""Of a capability record, by what a safe factor acts on."""
 
 
 def group_of_mode(mode: str) -> str:
-    return "across" if mode in ACROSS else "along"
+    return "across" if mode.startswith("interlayer") else "along"
 
 
 def corrections(groups: dict[tuple, list[dict]]) -> dict[tuple, dict | None]:

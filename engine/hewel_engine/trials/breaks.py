@@ -10,7 +10,8 @@ import numpy as np
 from hewel_engine.errors import InputError
 from hewel_engine.printing.weld import Layers, Weld, bonds, fitted
 from hewel_engine.reckoning.samples import mean_and_deviation
-from hewel_engine.trials.coupons import SNAP_LONG
+from hewel_engine.trials.coupons import FLAT, FLAT_THICK, SNAP_LONG, UPRIGHT, UPRIGHT_THICK, UPRIGHT_WIDE
+from hewel_engine.trials.curve import Bar, effective_length
 from hewel_engine.trials.plates import Pooled, Prior, apart, pooled
 from hewel_engine.trials.sheets import Fitted, Found, Known, Plot, Point, Row
 from hewel_engine.trials.sizes import few, said_apart, without
@@ -21,11 +22,26 @@ SECTION = 0.008
 """Standard doubt of a strength by its section and its force: 0.6 % and 0.5 % (coupons)."""
 WAIST = "waist"
 BROKE = (WAIST, "shoulder", "grip", "not broken")
-BAR_WIDE, BAR_THICK = 8.0, 6.0
-"""mm of the waist of an upright bar."""
+FLAT_BARS, UPRIGHT_BARS = ("tensile_x", "tensile_a", "tensile_45"), ("tensile_z", "batch_z", "weld_ladder")
+"""Coupons that are pulled."""
 FEWEST_RUNGS, SPAN = 4, 3.0
 BAND = 1.96
 """Standard deviations to either side of a 95 % band."""
+
+
+def waist_of(key: str) -> tuple[float, float] | None:
+    """Width and thickness of a coupon's waist as it is drawn; None where none is pulled."""
+    if key in UPRIGHT_BARS:
+        return UPRIGHT_WIDE, UPRIGHT_THICK
+    return (FLAT["waist"], FLAT_THICK) if key in FLAT_BARS else None
+
+
+def bar_of(key: str, width: float | None, thickness: float | None) -> Bar:
+    """The bar of a coupon that is pulled; as it is drawn where its waist was not measured."""
+    wide, thick = waist_of(key) or (FLAT["waist"], FLAT_THICK)
+    of = UPRIGHT if key in UPRIGHT_BARS else FLAT
+    length = effective_length(of["parallel"], wide, of["grip"], of["radius"], thick)
+    return Bar((width or wide) * (thickness or thick), length)
 
 
 def stress(row: Row) -> float:
@@ -175,13 +191,15 @@ def ladder(rows: list[Row], known: Known) -> Fitted:
 
 
 def _with(weld: Weld, coupon_s: float) -> Weld:
-    around = 2 * (BAR_WIDE + BAR_THICK)
-    return replace(weld, coupon_s=coupon_s, coupon_area=BAR_WIDE * BAR_THICK, coupon_perimeter=around, exponent=1.0)
+    around = 2 * (UPRIGHT_WIDE + UPRIGHT_THICK)
+    return replace(
+        weld, coupon_s=coupon_s, coupon_area=UPRIGHT_WIDE * UPRIGHT_THICK, coupon_perimeter=around, exponent=1.0
+    )
 
 
 def _bars(count: int, layer: float) -> Layers:
     one = np.ones(count)
-    return Layers(BAR_WIDE * BAR_THICK * one, 2 * (BAR_WIDE + BAR_THICK) * one, one, layer)
+    return Layers(UPRIGHT_WIDE * UPRIGHT_THICK * one, 2 * (UPRIGHT_WIDE + UPRIGHT_THICK) * one, one, layer)
 
 
 def _bonds(times: np.ndarray, bars: Layers, weld: Weld) -> np.ndarray:

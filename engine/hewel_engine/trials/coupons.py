@@ -294,13 +294,16 @@ def tensile_x(a: Asked) -> Manifold:
 
 
 FOOT_PLATE, UPRIGHT_TALL = 3.0, 90.0
+UPRIGHT = {"grip": 14.0, "parallel": 20.0, "radius": 20.0}
+UPRIGHT_WIDE, UPRIGHT_THICK = 8.0, 6.0
+"""mm of the waist of an upright bar."""
 
 
 def tensile_z(a: Asked) -> Manifold:
     """Upright on a foot, 8 × 6 in its waist."""
-    of = lambda waist: _waisted(UPRIGHT_TALL, 14.0, waist, 20.0, 20.0)
-    front = Manifold.extrude(section(of(8.0)), 20)
-    side = Manifold.extrude(section(of(6.0)), 20)
+    of = lambda waist: _waisted(whole=UPRIGHT_TALL, waist=waist, **UPRIGHT)
+    front = Manifold.extrude(section(of(UPRIGHT_WIDE)), 20)
+    side = Manifold.extrude(section(of(UPRIGHT_THICK)), 20)
     # Both along z: one seen from the front, the other from the side.
     lift = lambda body: body.translate((0, 0, -10)).rotate((0, -90, 0)).translate((0, 0, UPRIGHT_TALL / 2))
     bar = lift(side) ^ turned(lift(front), 90)

@@ -4057,6 +4057,8 @@ export interface components {
             pulled: string | null;
             /** Title */
             title: string;
+            /** Waist */
+            waist: number[] | null;
             /** Where */
             where: string;
         };

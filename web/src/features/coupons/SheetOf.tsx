@@ -142,6 +142,7 @@ export function SheetOf({ sheet, kind, coverage, stand, may, onRefresh }: Props)
         {kind.pulled && (
           <Stand
             sheet={sheet}
+            kind={kind}
             stand={stand}
             onGive={may ? (give, give_off) => write({ give, give_off }) : null}
             onReading={may ? (row) => add([row]) : null}

@@ -3,7 +3,7 @@
  */
 import { useEffect, useRef, useState } from "react";
 
-import { type CouponSheet, type Curve, type ReadingRow, couponsApi } from "../../api/coupons";
+import { type CouponKind, type CouponSheet, type Curve, type ReadingRow, couponsApi } from "../../api/coupons";
 import { useSend } from "../../api/queries";
 import { figure } from "../../domain/figures";
 import { Scatter } from "../../plots/Scatter";
@@ -11,6 +11,7 @@ import { Button, Input, Select, Trouble } from "../../ui/controls";
 
 interface Props {
   sheet: CouponSheet;
+  kind: CouponKind;
   stand: boolean;
   /** Null for those who may not. */
   onGive: ((give: number, off: number) => Promise<unknown>) | null;
@@ -19,11 +20,11 @@ interface Props {
 
 /** Milliseconds between two looks at a run that goes. */
 const LOOK = 250;
-const UPRIGHT = ["tensile_z", "batch_z", "weld_ladder"];
 
-export function Stand({ sheet, stand, onGive, onReading }: Props) {
+export function Stand({ sheet, kind, stand, onGive, onReading }: Props) {
   const { send, busy, trouble } = useSend();
-  const drawn = UPRIGHT.includes(sheet.key) ? { width: "8", thickness: "6" } : { width: "6", thickness: "4" };
+  const drawn = { width: String(kind.waist?.[0] ?? ""), thickness: String(kind.waist?.[1] ?? "") };
+  const has = (column: string) => kind.columns.some((c) => c.name === column);
   const [bar, setBar] = useState({ plate: "1", number: String(sheet.rows.length + 1), layer_s: "20", ...drawn });
   const [run, setRun] = useState<{ id: string; steel: boolean } | null>(null);
   const [line, setLine] = useState<number[][]>([]);
@@ -79,9 +80,8 @@ export function Stand({ sheet, stand, onGive, onReading }: Props) {
       force: Number(force_n.toPrecision(5)),
       broke: kind === "not broken" ? "not broken" : "waist",
     };
-    if (modulus_mpa && (sheet.key === "tensile_x" || sheet.key === "tensile_z"))
-      values.modulus = Number(modulus_mpa.toPrecision(4));
-    if (UPRIGHT.includes(sheet.key)) values.layer_s = Number(bar.layer_s) || 20;
+    if (modulus_mpa && has("modulus")) values.modulus = Number(modulus_mpa.toPrecision(4));
+    if (has("layer_s")) values.layer_s = Number(bar.layer_s) || 20;
     await onReading?.({ plate: bar.plate, values });
     setBar((b) => ({ ...b, number: String(Number(b.number) + 1) }));
     setCurve(null);
@@ -111,7 +111,7 @@ export function Stand({ sheet, stand, onGive, onReading }: Props) {
         {field("number", "bar")}
         {field("width", "width, mm")}
         {field("thickness", "thick, mm")}
-        {UPRIGHT.includes(sheet.key) ? field("layer_s", "layer, s") : <span />}
+        {has("layer_s") ? field("layer_s", "layer, s") : <span />}
       </div>
       <p className="mt-2 flex flex-wrap items-center gap-2">
         {stand && onReading && (
