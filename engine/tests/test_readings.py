@@ -228,3 +228,33 @@ def test_a_reading_that_cannot_be_is_refused_by_its_number(key, row, says):
     with pytest.raises(InputError) as caught:
         fitted(key, [row], KNOWN)
     assert says in f"{caught.value.message} {caught.value.hint}"
+
+
+def test_what_no_record_could_hold_is_said_and_is_not_offered():
+    told = fitted("walls", [{"drawn": t, "measured": t + 5.0} for t in (0.8, 1.2, 2.0)] * 2, KNOWN)
+    assert [f.name for f in told.found] == [None] and "cannot be" in told.says[0]
+
+
+@pytest.mark.parametrize("seed", range(0, 320, 5))
+def test_readings_by_chance_give_numbers_or_words(seed):
+    chance = np.random.default_rng(seed)
+    sheet = list(SHEETS.values())[seed % len(SHEETS)]
+    known = Known(PETG, 0.004, 0.004, 0.15, 0.0, None if chance.random() < 0.3 else 28.0, KNOWN.weld)
+
+    def value(column):
+        if column.choices:
+            return column.choices[chance.integers(len(column.choices))]
+        if not column.wanted and chance.random() < 0.4:
+            return None
+        low, high = max(column.low, 1e-3), min(column.high, 1e4)
+        return float(np.exp(chance.uniform(np.log(low), np.log(high))))
+
+    row = lambda: {"plate": str(chance.integers(3))} | {c.name: value(c) for c in sheet.columns}
+    rows = [row() for _ in range(chance.integers(1, 14))]
+    told = fitted(sheet.key, rows, known)
+    for f in told.found:
+        assert np.isfinite([f.value, f.low, f.high]).all() and f.low <= f.value + 1e-9 <= f.high + 2e-9
+        if f.name:
+            assert BY_NAME["capability"][f.name].low <= f.value <= BY_NAME["capability"][f.name].high
+    drawn = [v for p in told.plot.points for v in (p.x, p.y)] + [v for at in told.plot.line for v in at]
+    assert np.isfinite(drawn).all() and (told.found or told.says)

@@ -170,13 +170,14 @@ def ladder(rows: list[Row], known: Known) -> Fitted:
     of_plate = [rows[i]["plate"] for i in kept]
     per_plate = pooled((np.log(values) - told.exponent * healed).tolist(), of_plate, SECTION, ACROSS)
     half = BAND * told.deviation
+    least = min(max(told.exponent - half, 0.1), told.exponent)
     reach = hypot(per_plate.high - per_plate.mean, half * float(healed.mean()))  # it leans on the exponent
     per_plate = replace(per_plate, low=per_plate.mean - reach, high=per_plate.mean + reach)
     n = len(kept)
     found = [
         _of_logs("z_t", "strength across the layers at the shortest layer time", per_plate),
         Found("coupon_layer_s", "layer time of the bars of Z_t", "s", rungs[0], rungs[0], rungs[0], None, n, plates),
-        Found("weld_exponent", "weld exponent of batch bars", "", told.exponent, max(told.exponent - half, 0.1),
+        Found("weld_exponent", "weld exponent of batch bars", "", told.exponent, least,
               told.exponent + half, None, n, plates),
     ]  # fmt: skip
     says = _said_bounds(bounds, len(rows)) + said_apart(rows, away)

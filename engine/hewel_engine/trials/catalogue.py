@@ -1,9 +1,12 @@
 """The sheet of every coupon (coupons)."""
 
+from dataclasses import replace
+
 from hewel_engine.errors import InputError
+from hewel_engine.records import BY_NAME
 from hewel_engine.trials import breaks, sizes
 from hewel_engine.trials.coupons import GAUGES, SPANS
-from hewel_engine.trials.sheets import Column, Fitted, Known, Row, Sheet, checked
+from hewel_engine.trials.sheets import Column, Fitted, Found, Known, Row, Sheet, checked
 
 _SIZE = lambda name, words, low=0.05, high=500.0: Column(name, words, "mm", low, high)
 _BAR = (
@@ -76,7 +79,20 @@ def sheet_of(key: str) -> Sheet:
 
 
 def fitted(key: str, rows: list[Row], known: Known) -> Fitted:
-    """What readings of a coupon give; nothing without any. Raises InputError ``bad_options`` with the reading."""
+    """What readings of a coupon give; nothing without any. What no record could hold is told, and is of no field.
+    Raises InputError ``bad_options`` with the reading.
+    """
     sheet = sheet_of(key)
     given = checked(sheet, rows)
-    return sheet.fit(given, known) if given else Fitted()
+    if not given:
+        return Fitted()
+    told = sheet.fit(given, known)
+    beyond = [f for f in told.found if f.name and not _possible(f)]
+    found = [replace(f, name=None) if f in beyond else f for f in told.found]
+    words = [f"{f.words}: {f.value:.3g} {f.unit} cannot be. Look at the readings, and their units." for f in beyond]
+    return replace(told, found=found, says=[*words, *told.says])
+
+
+def _possible(found: Found) -> bool:
+    field = BY_NAME["capability"][found.name]
+    return field.low <= found.value <= field.high
