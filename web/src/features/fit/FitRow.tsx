@@ -3,8 +3,8 @@ import type { FitEstimate, OtherFace, FitRow as Row, Touch } from "../../api/fit
 import { figure } from "../../domain/figures";
 import { VERDICTS, kindOfMeasure, signed } from "../../domain/fits";
 import { FITS } from "../../domain/needs";
-import { markOf } from "../../domain/origins";
 import { reserve } from "../../domain/strength";
+import { OriginMark } from "../../ui/OriginMark";
 import { Button, Select } from "../../ui/controls";
 import { SumLine } from "./SumLine";
 import { Text } from "./Text";
@@ -218,11 +218,15 @@ function Opened({ touch, row, faces, others, told, onChange, onOut }: Props & { 
                 <td className="py-0.5">{c.words}</td>
                 <td className="figure text-right">{c.compensated ? "–" : `${signed(c.mm)} mm`}</td>
                 <td className="narrow w-[190px] pl-3 text-second">
-                  {c.compensated
-                    ? "done to the file"
-                    : c.origin
-                      ? `${markOf(c.origin).sign} ${markOf(c.origin).word}, ${c.record ?? ""}`
-                      : "△ geometry"}
+                  {c.compensated ? (
+                    "done to the file"
+                  ) : c.origin ? (
+                    <>
+                      <OriginMark origin={c.origin} />, {c.record}
+                    </>
+                  ) : (
+                    "△ geometry"
+                  )}
                 </td>
               </tr>
             ))}

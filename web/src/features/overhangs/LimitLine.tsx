@@ -1,17 +1,14 @@
 /** What the findings rest on: the direction, the overhang limit and the bridges, with their origins. */
 import type { Overhangs as Known, Part } from "../../api/client";
 import { figure } from "../../domain/figures";
-import { ORIGIN_MARK } from "../../domain/origins";
 import { directionWords, toVec3 } from "../../domain/vectors";
+import { OriginMark } from "../../ui/OriginMark";
 
 /** The limit that all of this rests on, its convention, and where it comes from. */
 export function LimitLine({ part, known, adapted }: { part: Part; known: Known | undefined; adapted: boolean }) {
   const { numbers, origins } = part.process;
   const n = (name: string) => Number(numbers[name]);
-  const from = (name: string) => {
-    const mark = ORIGIN_MARK[origins[name]?.origin ?? "handbook"];
-    return <span title={mark.long}>{mark.sign}</span>;
-  };
+  const from = (name: string) => <OriginMark origin={origins[name]?.origin ?? "handbook"} words={null} />;
   return (
     <div className="narrow whitespace-nowrap text-second" data-testid="limit-line">
       <p>

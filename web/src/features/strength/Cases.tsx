@@ -1,8 +1,8 @@
 /** The load cases in one direction: reserve with its band, how each would fail and where; and the sum of the one looked at. */
 import type { CaseResult, Check } from "../../api/client";
 import { figure } from "../../domain/figures";
-import { markOf } from "../../domain/origins";
 import { MODES, STRENGTHS, reserve } from "../../domain/strength";
+import { OriginMark } from "../../ui/OriginMark";
 
 export function Cases({
   cases,
@@ -63,11 +63,6 @@ export function Cases({
   );
 }
 
-const signed = (origin: string) => {
-  const mark = markOf(origin);
-  return <span title={mark.long}>{mark.sign}</span>;
-};
-
 /** From the material's strengths to what may be used of them, line by line. */
 export function Sum({ result, check, factor }: { result: CaseResult; check: Check; factor: number }) {
   return (
@@ -82,7 +77,9 @@ export function Sum({ result, check, factor }: { result: CaseResult; check: Chec
               <td className="figure pl-2 text-right text-[11.5px] text-second">
                 {s.low !== null && s.high !== null ? `${figure(s.low, 1)}…${figure(s.high, 1)}` : ""}
               </td>
-              <td className="w-5 pl-1 text-right">{signed(s.origin)}</td>
+              <td className="w-5 pl-1 text-right">
+                <OriginMark origin={s.origin} words={null} />
+              </td>
             </tr>
           ))}
           {result.lines.map((l) => (
@@ -93,7 +90,9 @@ export function Sum({ result, check, factor }: { result: CaseResult; check: Chec
               <td className="narrow pl-2 text-right text-[11.5px] text-second">
                 {{ all: "on all", across: "on Z_t, Z_s", along: "on the others", load: "on the load" }[l.on]}
               </td>
-              <td className="pl-1 text-right">{signed(l.origin)}</td>
+              <td className="pl-1 text-right">
+                <OriginMark origin={l.origin} words={null} />
+              </td>
             </tr>
           ))}
           <tr className="border-b border-rule">
