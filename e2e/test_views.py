@@ -129,6 +129,34 @@ def farm(page):
     see(page, "[data-testid=record]")
 
 
+def coverage(page):
+    page.get(page.current_url + "coupons")
+    see(page, "[data-testid=coverage]")
+
+
+def coupon(page):
+    coverage(page)
+    wait(page, lambda d: d.find_elements(By.PARTIAL_LINK_TEXT, "tensile bar, upright"))[0].click()
+    see(page, "[data-testid=reading-plot]")
+    see(page, "[data-testid=stand]")
+
+
+def trials(page):
+    page.get(page.current_url + "trials")
+    see(page, "[data-testid=diagonal]")
+    wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='What it would do']"))[0].click()
+    see(page, "[data-testid=effect] tbody tr")
+    page.find_element(By.XPATH, "//button[text()='Put one under load']").click()
+
+
+def trials_of_a_part(page):
+    open_part(page, "Boom post")
+    see(page, "canvas")
+    press(page, "c")
+    see(page, "[data-trial] button").click()
+    see(page, "[data-testid=trial-open]")
+
+
 def press(page, keys):
     page.find_element(By.TAG_NAME, "body").send_keys(keys)
 
@@ -149,6 +177,10 @@ VIEWS = {
     "walls": walls,
     "strength": strength,
     "farm": farm,
+    "coverage": coverage,
+    "coupon": coupon,
+    "trials": trials,
+    "trials of a part": trials_of_a_part,
 }
 
 

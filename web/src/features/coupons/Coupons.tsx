@@ -93,7 +93,7 @@ function Sheets({ state, here }: { state: State; here: string | null }) {
             className={`block border-b border-rule py-1 ${s.id === here ? "bg-lit font-semibold" : "hover:bg-raised"}`}
           >
             {s.title}
-            <span className="narrow block font-normal text-second">
+            <span className={`narrow block font-normal ${s.id === here ? "" : "text-second"}`}>
               {named(s.names)} · <span className="figure">{s.count}</span> {s.count === 1 ? "reading" : "readings"}
               {s.printed && `, ${s.printed}`}
             </span>

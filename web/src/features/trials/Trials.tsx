@@ -86,6 +86,7 @@ export function Trials() {
 }
 
 function Lesson({ trial: t, here, onLook }: { trial: Trial; here: boolean; onLook: () => void }) {
+  const quiet = here ? "" : "text-second"; // on what is lit the second ink is too pale
   return (
     <li className={`border-b border-rule px-4 py-1.5 ${here ? "bg-lit" : ""}`} onClick={onLook} data-lesson={t.id}>
       <span className="flex items-baseline gap-2">
@@ -97,9 +98,9 @@ function Lesson({ trial: t, here, onLook }: { trial: Trial; here: boolean; onLoo
           {t.part_name}
         </Link>
         <span className={t.verdict === "failed" ? "text-crown" : ""}>{t.how}</span>
-        <span className="narrow ml-auto text-second">{t.tested}</span>
+        <span className={`narrow ml-auto ${quiet}`}>{t.tested}</span>
       </span>
-      <span className="narrow block text-second">
+      <span className={`narrow block ${quiet}`}>
         {t.load && `${amount(t.load.n, t.load.unit)}, `}
         {t.machine ?? "any machine"}, {t.material}
         {t.ratio !== null && t.how !== "not broken" && (
