@@ -22,7 +22,7 @@ from coupons.schemas import (
     TakeNumbers,
 )
 from farm.queries import Farm
-from hewel.refusal import Problem, Refused, unusable
+from hewel.refusal import Problem, Refused, not_found, unusable
 from hewel.responses import BYTES, download
 from needs.queries import require_release
 
@@ -33,6 +33,16 @@ LARGEST_CURVE = 20 * 1024 * 1024
 
 def _out(request: HttpRequest, sheet) -> dict:
     return queries.out(Farm(request.user.workshop), sheet)
+
+
+def _sheet_of_run(request: HttpRequest, coupon_id: UUID, run: str):
+    """The sheet that a run of the stand was started from: its name begins with the sheet's, so that nobody else's is
+    followed or stopped.
+    """
+    sheet = queries.sheet_of(request.user, coupon_id)
+    if not run.startswith(sheet.id.hex):
+        raise not_found("run")
+    return sheet
 
 
 @router.get("", response=CouponsOut, operation_id="get_coupons")
@@ -80,19 +90,6 @@ def get_coupon_view(request: HttpRequest, key: str):
         raise unusable(no) from None
 
 
-@router.get("/pull/{run}", response={200: PullRows, 409: Problem}, operation_id="get_pull")
-def get_pull(request: HttpRequest, run: str, begin: int = 0):
-    """Rows of a run from the ``begin``-th on."""
-    return stand.rows(run[:64], max(begin, 0))
-
-
-@router.post("/pull/{run}/stop", response={200: PullOut, 403: Problem, 409: Problem}, operation_id="stop_pull")
-def stop_pull(request: HttpRequest, run: str):
-    require(request.user, "edit")
-    stand.stop(run[:64])
-    return {"run": run[:64]}
-
-
 @router.get("/{coupon_id}", response={200: CouponOut, 404: Problem}, operation_id="get_coupon")
 def get_coupon(request: HttpRequest, coupon_id: UUID):
     return _out(request, queries.sheet_of(request.user, coupon_id))
@@ -114,7 +111,8 @@ def take_numbers(request: HttpRequest, coupon_id: UUID, asked: TakeNumbers):
 def pull_bar(request: HttpRequest, coupon_id: UUID, bar: PullIn):
     """Puts a bar of this sheet into the test stand."""
     require(request.user, "edit")
-    sheet, run = queries.sheet_of(request.user, coupon_id), uuid4().hex
+    sheet = queries.sheet_of(request.user, coupon_id)
+    run = sheet.id.hex + uuid4().hex
     given = sheet.content["coupon"]
     kind = bridge.STEEL if bar.steel else bridge.BARS.get(given["key"])
     if kind is None:
@@ -131,9 +129,24 @@ def read_pull(
     thickness: float | None = None,
 ):  # fmt: skip
     """What a run of the stand says: where it broke, strength, stiffness."""
-    sheet = queries.sheet_of(request.user, coupon_id)
-    rows = stand.rows(run[:64], 0)["rows"]
+    sheet = _sheet_of_run(request, coupon_id, run)
+    rows = stand.rows(run, 0)["rows"]
     return curves.read(sheet, [r[1] for r in rows], [r[2] for r in rows], steel, width, thickness)
+
+
+@router.get("/{coupon_id}/pull/{run}/rows", response={200: PullRows, **WRITES}, operation_id="get_pull")
+def get_pull(request: HttpRequest, coupon_id: UUID, run: str, begin: int = 0):
+    """Rows of a run from the ``begin``-th on."""
+    _sheet_of_run(request, coupon_id, run)
+    return stand.rows(run, max(begin, 0))
+
+
+@router.post("/{coupon_id}/pull/{run}/stop", response={200: PullOut, **WRITES}, operation_id="stop_pull")
+def stop_pull(request: HttpRequest, coupon_id: UUID, run: str):
+    require(request.user, "edit")
+    _sheet_of_run(request, coupon_id, run)
+    stand.stop(run)
+    return {"run": run}
 
 
 @router.post("/{coupon_id}/curve", response={200: BarCurve, 413: Problem, **WRITES}, operation_id="read_curve")

@@ -175,7 +175,7 @@ def pulled(client, sheet: dict, **bar) -> str:
     assert answer.status_code == 201, answer.content
     run, count, done = answer.json()["run"], 0, False
     while not done:
-        told = client.get(f"/api/coupons/pull/{run}?begin={count}").json()
+        told = client.get(f"/api/coupons/{sheet['id']}/pull/{run}/rows?begin={count}").json()
         count, done = count + len(told["rows"]), told["done"]
     assert count > 500
     return run
@@ -199,7 +199,8 @@ def test_a_stand_that_refuses_or_is_away_says_so(client, machine, stand, setting
     sheet = begun(client, bars(machine=machine))
     bad = client.post(f"/api/coupons/{sheet['id']}/pull", {"fault": "fire"}, content_type=JSON)
     assert bad.status_code == 409 and "no fault" in bad.json()["message"]
-    assert client.get("/api/coupons/pull/none").status_code == 409
+    name = f"{sheet['id']}/pull/{sheet['id'].replace('-', '')}"
+    assert client.get(f"/api/coupons/{name}/rows").status_code == 409, "the stand knows no such run"
     comb = begun(client, {"key": "walls", "material": "petg", "machine": machine})
     assert client.post(f"/api/coupons/{comb['id']}/pull", {}, content_type=JSON).status_code == 422
     settings.STAND_ADDRESS = "http://127.0.0.1:9"

@@ -84,6 +84,18 @@ TOLD = {
 }  # fmt: skip
 
 
+BARS = {
+    "key": "tensile_z", "material": "petg", "rows": [
+        {"id": f"r{i}", "plate": str(i % 2), "values": {"width": 8, "thickness": 6, "force": f, "broke": "waist"}}
+        for i, f in enumerate((1150, 1200, 1250, 1200, 1180))],
+}  # fmt: skip
+HANGS = {
+    "name": "bar", "begun": "2026-01-01T08:00:00Z", "stress": 8.0, "rows": [
+        {"id": f"g{i}", "at": f"2026-{month:02d}-02T08:00:00Z", "give": give}
+        for i, (month, give) in enumerate([(1, 0.90), (2, 1.05), (4, 1.12), (8, 1.18)])],
+}  # fmt: skip
+
+
 def plate_of(user, part) -> BatchAnalysis:
     """A plate that was filled; for all tests once, quickly."""
     analysis = calculate(BATCH, user, DirectedJob(part))
@@ -174,21 +186,20 @@ def things_of(engineer, part, study) -> dict:
         order=order, number=0, machine="none:1", started=now, heard=now, left_s=9.0, by=engineer, photo=part.view
     )
     machine = begin(engineer, "machine", {"name": "Bench printer"})
-    coupon = begin_coupon(engineer, {"key": "walls", "machine": str(machine.id), "material": "petg"})
+    coupon = begin_coupon(engineer, BARS | {"machine": str(machine.id)})
     trial = Trial.objects.create(
         workshop=engineer.workshop, part=part, tested=now.date(), plate="1", up=[0.0, 0.0, 1.0], how="bent",
         verdict="failed", process=DirectedJob(part).farm.process(part.job["process"]), by=engineer, photo=part.view,
     )  # fmt: skip
-    specimen = begin_longterm(
-        engineer, {"name": "bar", "material": "petg", "begun": "2026-01-01T08:00:00Z", "stress": 8.0}
-    )
+    reed = begin(engineer, "material", {"name": "Reed", "grade": "petg"})
+    specimen = begin_longterm(engineer, HANGS | {"material": str(reed.id)})
     return {
         "coupon_id": coupon.id,
         "trial_id": trial.id,
         "other_id": trial.id,
         "specimen_id": specimen.id,
         "key": "walls",
-        "run": "r1",
+        "run": f"{coupon.id.hex}1",
         "file_id": file.id,
         "print_id": printed.id,
         "order_id": order.id,

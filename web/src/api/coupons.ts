@@ -38,10 +38,16 @@ export const couponsApi = {
     take<Schemas["TakenNumbers"]>(client.POST("/api/coupons/{coupon_id}/take", { ...of(coupon), body: { names } })),
   pull: (coupon: string, body: Pull) =>
     take<Schemas["PullOut"]>(client.POST("/api/coupons/{coupon_id}/pull", { ...of(coupon), body })),
-  rows: (run: string, begin: number) =>
-    take<Schemas["PullRows"]>(client.GET("/api/coupons/pull/{run}", { params: { path: { run }, query: { begin } } })),
-  stop: (run: string) =>
-    take<Schemas["PullOut"]>(client.POST("/api/coupons/pull/{run}/stop", { params: { path: { run } } })),
+  rows: (coupon: string, run: string, begin: number) =>
+    take<Schemas["PullRows"]>(
+      client.GET("/api/coupons/{coupon_id}/pull/{run}/rows", {
+        params: { path: { coupon_id: coupon, run }, query: { begin } },
+      }),
+    ),
+  stop: (coupon: string, run: string) =>
+    take<Schemas["PullOut"]>(
+      client.POST("/api/coupons/{coupon_id}/pull/{run}/stop", { params: { path: { coupon_id: coupon, run } } }),
+    ),
   readPull: (coupon: string, run: string, query: { steel: boolean; width?: number; thickness?: number }) =>
     take<Curve>(
       client.GET("/api/coupons/{coupon_id}/pull/{run}", { params: { path: { coupon_id: coupon, run }, query } }),

@@ -41,7 +41,7 @@ export function Stand({ sheet, kind, stand, onGive, onReading }: Props) {
     if (!run) return undefined;
     let going = true;
     const look = async () => {
-      const told = await send(() => couponsApi.rows(run.id, count.current));
+      const told = await send(() => couponsApi.rows(sheet.id, run.id, count.current));
       if (!going) return;
       if (!told) return setRun(null);
       count.current += told.rows.length;
@@ -125,7 +125,7 @@ export function Stand({ sheet, kind, stand, onGive, onReading }: Props) {
           </>
         )}
         {run && (
-          <Button plain onClick={() => void couponsApi.stop(run.id)}>
+          <Button plain onClick={() => void couponsApi.stop(sheet.id, run.id)}>
             Stop
           </Button>
         )}
