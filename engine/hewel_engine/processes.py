@@ -132,7 +132,9 @@ class Process:
         return asdict(self)
 
 
-MEASURED = ("x_t", "x_a", "z_t", "z_s", "e_xy", "e_z", "snap_strain", "trials_across", "trials_along")
+MEASURED = (
+    "x_t", "x_a", "z_t", "z_s", "e_xy", "e_z", "snap_strain", "insert_factor", "trials_across", "trials_along",
+)  # fmt: skip
 """Fields of a capability record that come before the material's."""
 
 

@@ -176,6 +176,7 @@ CAPABILITY = (
     Field("e_xy", "stiffness in the layer", "MPa", None, 0.1, 1e6),
     Field("e_z", "stiffness across the layers", "MPa", None, 0.1, 1e6),
     Field("snap_strain", "strain of an arm at break", "", None, 0.0005, 5),
+    Field("insert_factor", "insert's pull-out, share of the shear strength between layers", "", 0.5, 0.02, 5),
     Field("trials_across", "safe factor of own trials, between layers", "", None, 0.05, 2),
     Field("trials_along", "safe factor of own trials, in the layers", "", None, 0.05, 2),
 )

@@ -265,6 +265,8 @@ def test_cards_of_pieces_stand_on_the_strengths_that_are_left():
     rows = by_hand(pulled, UP, PETG, 0.5, 2.0)["rows"]
     assert rows[0]["bears"] == pytest.approx(0.5 * pi * 5.6 * 8.1 * 0.5 * PETG.z_s, rel=0.4)
     assert rows[0]["reserve"] == pytest.approx(rows[0]["bears"] / 400) and rows[1]["reserve"] is None
+    own = by_hand(pulled, UP, PETG.with_own({"insert_factor": {"value": 0.7, "origin": "coupon"}}), 0.5, 2.0)
+    assert own["rows"][0]["bears"] == pytest.approx(1.4 * rows[0]["bears"]) and "own coupon" in own["words"]
     pad = by_hand(put(kind="pad", size="10", carries_n=500.0), UP, PETG, 1.0, 1.0)["rows"][0]
     assert pad["bears"] == pytest.approx(0.4 * PETG.z_c * pi * 25)
     screw = by_hand(put(kind="boss", size="M4", rise=5.0, carries_n=100.0), UP, PETG, 1.0, 1.0)

@@ -210,8 +210,10 @@ def test_a_snap_gives_its_strain_and_an_insert_its_shear():
     rows = [{"plate": "1", "thickness": 1.6, "travel": 5.0}] * 5
     assert numbers("snap", rows)["snap_strain"].value == pytest.approx(1.5 * 1.6 * 5 / 400)
     pulls = [{"outer": 5.6, "length": 8.0, "force": 1000.0, "mode": "pull"}] * 5
-    (told,) = numbers("insert", pulls).values()
-    assert told.value == pytest.approx(1000 / (np.pi * 5.6 * 8)) and told.name is None
+    told = numbers("insert", pulls)["insert_factor"]
+    assert told.value == pytest.approx(1000 / (np.pi * 5.6 * 8) / KNOWN.process.stock.z_s)
+    plugs = fitted("insert", [*pulls[:4], pulls[0] | {"mode": "plug"}], KNOWN).says
+    assert any("1 of 5 did not pull out" in line for line in plugs)
 
 
 @pytest.mark.parametrize(("key", "row", "says"), [

@@ -13,6 +13,7 @@ from hewel_engine.hardware.placing import Placed
 from hewel_engine.materials import Material
 from hewel_engine.reckoning.bolts import tapping
 from hewel_engine.reckoning.pins import insert, key
+from hewel_engine.records import BY_NAME, ORIGINS, Reading
 from hewel_engine.strength.fasteners import may_press, presses_across
 from hewel_engine.strength.reserves import SectionedPart, acting_in
 from hewel_engine.strength.statics import Above, Section, Through, aboves, on_plate
@@ -217,8 +218,12 @@ def by_hand(placed: Placed, up: Array, material: Material, kept: float, factor: 
     lines: list[str] = []
     bears: list[tuple[str, float, float, str]] = []
     if row["kind"] == "insert":
-        out_n, out_nmm, *_ = insert(facts["outer_mm"], facts["length_mm"], kept * float(material.z_s), 0.5, 0.45, 0.2)
+        share = material.readings.get("insert_factor", Reading(BY_NAME["capability"]["insert_factor"].start))
+        out_n, out_nmm, *_ = insert(
+            facts["outer_mm"], facts["length_mm"], kept * float(material.z_s), share.value, 0.45, 0.2
+        )
         bears = [("pull-out", out_n, pull, "N"), ("turn-out", out_nmm, turn, "N·mm")]
+        lines.append(f"By {share.value:.2f} of the shear strength between layers ({ORIGINS[share.origin]}).")
         lines.append("Never pulled along a boss that stands on infill.")
     elif row["kind"] == "boss":
         found = tapping(

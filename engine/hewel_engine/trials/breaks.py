@@ -233,13 +233,15 @@ def snap(rows: list[Row], known: Known) -> Fitted:
 
 
 def insert(rows: list[Row], known: Known) -> Fitted:
-    """τ = F/(π·D·L), held against Z_s."""
-    tau = [r["force"] / (pi * r["outer"] * r["length"]) for r in rows]
-    mean, _ = mean_and_deviation(tau)
-    told = pooled([log(t) for t in tau], [r["plate"] for r in rows], 0.02, ACROSS)
-    found = [_of_logs(None, "shear at its knurl as it pulls out", told)]
+    """k = τ/Z_s with τ = F/(π·D·L) at the knurl (coupons; handbook 5)."""
     shear = float(known.process.stock.z_s)
-    says = [f"{mean / shear:.2f} of the shear strength between layers ({shear:.0f} MPa)."]
+    tau = [r["force"] / (pi * r["outer"] * r["length"]) for r in rows]
+    told = pooled([log(t / shear) for t in tau], [r["plate"] for r in rows], 0.02, ACROSS)
+    found = [_of_logs("insert_factor", "pull-out, share of the shear strength between layers", told, "")]
+    mean, _ = mean_and_deviation(tau)
+    says = [f"{mean:.1f} MPa of shear at its knurl, held against {shear:.1f} MPa between layers."]
+    if other := sum(r.get("mode") not in (None, "pull") for r in rows):
+        says.append(f"{other} of {len(rows)} did not pull out cleanly: what stands round them gave way first.")
     if len(rows) < 5:
         says.append(f"{len(rows)} of 5 pulls: its band is wide.")
     points = [Point(float(i + 1), t, i, True) for i, t in enumerate(tau)]

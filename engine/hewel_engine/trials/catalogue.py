@@ -65,7 +65,7 @@ SHEETS: dict[str, Sheet] = {
         Sheet("insert", "insert block", "The peak pull through a ring of at least 2.5 diameters.", (
             _SIZE("outer", "insert's outer ⌀", 1, 40), _SIZE("length", "insert's length", 1, 80),
             Column("force", "peak pull", "N", 1, 1e5), Column("mode", "gave way by", choices=("pull", "plug", "block")),
-        ), (), 2, breaks.insert),
+        ), ("insert_factor",), 2, breaks.insert),
     )
 }  # fmt: skip
 """By the key of the coupon."""
