@@ -4,7 +4,7 @@ made on faces that are pointed at; a box is set against its lid.
 """
 
 import pytest
-from browser import errors, frames, open_part, see, signed_in, until, wait
+from browser import errors, open_part, see, signed_in, still, until, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -161,7 +161,7 @@ def point_at(page, asked: str, x: float, y: float) -> None:
     """Points at a place of the specimen, a share of its width and height from its middle, once it is asked for."""
     wait(page, lambda d: d.find_elements(By.XPATH, f"//p[@role='status'][starts-with(text(), '{asked}')]"))
     canvas = see(page, "canvas")
-    frames(page)
+    still(page, canvas)  # what was set a moment ago may yet be drawn, and the view with it
     at = (round(x * canvas.size["width"]), round(y * canvas.size["height"]))
     ActionChains(page).move_to_element_with_offset(canvas, *at).pause(0.3).click().perform()
 
@@ -231,7 +231,7 @@ def test_a_box_is_set_against_its_lid_and_what_both_take_up_is_seen(desk, client
     Select(see(desk, "select[aria-label='Other part']")).select_by_visible_text(BOX)
     point_at(desk, "Point at a face of this part", 0.012, -0.234)
     point_at(desk, "Now at the face of", 0.03, 0.262)
-    see(desk, f"[data-mate='{BOX}']")
+    wait(desk, lambda d: "1 pair of faces" in see(d, f"[data-mate='{BOX}']").text)
     button(desk, "Add a pair of faces").click()
     point_at(desk, "Point at a face of this part", -0.206, -0.161)
     point_at(desk, "Now at the face of", -0.117, 0.077)
