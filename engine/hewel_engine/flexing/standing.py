@@ -49,12 +49,13 @@ def standing_snaps(mesh: Mesh, faces: Faces, rays: RayScene, up: Array) -> list[
         if (mesh.normals[facets] @ normal).min() < 1 - 1e-6:
             continue
         at = mesh.centroids[facets[int(np.argmax(mesh.areas[facets]))]]
-        tall, wide = (np.ptp(mesh.triangles[facets].reshape(-1, 3) @ way) for way in (up, np.cross(normal, up)))
+        corners = mesh.triangles[facets].reshape(-1, 3)
+        heights, wide = corners @ up, np.ptp(corners @ np.cross(normal, up))
+        tall = np.ptp(heights)
         thick = float(rays.distances((at - 2 * rays.step * normal)[None], -normal[None])[0])
         if wide > BROAD * tall or tall < SLENDER * thick or tall > TALLEST:
             continue  # a wall of a box is broad, a block is stout: neither is walked along
-        middle = mesh.triangles[facets].reshape(-1, 3) @ up
-        if not _catches(rays, at - thick / 2 * normal, normal, up, thick, np.ptp(middle), at @ up - middle.min()):
+        if not _catches(rays, at - thick / 2 * normal, normal, up, thick, tall, at @ up - heights.min()):
             continue
         try:
             arm = arm_at(mesh, rays, at, normal)

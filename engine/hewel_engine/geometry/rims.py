@@ -96,14 +96,19 @@ def _wall_of(mesh: Mesh, face: np.ndarray, facet: int) -> np.ndarray:
     return next(piece for piece in connected(mesh, face[best]) if facet in piece)
 
 
+def _ways(frame: Array) -> Array:
+    """(AROUND, 3) directions round an axis, off the corners of what is drawn with as many flats."""
+    turns = 2 * np.pi * (np.arange(AROUND) + 0.37) / AROUND
+    return np.cos(turns)[:, None] * frame[0] + np.sin(turns)[:, None] * frame[1]
+
+
 def _outline(mesh: Mesh, rays: RayScene, found: Feature, frame: Array, inside: bool) -> tuple[Array, Array]:
     """(heights, radii) of the wall along its axis about its middle: the median round it, not a number where nothing
     is.
     """
     half = float(found.lengths.max()) / 2 + REACH
     heights = np.arange(-half, half + STEP / 2, STEP)
-    turns = 2 * np.pi * (np.arange(AROUND) + 0.37) / AROUND
-    ways = np.cos(turns)[:, None] * frame[0] + np.sin(turns)[:, None] * frame[1]
+    ways = _ways(frame)
     begin = max(found.size / 2 - LOOK, 0.1 * found.size / 2) if inside else found.size / 2 + LOOK
     middle = found.places.mean(axis=0)
     starts = (middle + heights[:, None] * frame[2])[:, None] + begin * ways[None]
@@ -142,8 +147,7 @@ def _slope(heights: Array, out: Array, edge: int, crest: int) -> float:
 
 def _wall(rays: RayScene, found: Feature, frame: Array, inside: bool, middle: Array) -> float:
     """How thick the wall is behind the round face. Raises InputError where it is solid."""
-    turns = 2 * np.pi * (np.arange(AROUND) + 0.37) / AROUND
-    ways = np.cos(turns)[:, None] * frame[0] + np.sin(turns)[:, None] * frame[1]
+    ways = _ways(frame)
     sense = 1.0 if inside else -1.0
     flat = found.size / 2 * np.cos(np.pi / found.sides.min())  # nearest to the axis that its face comes
     begin = found.size / 2 if inside else flat

@@ -11,6 +11,7 @@ import numpy as np
 
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.mesh import Array
+from hewel_engine.trials.plates import ROBUST
 
 BEGINS = 0.01
 """Share of the peak below which nothing pulls yet."""
@@ -103,7 +104,7 @@ def read(stroke: Array, force: Array, bar: Bar, compliance: float | None = None,
     """
     curve, says = cleaned(stroke, force)
     rough = float(np.percentile(curve.force, 99.9) - np.median(curve.force[: max(len(curve.force) // 50, 5)]))
-    noise = 1.4826 * float(np.median(np.abs(np.diff(curve.force)))) / np.sqrt(2)
+    noise = ROBUST * float(np.median(np.abs(np.diff(curve.force)))) / np.sqrt(2)
     if rough < max(10 * noise, 1.0):
         raise InputError(
             "bad_curve", "The force never rises: the cable of the cell may be out.", "Look at it, run again."
@@ -199,7 +200,7 @@ def _slope(
         return None, 0.0, None
     slope = float(np.median(slopes))
     left = y - slope * x
-    scatter = 1.4826 * float(np.median(np.abs(left - np.median(left))))
+    scatter = ROBUST * float(np.median(np.abs(left - np.median(left))))
     off = scatter / (np.std(x) * np.sqrt(len(x))) / abs(slope) if slope else 1.0
     return (slope, float(off), (a, b)) if slope > 0 else (None, 0.0, None)
 

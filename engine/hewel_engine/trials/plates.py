@@ -8,8 +8,8 @@ from math import sqrt
 
 import numpy as np
 
-from hewel_engine.geometry.mesh import Array
 from hewel_engine.reckoning.distributions import student_quantile
+from hewel_engine.reckoning.samples import line_through
 
 FAR = 3.5
 """Robust deviations from the middle beyond which a reading lies apart."""
@@ -100,13 +100,9 @@ def line(x: Sequence[float], y: Sequence[float], floor: float) -> Line | None:
     """None through fewer than three readings, or through readings at one place. ``floor``: the least scatter that
     single readings are taken to have.
     """
-    at, value = np.array(x, float), np.array(y, float)
-    if len(at) < 3 or np.ptp(at) < 1e-9:
+    if len(x) < 3 or max(x) - min(x) < 1e-9:
         return None
-    design: Array = np.c_[at, np.ones(len(at))]
-    (slope, offset), *_ = np.linalg.lstsq(design, value, rcond=None)
-    freedom = len(at) - 2
-    left = value - design @ (slope, offset)
-    scatter = max(sqrt(float(left @ left) / freedom), floor)
-    errors = scatter * np.sqrt(np.diag(np.linalg.inv(design.T @ design)))
-    return Line(float(slope), float(offset), float(errors[0]), float(errors[1]), scatter, freedom)
+    slope, height, about, middle, spread = line_through(list(x), list(y))
+    scatter = max(about or 0.0, floor)
+    of_slope, of_offset = scatter / sqrt(spread), scatter * sqrt(1 / len(x) + middle**2 / spread)
+    return Line(slope, height - slope * middle, of_slope, of_offset, scatter, len(x) - 2)

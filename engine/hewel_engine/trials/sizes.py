@@ -18,10 +18,6 @@ SOUND = 1.0
 """mm that a rough bridge may droop."""
 
 
-def rows_of(rows: list[Row], kept: list[int]) -> list[Row]:
-    return [rows[i] for i in kept]
-
-
 def without(rows: list[Row], away: list[int]) -> list[int]:
     """Which rows count: those that do not lie apart, or that somebody keeps."""
     return [i for i, row in enumerate(rows) if i not in away or row["keep"]]
