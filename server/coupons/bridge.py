@@ -38,8 +38,9 @@ def catalogue() -> list[dict]:
     return [sheet(key) for key in SHEETS]
 
 
+@cache
 def sheet(key: str) -> dict:
-    """Raises InputError."""
+    """One of them; not to be written to. Raises InputError."""
     s = sheet_of(key)
     columns = [asdict(c) | {"choices": list(c.choices)} for c in s.columns]
     return {

@@ -9,14 +9,13 @@ from django.utils import timezone
 
 from accounts.models import User, Workshop
 from coupons import bridge
-from farm.forms import ProcessIn, validated
-from farm.queries import Farm
+from farm.forms import LINKS, ProcessIn, validated
+from farm.queries import Farm, combination
 from hewel.refusal import not_found
 from parts.queries import parts_of
 from sheets.models import Sheet
 
 KIND = "coupon"
-COMBINED = ("machine", "material", "profile")
 
 
 def sheets_of(workshop: Workshop) -> list[Sheet]:
@@ -33,7 +32,7 @@ def sheet_of(user: User, sheet_id: UUID) -> Sheet:
 
 def combined(given: dict) -> dict:
     """Machine, material and process that something belongs to, as a job chooses them. Raises Refused."""
-    return validated(ProcessIn, {name: given[name] for name in COMBINED}, "process").model_dump(mode="json")
+    return validated(ProcessIn, {name: given[name] for name in LINKS}, "process").model_dump(mode="json")
 
 
 def known(farm: Farm, where: dict) -> Any:
@@ -83,7 +82,7 @@ def listed(farm: Farm, sheets: list[Sheet]) -> list[dict]:
 
 def leaning(user: User) -> dict[tuple, int]:
     """Jobs by the machine, material and process that they stand on."""
-    return Counter(_key(part.job["process"]) for part in parts_of(user))
+    return Counter(combination(part.job["process"]) for part in parts_of(user))
 
 
 def coverage(wanted: dict[tuple, int], farm: Farm, today: date | None = None) -> list[dict]:
@@ -94,32 +93,27 @@ def coverage(wanted: dict[tuple, int], farm: Farm, today: date | None = None) ->
     wanted = {key: n for key, n in wanted.items() if key[0]}
     for record in farm.records("capability"):
         if record["machine"]:
-            wanted.setdefault(_key(record), 0)
-    givers = bridge.given_by()
-    months = {s["key"]: s["months"] for s in bridge.catalogue()}
-    least = {s["key"]: s["least"] for s in bridge.catalogue()}
+            wanted.setdefault(combination(record), 0)
+    kinds = {s["key"]: s for s in bridge.catalogue()}
+    givers = {name: [kinds[k] for k in keys] for name, keys in bridge.given_by().items() if keys}
     out = []
     for key, jobs in sorted(wanted.items(), key=lambda row: -row[1]):
-        where = combined(dict(zip(COMBINED, key, strict=True)))
+        where = combined(dict(zip(LINKS, key, strict=True)))
         record = farm.capability(where)
-        numbers = [_number(name, coupons, record, today, months, least) for name, coupons in givers.items() if coupons]
+        numbers = [_number(name, coupons, record, today) for name, coupons in givers.items()]
         out.append({"where": where, "names": farm.process(where)["names"], "jobs": jobs, "numbers": numbers})
     return out
 
 
-def _key(given: dict) -> tuple:
-    return tuple(given[name] and str(given[name]) for name in COMBINED)
-
-
-def _number(name: str, coupons: list[str], record: dict, today: date, months: dict, least: dict) -> dict:
+def _number(name: str, coupons: list[dict], record: dict, today: date) -> dict:
     held = record["values"].get(name)
     own = bool(held and held["origin"] == "coupon")
     day = held and (held.get("measured") or record.get("measured"))
     age = (today - date.fromisoformat(day)).days if own and day else None
-    thin = bool(own and held.get("plates") and held["plates"] < max(least[c] for c in coupons))
-    old = age is not None and age > 30.44 * max(months[c] for c in coupons)
+    thin = bool(own and held.get("plates") and held["plates"] < max(c["least"] for c in coupons))
+    old = age is not None and age > 30.44 * max(c["months"] for c in coupons)
     state = "missing" if not own else "old" if old else "thin" if thin else "known"
     return bridge.words_of(name) | {
-        "name": name, "coupons": coupons, "value": held and held["value"], "state": state, "age_days": age,
-        "sheet": held and held.get("sheet"),
+        "name": name, "coupons": [c["key"] for c in coupons], "value": held and held["value"], "state": state,
+        "age_days": age, "sheet": held and held.get("sheet"),
     }  # fmt: skip

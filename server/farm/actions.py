@@ -7,7 +7,8 @@ from django.db import transaction
 from accounts.models import User
 from accounts.roles import require
 from farm import bridge, forms, queries
-from farm.tables import LINKS, read_table
+from farm.forms import LINKS, as_typed
+from farm.tables import read_table
 from hewel.refusal import Refused
 from sheets import actions as sheets
 from sheets.models import Sheet
@@ -45,11 +46,13 @@ def put_measured(user: User, where: dict, values: dict, day: str, operator: str)
         begun = {"name": _unused(user, name), "values": values, "measured": day, "operator": operator}
         return begin(user, "capability", begun | {k: where[k] for k in LINKS})
     held = next(s for s in queries.records(user, "capability") if s.content["record"] == record)
-    kept = {
-        name: {k: r[k] for k in r if k != "value"} | {"typed": r.get("typed", r["value"])}
-        for name, r in record["values"].items()
-    }
-    return amend(user, held.id, held.version, record | {"values": kept | values})
+    return put_values(user, held, values)
+
+
+def put_values(user: User, sheet: Sheet, values: dict) -> Sheet:
+    """Values into a record, its others as they are."""
+    record = sheet.content["record"]
+    return amend(user, sheet.id, sheet.version, record | {"values": as_typed(record["values"]) | values})
 
 
 def _unused(user: User, name: str) -> str:

@@ -45,6 +45,8 @@ class ReadingIn(Form):
     """Of one that was taken from a coupon's sheet: readings, plates, scatter, the day, and the sheet."""
 
 
+LINKS = ("machine", "material", "profile")
+"""Records that a process, and what is measured of it, stands on."""
 FROM_SHEET = ("count", "plates", "deviation", "measured", "sheet")
 
 
@@ -176,3 +178,11 @@ def process_choice(given: dict) -> dict:
         return ProcessIn().model_dump(mode="json") | given
     typed = {name: given[name] for name in TYPED if name in given}
     return ProcessIn(material=given.get("material", "petg"), **typed).model_dump(mode="json")
+
+
+def as_typed(values: dict[str, dict]) -> dict[str, dict]:
+    """A record's values as they would be typed again."""
+    return {
+        name: {k: v for k, v in r.items() if k != "value"} | {"typed": r.get("typed", r["value"])}
+        for name, r in values.items()
+    }

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from accounts.models import User, Workshop
 from farm import bridge
-from farm.forms import FROM_SHEET, KINDS, TYPED, process_choice
+from farm.forms import FROM_SHEET, KINDS, LINKS, TYPED, process_choice
 from hewel.refusal import Refused, not_found, unusable
 from sheets.models import Sheet
 
@@ -70,6 +70,11 @@ def readings(given: dict) -> dict:
     return {name: {"count": count} | r if count and r["origin"] == "coupon" else r for name, r in plain.items()}
 
 
+def combination(given: dict) -> tuple[str | None, ...]:
+    """The machine, material and profile that something stands on, to be compared with others."""
+    return tuple(given[name] and str(given[name]) for name in LINKS)
+
+
 WORDS = {"own": "numbers of its material", "limit": "overhang limit", "layer": "layer height", "width": "line width"}
 
 
@@ -122,14 +127,19 @@ class Farm:
             raise Refused("no_such_record", f"There is no such {KINDS[kind]} record.", "Choose another one.", 422)
         return sheet.content["record"]
 
+    def material(self, key: str) -> dict:
+        """A material record, or a generic grade, which is its own ``grade``. Raises Refused where it is neither."""
+        if key in bridge.generic():
+            return {"name": bridge.generic()[key], "grade": key, "values": {}}
+        return self.content("material", key)
+
     def capability(self, given: dict) -> dict:
         """The capability record of a process's machine × material × profile, the latest measured; empty where there is
         none.
         """
         if not given["machine"]:
             return NOTHING
-        wanted = {name: given[name] and str(given[name]) for name in ("machine", "material", "profile")}
-        fits = [r for r in self.records("capability") if all(r[k] == v for k, v in wanted.items())]
+        fits = [r for r in self.records("capability") if combination(r) == combination(given)]
         return max(fits, key=lambda r: r["measured"] or "", default=NOTHING)
 
     def _record(self, kind: str, given: dict) -> dict:
@@ -177,10 +187,7 @@ class Farm:
         """
         given = process_choice(given)
         machine, profile = self.content("machine", given["machine"]), self.content("profile", given["profile"])
-        if given["material"] in bridge.generic():
-            material = {"name": bridge.generic()[given["material"]], "grade": given["material"], "values": {}}
-        else:
-            material = self.content("material", given["material"])
+        material = self.material(given["material"])
         capability = self.capability(given)
         try:
             numbers, origins = bridge.process(

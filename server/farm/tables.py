@@ -14,7 +14,6 @@ from hewel.refusal import Refused
 
 COLUMNS = ["record", "field", "value", "low", "high", "unit", "origin", "note"]
 MOST_LINES = 20_000
-LINKS = ("machine", "material", "profile")
 
 
 def write_table(kind: str, records: list[dict], names: dict[str, str]) -> str:
@@ -30,7 +29,7 @@ def write_table(kind: str, records: list[dict], names: dict[str, str]) -> str:
         line("note", given["note"])
         for field in sorted(forms.OWN[kind] - {"machines"}):
             value = given[field]
-            line(field, names.get(value, value) if field in LINKS else "" if value is None else value)
+            line(field, names.get(value, value) if field in forms.LINKS else "" if value is None else value)
         for unit in given.get("machines", []):
             state = "in service" if unit["in_service"] else "out of service"
             line("unit", unit["name"], unit=state, note=plain(unit["note"]))
@@ -98,14 +97,7 @@ def read_table(kind: str, text: str, have: dict[str, dict]) -> dict[str, dict]:
 def _start(name: str, given: dict | None) -> dict:
     if given is None:
         return {"name": name, "values": {}}
-    values = {
-        n: {
-            "typed": r.get("typed", r["value"]),
-            **{k: r[k] for k in ("origin", "low", "high", "note", *forms.FROM_SHEET) if k in r},
-        }
-        for n, r in given["values"].items()
-    }
-    return given | {"values": values}
+    return given | {"values": forms.as_typed(given["values"])}
 
 
 def _line(kind: str, given: dict, row: dict) -> None:

@@ -114,14 +114,13 @@ def take(user: User, group: str, where: dict, reason: str) -> None:
     if not where["machine"]:
         raise Refused("no_machine", "These trials name no machine: there is no record of it.", "Choose one.", 422)
     told = found["told"]
-    value = round(told["offered"], 3)
+    value, day = round(told["offered"], 3), timezone.localdate().isoformat()
     values = {
         bridge.FIELDS[group]: {
             "typed": value, "origin": "trial", "count": told["count"], "plates": told["plates"],
-            "deviation": told["scatter"], "measured": timezone.localdate().isoformat(),
+            "deviation": told["scatter"], "measured": day,
             "note": f"{reason[:300]} ({told['count']} trials, {told['plates']} plates, factor {told['factor']:.2f})",
         }
     }  # fmt: skip
-    day = timezone.localdate().isoformat()
     sheet = farm.put_measured(user, where, values, day, user.shown_name)
     record(user, "correction taken", sheet, after={"group": group, "factor": value, "why": reason})

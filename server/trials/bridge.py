@@ -5,7 +5,6 @@ from dataclasses import asdict
 import numpy as np
 
 from hewel_engine.geometry.frames import direction_words, same_direction, unit
-from hewel_engine.materials import MATERIALS
 from hewel_engine.strength.allowables import TRIALS
 from hewel_engine.trials.correction import Tried, correction, own_scatter
 from hewel_engine.trials.drift import drift
@@ -39,9 +38,6 @@ def plate_of(part: Held, up: list[float]) -> float:
 def height_over_plate(part: Held, at: list[float], up: list[float]) -> float:
     """mm of a place over the plate that the part stands on."""
     return float(np.array(at) @ unit(up)) - plate_of(part, up)
-
-
-GRADES = {key: m.name for key, m in MATERIALS.items()}
 
 
 def drifted(hours: list[float], give: list[float]) -> dict | None:

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from django.db import transaction
 from django.utils import timezone
-from pydantic import AfterValidator, Field, field_validator
+from pydantic import AfterValidator, Field
 
 from accounts.models import User
 from accounts.roles import require
@@ -23,17 +23,16 @@ from trials import bridge
 KIND = "longterm"
 
 
+Dated = Annotated[datetime, AfterValidator(lambda at: at if at.tzinfo else timezone.make_aware(at))]
+"""In the workshop's zone where none is said."""
+
+
 class GiveRow(Form):
     """A reading: when, and by how much the specimen has given, mm."""
 
     id: Key
-    at: datetime
+    at: Dated
     give: float = Field(gt=0, le=1000, allow_inf_nan=False)
-
-    @field_validator("at")
-    @classmethod
-    def _dated(cls, at: datetime) -> datetime:
-        return at if at.tzinfo else timezone.make_aware(at)
 
 
 class LongTermIn(Form):
@@ -41,7 +40,7 @@ class LongTermIn(Form):
 
     name: Name
     material: Key
-    begun: datetime
+    begun: Dated
     stress: float = Field(gt=0, le=1000, allow_inf_nan=False)
     temperature_c: float = Field(23.0, ge=-60, le=300, allow_inf_nan=False)
     sunlight: bool = False
@@ -50,11 +49,6 @@ class LongTermIn(Form):
     note: Line = ""
     rows: Annotated[list[GiveRow], Field(max_length=500), AfterValidator(distinct)] = []
 
-    @field_validator("begun")
-    @classmethod
-    def _dated(cls, begun: datetime) -> datetime:
-        return begun if begun.tzinfo else timezone.make_aware(begun)
-
 
 def _checked(user: User, given: dict) -> dict:
     form = validated(LongTermIn, given, "specimen")
@@ -62,8 +56,7 @@ def _checked(user: User, given: dict) -> dict:
         raise Refused("bad_value", "A reading lies before the load was put on.", "Correct one of the two.", 422)
     if any(row.at > timezone.now() + timedelta(minutes=5) for row in form.rows):
         raise Refused("bad_value", "A reading cannot lie in the future.", "Type when it was taken.", 422)
-    Farm(user.workshop).process({"grade": "portable", "machine": None, "profile": None, "material": form.material}
-                                | dict.fromkeys(("limit", "layer", "width", "perimeters", "infill")))  # fmt: skip
+    Farm(user.workshop).material(form.material)  # it is the workshop's own
     return form.model_dump(mode="json")
 
 
@@ -100,17 +93,11 @@ def out(now: Farm, sheet: Sheet) -> dict:
     last = max((datetime.fromisoformat(row["at"]) for row in given["rows"]), default=begun)
     next_at = last + timedelta(days=given["every_days"])
     return given | {
-        "id": sheet.id, "version": sheet.version, "material_name": _material(now, given["material"])["name"],
+        "id": sheet.id, "version": sheet.version, "material_name": now.material(given["material"])["name"],
         "hours": hours, "next": None if given["ended"] else next_at,
         "due": not given["ended"] and next_at <= timezone.now(),
         "told": bridge.drifted(hours, [row["give"] for row in given["rows"]]),
     }  # fmt: skip
-
-
-def _material(now: Farm, key: str) -> dict:
-    if key in bridge.GRADES:
-        return {"name": bridge.GRADES[key]}
-    return now.content("material", key)
 
 
 @transaction.atomic
@@ -118,18 +105,14 @@ def take(user: User, sheet_id: UUID) -> Sheet:
     """Takes what ten years would leave as the creep knock-down of its material's record."""
     require(user, "edit")
     sheet = sheet_of(user, sheet_id)
-    given, told = sheet.content["longterm"], out(Farm(user.workshop), sheet)["told"]
+    given, now = sheet.content["longterm"], Farm(user.workshop)
+    told = out(now, sheet)["told"]
     if told is None:
         raise Refused("no_number", "These readings say nothing of years yet.", "Read on.", 422)
-    if given["material"] in bridge.GRADES:
+    if now.material(given["material"])["grade"] == given["material"]:
         hint = "Write a material record under farm, and put the specimen down as made of it."
         raise Refused("no_record", "A generic grade has no record of its own.", hint, 422)
     held = farm_record(user, given["material"])
-    record = held.content["record"]
-    kept = {
-        name: {k: r[k] for k in r if k != "value"} | {"typed": r.get("typed", r["value"])}
-        for name, r in record["values"].items()
-    }
     digits = lambda value: float(f"{value:.3g}")
     value = digits(told["share"])
     creep = {
@@ -137,4 +120,4 @@ def take(user: User, sheet_id: UUID) -> Sheet:
         "high": max(digits(told["high"]), value), "measured": timezone.localdate().isoformat(),
         "note": f"{given['name']}: {len(given['rows'])} readings over {told['hours'] / 24:.0f} days",
     }  # fmt: skip
-    return farm.amend(user, held.id, held.version, record | {"values": kept | {"creep": creep}})
+    return farm.put_values(user, held, {"creep": creep})

@@ -8,7 +8,8 @@ from django.db.models import QuerySet
 from django.db.models.fields.json import KeyTextTransform
 
 from accounts.models import User
-from farm.queries import Farm, differing
+from farm.forms import LINKS
+from farm.queries import Farm, combination, differing
 from hewel.refusal import not_found
 from needs import queries as needs
 from parts.models import Part
@@ -20,7 +21,6 @@ from trials import bridge
 from trials.models import Trial
 
 MOST_LESSONS = 30
-COMBINED = ("machine", "material", "profile")
 
 
 def trials_of(user: User) -> QuerySet[Trial]:
@@ -195,18 +195,13 @@ def _by_part(views: Any) -> dict[UUID, list[Trial]]:
 # ------------------------------------------------------------------ of the workshop
 
 
-def _where(trial: Trial) -> tuple:
-    given = trial.process["given"]
-    return tuple(given[k] and str(given[k]) for k in COMBINED)
-
-
 def groups(rows: list[Trial]) -> dict[tuple, list[Trial]]:
     """Trials with a prediction, by how they were predicted to break and what they were printed of."""
     found: dict[tuple, list[Trial]] = {}
     for trial in rows:
         if trial.predicted and measured_times(trial):
             group = bridge.group_of_mode(trial.predicted["mode"])
-            found.setdefault((group, *_where(trial)), []).append(trial)
+            found.setdefault((group, *combination(trial.process["given"])), []).append(trial)
     return found
 
 
@@ -230,7 +225,7 @@ def corrections(user: User) -> list[dict]:
         given = rows[-1].process["given"]
         record = farm.capability(given)["values"].get(bridge.FIELDS[group])
         out.append({
-            "group": group, "where": dict(zip(COMBINED, where, strict=True)), "names": rows[-1].process["names"],
+            "group": group, "where": dict(zip(LINKS, where, strict=True)), "names": rows[-1].process["names"],
             "told": told[key], "held": record and record["value"], "trials": [t.id for t in rows],
         })  # fmt: skip
     return out
@@ -242,12 +237,10 @@ def correction_of(user: User, group: str, where: dict) -> dict | None:
 
 def effect(user: User, group: str, where: dict, value: float) -> list[dict]:
     """What a safe factor would do to every job that stands on it: its least reserve before and after."""
-    wanted = tuple(where[k] for k in COMBINED)
     own = {bridge.FIELDS[group]: {"value": value, "origin": "trial"}}
     rows = []
     for view in DirectedJob.of(parts_of(user)):
-        given = view.job["process"]
-        if tuple(given[k] and str(given[k]) for k in COMBINED) != wanted:
+        if combination(view.job["process"]) != combination(where):
             continue
         told = view.up and strength.least_with(view, view.up, own)
         rows.append({"part": view.part.id, "name": view.part.name, "revision": view.part.revision}
