@@ -6,15 +6,14 @@ goes, ``HEWEL_FARM_SEED`` and ``HEWEL_FARM_CHANCE`` what goes wrong. See docs/ma
 
 import json
 import os
-import signal
 import sys
 import threading
 import time
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 
-from simulated_farm.machines import Farm, Refused
+from simulated_door import Door, serve
+from simulated_farm.machines import Farm
 
 MOST_BYTES = 100_000
 TICK_S = 0.1
@@ -47,12 +46,12 @@ class Running:
             time.sleep(TICK_S)
 
 
-def handler(running: Running, token: str) -> type[BaseHTTPRequestHandler]:
-    class Door(BaseHTTPRequestHandler):
-        timeout = 20
+def handler(running: Running, token: str) -> type[Door]:
+    class FarmDoor(Door):
+        name = "farm"
 
         def do_GET(self) -> None:
-            self._answer(lambda farm, _: {"machines": farm.looks(), "speed": running.speed}, "/machines")
+            self._answer(lambda farm, _: {"machines": farm.looks(), "speed": running.speed}, self.path == "/machines")
 
         def do_POST(self) -> None:
             words = self.path.strip("/").split("/")
@@ -64,49 +63,29 @@ def handler(running: Running, token: str) -> type[BaseHTTPRequestHandler]:
                 act = lambda farm, given: farm.happen(words[1], given["what"])
             else:
                 act = lambda farm, given: farm.command(words[1], given["ticket"], what)
-            self._answer(act, self.path if len(words) == 3 and words[0] == "machines" else None)
+            self._answer(act, len(words) == 3 and words[0] == "machines")
 
-        def _answer(self, act: Any, path: str | None) -> None:
-            if self.headers.get("Authorization") != f"Bearer {token}":
-                return self._send(401, {"message": "This farm does not know the caller."})
-            length = int(self.headers.get("Content-Length") or 0)
-            if self.path != path or length > MOST_BYTES:
-                return self._send(404, {"message": "There is nothing here."})
-            try:
-                given = json.loads(self.rfile.read(length) or b"{}")
+        def _answer(self, act: Any, there: bool) -> None:
+            def told() -> dict | None:
+                given = self.given()
                 with running.lock:
                     running.go_on()
-                    told = act(running.farm, given)
+                    found = act(running.farm, given)
                     running.go_on()
-            except Refused as no:
-                return self._send(409, {"message": str(no)})
-            except (KeyError, TypeError, ValueError) as error:
-                return self._send(400, {"message": f"This cannot be read: {error}."})
-            return self._send(200, told or {})
+                return found
 
-        def _send(self, status: int, what: dict) -> None:
-            body = json.dumps(what).encode()
-            self.send_response(status)
-            self.send_header("Content-Type", "application/json")
-            self.send_header("Content-Length", str(len(body)))
-            self.end_headers()
-            self.wfile.write(body)
+            self.answer(told, there and self.length <= MOST_BYTES)
 
-        def log_message(self, *_: object) -> None:
-            """Errors alone stand in the log."""
-
-    return Door
+    FarmDoor.token = token
+    return FarmDoor
 
 
 def main() -> None:
     port, file = int(sys.argv[1]), Path(sys.argv[2])
     number = lambda name, other: float(os.environ.get(f"HEWEL_FARM_{name}", other))
     running = Running(file, number("SPEED", 1), int(number("SEED", 1)), number("CHANCE", 0))
-    server = ThreadingHTTPServer(("127.0.0.1", port), handler(running, os.environ["HEWEL_FARM_TOKEN"]))
-    server.daemon_threads = True
-    signal.signal(signal.SIGTERM, lambda *_: os._exit(0))
     threading.Thread(target=running.keep_going, daemon=True).start()
-    server.serve_forever()
+    serve(port, handler(running, os.environ["HEWEL_FARM_TOKEN"]))
 
 
 if __name__ == "__main__":

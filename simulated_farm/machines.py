@@ -10,6 +10,8 @@ from typing import Any
 
 import simpy
 
+from simulated_door import Refused
+
 HEATING_S = 240.0
 AWAY_S = 900.0
 """s that a machine that drops off the line does not answer."""
@@ -24,10 +26,6 @@ FAULTS = {
 ENDS = ("detached", "power")
 """Faults that end a print; after the others it goes on once somebody has been there."""
 OPEN = ("heating", "printing", "paused", "waiting")
-
-
-class Refused(Exception):
-    """What a machine cannot do now, in words."""
 
 
 @dataclass

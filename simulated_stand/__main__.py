@@ -5,17 +5,16 @@
 while it is there.
 """
 
-import json
 import os
-import signal
 import sys
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from urllib.parse import parse_qs, urlsplit
 
-from simulated_stand.bars import AREA, LENGTH, RATES, Bar, Refused, pulled
+from simulated_door import Door, Refused, serve
+from simulated_stand.bars import AREA, LENGTH, RATES, Bar, pulled
 
 MOST_BYTES, MOST_RUNS = 10_000, 200
 
@@ -73,63 +72,42 @@ class Stand:
         return {}
 
 
-def handler(stand: Stand, token: str) -> type[BaseHTTPRequestHandler]:
+def handler(stand: Stand, token: str) -> type[Door]:
     lock = threading.Lock()
 
-    class Door(BaseHTTPRequestHandler):
-        timeout = 20
+    class StandDoor(Door):
+        name = "stand"
 
         def do_GET(self) -> None:
             """``/runs/NAME?from=N``: rows from the N-th on."""
             at = urlsplit(self.path)
             words, begin = at.path.strip("/").split("/"), parse_qs(at.query).get("from", ["0"])[0]
-            if len(words) != 2 or words[0] != "runs" or not begin.isdigit():
-                return self._send(404, {"message": "There is nothing here."})
-            return self._answer(lambda: stand.look(words[1], int(begin), time.monotonic()))
+            there = len(words) == 2 and words[0] == "runs" and begin.isdigit()
+            self._answer(lambda _, now: stand.look(words[1], int(begin), now), there)
 
         def do_POST(self) -> None:
             """``/runs`` starts one, ``/runs/NAME/stop`` ends it."""
-            words, length = self.path.strip("/").split("/"), int(self.headers.get("Content-Length") or 0)
-            if words[0] != "runs" or len(words) not in (1, 3) or length > MOST_BYTES:
-                return self._send(404, {"message": "There is nothing here."})
-            body = self.rfile.read(length)
-            if len(words) == 3:
-                return self._answer(lambda: stand.stop(words[1], time.monotonic()))
-            return self._answer(lambda: stand.start(json.loads(body or b"{}"), time.monotonic()))
+            words = self.path.strip("/").split("/")
+            stops = len(words) == 3
+            act = lambda given, now: stand.stop(words[1], now) if stops else stand.start(given, now)
+            self._answer(act, words[0] == "runs" and len(words) in (1, 3) and self.length <= MOST_BYTES)
 
-        def _answer(self, act) -> None:
-            if self.headers.get("Authorization") != f"Bearer {token}":
-                return self._send(401, {"message": "This stand does not know the caller."})
-            try:
+        def _answer(self, act: Callable[[dict, float], dict], there: bool) -> None:
+            def told() -> dict:
+                given = self.given()
                 with lock:
-                    told = act()
-            except Refused as no:
-                return self._send(409, {"message": str(no)})
-            except (KeyError, TypeError, ValueError) as error:
-                return self._send(400, {"message": f"This cannot be read: {error}."})
-            return self._send(200, told)
+                    return act(given, time.monotonic())
 
-        def _send(self, status: int, what: dict) -> None:
-            body = json.dumps(what).encode()
-            self.send_response(status)
-            self.send_header("Content-Type", "application/json")
-            self.send_header("Content-Length", str(len(body)))
-            self.end_headers()
-            self.wfile.write(body)
+            self.answer(told, there)
 
-        def log_message(self, *_: object) -> None:
-            """Errors alone stand in the log."""
-
-    return Door
+    StandDoor.token = token
+    return StandDoor
 
 
 def main() -> None:
     number = lambda name, other: float(os.environ.get(f"HEWEL_STAND_{name}", other))
     stand = Stand(int(number("SEED", 1)), number("SPEED", 1))
-    server = ThreadingHTTPServer(("127.0.0.1", int(sys.argv[1])), handler(stand, os.environ["HEWEL_STAND_TOKEN"]))
-    server.daemon_threads = True
-    signal.signal(signal.SIGTERM, lambda *_: os._exit(0))
-    server.serve_forever()
+    serve(int(sys.argv[1]), handler(stand, os.environ["HEWEL_STAND_TOKEN"]))
 
 
 if __name__ == "__main__":

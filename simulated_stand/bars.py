@@ -8,6 +8,8 @@ import random
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from simulated_door import Refused
+
 AREA = {"along": 24.0, "across lines": 24.0, "upright": 48.0, "aslant": 24.0, "steel": 100.0}
 """mm² of each bar's waist as it is drawn."""
 LENGTH = {"along": 42.0, "across lines": 42.0, "upright": 29.0, "aslant": 42.0, "steel": 60.0}
@@ -22,10 +24,6 @@ PLATE, BAR = 0.05, {"along": 0.05, "across lines": 0.10, "upright": 0.10, "aslan
 """Scatter of the logarithm from plate to plate and from bar to bar."""
 SHORT_S = 20.0
 """Layer time at which a weld is as good as it gets."""
-
-
-class Refused(Exception):
-    """What the stand cannot do, in words."""
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,8 @@ import json
 
 import pytest
 
-from simulated_farm.machines import AWAY_S, Farm, Refused
+from simulated_door import Refused
+from simulated_farm.machines import AWAY_S, Farm
 
 
 def printing(farm, stops=(), seconds=6000.0, layers=100):

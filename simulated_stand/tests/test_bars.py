@@ -8,8 +8,9 @@ from http.server import ThreadingHTTPServer
 
 import pytest
 
+from simulated_door import Refused
 from simulated_stand.__main__ import Stand, handler
-from simulated_stand.bars import FAULTS, Bar, Refused, pulled, truth
+from simulated_stand.bars import FAULTS, Bar, pulled, truth
 
 ASKED = {"run": "r1", "plastic": "grade A", "kind": "upright", "plate": "1", "number": 1}
 
