@@ -143,6 +143,14 @@ export async function take<T>(call: Promise<{ data?: T; error?: unknown; respons
   return answer.data as T;
 }
 
+/** What goes along with a file; what is null stays away. */
+export function formOf(fields: Record<string, string | number | boolean | File | null>): FormData {
+  const form = new FormData();
+  for (const [name, value] of Object.entries(fields))
+    if (value !== null) form.set(name, value instanceof File ? value : String(value));
+  return form;
+}
+
 export async function drawing(address: string): Promise<ArrayBuffer> {
   const answer = await fetch(address);
   if (!answer.ok) throw problem(answer.status, null);
@@ -167,14 +175,7 @@ export const api = {
     take<Work>(
       client.POST("/api/parts", {
         body: { file: file as unknown as string, name, units, revises: revises || null },
-        bodySerializer: () => {
-          const form = new FormData();
-          form.set("file", file);
-          form.set("name", name);
-          form.set("units", units);
-          if (revises) form.set("revises", revises);
-          return form;
-        },
+        bodySerializer: () => formOf({ file, name, units, revises: revises || null }),
       }),
     ),
   shape: async (part: string, digest: string): Promise<ArrayBuffer> => {
@@ -349,14 +350,7 @@ export const api = {
     take<Prepared>(
       client.POST("/api/batch/prepared", {
         body: { file: file as unknown as string, plate: analysis, mode, copies },
-        bodySerializer: () => {
-          const form = new FormData();
-          form.set("file", file);
-          form.set("plate", analysis);
-          form.set("mode", mode);
-          form.set("copies", String(copies));
-          return form;
-        },
+        bodySerializer: () => formOf({ file, plate: analysis, mode, copies }),
       }),
     ),
   prepared: (file: string) =>
@@ -431,11 +425,7 @@ export const api = {
       client.POST("/api/farm/table", {
         params: { query: { kind } },
         body: { file: file as unknown as string },
-        bodySerializer: () => {
-          const form = new FormData();
-          form.set("file", file);
-          return form;
-        },
+        bodySerializer: () => formOf({ file }),
       }),
     ),
   bin: () => take<StruckRow[]>(client.GET("/api/parts/bin")),

@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 
-import { client, drawing, take } from "./client";
+import { client, drawing, formOf, take } from "./client";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
@@ -57,12 +57,7 @@ export const couponsApi = {
       client.POST("/api/coupons/{coupon_id}/curve", {
         ...of(coupon),
         body: more as never,
-        bodySerializer: () => {
-          const form = new FormData();
-          form.append("file", file);
-          for (const [name, value] of Object.entries(more)) form.append(name, String(value));
-          return form;
-        },
+        bodySerializer: () => formOf({ file, ...more }),
       }),
     ),
   fileAddress: (

@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 
-import { type Part, client, take } from "./client";
+import { type Part, client, formOf, take } from "./client";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
@@ -34,11 +34,7 @@ export const trialsApi = {
       client.POST("/api/trials/{trial_id}/photo", {
         ...at(trial),
         body: { photo: "" },
-        bodySerializer: () => {
-          const form = new FormData();
-          form.append("photo", photo);
-          return form;
-        },
+        bodySerializer: () => formOf({ photo }),
       }),
     ),
   photoAddress: (trial: string) => `/api/trials/${trial}/photo`,

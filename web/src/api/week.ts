@@ -1,7 +1,7 @@
 /** The farm's week and what is done at its machines. */
 import { useQuery } from "@tanstack/react-query";
 
-import { client, take } from "./client";
+import { client, formOf, take } from "./client";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
@@ -60,12 +60,7 @@ export const weekApi = {
       client.POST("/api/floor/prints/{print_id}/fault", {
         ...print(id),
         body: { words, photo: null },
-        bodySerializer: () => {
-          const form = new FormData();
-          form.append("words", words);
-          if (photo) form.append("photo", photo);
-          return form;
-        },
+        bodySerializer: () => formOf({ words, photo }),
       }),
     ),
 };

@@ -1,4 +1,5 @@
 /** What was measured over what was predicted, both on logarithms, with the diagonal on which they agree. Props in. */
+import { Grid } from "./Grid";
 import { useSize } from "./size";
 
 export interface Dot {
@@ -33,49 +34,15 @@ export function Diagonal({ dots, at, onDot }: Props) {
   return (
     <div ref={box} className="h-full w-full overflow-hidden" data-testid="diagonal">
       <svg width={size.width} height={size.height} className="block" role="img" aria-label="Measured over predicted">
-        {marks.map((m) => (
-          <g key={m}>
-            <line
-              x1={px(m)}
-              x2={px(m)}
-              y1={PAD.top}
-              y2={size.height - PAD.foot}
-              stroke="var(--color-rule)"
-              strokeWidth="0.8"
-            />
-            <line
-              x1={PAD.left}
-              x2={size.width - PAD.right}
-              y1={py(m)}
-              y2={py(m)}
-              stroke="var(--color-rule)"
-              strokeWidth="0.8"
-            />
-            <text
-              x={px(m)}
-              y={size.height - PAD.foot + 13}
-              textAnchor="middle"
-              className="figure fill-second text-[11px]"
-            >
-              ×{m}
-            </text>
-            <text x={PAD.left - 5} y={py(m) + 4} textAnchor="end" className="figure fill-second text-[11px]">
-              ×{m}
-            </text>
-          </g>
-        ))}
+        <Grid
+          size={size}
+          pad={PAD}
+          across={marks.map((m) => ({ at: px(m), words: `×${m}` }))}
+          up={marks.map((m) => ({ at: py(m), words: `×${m}` }))}
+          x="predicted, times the load"
+          y="measured"
+        />
         <line x1={px(low)} y1={py(low)} x2={px(high)} y2={py(high)} stroke="var(--color-ink)" strokeWidth="1.4" />
-        <text
-          x={size.width - PAD.right}
-          y={size.height - 5}
-          textAnchor="end"
-          className="narrow fill-second text-[11px]"
-        >
-          predicted, times the load
-        </text>
-        <text x={4} y={13} className="narrow fill-second text-[11px]">
-          measured
-        </text>
         {dots.map((d) => {
           const look = {
             fill: d.counts ? "var(--color-bark)" : "var(--color-paper)",

@@ -1,4 +1,5 @@
 /** Specimens that give with time, both on logarithms, each line named at its end. Props in, events out. */
+import { Grid } from "./Grid";
 import { useSize } from "./size";
 
 export interface DriftLine {
@@ -49,30 +50,13 @@ export function Drift({ lines, at, onLine }: Props) {
   return (
     <div ref={box} className="h-full w-full overflow-hidden" data-testid="drift">
       <svg width={size.width} height={size.height} className="block" role="img" aria-label="Give over time">
-        {HOURS.filter(([h]) => h >= begin && h <= end).map(([h, words]) => (
-          <g key={h}>
-            <line x1={px(h)} x2={px(h)} y1={PAD.top} y2={size.height - PAD.foot} stroke="var(--color-rule)" />
-            <text
-              x={px(h)}
-              y={size.height - PAD.foot + 13}
-              textAnchor="middle"
-              className="figure fill-second text-[11px]"
-            >
-              {words}
-            </text>
-          </g>
-        ))}
-        {GIVES.filter((g) => g >= low && g <= high).map((g) => (
-          <g key={g}>
-            <line x1={PAD.left} x2={size.width - PAD.right} y1={py(g)} y2={py(g)} stroke="var(--color-rule)" />
-            <text x={PAD.left - 5} y={py(g) + 4} textAnchor="end" className="figure fill-second text-[11px]">
-              {g}
-            </text>
-          </g>
-        ))}
-        <text x={4} y={13} className="narrow fill-second text-[11px]">
-          gives, mm
-        </text>
+        <Grid
+          size={size}
+          pad={PAD}
+          across={HOURS.filter(([h]) => h >= begin && h <= end).map(([h, words]) => ({ at: px(h), words }))}
+          up={GIVES.filter((g) => g >= low && g <= high).map((g) => ({ at: py(g), words: String(g) }))}
+          y="gives, mm"
+        />
         {lines.map((l) => {
           const ink = l.id === at ? "var(--color-crown)" : "var(--color-bark)";
           const last = l.points.at(-1);

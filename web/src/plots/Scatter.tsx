@@ -1,5 +1,6 @@
 /** Readings and what was fitted to them, or a curve: points, a line, the place of a break. Props in. */
 import { figure } from "../domain/figures";
+import { Grid } from "./Grid";
 import { useSize } from "./size";
 
 export interface ScatterPoint {
@@ -20,10 +21,7 @@ interface Props {
   onPoint?: (row: number) => void;
 }
 
-const LEFT = 54;
-const RIGHT = 14;
-const TOP = 24;
-const FOOT = 36;
+const PAD = { left: 54, right: 14, top: 24, foot: 36 };
 const STEPS = [1, 2, 2.5, 5, 10];
 
 /** Ticks at round numbers, four to six of them. */
@@ -51,42 +49,21 @@ export function Scatter({ x, y, points, line, label, at = null, onPoint }: Props
   };
   const [x0, x1] = padded(xs);
   const [y0, y1] = padded(ys);
-  const px = (v: number) => LEFT + ((v - x0) / (x1 - x0)) * (size.width - LEFT - RIGHT);
-  const py = (v: number) => size.height - FOOT - ((v - y0) / (y1 - y0)) * (size.height - FOOT - TOP);
+  const px = (v: number) => PAD.left + ((v - x0) / (x1 - x0)) * (size.width - PAD.left - PAD.right);
+  const py = (v: number) => size.height - PAD.foot - ((v - y0) / (y1 - y0)) * (size.height - PAD.foot - PAD.top);
   const [across, up] = [ticks(x0, x1), ticks(y0, y1)];
   const path = line.map((p, i) => `${i ? "L" : "M"}${px(p[0] ?? 0).toFixed(1)} ${py(p[1] ?? 0).toFixed(1)}`).join("");
   return (
     <div ref={box} className="h-full w-full overflow-hidden">
       <svg width={size.width} height={size.height} className="block" role="img" aria-label={label}>
-        {across.map((v) => (
-          <g key={v}>
-            <line x1={px(v)} x2={px(v)} y1={TOP} y2={size.height - FOOT} stroke="var(--color-rule)" strokeWidth="0.8" />
-            <text x={px(v)} y={size.height - FOOT + 13} textAnchor="middle" className="figure fill-second text-[11px]">
-              {figure(v, digits(across))}
-            </text>
-          </g>
-        ))}
-        {up.map((v) => (
-          <g key={v}>
-            <line
-              x1={LEFT}
-              x2={size.width - RIGHT}
-              y1={py(v)}
-              y2={py(v)}
-              stroke="var(--color-rule)"
-              strokeWidth="0.8"
-            />
-            <text x={LEFT - 6} y={py(v) + 4} textAnchor="end" className="figure fill-second text-[11px]">
-              {figure(v, digits(up))}
-            </text>
-          </g>
-        ))}
-        <text x={size.width - RIGHT} y={size.height - 6} textAnchor="end" className="narrow fill-second text-[11px]">
-          {x}
-        </text>
-        <text x={4} y={13} className="narrow fill-second text-[11px]">
-          {y}
-        </text>
+        <Grid
+          size={size}
+          pad={PAD}
+          across={across.map((v) => ({ at: px(v), words: figure(v, digits(across)) }))}
+          up={up.map((v) => ({ at: py(v), words: figure(v, digits(up)) }))}
+          x={x}
+          y={y}
+        />
         {path && <path d={path} fill="none" stroke="var(--color-moss)" strokeWidth="1.6" data-testid="fitted-line" />}
         {points.map((p) => (
           <circle

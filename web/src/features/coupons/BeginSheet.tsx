@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { ApiProblem } from "../../api/client";
 import type { CouponIn, Coupons } from "../../api/coupons";
 import { useFarm } from "../../api/queries";
+import { choicesOf } from "../../domain/records";
 import { Button, Select, Trouble } from "../../ui/controls";
 
 interface Props {
@@ -16,8 +17,7 @@ export function BeginSheet({ state, onBegin, trouble }: Props) {
   const farm = useFarm().data;
   const [key, choose] = useState(state.kinds[0]?.key ?? "");
   const [asked, ask] = useState<Partial<Pick<CouponIn, "machine" | "material" | "profile">>>({});
-  const records = (kind: string) =>
-    (farm?.records ?? []).filter((r) => r.kind === kind).map((r) => [r.id, r.record.name] as const);
+  const records = (kind: string) => choicesOf(farm?.records, kind);
   const usual = state.coverage[0]?.where;
   const where = {
     machine: asked.machine ?? usual?.machine ?? records("machine")[0]?.[0] ?? "",

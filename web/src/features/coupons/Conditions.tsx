@@ -1,8 +1,8 @@
 /** How a coupon was printed: what its numbers belong to. */
 import type { CouponIn, CouponSheet } from "../../api/coupons";
 import { typedNumber } from "../../domain/figures";
-import { Input, Tick } from "../../ui/controls";
-import { useDraft } from "../../ui/draft";
+import { Text } from "../../ui/Text";
+import { Tick } from "../../ui/controls";
 
 interface Props {
   sheet: CouponSheet;
@@ -13,7 +13,7 @@ interface Props {
 export function Conditions({ sheet, onChange }: Props) {
   const number = (text: string) => (text.trim() === "" ? null : typedNumber(text));
   const field = (label: string, now: string, put: (text: string) => Partial<CouponIn>, type = "text") => (
-    <Field label={label} now={now} type={type} onWrite={onChange && ((text) => onChange(put(text)))} />
+    <Text label={label} now={now} type={type} onWrite={onChange && ((text) => onChange(put(text)))} />
   );
   return (
     <div className="grid grid-cols-[1.5fr_1fr_0.8fr_0.8fr_1fr_1fr] gap-x-2 gap-y-1 border-t border-rule px-4 py-2">
@@ -31,27 +31,5 @@ export function Conditions({ sheet, onChange }: Props) {
         printed with compensation on: its numbers are what is left of it, and stay apart
       </Tick>
     </div>
-  );
-}
-
-interface FieldProps {
-  label: string;
-  now: string;
-  type: string;
-  onWrite: ((text: string) => void) | null;
-}
-
-function Field({ label, now, type, onWrite }: FieldProps) {
-  const [text, setText] = useDraft(now);
-  return (
-    <Input
-      label={label}
-      type={type}
-      value={text}
-      disabled={!onWrite}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={() => text !== now && onWrite?.(text.trim())}
-      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-    />
   );
 }

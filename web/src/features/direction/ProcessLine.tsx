@@ -7,6 +7,7 @@ import { ApiProblem, type Numbers, type Part, type ProcessGiven, api } from "../
 import { useFarm, useRefresh, useSend } from "../../api/queries";
 import { figure } from "../../domain/figures";
 import { ORIGIN_MARK } from "../../domain/origins";
+import { choicesOf } from "../../domain/records";
 import { Button, Input, Select, Trouble } from "../../ui/controls";
 
 const GRADES = [
@@ -64,8 +65,7 @@ export function ProcessLine({ part, process, mayAsk }: { part: Part; process: Nu
     if (await send(() => api.calculateStudy(part.id, part.version, { ...draft, ...numbers }))) setOpen(false);
     await refresh(part);
   };
-  const records = (kind: string) =>
-    (farm.data?.records ?? []).filter((r) => r.kind === kind).map((r) => [r.id, r.record.name] as const);
+  const records = (kind: string) => choicesOf(farm.data?.records, kind);
   const origin = origins.limit;
   return (
     <Popover.Root open={open} onOpenChange={begin}>

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { type Farm as Library, type FarmField, type FarmRecord, type Kind, type RecordIn, api } from "../../api/client";
 import { useHistory, useSend } from "../../api/queries";
 import { ORIGINS, ORIGIN_MARK, type Origin } from "../../domain/origins";
+import { choicesOf } from "../../domain/records";
 import { Button, Input, Select, Trouble } from "../../ui/controls";
 import { useDraft } from "../../ui/draft";
 import { Editions } from "../../ui/editions";
@@ -335,7 +336,7 @@ function Beside({
   onPut: (change: Partial<RecordIn>) => Promise<void>;
 }) {
   const { record, kind } = row;
-  const of = (k: Kind) => farm.records.filter((r) => r.kind === k).map((r) => [r.id, r.record.name] as const);
+  const of = (k: Kind) => choicesOf(farm.records, k);
   if (kind === "material")
     return (
       <div className="mt-1.5 w-[260px]">

@@ -1,8 +1,8 @@
 /** What is asked of an arm: by how much it is bent, and sizes in place of those that were measured. */
 import type { FlexRow as Row, Flexes } from "../../api/fit";
 import { figure } from "../../domain/figures";
+import { Text } from "../../ui/Text";
 import { Tick } from "../../ui/controls";
-import { Text } from "./Text";
 
 interface Props {
   bent: Flexes[number];

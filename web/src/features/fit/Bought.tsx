@@ -1,7 +1,7 @@
 /** A part that is bought and meets this one: its sizes as they are typed, and which of its faces meets something. */
 import type { BoughtKind, Mate } from "../../api/fit";
+import { Text } from "../../ui/Text";
 import { Button, Select } from "../../ui/controls";
-import { Text } from "./Text";
 
 interface Props {
   mate: Mate;

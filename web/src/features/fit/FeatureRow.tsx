@@ -2,10 +2,10 @@
 import type { RemedyLook } from "../../api/client";
 import type { Feature, FeatureKind, FeatureRow as Row } from "../../api/fit";
 import { figure } from "../../domain/figures";
+import { Text } from "../../ui/Text";
 import { Button, Select, Tick } from "../../ui/controls";
 import { ReserveSaid } from "./ReserveSaid";
 import { SumLine } from "./SumLine";
-import { Text } from "./Text";
 
 interface Props {
   feature: Feature;

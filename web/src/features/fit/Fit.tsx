@@ -22,6 +22,7 @@ import { isOpen } from "../../domain/work";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape, placedCorners } from "../../scene/shape";
 import { ghostsOf } from "../../scene/tried";
+import { PointAt } from "../../ui/PointAt";
 import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button } from "../../ui/controls";
@@ -354,11 +355,7 @@ export function Fit({ part }: { part: Part }) {
         </div>
       </section>
       <section className="relative min-h-0 min-w-0">
-        {asking && (
-          <p className="absolute top-2 left-3 z-10 border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
-            {saidOf(asking)}
-          </p>
-        )}
+        {asking && <PointAt>{saidOf(asking)}</PointAt>}
         {after && !asking && !trying && (
           <div className="absolute top-2 right-3 z-10 flex gap-1" role="group" aria-label="What is shown">
             <Button plain={showing !== "now"} onClick={() => show("now")}>

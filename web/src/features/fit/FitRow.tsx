@@ -5,9 +5,9 @@ import { VERDICTS, kindOfMeasure, signed } from "../../domain/fits";
 import { FITS } from "../../domain/needs";
 import { reserve } from "../../domain/strength";
 import { OriginMark } from "../../ui/OriginMark";
+import { Text } from "../../ui/Text";
 import { Button, Select } from "../../ui/controls";
 import { SumLine } from "./SumLine";
-import { Text } from "./Text";
 
 interface Props {
   touch: Touch;

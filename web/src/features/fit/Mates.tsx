@@ -2,10 +2,10 @@
 import type { BoughtKind, Mate, MateOut } from "../../api/fit";
 import { figure } from "../../domain/figures";
 import { kindOfMeasure, signed } from "../../domain/fits";
+import { Text } from "../../ui/Text";
 import { Button } from "../../ui/controls";
 import { Bought } from "./Bought";
 import { SumLine } from "./SumLine";
-import { Text } from "./Text";
 
 interface Props {
   mates: readonly Mate[];

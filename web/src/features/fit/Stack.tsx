@@ -3,9 +3,9 @@ import type { FitState, OtherFace } from "../../api/fit";
 import { figure } from "../../domain/figures";
 import { signed } from "../../domain/fits";
 import { newId } from "../../domain/needs";
+import { Text } from "../../ui/Text";
 import { Button, Select } from "../../ui/controls";
 import { SumLine } from "./SumLine";
-import { Text } from "./Text";
 import type { Job, Stacked } from "./rows";
 
 interface Props {

@@ -15,6 +15,7 @@ import { type Vec3, directionWords, dot, scaled, toVec3 } from "../../domain/vec
 import { isOpen } from "../../domain/work";
 import { type Pointed, Specimen } from "../../scene/Specimen";
 import { decodeShape, normalOf } from "../../scene/shape";
+import { PointAt } from "../../ui/PointAt";
 import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button, Select } from "../../ui/controls";
@@ -217,11 +218,11 @@ export function Hardware({ part }: { part: Part }) {
       <section className="grid min-h-0 min-w-0 grid-rows-[1fr_260px]">
         <div className="relative min-h-0 border-b border-ink">
           {asking && (
-            <p className="absolute top-2 left-3 z-10 border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
+            <PointAt>
               {asking.kind === "end"
                 ? "Point at the other end of the key."
                 : `Point at the face or bore for a ${kindWords(asking.what)}.`}
-            </p>
+            </PointAt>
           )}
           {shape && (
             <Specimen

@@ -5,6 +5,7 @@ import { useFarm, useSend } from "../../api/queries";
 import { type LongTerm as Specimen, type LongTermIn, trialsApi, useLongTerm, useTrialsRefresh } from "../../api/trials";
 import { figure, moment, typedNumber } from "../../domain/figures";
 import { newId } from "../../domain/needs";
+import { choicesOf } from "../../domain/records";
 import { Drift } from "../../plots/Drift";
 import { Button, Heading, Input, Select, Tick, Trouble } from "../../ui/controls";
 
@@ -170,7 +171,6 @@ function NewSpecimen({ onBegin }: { onBegin: (given: LongTermIn) => Promise<unkn
   const [text, setText] = useState({ name: "", stress: "", temperature: "23", every: "7", begun: stamp(new Date()) });
   const [material, choose] = useState("petg");
   const [sunlight, shine] = useState(false);
-  const own = (farm?.records ?? []).filter((r) => r.kind === "material").map((r) => [r.id, r.record.name] as const);
   const field = (key: keyof typeof text, label: string, type = "text") => (
     <Input label={label} type={type} value={text[key]} onChange={(e) => setText({ ...text, [key]: e.target.value })} />
   );
@@ -192,7 +192,7 @@ function NewSpecimen({ onBegin }: { onBegin: (given: LongTermIn) => Promise<unkn
       <Select
         label="material"
         value={material}
-        options={[...own, ...Object.entries(farm?.grades ?? {})]}
+        options={[...choicesOf(farm?.records, "material"), ...Object.entries(farm?.grades ?? {})]}
         onPick={choose}
       />
       {field("stress", "greatest stress, MPa")}

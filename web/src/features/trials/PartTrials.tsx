@@ -13,6 +13,7 @@ import { MODES } from "../../domain/strength";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape } from "../../scene/shape";
+import { PointAt } from "../../ui/PointAt";
 import { type Command, useCommands } from "../../ui/commands";
 import { Heading, Trouble } from "../../ui/controls";
 import { NewTrial } from "./NewTrial";
@@ -129,11 +130,7 @@ export function PartTrials({ part }: { part: Part }) {
         </p>
       </section>
       <section className="relative min-h-0 min-w-0">
-        {asking && (
-          <p className="absolute top-2 left-3 z-10 border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
-            Point at the place where it broke.
-          </p>
-        )}
+        {asking && <PointAt>Point at the place where it broke.</PointAt>}
         {looked?.predicted && (
           <p className="absolute top-2 right-3 z-10 bg-paper px-2 narrow" data-testid="beside">
             <span className="text-crown">▲</span> broke{looked.layer !== null && ` at layer ${looked.layer}`}{" "}
