@@ -6,13 +6,15 @@ reach are the true ones and not short of a step at either end.
 
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import takewhile
+from operator import itemgetter
 
 import numpy as np
 from manifold3d import CrossSection
 from numba import njit
 
 from hewel_engine.geometry.mesh import Array, components
-from hewel_engine.geometry.plans import bounds_meet, grown, united
+from hewel_engine.geometry.plans import bounds_meet, grown, mitred, united
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.processes import Process
 
@@ -35,6 +37,7 @@ class Hanging:
     first: int
     last: int
     pieces: list[tuple[int, CrossSection]]
+    """Each with its layer, lowest first."""
     island: bool = False
     """It begins in mid-air: some component of a layer touches nothing below."""
     steep: bool = False
@@ -42,8 +45,8 @@ class Hanging:
 
     def touches(self, k: int, box: tuple, near: CrossSection) -> bool:
         """Whether it comes as near as TOUCH in this layer or the one below; ``box`` bounds what ``near`` grew from."""
-        tips = (p for at, p in reversed(self.pieces) if at >= k - 1)
-        return any(bounds_meet(box, tip.bounds(), TOUCH) and not (near ^ tip).is_empty() for tip in tips)
+        tips = takewhile(lambda piece: piece[0] >= k - 1, reversed(self.pieces))
+        return any(bounds_meet(box, tip.bounds(), TOUCH) and not (near ^ tip).is_empty() for _, tip in tips)
 
     @cached_property
     def plan(self) -> CrossSection:
@@ -54,7 +57,7 @@ class Hanging:
 
     def hold_of(self, stack: LayerStack, k: int, piece: CrossSection) -> CrossSection:
         """The material of the layer below that holds one piece of layer ``k``."""
-        return (stack.smoothed(STRAY)[k - 1] ^ grown(piece, GRIP)) - piece
+        return (stack.smoothed(STRAY)[k - 1] ^ mitred(piece, GRIP)) - piece
 
     def hold(self, stack: LayerStack) -> CrossSection:
         """The material round the region, in the layers below its pieces, that holds it."""
@@ -63,7 +66,7 @@ class Hanging:
             at.setdefault(k, []).append(piece)
         held, plans = [CrossSection()], stack.smoothed(STRAY)
         for k, pieces in at.items():
-            grip = plans[k - 1] ^ grown(united(pieces), GRIP)
+            grip = plans[k - 1] ^ mitred(united(pieces), GRIP)
             for own in at.get(k - 1, []):
                 grip -= own  # in a slope each piece stands on the one before, which is the region itself
             held.append(grip)
@@ -110,10 +113,10 @@ def worth_looking(stack: LayerStack, beyond: np.ndarray) -> tuple[np.ndarray, np
     those in which material begins. ``beyond`` (m,) bool: the facets past the limit.
     """
     h, z, mesh = stack.pitch, stack.points[:, 2], stack.mesh
-    hanging_z = z[mesh.faces[beyond]]
+    a, b, c = z[mesh.faces[beyond].T]
     change = np.zeros(stack.count + 1, int)
-    low = np.clip(np.floor(hanging_z.min(axis=1) / h - 0.5), 0, stack.count).astype(int)
-    high = np.clip(np.ceil(hanging_z.max(axis=1) / h - 0.5) + 1, 0, stack.count).astype(int)
+    low = np.clip(np.floor(np.minimum(np.minimum(a, b), c) / h - 0.5), 0, stack.count).astype(int)
+    high = np.clip(np.ceil(np.maximum(np.maximum(a, b), c) / h - 0.5) + 1, 0, stack.count).astype(int)
     np.add.at(change, low, 1)
     np.add.at(change, high, -1)
     wanted = np.cumsum(change)[: stack.count] > 0
@@ -152,15 +155,15 @@ def hanging(stack: LayerStack, process: Process, beyond: np.ndarray) -> list[Han
         pieces, added = [], None
         if not out.is_empty():
             added = here - below
-            steep = grown(out, -process.width / 4)  # left where a strip held along one side is half a line wide
             # All that the layer adds there; in a corner beside a wall the step reaches √2 times as far.
-            pieces = [(p, not (steep ^ p).is_empty()) for p in (grown(out, 1.5 * step) ^ added).decompose()]
+            pieces = (grown(out, 1.5 * step) ^ added).decompose()
+        steep = _Steep(out, process.width / 4)  # something is left where a strip held along one side is half a line wide
         done += [r for r in alive if r.last < k - 1]
         alive = [r for r in alive if r.last >= k - 1] + [Hanging(k, k, [(k, c)], True, True) for c in fresh]
         floating = united(afloat) if afloat else None
-        for piece, is_steep in pieces:
+        for piece in pieces:
             floats = floating is not None and not (piece ^ floating).is_empty()
-            alive = _linked(alive, k, piece, floats, is_steep)
+            alive = _linked(alive, k, piece, floats, steep)
         if sum(r.last == k - 1 and not r.island for r in alive) > 1:
             alive = _met(alive, k, here - below if added is None else added, below)
     return sorted(done + alive, key=lambda r: r.first)
@@ -176,11 +179,27 @@ def _met(alive: list[Hanging], k: int, added: CrossSection, below: CrossSection)
         if (rim ^ below).area() < SHUT * rim.area():
             continue
         if sum(not r.island and r.touches(k, box, near) for r in alive) > 1:
-            alive = _linked(alive, k, gap, False, False)
+            alive = _linked(alive, k, gap, False, None)
     return alive
 
 
-def _linked(alive: list[Hanging], k: int, piece: CrossSection, floats: bool, steep: bool) -> list[Hanging]:
+class _Steep:
+    """Where a layer reaches out further than ``by`` mm past what ``out`` is already past; looked for when asked, since
+    most of a long slope is known to be steep from below.
+    """
+
+    def __init__(self, out: CrossSection, by: float):
+        self._out, self._by = out, by
+
+    @cached_property
+    def _deep(self) -> CrossSection:
+        return grown(self._out, -self._by)
+
+    def at(self, piece: CrossSection) -> bool:
+        return not (self._deep ^ piece).is_empty()
+
+
+def _linked(alive: list[Hanging], k: int, piece: CrossSection, floats: bool, steep: _Steep | None) -> list[Hanging]:
     """The regions with one more piece, which joins those that it touches.
 
     An island grows only while nothing holds it: what hangs where it has met the rest is a region of its own.
@@ -190,8 +209,8 @@ def _linked(alive: list[Hanging], k: int, piece: CrossSection, floats: bool, ste
     joined = Hanging(
         min((r.first for r in mine), default=k),
         k,
-        [p for r in mine for p in r.pieces] + [(k, piece)],
+        sorted((p for r in mine for p in r.pieces), key=itemgetter(0)) + [(k, piece)],
         bool(mine) and floats,
-        steep or any(r.steep for r in mine),
+        any(r.steep for r in mine) or (steep is not None and steep.at(piece)),
     )
     return [*(r for r in alive if r not in mine), joined]

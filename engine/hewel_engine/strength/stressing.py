@@ -31,8 +31,10 @@ from hewel_engine.strength.solution import Answered, Watch, quiet, solve, stress
 COARSE, CLOSER, FINE = 20_000, 60_000, 250_000
 """Voxels of material: of the first answer and of what only compares parts (on fewer, shells of two and of eight lines
 are not told apart); of comparing where the first says that something is lost; and of the full answer."""
-CUT = 1.5
-"""Times as many voxels that hold material as asked for, at most."""
+CUT, CUT_FINE = 1.5, 1.2
+"""Times as many voxels that hold material as asked for, at most: of few most are cut by a face; of FINE or more each
+costs 40 µs of a solution that somebody waits for.
+"""
 RESOLVED = 1.5
 """Voxels through a wall below which its own bending is not told."""
 MOST_ROOM = 120_000_000
@@ -97,9 +99,9 @@ def _divided(mesh: Mesh, voxel_count: int) -> Voxels:
     larger until no more than CUT times as many are left.
     """
     voxels = filled(mesh, size_for(mesh, voxel_count))
-    held = int((voxels.share > 0).sum())
-    if held > CUT * voxel_count:
-        voxels = filled(mesh, voxels.grid.size * (held / (CUT * voxel_count)) ** 0.5)
+    held, most = int((voxels.share > 0).sum()), (CUT_FINE if voxel_count >= FINE else CUT) * voxel_count
+    if held > most:
+        voxels = filled(mesh, voxels.grid.size * (held / most) ** 0.5)
     return voxels
 
 
