@@ -107,11 +107,17 @@ def begin_anew(driver, address: str, name: str, password: str, downloads: Path) 
     sign_in(driver, address, name, password)
 
 
-def open_part(driver, name: str):
-    """Follows the link to a part, as soon as the list shows it."""
+def open_part(driver, name: str, stage: str = "Direction"):
+    """Follows the link to a part, as soon as the list shows it, and goes to one of its stages."""
     link = wait(driver, lambda d: next(iter(d.find_elements(By.LINK_TEXT, name)), None))
     link.click()
+    to_stage(driver, stage)
     return link
+
+
+def to_stage(driver, name: str) -> None:
+    """Another stage of the part that is open."""
+    see(driver, "nav[aria-label=Stages]").find_element(By.XPATH, f".//a[.//span[text()='{name}']]").click()
 
 
 FRAMES = "const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done)));"

@@ -3,7 +3,7 @@ and comes back with the same numbers.
 """
 
 import pytest
-from browser import browser, fetched, frames, open_part, read, see, sign_in, still, wait
+from browser import browser, fetched, frames, open_part, read, see, sign_in, still, to_stage, wait
 from conftest import PASSWORD
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -23,6 +23,8 @@ def bring_in(page, path, name, wholly=True):
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys(name)
     page.find_element(By.XPATH, "//button[text()='Import']").click()
+    see(page, "nav[aria-label=Stages]", 240)
+    to_stage(page, "Direction")
     see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
     if wholly:
         wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 120)

@@ -201,9 +201,7 @@ def test_a_step_file_comes_in_with_its_exact_bores(page, address, tmp_path):
     file.write_bytes(block_with_bores((48, 30, 8), [(10, 15, 4, 99), (34, 15, 2.6, 5)]))
     page.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
     page.find_element(By.XPATH, "//button[text()='Import']").click()
-    see(page, FIRST, 240)
-    press(page, "p")
-    bores = see(page, "[data-testid=bores]").text
+    bores = see(page, "[data-testid=bores]", 240).text
     assert "8.00" in bores and "5.20" in bores and "through" in bores
     assert "STEP" in page.find_element(By.TAG_NAME, "body").text
 

@@ -5,7 +5,7 @@ import time
 import manifold3d as m3
 import numpy as np
 import pytest
-from browser import browser, see, sign_in, signed_in, wait
+from browser import browser, see, sign_in, signed_in, to_stage, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -37,6 +37,8 @@ def walk_the_shelf(page, folder):
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("Gauge shelf")
     page.find_element(By.XPATH, "//button[text()='Import']").click()
+    see(page, "nav[aria-label=Stages]", 240)
+    to_stage(page, "Direction")
     upright = "//*[@data-testid='candidates']//tr[.//td[starts-with(normalize-space(.), '+z up')]]"
     see(page, '[data-testid=candidates] tr[data-rank="1"]', 240)
     wait(page, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 120)

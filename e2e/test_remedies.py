@@ -117,7 +117,7 @@ def test_a_number_set_by_hand_is_seen_then_worked_out(adapted):
 
 
 def test_taken_as_a_revision_the_findings_settle_by_themselves(adapted):
-    wait(adapted, lambda d: d.find_elements(By.XPATH, "//button[text()='Apply']"))[0].click()
+    wait(adapted, lambda d: d.find_elements(By.XPATH, "//button[text()='Take as a revision']"))[0].click()
     read(adapted, "rev 2", 120)
     read(adapted, "what it was adapted for", 60)
     tab(adapted, "findings")

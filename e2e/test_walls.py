@@ -10,7 +10,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from test_choose_a_direction import bring_in
 from test_desk import press
-from test_remedies import retype
+from test_remedies import retype, tab
 
 from demo.river_station import other_files
 from hewel_engine.edits.solids import mesh_of
@@ -132,7 +132,8 @@ def test_the_wall_is_made_so_and_the_revision_has_no_slit_there(bushing):
     see(bushing, "[data-testid=better]")
     advised = bushing.find_element(By.XPATH, "//*[@data-testid='better']//tr[td[1][text()='advised']]//button")
     advised.click()
-    see(bushing, "[data-testid=before-after]", 300)
+    assert "Wall in whole lines done" in made(bushing), "told in the row that it was asked for in"
+    remedies(bushing)
     row = see(bushing, "[data-step=wall]")
     assert "Wall in whole lines" in row.text and "+0.0" in row.text
     before, after = figures(bushing, "least reserve")
@@ -143,13 +144,25 @@ def test_the_wall_is_made_so_and_the_revision_has_no_slit_there(bushing):
         "so small a layer waits to cool, whatever its lines"
     )
     here = bushing.current_url
-    wait(bushing, lambda d: d.find_elements(By.XPATH, "//button[text()='Apply']"), 300)[0].click()
-    wait(bushing, lambda d: d.current_url.split("#")[0] != here.split("#")[0], 300)
+    wait(bushing, lambda d: d.find_elements(By.XPATH, "//button[text()='Take as a revision']"), 300)[0].click()
+    wait(bushing, lambda d: d.current_url.split("?")[0] != here.split("?")[0], 300)
     see(bushing, "[data-testid=layer-log]", 300)
     press(bushing, "g")
     wait(bushing, lambda d: zones(d, "sound"), 300)
     assert any("1.2" in z.text for z in zones(bushing, "sound"))
     assert not any("1.1" in z.text for z in zones(bushing, "gap"))
+
+
+def made(page) -> str:
+    """What came of a step, told where it was asked for."""
+    return see(page, "[data-testid=outcome][data-outcome=made]", 300).text
+
+
+def remedies(page) -> None:
+    """All that is done to the part, with its figures before and after."""
+    press(page, "v")
+    tab(page, "remedies")
+    see(page, "[data-testid=before-after]", 300)
 
 
 def place(page, kind):
@@ -159,7 +172,8 @@ def place(page, kind):
 def cure(page, kind, words):
     place(page, kind).find_element(By.TAG_NAME, "button").click()
     wait(page, lambda d: d.find_elements(By.XPATH, f"//*[@data-place='{kind}']//button[text()='{words}']"))[0].click()
-    see(page, "[data-testid=before-after]", 300)
+    made(page)
+    remedies(page)
 
 
 def test_a_sharp_corner_is_rounded(bushing):
@@ -189,7 +203,8 @@ def test_a_plate_is_stiffened_with_ribs_of_the_calculated_size(page, tmp_path):
     ribs = see(page, "[data-testid=ways][aria-busy=false] [data-way=ribs]")
     height = float(ribs.find_elements(By.TAG_NAME, "td")[1].text)
     ribs.find_element(By.XPATH, ".//button[text()='Apply']").click()
-    see(page, "[data-testid=before-after]", 300)
+    assert "done" in made(page)
+    remedies(page)
     row = see(page, "[data-step=ribs]")
     assert "not done" not in row.text and "+" in row.text
     see(page, "[data-step=ribs] button").click()
@@ -214,7 +229,8 @@ def test_a_revision_mark_is_sunk_into_the_part(page, tmp_path):
     bring_in(page, file, "Bar to mark", wholly=False)
     press(page, "g")
     see(page, "[data-testid=mark] button", 60).click()
-    see(page, "[data-testid=before-after]", 300)
+    made(page)
+    remedies(page)
     row = see(page, "[data-step=mark]").text
     assert "Revision mark" in row and "not done" not in row and "−" in row
 

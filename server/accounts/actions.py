@@ -228,3 +228,16 @@ def change_person(user: User, person_id: int, role: str, active: bool) -> User:
     person.save(update_fields=["role", "is_active", "entries"])
     record(user, "person changed", person, before=before, after={"role": role, "active": active})
     return person
+
+
+@transaction.atomic
+def change_currency(user: User, currency: str) -> None:
+    """What the workshop's prices and costs are in: a sign or a short word. Raises Refused ``bad_options``."""
+    require(user, "edit")
+    given = " ".join(currency.replace("\x00", "").split())
+    if not 1 <= len(given) <= 8 or any(c.isdigit() for c in given):
+        raise Refused("bad_options", f"{given[:20]!r} is no currency.", "Use its sign or its letters, like EUR.", 422)
+    workshop = Workshop.objects.select_for_update().get(id=user.workshop_id)
+    before, workshop.currency = workshop.currency, given
+    workshop.save(update_fields=["currency"])
+    record(user, "currency changed", workshop, {"currency": before}, {"currency": given})

@@ -15,6 +15,7 @@ from accounts.addresses import too_many_from
 from accounts.models import Invitation, User
 from accounts.roles import require
 from audit.models import Entry
+from audit.sentences import sentence
 from hewel.refusal import Problem, Refused, RowId
 
 router = Router(tags=["session"])
@@ -31,11 +32,13 @@ class Session(Schema):
     username: str
     name: str
     workshop: str
+    currency: str
     role: Role
 
 
 def _session(user) -> dict:
-    return {"username": user.username, "name": user.shown_name, "workshop": user.workshop.name, "role": user.role}
+    given = {"username": user.username, "name": user.shown_name, "role": user.role}
+    return given | {"workshop": user.workshop.name, "currency": user.workshop.currency}
 
 
 def _enter(request: HttpRequest, user: User) -> dict:
@@ -214,6 +217,8 @@ class LogRow(Schema):
     at: datetime
     by: str
     action: str
+    sentence: str
+    """What was done, to be read after the name."""
     thing: str
     before: Any = None
     after: Any = None
@@ -279,12 +284,24 @@ def list_log(request: HttpRequest):
             "at": e.at,
             "by": e.by.shown_name,
             "action": e.action,
+            "sentence": sentence(e),
             "thing": e.thing,
             "before": e.before,
             "after": e.after,
         }
         for e in rows
     ]
+
+
+class WorkshopIn(Schema):
+    currency: str = Field(max_length=40)
+
+
+@people.put("/workshop", response={204: None, 403: Problem, 422: Problem}, operation_id="change_workshop")
+def change_workshop(request: HttpRequest, body: WorkshopIn):
+    """What prices and costs are in."""
+    actions.change_currency(request.user, body.currency)
+    return Status(204, None)
 
 
 @people.put(

@@ -12,6 +12,8 @@ from accounts.names import name_key
 
 class Workshop(models.Model):
     name = models.CharField(max_length=120, unique=True)
+    currency = models.CharField(max_length=8, default="EUR")
+    """What its prices and costs are in; a word of its own, nothing is converted."""
 
     def __str__(self):
         return self.name

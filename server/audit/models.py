@@ -12,6 +12,8 @@ class Entry(models.Model):
     thing = models.CharField(max_length=40)
     """Kind of the record."""
     thing_id = models.CharField(max_length=64)
+    about = models.CharField(max_length=200, default="")
+    """What people call the record, or the part that it belongs to, when it was written."""
     before = models.JSONField(null=True)
     after = models.JSONField(null=True)
 

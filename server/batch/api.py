@@ -8,7 +8,17 @@ from ninja import File, Form, Status
 from ninja.files import UploadedFile
 
 from batch import actions, bridge, prepared, queries
-from batch.schemas import AcceptIn, BatchChoiceIn, BatchOut, BatchPoint, LayoutIn, PreparedOut, PutBackIn, WrongOut
+from batch.schemas import (
+    AcceptIn,
+    BatchChoiceIn,
+    BatchOut,
+    BatchPoint,
+    FirstPrice,
+    LayoutIn,
+    PreparedOut,
+    PutBackIn,
+    WrongOut,
+)
 from batch.stage import BATCH
 from hewel.refusal import Problem
 from stages.routes import stage_router
@@ -16,6 +26,12 @@ from stages.stage import result_of
 from studies.view import view_of
 
 router = stage_router(BATCH, view_of, queries.batch_out, BatchOut, drawn=())
+
+
+@router.get("/first/{part_id}", response={200: FirstPrice | None, 404: Problem}, operation_id="get_first_price")
+def get_first_price(request: HttpRequest, part_id: UUID):
+    """What one copy by itself takes and costs as the part stands; null while that is not known."""
+    return queries.first_price(view_of(request.user, part_id))
 
 
 @router.get(

@@ -11,7 +11,6 @@ import shapely
 
 from hewel.single_flight import SingleFlightCache
 from hewel.watching import with_progress
-from hewel_engine.advice.costs import grams_of
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import same_direction, unit
 from hewel_engine.geometry.sections import LayerStack
@@ -29,6 +28,7 @@ from hewel_engine.plates.turns import Head, collisions
 from hewel_engine.prepared.comparing import Expected, differences, lines_at, waits
 from hewel_engine.prepared.moves import read_moves
 from hewel_engine.prepared.planning import planned
+from hewel_engine.printing.paths import grams_of
 from hewel_engine.printing.weld import Layers, Weld, banded, least_wait
 from hewel_engine.processes import Process
 
@@ -242,6 +242,11 @@ def prices_of(process: dict, machine: dict, hardware: float) -> Prices:
         machine["part_minutes"], machine["waste"], machine["scrap"], hardware, machine["power"],
         machine["energy_price"],
     )  # fmt: skip
+
+
+def alone(prices: Prices, machine: dict, grams: float, print_s: float) -> dict:
+    """The lines of what a part costs that is printed by itself."""
+    return cost_of_part(prices, 1, grams, machine["ready_s"], print_s, machine["change_s"])
 
 
 def gives(found: Batches, grams: float, machine: dict, prices: Prices) -> list[dict]:

@@ -49,6 +49,20 @@ def laid_of(analysis: BatchAnalysis) -> Any:
     return bridge.read(str(analysis.layers_id), lambda: store.get(analysis.layers), analysis.result)
 
 
+def first_price(view: DirectedJob) -> dict | None:
+    """What one copy by itself costs in the direction that the part stands in, before any plate is filled; None while
+    its lines are not known.
+    """
+    same = (c for c in view.study.candidates if view.up and bridge.same_direction(c["up"], view.up))
+    found = next(same, None)
+    if found is None or found.get("grams") is None:
+        return None
+    machine = machine_of(view)
+    prices = bridge.prices_of(view.process, machine, view.job["plate"]["hardware"])
+    cost = bridge.alone(prices, machine, found["grams"], found["time_s"])
+    return {"seconds": found["time_s"], "grams": found["grams"], "cost": cost["total"], "lines": cost}
+
+
 class Batches:
     """The batches of a job as they are read now: its plate, machine, prices and strength."""
 

@@ -178,6 +178,15 @@ class Measures(Figures):
     lines: CostLines
 
 
+class FirstPrice(Schema):
+    """One copy by itself, before any plate is filled."""
+
+    seconds: float
+    grams: float
+    cost: float
+    lines: CostLines
+
+
 class ChosenOut(Schema):
     mode: Mode
     copies: int

@@ -287,7 +287,9 @@ def _solved(found: Adapted, process: Process) -> dict:
         "left": [row.as_dict() for row in found.left],
         "questions": [q.as_dict() for q in found.questions],
         "changed": found.changed,
-        "unfit": [{"key": s["key"], "kind": s["kind"], "why": why} for s, why in found.unfit],
+        "unfit": [
+            {"key": s["key"], "kind": s["kind"], "why": why, "centre_mm": s.get("centre_mm")} for s, why in found.unfit
+        ],
         "before": stands(found.before, printed(found.before)),
         "after": stands(found.after, cost),
         "uncalculated": None,

@@ -104,11 +104,12 @@ class QuestionOut(Schema):
 
 
 class UnfitOut(Schema):
-    """A step of a recipe that could not be done on this part."""
+    """A step of a recipe that could not be done on this part, and where it was asked for; none for its plate."""
 
     key: str
     kind: Where
     why: str
+    centre_mm: list[float] | None = None
 
 
 class StandsOut(Schema):

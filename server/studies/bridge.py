@@ -82,7 +82,18 @@ def merged(there: list[dict], value: list[dict]) -> list[dict]:
     while it was under way. Ranked together.
     """
     fresh = lambda c: not any(same_direction(c["up"], v["up"]) for v in value)
-    return ranked([*value, *(c for c in there if fresh(c))])
+    return numbered(ranked([*value, *(c for c in there if fresh(c))]), there)
+
+
+def numbered(candidates: list[dict], before: list[dict]) -> list[dict]:
+    """The candidates with their numbers: one keeps that which it was first seen under, whatever its rank becomes."""
+    last = max((c.get("number", 0) for c in before), default=0)
+    out = []
+    for c in candidates:
+        known = next((b.get("number") for b in before if same_direction(b["up"], c["up"])), None)
+        last += not known
+        out.append(c | {"number": known or last})
+    return out
 
 
 def weighted(candidates: list[dict], fields: dict | None, weights: dict[str, float]) -> dict:

@@ -17,6 +17,8 @@ class Candidate(Schema):
     up: list[float]
     source: str
     rank: int
+    number: int = 0
+    """What it is called: that which it was first seen under, whatever its rank becomes."""
     nondominated: bool
     overhang_area_mm2: float
     needing_area_mm2: float
@@ -33,6 +35,8 @@ class Candidate(Schema):
     curl: float
     finish_mm: float
     time_s: float | None
+    grams: float | None = None
+    """Of plastic in its lines; None in a study made before it was told."""
     reserve: float | None
     reserve_low: float | None = None
     reserve_high: float | None = None

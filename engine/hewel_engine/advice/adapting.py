@@ -135,6 +135,8 @@ def reworked(
         why = _step(work, step)
         if why:
             unfit.append((step, why))
+        elif step["kind"] != "plate":  # it is known by the place that it was asked for
+            work.applied[-1] = replace(work.applied[-1], centre=np.array(step["centre_mm"], float))
     return replace(_outcome(work, before), unfit=unfit)
 
 

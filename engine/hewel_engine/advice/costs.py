@@ -6,7 +6,7 @@ from functools import cached_property
 
 from hewel_engine.advice.placed_part import PlacedPart
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.printing.paths import layer_paths, seconds_of
+from hewel_engine.printing.paths import grams_of, layer_paths, seconds_of
 from hewel_engine.processes import Process
 from hewel_engine.strength.reserves import reserves
 from hewel_engine.strength.stressing import Stressed
@@ -24,11 +24,6 @@ def printed(part: PlacedPart) -> Printed:
     """From the lines of every layer; a line of length ℓ is ℓ·h·s of plastic."""
     paths = layer_paths(part.stack, part.process)
     return Printed(seconds_of(paths.seconds, part.process), grams_of(paths.lines, part.process))
-
-
-def grams_of(lines: Array, process: Process) -> float:
-    """Of plastic in lines of so many mm."""
-    return float(lines.sum()) * process.layer * process.spacing * 1e-3 * process.stock.density
 
 
 def least_of(found: Stressed, process: Process, up: Array, factor: float = 1.0) -> float | None:

@@ -20,7 +20,7 @@ from hewel_engine.orientation.sweep import (
 )
 from hewel_engine.overhangs.support import Drops, contact_facets
 from hewel_engine.overhangs.truth import Overhang, needing_area, overhangs
-from hewel_engine.printing.paths import print_seconds
+from hewel_engine.printing.paths import grams_of, layer_paths, seconds_together
 from hewel_engine.processes import Process
 
 MOST = 40
@@ -126,6 +126,7 @@ def examine(
         "longest_bridge_mm": None,
         "first_layer_mm2": None,
         "time_s": None,
+        "grams": None,
         "needing_area_mm2": measures["overhang_area_mm2"],
         "reserve": None,
         "rank_after": None,
@@ -133,12 +134,13 @@ def examine(
     if not mesh.closed:
         return Candidate(up, source, measures)
     stack = LayerStack(mesh, up, process.layer)
-    regions = overhangs(stack, process, bores, drops)
+    regions, paths = overhangs(stack, process, bores, drops), layer_paths(stack, process)
     measures |= {
         "islands": sum(r.kind == "island" for r in regions),
         "longest_bridge_mm": max((r.span for r in regions if r.span is not None), default=0.0),
         "first_layer_mm2": float(stack.integrals[0, 0]),
-        "time_s": print_seconds(stack, process),
+        "time_s": float(seconds_together(paths, stack, process).sum()),
+        "grams": grams_of(paths.lines, process),
         "drag_ratio": drag_by_section(stack, process),
         "needing_area_mm2": needing_area(regions),
     }

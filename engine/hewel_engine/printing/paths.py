@@ -198,12 +198,22 @@ def _seconds_along(plan: CrossSection, share: float, process: Process) -> float:
     return sum(_round_seconds(loop, share, corner, speed, process.acceleration) for loop in plan.to_polygons())
 
 
+def grams_of(lines: Array, process: Process) -> float:
+    """Of plastic in lines of so many mm: a line of length ℓ is ℓ·h·s of it."""
+    return float(lines.sum()) * process.layer * process.spacing * 1e-3 * process.stock.density
+
+
 def layer_seconds(stack: LayerStack, process: Process, copies: int = 1) -> Array:
     """(count,) s from one layer to the next: all copies' paths, travel, the least time of a layer and its change.
 
     Copies printed together stand side by side, COPY_GAP apart; the nozzle goes from each to the next.
     """
-    return seconds_of(layer_paths(stack, process).seconds, process, copies, between_s(hop(stack), process, copies))
+    return seconds_together(layer_paths(stack, process), stack, process, copies)
+
+
+def seconds_together(paths: Paths, stack: LayerStack, process: Process, copies: int = 1) -> Array:
+    """The same from the lines of one copy."""
+    return seconds_of(paths.seconds, process, copies, between_s(hop(stack), process, copies))
 
 
 def hop(stack: LayerStack) -> float:

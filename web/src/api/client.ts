@@ -224,6 +224,11 @@ export const api = {
   spaces: (part: string) =>
     take<Space[]>(client.GET("/api/needs/{part_id}/spaces", { params: { path: { part_id: part } } })),
   needs: (part: string) => take<Needs>(client.GET("/api/needs/{part_id}", { params: { path: { part_id: part } } })),
+  firstPrice: (part: string) =>
+    take<components["schemas"]["FirstPrice"] | null>(
+      client.GET("/api/batch/first/{part_id}", { params: { path: { part_id: part } } }),
+    ),
+  changeWorkshop: (currency: string) => take(client.PUT("/api/people/workshop", { body: { currency } })),
   point: (part: string, facet: number, wide: boolean) =>
     take<Pointed>(
       client.POST("/api/needs/{part_id}/point", { params: { path: { part_id: part } }, body: { facet, wide } }),

@@ -317,6 +317,17 @@ export const useBatch = (part: Pick<Part, "id" | "version" | "study">) =>
     refetchInterval: (q) => (isOpen(q.state.data?.analysis?.work) ? SEE_AGAIN : false),
   });
 
+/** What one copy by itself takes and costs; asked again with every candidate that is known. */
+export const useFirstPrice = (part: Pick<Part, "id" | "version">, candidates: number) =>
+  useQuery({
+    queryKey: ["first-price", part.id, part.version, candidates],
+    queryFn: () => api.firstPrice(part.id),
+    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
+  });
+
+/** What prices and costs are in. */
+export const useCurrency = (): string => useSession().data?.currency ?? "";
+
 /** One number of copies in one mode; read anew with every edit of the job and whenever more is known of the plate. */
 export const useBatchPoint = (
   part: Pick<Part, "id" | "version">,

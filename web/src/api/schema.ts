@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/batch/first/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get First Price
+         * @description What one copy by itself takes and costs as the part stands; null while that is not known.
+         */
+        get: operations["get_first_price"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batch/of/{part_id}": {
         parameters: {
             query?: never;
@@ -1300,6 +1320,26 @@ export interface paths {
          */
         get: operations["list_log"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/workshop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Workshop
+         * @description What prices and costs are in.
+         */
+        put: operations["change_workshop"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3387,6 +3427,8 @@ export interface components {
             finish_mm: number;
             /** First Layer Mm2 */
             first_layer_mm2: number | null;
+            /** Grams */
+            grams?: number | null;
             /** Height Mm */
             height_mm: number;
             /** Islands */
@@ -3397,6 +3439,11 @@ export interface components {
             needing_area_mm2: number;
             /** Nondominated */
             nondominated: boolean;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
             /** Overhang Area Mm2 */
             overhang_area_mm2: number;
             /** Protected Plate Mm2 */
@@ -4922,6 +4969,19 @@ export interface components {
             z_mm: number;
         };
         /**
+         * FirstPrice
+         * @description One copy by itself, before any plate is filled.
+         */
+        FirstPrice: {
+            /** Cost */
+            cost: number;
+            /** Grams */
+            grams: number;
+            lines: components["schemas"]["CostLines"];
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * FitAsked
          * @description The touching faces that are to be drawn; none named: all.
          */
@@ -6020,6 +6080,8 @@ export interface components {
             before?: unknown;
             /** By */
             by: string;
+            /** Sentence */
+            sentence: string;
             /** Thing */
             thing: string;
         };
@@ -8243,6 +8305,8 @@ export interface components {
         };
         /** Session */
         Session: {
+            /** Currency */
+            currency: string;
             /** Name */
             name: string;
             /**
@@ -9423,9 +9487,11 @@ export interface components {
         };
         /**
          * UnfitOut
-         * @description A step of a recipe that could not be done on this part.
+         * @description A step of a recipe that could not be done on this part, and where it was asked for; none for its plate.
          */
         UnfitOut: {
+            /** Centre Mm */
+            centre_mm?: number[] | null;
             /** Key */
             key: string;
             /** Kind */
@@ -9745,6 +9811,11 @@ export interface components {
             /** Total */
             total: number;
         };
+        /** WorkshopIn */
+        WorkshopIn: {
+            /** Currency */
+            currency: string;
+        };
         /**
          * WrongOut
          * @description What does not stand clear: copies by their number, the distance that is short, the two points it is between.
@@ -9805,6 +9876,37 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    get_first_price: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstPrice"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_batch: {
         parameters: {
             query?: never;
@@ -13300,6 +13402,46 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_workshop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WorkshopIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -5,7 +5,9 @@ import {
   createRootRoute,
   createRoute,
   createRouter,
+  parseSearchWith,
   redirect,
+  stringifySearchWith,
   useNavigate,
 } from "@tanstack/react-router";
 
@@ -42,6 +44,11 @@ const client: QueryClient = new QueryClient({
 
 keepAnswers(client, localStorage, window.location.pathname);
 
+const inWords = (search: Record<string, unknown>): Record<string, string> =>
+  Object.fromEntries(
+    Object.entries(search).flatMap(([key, value]) => (value === undefined ? [] : [[key, String(value)]])),
+  );
+
 const root = createRootRoute();
 /** Pages of the desk, below its head. */
 const desk = createRoute({ getParentRoute: () => root, id: "desk", component: Frame });
@@ -67,18 +74,23 @@ const card = createRoute({
   path: "/cards/$card",
   component: CardPage,
   /** What was typed. */
-  validateSearch: (search: Record<string, unknown>): Record<string, string> =>
-    Object.fromEntries(Object.entries(search).map(([key, value]) => [key, String(value)])),
+  validateSearch: (search: Record<string, unknown>): Record<string, string> => inWords(search),
 });
 const coupons = createRoute({ getParentRoute: () => desk, path: "/coupons", component: CouponsPage });
 const coupon = createRoute({ getParentRoute: () => desk, path: "/coupons/$sheet", component: CouponPage });
 const allTrials = createRoute({ getParentRoute: () => desk, path: "/trials", component: Trials });
-const workspace = createRoute({ getParentRoute: () => desk, path: "/parts/$partId", component: Workspace });
+const workspace = createRoute({
+  getParentRoute: () => desk,
+  path: "/parts/$partId",
+  component: Workspace,
+  /** What of a stage is shown: a tab, a row, a layer. */
+  validateSearch: (search: Record<string, unknown>): Record<string, string> => inWords(search),
+});
 const entry = createRoute({
   getParentRoute: () => workspace,
   path: "/",
   beforeLoad: ({ params }) => {
-    throw redirect({ to: "/parts/$partId/direction", params: params as { partId: string } });
+    throw redirect({ to: "/parts/$partId/facts", params: params as { partId: string } });
   },
 });
 /** The route of a stage. */
@@ -88,13 +100,7 @@ const stage = <Key extends StageKey>(key: Key) => {
 };
 const facts = stage("facts");
 const requirements = stage("requirements");
-const direction = createRoute({
-  getParentRoute: () => workspace,
-  path: "direction",
-  component: DirectionPage,
-  validateSearch: (search: Record<string, unknown>): { up?: string } =>
-    typeof search.up === "string" ? { up: search.up } : {},
-});
+const direction = stage("direction");
 const overhangs = stage("overhangs");
 const pieces = stage("pieces");
 const walls = stage("walls");
@@ -104,6 +110,9 @@ const hardware = stage("hardware");
 const fit = stage("fit");
 const trials = stage("trials");
 const router = createRouter({
+  // Every value is words: a number is not told from a text that looks like one, and nothing stands in quotes.
+  parseSearch: parseSearchWith((words) => words),
+  stringifySearch: stringifySearchWith(String),
   defaultErrorComponent: () => (
     <div className="p-5">
       <Trouble
@@ -143,11 +152,6 @@ const router = createRouter({
     ]),
   ]),
 });
-
-/** A link may lead to a direction of its own. */
-function DirectionPage() {
-  return <StagePage view={viewOf("direction")} asked={direction.useSearch().up} />;
-}
 
 function CardsPage() {
   return <Cards here={null} given={{}} onGiven={() => undefined} />;

@@ -46,7 +46,7 @@ function Framed() {
       { name: theme === "dark" ? "Light theme" : "Dark theme", keys: "t", run: turnTheme },
       ...(parts.data ?? []).map((p) => ({
         name: `Open ${p.name}`,
-        run: () => void navigate({ to: "/parts/$partId/direction", params: { partId: p.id } }),
+        run: () => void navigate({ to: "/parts/$partId/facts", params: { partId: p.id } }),
       })),
     ],
     [navigate, theme, parts.data, cards.data],

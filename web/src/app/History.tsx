@@ -54,8 +54,8 @@ export function JobHistory({ part }: { part: Part }) {
     () =>
       may
         ? [
-            { name: "Undo the last edit", keys: "u", run: () => next(true) },
-            { name: "Redo what was undone", keys: "U", run: () => next(false) },
+            { name: "Undo the last edit", keys: "u", ctrl: "Ctrl+Z", run: () => next(true) },
+            { name: "Redo what was undone", keys: "U", ctrl: "Ctrl+Shift+Z", run: () => next(false) },
             { name: "History of this job", keys: "h", run: () => setOpen(true) },
           ]
         : [],

@@ -79,8 +79,8 @@ function Stage({ to, id, name, state, line }: { to: StageKey; id: string; name: 
   );
 }
 
-/** A stage's view of the part that the address names. `asked`: a direction that a link leads to. */
-export function StagePage({ view: View, asked }: { view: View; asked?: string | undefined }) {
+/** A stage's view of the part that the address names. */
+export function StagePage({ view: View }: { view: View }) {
   const { partId } = useParams({ from: "/desk/parts/$partId" });
   const { data, error } = usePart(partId);
   if (error)
@@ -92,7 +92,7 @@ export function StagePage({ view: View, asked }: { view: View; asked?: string | 
   if (!data) return READING;
   return (
     <Suspense fallback={READING}>
-      <View key={`${data.id} ${asked ?? ""}`} part={data} />
+      <View key={data.id} part={data} />
     </Suspense>
   );
 }

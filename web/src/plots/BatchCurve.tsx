@@ -10,6 +10,7 @@ interface Props {
   best: { mode: Mode; copies: number } | null;
   /** Why no reserve is drawn; empty where it is. */
   unknown: string;
+  currency: string;
   onPick: (copies: number) => void;
 }
 
@@ -20,12 +21,12 @@ const GAP = 12;
 const STRIPS = [
   { key: "reserve", name: "reserve", unit: "", digits: 2 },
   { key: "per_day", name: "good parts", unit: "a day", digits: 0 },
-  { key: "cost", name: "cost", unit: "a part", digits: 2 },
+  { key: "cost", name: "cost", unit: "", digits: 2 },
 ] as const;
 const DASH: Readonly<Record<Mode, string | undefined>> = { together: undefined, sequential: "5 3" };
 const MOST_RESERVE = 4;
 
-export function BatchCurve({ curves, mode, copies, best, unknown, onPick }: Props) {
+export function BatchCurve({ curves, mode, copies, best, unknown, currency, onPick }: Props) {
   const [box, size] = useSize({ width: 700, height: 300 });
   const wide = Math.max(100, size.width - LEFT - RIGHT);
   const tall = Math.max(24, (size.height - FOOT - 2 * GAP - 8) / 3);
@@ -90,9 +91,9 @@ export function BatchCurve({ curves, mode, copies, best, unknown, onPick }: Prop
               <text x={LEFT - 8} y={top + 12} textAnchor="end" className="narrow fill-ink text-[12px] font-semibold">
                 {strip.name}
               </text>
-              {strip.unit && (
+              {(strip.unit || strip.key === "cost") && (
                 <text x={LEFT - 8} y={top + 25} textAnchor="end" className="narrow fill-second text-[11px]">
-                  {strip.unit}
+                  {strip.key === "cost" ? `${currency} a part` : strip.unit}
                 </text>
               )}
               <text x={LEFT - 8} y={top + tall} textAnchor="end" className="figure fill-second text-[11px]">

@@ -11,7 +11,7 @@ const CELLS = 84;
 
 export interface NetMark {
   up: readonly number[];
-  rank: number;
+  number: number;
   stands_out: boolean;
   words: string;
 }
@@ -31,7 +31,7 @@ export interface NetProps {
   /** Directions that the loads pull along: standing so, the layers lie squarely across the pull. */
   pulls?: readonly { direction: Vec3; words: string }[];
   onPoint: (up: Vec3 | null) => void;
-  onTake: (up: Vec3, rank: number | null) => void;
+  onTake: (up: Vec3, number: number | null) => void;
 }
 
 export function Net(props: NetProps) {
@@ -138,12 +138,12 @@ function Disc({ half, caption, ...p }: NetProps & { half: "upper" | "lower"; cap
         )}
         {spots.map(({ mark, x, y, home }) => (
           <Mark
-            key={mark.rank}
+            key={mark.number}
             mark={mark}
             x={x}
             y={y}
             home={home}
-            selected={mark.rank === p.selected}
+            selected={mark.number === p.selected}
             onTake={p.onTake}
             onPoint={p.onPoint}
           />
@@ -172,14 +172,14 @@ interface MarkProps {
 }
 
 function Mark({ mark, x, y, home, selected, onTake, onPoint }: MarkProps) {
-  const take = () => onTake(toVec3(mark.up), mark.rank);
+  const take = () => onTake(toVec3(mark.up), mark.number);
   return (
     <g
       role="button"
       tabIndex={0}
-      aria-label={`Candidate ${mark.rank}, ${mark.words}`}
+      aria-label={`Candidate ${mark.number}, ${mark.words}`}
       aria-pressed={selected}
-      data-candidate={mark.rank}
+      data-candidate={mark.number}
       className="cursor-pointer"
       onClick={(e) => {
         e.stopPropagation();
@@ -213,13 +213,13 @@ function Mark({ mark, x, y, home, selected, onTake, onPoint }: MarkProps) {
         x={x}
         y={y + 0.5}
         className="figure"
-        fontSize={mark.rank > 9 ? 8.5 : 10}
+        fontSize={mark.number > 9 ? 8.5 : 10}
         fontWeight={600}
         textAnchor="middle"
         dominantBaseline="central"
         fill={selected ? "var(--color-raised)" : mark.stands_out ? "var(--color-ink)" : "var(--color-second)"}
       >
-        {mark.rank}
+        {mark.number}
       </text>
     </g>
   );

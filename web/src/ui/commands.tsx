@@ -6,6 +6,8 @@ export interface Command {
   name: string;
   /** A single key, as `KeyboardEvent.key` gives it. */
   keys?: string;
+  /** The same with Ctrl held (⌘ on a Mac), as other programs have it. */
+  ctrl?: string;
   run: () => void;
 }
 
@@ -28,6 +30,8 @@ const typing = (target: EventTarget | null): boolean =>
     ["TEXTAREA", "SELECT"].includes(target.tagName) ||
     (target instanceof HTMLInputElement && !["range", "radio", "checkbox"].includes(target.type)));
 
+const ctrlWords = (e: KeyboardEvent): string => `Ctrl+${e.shiftKey ? "Shift+" : ""}${e.key.toUpperCase()}`;
+
 export function Commands({ children }: { children: ReactNode }) {
   const [offered, setOffered] = useState<ReadonlyMap<object, readonly Command[]>>(new Map());
   const [open, setOpen] = useState<"find" | "card" | null>(null);
@@ -43,14 +47,15 @@ export function Commands({ children }: { children: ReactNode }) {
   );
   const all = useMemo(() => [...offered.values()].flat(), [offered]);
   const press = useEffectEvent((e: KeyboardEvent) => {
-    if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented || typing(e.target)) return;
+    if (e.altKey || e.defaultPrevented || typing(e.target)) return;
     if (document.querySelector("[role=dialog]")) return;
-    if (e.key === "." || e.key === "?") {
+    if (!e.ctrlKey && !e.metaKey && (e.key === "." || e.key === "?")) {
       e.preventDefault();
       setOpen(e.key === "." ? "find" : "card");
       return;
     }
-    const command = all.find((c) => c.keys === e.key);
+    const held = e.ctrlKey || e.metaKey;
+    const command = all.find((c) => (held ? c.ctrl === ctrlWords(e) : c.keys === e.key));
     if (command) {
       e.preventDefault();
       command.run();
@@ -142,7 +147,7 @@ function Card({ commands }: { commands: readonly Command[] }) {
     [".", "find anything that can be done here"],
     ["?", "this card"],
   ];
-  for (const c of commands) if (c.keys) rows.push([c.keys, c.name]);
+  for (const c of commands) if (c.keys) rows.push([c.keys, c.ctrl ? `${c.name} (also ${c.ctrl})` : c.name]);
   return (
     <dl className="mt-2 grid grid-cols-[3rem_1fr] gap-y-1" data-testid="keys">
       {rows.map(([key, name]) => (

@@ -2,13 +2,14 @@
 import { useEffect, useEffectEvent, useMemo, useState } from "react";
 
 import { type BatchAnalysis, type Misplaced, type Part, api } from "../../api/client";
-import { useBatch, useBatchPoint, usePrepared, useRefresh } from "../../api/queries";
+import { useBatch, useBatchPoint, useCurrency, usePrepared, useRefresh } from "../../api/queries";
 import { useStage } from "../../api/stage";
 import { type Item, MODES, MODE_WORDS, type Mode, longTime, toItem } from "../../domain/batch";
 import { figure } from "../../domain/figures";
 import { isOpen } from "../../domain/work";
 import { BatchCurve } from "../../plots/BatchCurve";
 import { PlateView } from "../../plots/PlateView";
+import { useView } from "../../ui/address";
 import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button, Tabs, Trouble } from "../../ui/controls";
@@ -25,6 +26,7 @@ const BELOW = [
   ["ways", "make or mould"],
   ["prepared", "prepared file"],
 ] as const;
+const BELOW_KEYS = BELOW.map(([key]) => key);
 const BEAT_MS = 900;
 
 export function Batch({ part }: { part: Part }) {
@@ -34,7 +36,8 @@ export function Batch({ part }: { part: Part }) {
   const batch = known.data?.analysis ?? null;
   const chosen = known.data?.chosen ?? null;
   const [asked, setAsked] = useState<{ mode: Mode; copies: number } | null>(null);
-  const [below, setBelow] = useState<(typeof BELOW)[number][0]>("curve");
+  const currency = useCurrency();
+  const [below, setBelow] = useView("tab", BELOW_KEYS);
   const first = chosen ?? batch?.proposed ?? null;
   const mode: Mode = asked?.mode ?? first?.mode ?? "together";
   const limit = batch?.curves?.[mode].copies.at(-1) ?? 0;
@@ -180,7 +183,7 @@ export function Batch({ part }: { part: Part }) {
                 here={{ mode, copies }}
                 onBest={() => batch.proposed && pick(batch.proposed)}
               />
-              <BatchHeadline point={shown} grams={plate.grams} />
+              <BatchHeadline currency={currency} point={shown} grams={plate.grams} />
               <Decision
                 key={`${mode} ${copies} ${chosen?.at}`}
                 chosen={chosen}
@@ -194,6 +197,7 @@ export function Batch({ part }: { part: Part }) {
               />
               {may && chosen && !chosen.stale && <OrderParts part={part} fails={(chosen.measures.low ?? 1) < 1} />}
               <Figures
+                currency={currency}
                 point={shown}
                 plate={plate}
                 strength={batch.strength}
@@ -356,6 +360,7 @@ export function Batch({ part }: { part: Part }) {
               />
             ) : batch?.curves && limit > 0 ? (
               <BatchCurve
+                currency={currency}
                 curves={batch.curves}
                 mode={mode}
                 copies={copies}

@@ -14,7 +14,15 @@ const LINES = [
 ] as const;
 
 /** Reserve, output and cost, to be read in two seconds. */
-export function BatchHeadline({ point, grams }: { point: BatchPoint | null; grams: number }) {
+export function BatchHeadline({
+  point,
+  grams,
+  currency,
+}: {
+  point: BatchPoint | null;
+  grams: number;
+  currency: string;
+}) {
   if (!point) return <p className="py-2 text-second">…</p>;
   return (
     <dl className="grid grid-cols-3 gap-x-3 py-2" data-testid="batch-figures">
@@ -28,7 +36,7 @@ export function BatchHeadline({ point, grams }: { point: BatchPoint | null; gram
         {figure(point.per_day, point.per_day < 10 ? 1 : 0)}
         <small className="block text-[12px] font-normal text-second">one machine</small>
       </Big>
-      <Big name="cost of a part" testid="batch-cost">
+      <Big name={`cost of a part, ${currency}`} testid="batch-cost">
         {figure(point.cost, 2)}
         <small className="block text-[12px] font-normal text-second">{figure(grams, 0)} g each</small>
       </Big>
@@ -42,10 +50,11 @@ interface Props {
   strength: BatchAnalysis["strength"];
   pauses: Batch["pauses"];
   machine: string | null;
+  currency: string;
   onCopies: (copies: number) => void;
 }
 
-export function Figures({ point, plate, strength, pauses, machine, onCopies }: Props) {
+export function Figures({ point, plate, strength, pauses, machine, currency, onCopies }: Props) {
   if (!point) return null;
   const soft = plate.melts !== null && point.layer_s < plate.melts.least_s ? plate.melts : null;
   return (
@@ -83,7 +92,9 @@ export function Figures({ point, plate, strength, pauses, machine, onCopies }: P
           <span className="figure">{figure(soft.least_s, 0)} s</span>: print several together, or slower.
         </p>
       )}
-      <h3 className="narrow pt-2 text-second">cost of a good part{machine ? ` on ${machine}` : ""}</h3>
+      <h3 className="narrow pt-2 text-second">
+        cost of a good part{machine ? ` on ${machine}` : ""}, {currency}
+      </h3>
       <table className="w-full border-t border-rule" data-testid="cost-lines">
         <tbody>
           {LINES.map(([key, name]) => (

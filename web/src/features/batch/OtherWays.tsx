@@ -2,7 +2,7 @@
 import { useState } from "react";
 
 import type { BatchPoint, Part } from "../../api/client";
-import { useJobWriter } from "../../api/queries";
+import { useCurrency, useJobWriter } from "../../api/queries";
 import { figure, typedNumber } from "../../domain/figures";
 import { Button, Input, Trouble } from "../../ui/controls";
 
@@ -37,6 +37,7 @@ const DAY_S = 86_400;
 export function OtherWays({ part, point, handHour, mayEdit }: Props) {
   const { write, trouble } = useJobWriter(part);
   const [draft, setDraft] = useState(FRESH);
+  const currency = useCurrency();
   const ways = part.job.plate.ways ?? [];
   const told = new Map((point?.ways ?? []).map((w) => [w.id, w]));
   const add = async () => {
@@ -57,8 +58,8 @@ export function OtherWays({ part, point, handHour, mayEdit }: Props) {
         <thead>
           <tr className="narrow border-b border-ink text-right text-second">
             <th className="text-left font-normal">way</th>
-            <th className="font-normal">paid once</th>
-            <th className="font-normal">each</th>
+            <th className="font-normal">paid once, {currency}</th>
+            <th className="font-normal">each, {currency}</th>
             <th className="font-normal">{point?.quantity ? `${point.quantity} of them` : "all of them"}</th>
             <th className="font-normal">days to the first</th>
             <th className="pl-3 text-left font-normal">against printing</th>

@@ -1,7 +1,8 @@
-/** The candidates as rows: numbers in columns, the non-dominated ones in full ink. */
-import { useEffect, useMemo, useRef } from "react";
+/** The candidates as rows: numbers in columns, the non-dominated ones in full ink; alike ones in one row that opens. */
+import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Candidate } from "../../api/client";
+import { rowsOf } from "../../domain/candidates";
 import { columnsFor } from "../../domain/measures";
 import { type Vec3, directionWords, sameDirection, toVec3 } from "../../domain/vectors";
 
@@ -20,6 +21,20 @@ interface Props {
 export function Candidates({ coarse, candidates, here, places, letters, chosen, onTake }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const columns = useMemo(() => columnsFor(candidates), [candidates]);
+  const { rows, falls } = useMemo(() => rowsOf(candidates), [candidates]);
+  const [opened, setOpened] = useState<ReadonlySet<number>>(new Set());
+  const [fallen, setFallen] = useState(false);
+  // Whatever is on the desk is in sight, be it in a row that nobody opened.
+  const fold = (c: Candidate) => falls.includes(c);
+  const showsFallen = fallen || (here !== null && fold(here));
+  const isOpen = (row: (typeof rows)[number]) =>
+    opened.has(row.first.number) || (here !== null && row.alike.includes(here));
+  const shown = [
+    ...rows.flatMap((row) => [row.first, ...(isOpen(row) ? row.alike : [])]),
+    ...(showsFallen ? falls : []),
+  ];
+  const turn = (number: number) =>
+    setOpened((now) => new Set(now.has(number) ? [...now].filter((n) => n !== number) : [...now, number]));
   useEffect(() => {
     box.current?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: "nearest" });
   }, [here]);
@@ -31,7 +46,7 @@ export function Candidates({ coarse, candidates, here, places, letters, chosen, 
       aria-label="Candidates; arrow keys move between them"
       onKeyDown={(e) => {
         const by = { ArrowDown: 1, ArrowUp: -1 }[e.key];
-        const next = by && candidates[(here ? candidates.indexOf(here) : -1) + by];
+        const next = by && shown[(here ? shown.indexOf(here) : -1) + by];
         if (by) e.preventDefault();
         if (next) onTake(toVec3(next.up), next.rank);
       }}
@@ -53,7 +68,8 @@ export function Candidates({ coarse, candidates, here, places, letters, chosen, 
           </tr>
         </thead>
         <tbody>
-          {candidates.map((c) => {
+          {shown.map((c) => {
+            const row = rows.find((r) => r.first === c);
             const selected = c === here;
             const up = toVec3(c.up);
             const stood = chosen && sameDirection(up, chosen);
@@ -69,7 +85,7 @@ export function Candidates({ coarse, candidates, here, places, letters, chosen, 
                   <span
                     className={`figure grid h-[19px] w-[19px] place-items-center rounded-full text-[10.5px] ${c.nondominated ? "border-[1.5px] border-ink" : "border border-dashed border-second"} ${selected ? "bg-ink text-raised" : ""}`}
                   >
-                    {places.get(c)}
+                    {c.number}
                   </span>
                 </td>
                 <td className="narrow text-left leading-tight">
@@ -78,6 +94,21 @@ export function Candidates({ coarse, candidates, here, places, letters, chosen, 
                     <span className="figure ml-1 bg-ink px-1 text-[10px] text-raised">{letters.get(c)}</span>
                   )}
                   {c.source === "typed" && <span className="text-second"> · yours</span>}
+                  {row && row.alike.length > 0 && (
+                    <button
+                      type="button"
+                      className="ml-1 text-second underline hover:text-ink"
+                      aria-expanded={isOpen(row)}
+                      title="Directions that come to the same: mirror twins, or a hair apart"
+                      onClick={(e) => {
+                        e.stopPropagation();
+                        turn(c.number);
+                      }}
+                    >
+                      {isOpen(row) ? "and these" : `and ${row.alike.length} alike`}
+                    </button>
+                  )}
+                  {!row && !fold(c) && <span className="text-second"> · alike</span>}
                   {stood && <span className="ml-1 bg-ink px-1 text-[10.5px] text-raised">chosen</span>}
                 </td>
                 {columns.map((col) => (
@@ -93,6 +124,18 @@ export function Candidates({ coarse, candidates, here, places, letters, chosen, 
           })}
         </tbody>
       </table>
+      {falls.length > 0 && !(here !== null && fold(here)) && (
+        <button
+          type="button"
+          className="py-1.5 text-left text-second underline hover:text-ink"
+          aria-expanded={showsFallen}
+          onClick={() => setFallen(!fallen)}
+        >
+          {showsFallen
+            ? "fold what cannot stand"
+            : `${falls.length} more cannot stand by ${falls.length === 1 ? "itself" : "themselves"}`}
+        </button>
+      )}
       {candidates.length === 0 && <p className="py-3 text-second">The candidates are being sliced.</p>}
     </div>
   );

@@ -1,6 +1,5 @@
 /** The desk of directions: the net, the candidates, the specimen, the decision. */
 import { useQueryClient } from "@tanstack/react-query";
-import { useSearch } from "@tanstack/react-router";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { type Desk as DeskContent, type Part, type Weights, api } from "../../api/client";
@@ -20,10 +19,11 @@ import {
 } from "../../api/queries";
 import { useStage } from "../../api/stage";
 import { typedDirection } from "../../domain/needs";
-import { type Vec3, directionWords, sameDirection, toVec3 } from "../../domain/vectors";
+import { type Vec3, directionWords, sameDirection, toVec3, writeDirection } from "../../domain/vectors";
 import { isOpen } from "../../domain/work";
 import { decodeShape } from "../../scene/shape";
 import { StageState } from "../../ui/StageHeader";
+import { useInAddress, useView } from "../../ui/address";
 import { type Command, useCommands } from "../../ui/commands";
 import { Heading, Tabs, Trouble } from "../../ui/controls";
 import { AfterRemedies } from "./AfterRemedies";
@@ -35,7 +35,7 @@ import { LETTERS } from "./SideBySide";
 import { WeightStrip } from "./Weights";
 
 export function Direction({ part }: { part: Part }) {
-  const { up: typed } = useSearch({ strict: false });
+  const [linked, putInAddress] = useInAddress("up");
   const study = useStudy(part.study);
   const sweep = useSweep(part.study, study.data?.swept);
   // The net is what somebody came for: drawing a large part must not hold it up.
@@ -43,7 +43,7 @@ export function Direction({ part }: { part: Part }) {
   const ghostData = useShape(part.id, sweep.data ? part.ghost : undefined);
   const shape = useMemo(() => (view.data ? decodeShape(view.data) : null), [view.data]);
   const ghost = useMemo(() => (ghostData.data ? decodeShape(ghostData.data) : null), [ghostData.data]);
-  const [taken, setTaken] = useState<Vec3 | null>(() => (typed ? typedDirection(typed) : null)); // a link may lead to a direction;
+  const [taken, setTaken] = useState<Vec3 | null>(() => (linked ? typedDirection(linked) : null)); // a link may lead to a direction
   const client = useQueryClient();
   const check = useStrength(part).data?.check;
   const holds = check && check.stale_because.length === 0 ? check : null;
@@ -93,9 +93,10 @@ export function Direction({ part }: { part: Part }) {
     (up: Vec3, rank: number | null) => {
       if (rank === null && !may) return;
       setTaken(up);
+      putInAddress(writeDirection(up), true);
       if (rank === null && !candidates.some((c) => sameDirection(c.up, up))) void ask(up);
     },
-    [candidates, ask, may],
+    [candidates, ask, may, putInAddress],
   );
   const unknown = taken !== null && here === null && study.data !== undefined && !isOpen(study.data.work);
   const { setPins } = desk;
@@ -125,7 +126,7 @@ export function Direction({ part }: { part: Part }) {
         run: () => window.open(api.comparisonAddress(part.study), "_blank", "noopener"),
       },
       ...candidates.map((c) => ({
-        name: `Candidate ${places.get(c)}: ${directionWords(toVec3(c.up))}`,
+        name: `Candidate ${c.number}: ${directionWords(toVec3(c.up))}`,
         run: () => take(toVec3(c.up), c.rank),
       })),
     ];
@@ -141,9 +142,9 @@ export function Direction({ part }: { part: Part }) {
       else if (pin) out.push({ name: "Pin this direction beside others", keys: "=", run: pin });
     }
     return out;
-  }, [candidates, here, take, places, part.study, may, letters, pin, unpin]);
+  }, [candidates, here, take, part.study, may, letters, pin, unpin]);
   useCommands(commands);
-  const [order, setOrder] = useState<"plain" | "after">("plain");
+  const [order, setOrder] = useView("order", ORDER_KEYS);
 
   if (study.error)
     return (
@@ -162,7 +163,7 @@ export function Direction({ part }: { part: Part }) {
             key={study.data.id}
             sweep={sweep.data}
             study={study.data}
-            places={places}
+            candidates={candidates}
             duties={duties.data}
             reserves={holds && reserves ? reserves.least : null}
             arms={arms ?? null}
@@ -226,7 +227,7 @@ export function Direction({ part }: { part: Part }) {
         coarse={holds?.level === "coarse"}
         study={study.data}
         here={here}
-        place={here ? (places.get(here) ?? null) : null}
+        place={here?.number ?? null}
         up={here ? toVec3(here.up) : (taken ?? [0, 0, 1])}
         shape={shape}
         waiting={asked.waiting}
@@ -247,6 +248,7 @@ const ORDERS = [
   ["plain", "as they are"],
   ["after", "after remedies"],
 ] as const;
+const ORDER_KEYS = ORDERS.map(([key]) => key);
 
 /** Weights and pins: shown as they are moved, written to the job when the hand has left. */
 function useDesk(part: Part) {

@@ -16,7 +16,7 @@ import { decodeShape } from "../../scene/shape";
 interface NetPanelProps {
   sweep: Sweep;
   study: Study;
-  places: ReadonlyMap<Candidate, number>;
+  candidates: readonly Candidate[];
   /** The cost of every swept direction under the weights; null while they are not used. */
   costs: readonly number[] | null;
   duties: Duties | undefined;
@@ -48,7 +48,7 @@ export function pullsOf(part: Part): { direction: Vec3; words: string }[] {
 export function NetPanel({
   sweep,
   study,
-  places,
+  candidates,
   costs,
   duties,
   reserves,
@@ -87,13 +87,13 @@ export function NetPanel({
   const high = useMemo(() => values.reduce((a, b) => Math.max(a, b), -Infinity), [values]);
   const marks = useMemo(
     () =>
-      [...places].map(([c, place]) => ({
+      candidates.map((c) => ({
         up: c.up,
-        rank: place,
+        number: c.number,
         stands_out: c.nondominated,
         words: directionWords(toVec3(c.up)),
       })),
-    [places],
+    [candidates],
   );
   const up = pointed ?? (here ? toVec3(here.up) : ([0, 0, 1] as Vec3));
   const row = nearestRow(sweep.ups, up);
@@ -121,7 +121,7 @@ export function NetPanel({
           high={high}
           fails={key === "reserve" || key === "arms" ? 1 : undefined}
           marks={marks}
-          selected={here ? (places.get(here) ?? null) : null}
+          selected={here?.number ?? null}
           chosen={chosen}
           pointed={pointed}
           pulls={pulls}

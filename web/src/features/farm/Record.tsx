@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { type Farm as Library, type FarmField, type FarmRecord, type Kind, type RecordIn, api } from "../../api/client";
-import { useHistory, useSend } from "../../api/queries";
+import { useCurrency, useHistory, useSend } from "../../api/queries";
 import { ORIGINS, ORIGIN_MARK, type Origin } from "../../domain/origins";
 import { choicesOf } from "../../domain/records";
 import { Button, Input, Select, Trouble } from "../../ui/controls";
@@ -132,6 +132,7 @@ function Line({
   may: boolean;
   onPut: (value: RecordIn["values"][string] | null) => void;
 }) {
+  const currency = useCurrency();
   const reading = row.values[field.name];
   if (!reading) return null;
   const draft: RecordIn["values"][string] = {
@@ -184,6 +185,7 @@ function Line({
         className="figure pl-2 text-[11.5px] text-second"
         title={reading.typed ? `typed as ${reading.typed}` : undefined}
       >
+        {field.unit.startsWith("per ") && `${currency} `}
         {field.unit}
         {reading.typed && !reading.typed.startsWith(shown) && ` ← ${reading.typed}`}
       </td>

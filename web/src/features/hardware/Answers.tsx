@@ -1,12 +1,14 @@
 /** What the hardware comes to: the reserve with it, every bolt, what else would do, what is to be bought. */
 import { Link } from "@tanstack/react-router";
-import { type ReactNode, useState } from "react";
+import type { ReactNode } from "react";
 
 import type { Part } from "../../api/client";
+import { useCurrency } from "../../api/queries";
 import { type HardwareAnalysis, useFits, useWays } from "../../api/hardware";
 import { figure, hours } from "../../domain/figures";
 import { torqueWords } from "../../domain/hardware";
 import { MODES, reserve } from "../../domain/strength";
+import { useView } from "../../ui/address";
 import { Tabs } from "../../ui/controls";
 
 type View = "reserve" | "bolts" | "sizes" | "ways" | "list";
@@ -18,11 +20,13 @@ const VIEWS: readonly (readonly [View, string])[] = [
   ["list", "from the shelf"],
 ];
 
+const VIEW_KEYS = VIEWS.map(([key]) => key);
+
 const red = (value: number | null | undefined, limit = 1) =>
   value !== null && value !== undefined && value < limit ? "font-bold text-crown" : "";
 
 export function Answers({ part, analysis }: { part: Part; analysis: HardwareAnalysis }) {
-  const [view, setView] = useState<View>("reserve");
+  const [view, setView] = useView("tab", VIEW_KEYS);
   return (
     <div className="flex min-h-0 flex-col">
       <Tabs
@@ -271,11 +275,15 @@ function BoltSizes({ part, wanted }: { part: Part; wanted: boolean }) {
 
 function Ways({ part }: { part: Part }) {
   const ways = useWays(part, true).data;
+  const currency = useCurrency();
   if (!ways) return <p className="py-2 text-second">Reading …</p>;
   if (ways.length === 0)
     return <p className="py-2 text-second">Check the strength first: other ways are read from its answer.</p>;
   return (
-    <Table heads={["way", "reserve", "plastic", "time", "by hand", "cost", "from the shelf"]} testid="ways">
+    <Table
+      heads={["way", "reserve", "plastic", "time", "by hand", `cost, ${currency}`, "from the shelf"]}
+      testid="ways"
+    >
       {ways.map((w, i) => (
         <tr key={`${w.key}-${i}`} className="border-b border-rule">
           <td className="py-0.5 pr-3">

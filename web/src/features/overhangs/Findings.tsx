@@ -1,5 +1,5 @@
 /** Every region that hangs, as a sentence with its number; each ends settled. */
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 
 import type { Finding, Gone } from "../../api/client";
 import { useRemedyNames } from "../../api/queries";
@@ -30,15 +30,21 @@ export interface FindingsProps {
   onHere: (finding: Finding) => void;
   onSettle:
     ((finding: Finding, state: "accepted" | "not_applicable" | "open", reason: string) => Promise<boolean>) | null;
+  /** Does a remedy of a finding on the solid; null for those who may not. */
+  onApply: ((finding: Finding, remedy: string) => void) | null;
+  /** What came of it. */
+  outcome: (finding: Finding) => ReactNode;
 }
 
-export function Findings({ rows, gone, here, onHere, onSettle }: FindingsProps) {
+type Told = Pick<FindingsProps, "onSettle" | "onApply" | "outcome">;
+
+export function Findings({ rows, gone, here, onHere, ...told }: FindingsProps) {
   const open = byVerdict(rows).filter((r) => r.state === "open");
   const settled = rows.filter((r) => r.state !== "open" && r.state !== "none");
   const hold = rows.filter((r) => r.state === "none");
   const list = (found: readonly Finding[]) =>
     found.map((r) => (
-      <Row key={r.number_on_part} finding={r} here={r.number_on_part === here} onHere={onHere} onSettle={onSettle} />
+      <Row key={r.number_on_part} finding={r} here={r.number_on_part === here} onHere={onHere} {...told} />
     ));
   return (
     <div data-testid="findings">
@@ -72,7 +78,7 @@ export function Findings({ rows, gone, here, onHere, onSettle }: FindingsProps) 
   );
 }
 
-function Group({ words, closed, children }: { words: string; closed?: boolean; children: React.ReactNode }) {
+function Group({ words, closed, children }: { words: string; closed?: boolean; children: ReactNode }) {
   return (
     <details open={!closed} className="mt-3">
       <summary className="cursor-pointer border-b-[1.4px] border-ink pb-0.5 font-semibold">{words}</summary>
@@ -85,13 +91,8 @@ function Row({
   finding,
   here,
   onHere,
-  onSettle,
-}: {
-  finding: Finding;
-  here: boolean;
-  onHere: (f: Finding) => void;
-  onSettle: FindingsProps["onSettle"];
-}) {
+  ...told
+}: { finding: Finding; here: boolean; onHere: (f: Finding) => void } & Told) {
   const verdict = VERDICTS[finding.verdict];
   const settled = finding.state !== "open" && finding.state !== "none";
   return (
@@ -124,12 +125,12 @@ function Row({
           </span>
         </span>
       </button>
-      {here && <Result finding={finding} onSettle={onSettle} />}
+      {here && <Result finding={finding} {...told} />}
     </div>
   );
 }
 
-function Result({ finding, onSettle }: { finding: Finding; onSettle: FindingsProps["onSettle"] }) {
+function Result({ finding, onSettle, onApply, outcome }: { finding: Finding } & Told) {
   const named = useRemedyNames();
   const [reason, setReason] = useState("");
   const { settled } = finding;
@@ -161,11 +162,24 @@ function Result({ finding, onSettle }: { finding: Finding; onSettle: FindingsPro
         finding.remedies.map((r) => {
           const key = String(r.key);
           return (
-            <p key={key}>
-              <b>{named(key).title}</b> <span className="text-second">{REMEDY_NUMBERS[key]?.(r)}</span>
-            </p>
+            <div key={key} className="flex items-baseline gap-2" data-remedy={key}>
+              <p className="flex-1">
+                <b>{named(key).title}</b> <span className="text-second">{REMEDY_NUMBERS[key]?.(r)}</span>
+              </p>
+              {onApply && (
+                <Button
+                  plain
+                  className="!px-1.5 !py-0"
+                  aria-label={`Apply ${named(key).title}`}
+                  onClick={() => onApply(finding, key)}
+                >
+                  Apply
+                </Button>
+              )}
+            </div>
           );
         })}
+      {outcome(finding)}
       {settled && (
         <p>
           {finding.grown ? "Was " : ""}

@@ -1,5 +1,6 @@
 /** What really hangs in the chosen direction: findings, the part cut at any layer, and the layer log. */
 import { useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
 import { useCallback, useEffect, useMemo, useState } from "react";
 
 import { type Finding, type Part, type Remedy, type RemedyLook, api } from "../../api/client";
@@ -11,17 +12,22 @@ import {
   useProposalView,
   useRefresh,
   useRemedies,
+  useRemedyNames,
   useShape,
 } from "../../api/queries";
+import { useRecipe, useTaking } from "../../api/recipe";
 import { useStage } from "../../api/stage";
 import { measure } from "../../domain/figures";
 import { KINDS } from "../../domain/layers";
+import { stepAt } from "../../domain/recipe";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape, facingOf } from "../../scene/shape";
 import { ghostsOf } from "../../scene/tried";
 import type { Place } from "../../scene/view";
 import { StageHeader } from "../../ui/StageHeader";
+import { StepOutcome } from "../../ui/StepOutcome";
+import { useNumber, useRestingNumber, useView } from "../../ui/address";
 import { type Command, useCommands } from "../../ui/commands";
 import { Either, Legend, Tabs, Trouble } from "../../ui/controls";
 import { Findings, byVerdict } from "./Findings";
@@ -36,9 +42,12 @@ const TABS = [
   ["remedies", "remedies"],
 ] as const;
 
+const KEYS = TABS.map(([key]) => key);
+
 export function Overhangs({ part }: { part: Part }) {
   const known = useOverhangs(part);
   const client = useQueryClient();
+  const navigate = useNavigate();
   const refresh = useRefresh();
   const { may, send, calculate, trouble, onStop } = useStage(part, "overhangs");
   const analysis = known.data?.analysis ?? null;
@@ -48,13 +57,16 @@ export function Overhangs({ part }: { part: Part }) {
   const outlines = useOutlines(analysis).data;
   const [copies, setCopies] = useState(1);
   const log = useLayerLog(analysis, copies).data;
-  const [at, setAt] = useState<number | null>(null);
-  const [picked, setPicked] = useState<number | null>(null);
+  const [at, setAt] = useRestingNumber("layer");
+  const [picked, setPicked] = useNumber("finding");
   const [fly, setFly] = useState<Place | null>(null);
   const rows = useMemo(() => analysis?.rows ?? [], [analysis?.rows]);
   const here = rows.find((r) => r.number_on_part === picked) ?? null;
   const up: Vec3 = useMemo(() => toVec3(analysis?.up ?? known.data?.up ?? [0, 0, 1]), [analysis?.up, known.data?.up]);
 
+  const recipe = useRecipe(part);
+  const taking = useTaking((partId) => void navigate({ to: "/parts/$partId/overhangs", params: { partId } }));
+  const named = useRemedyNames();
   const remedies = useRemedies(part);
   const proposal = remedies.data?.proposal ?? null;
   const complete = analysis?.complete ?? false;
@@ -62,9 +74,7 @@ export function Overhangs({ part }: { part: Part }) {
     // What the layers show is a row among the revisions.
     if (complete) void client.invalidateQueries({ queryKey: ["remedies", part.id] });
   }, [complete, client, part.id]);
-  const [tab, setTab] = useState<(typeof TABS)[number][0]>(
-    window.location.hash === "#remedies" ? "remedies" : "findings",
-  );
+  const [tab, setTab] = useView("tab", KEYS);
   const [after, setAfter] = useState(true);
   const [remedy, setRemedy] = useState<number | null>(null);
   const [trial, setTrial] = useState<RemedyLook | null>(null);
@@ -81,12 +91,12 @@ export function Overhangs({ part }: { part: Part }) {
       const made = changed && facingOf(changed, changed.features, number + 1, centre);
       setFly({ point: made?.point ?? centre, normal: made?.normal ?? [-up[0], -up[1], -up[2]], size: 12 });
     },
-    [changed, up],
+    [changed, up, setAt],
   );
 
   const go = useCallback(
     (f: Finding) => {
-      setPicked((now) => (now === f.number_on_part ? null : f.number_on_part));
+      setPicked(picked === f.number_on_part ? null : f.number_on_part);
       setAt(null);
       if (!shape) return;
       const down: Vec3 = [-up[0], -up[1], -up[2]];
@@ -94,7 +104,7 @@ export function Overhangs({ part }: { part: Part }) {
       const face = facets && facingOf(shape, facets, f.number_on_part, centre);
       setFly({ point: face?.point ?? centre, normal: face?.normal ?? down, size: Math.sqrt(f.area_mm2) });
     },
-    [shape, facets, up],
+    [shape, facets, up, picked, setPicked, setAt],
   );
   const settle = async (f: Finding, state: "accepted" | "not_applicable" | "open", reason: string) => {
     if (!analysis) return false;
@@ -123,11 +133,11 @@ export function Overhangs({ part }: { part: Part }) {
       {
         name: "Findings, or remedies for them",
         keys: "e",
-        run: () => setTab((t) => (t === "findings" ? "remedies" : "findings")),
+        run: () => setTab(tab === "findings" ? "remedies" : "findings"),
       },
       { name: "Before and after the remedies", keys: "x", run: () => setAfter((now) => !now) },
     ];
-  }, [rows, picked, go]);
+  }, [rows, picked, go, tab, setTab, setAt]);
   useCommands(commands);
 
   const tints = useMemo(
@@ -180,7 +190,7 @@ export function Overhangs({ part }: { part: Part }) {
           verb="Check layers"
           onCalculate={may && known.data?.up ? () => calculate(() => api.checkLayers(part.id)) : null}
           onStop={onStop}
-          trouble={trouble}
+          trouble={trouble ?? recipe.trouble ?? taking.trouble}
           open={part.facts.watertight ? undefined : "The surface is open, so its layers have no inside."}
         >
           <LimitLine part={part} known={known.data} adapted={!!remedies.data?.recipe} />
@@ -207,6 +217,19 @@ export function Overhangs({ part }: { part: Part }) {
               here={picked}
               onHere={go}
               onSettle={may && analysis.stale_because.length === 0 ? settle : null}
+              onApply={
+                recipe.add && analysis.stale_because.length === 0
+                  ? (f, key) => void recipe.add?.(stepAt(key, f.kind, f.centre_mm))
+                  : null
+              }
+              outcome={(f) => (
+                <StepOutcome
+                  recipe={recipe}
+                  taking={taking}
+                  place={{ kind: f.kind, centre_mm: [...f.centre_mm] }}
+                  named={named}
+                />
+              )}
             />
           ) : (
             <p className="py-3 text-second">

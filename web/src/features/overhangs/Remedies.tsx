@@ -1,5 +1,4 @@
 /** What would remove the need for support, done on the solid: each step on or off, before beside after, revisions. */
-import { useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
@@ -13,10 +12,12 @@ import {
   type Revision,
   api,
 } from "../../api/client";
-import { useRemedyNames, useWork } from "../../api/queries";
+import { useRemedyNames } from "../../api/queries";
+import { useTaking } from "../../api/recipe";
 import { useStage } from "../../api/stage";
 import { clock, figure, hours, measure } from "../../domain/figures";
 import { KINDS } from "../../domain/layers";
+import { samePlace, stepAt } from "../../domain/recipe";
 import { writeDirection } from "../../domain/vectors";
 import { isOpen } from "../../domain/work";
 import { ExactToo } from "../../ui/ExactToo";
@@ -36,21 +37,11 @@ interface Props {
 }
 
 export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
-  const client = useQueryClient();
   const navigate = useNavigate();
-  const { send, calculate, trouble, onStop } = useStage(part, "remedies");
-  const [taking, setTaking] = useState<string>();
-  const { work: intake } = useWork(taking, (done) => {
-    setTaking(undefined);
-    void client.invalidateQueries();
-    if (done.result) void navigate({ to: "/parts/$partId/overhangs", params: { partId: String(done.result.part) } });
-  });
+  const { calculate, trouble, onStop } = useStage(part, "remedies");
+  const taking = useTaking((partId) => void navigate({ to: "/parts/$partId/overhangs", params: { partId } }));
   const proposal = known?.proposal ?? null;
   const order = (steps: readonly RecipeStep[] | null) => calculate(() => api.calculateRemedies(part.id, steps));
-  const take = async (of: Proposal) => {
-    const result = await send(() => api.takeRemedies(of.id));
-    if (result) setTaking(result.id);
-  };
   const busy = proposal !== null && isOpen(proposal.work);
   return (
     <div className="space-y-3 py-2" data-testid="remedies">
@@ -60,7 +51,7 @@ export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
         verb="Calculate remedies"
         onCalculate={may ? () => order(null) : null}
         onStop={onStop}
-        trouble={trouble}
+        trouble={trouble ?? taking.trouble}
         about="Teardrops, roofs, gussets, chamfers and posts are made on the solid itself; each is proved by checking the layers again, or taken back."
       />
       {proposal?.after && proposal.before && <BeforeAfter proposal={proposal} />}
@@ -90,8 +81,8 @@ export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
             proposal.stale_because.length === 0 &&
             !busy &&
             proposal.applied.length > 0 && (
-              <Button onClick={() => void take(proposal)} disabled={taking !== undefined}>
-                Apply
+              <Button onClick={() => void taking.take(proposal.id)} disabled={taking.busy}>
+                Take as a revision
               </Button>
             )
           )}
@@ -100,7 +91,7 @@ export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
           </a>
         </div>
       )}
-      {intake && isOpen(intake) && <Progress doing={intake.doing} done={intake.done} total={intake.total} />}
+      {taking.work && <Progress doing={taking.work.doing} done={taking.work.done} total={taking.work.total} />}
       {known && known.revisions.length > 0 && (
         <Revisions rows={known.revisions} may={may && !busy} onRecipe={(steps) => void order(steps)} />
       )}
@@ -165,17 +156,7 @@ interface StepsProps {
   onOrder: (steps: RecipeStep[]) => void;
 }
 
-const AT_THE_PLATE: RecipeStep = {
-  key: "foot_chamfer",
-  kind: "plate",
-  centre_mm: [0, 0, 0],
-  on: true,
-  set: {},
-  may_fill: false,
-};
-
-const samePlace = (a: RecipeStep, b: Remedy) =>
-  a.kind === b.kind && (a.kind === "plate" || a.centre_mm.every((v, i) => Math.abs(v - (b.centre_mm[i] ?? 0)) < 1e-6));
+const AT_THE_PLATE = stepAt("foot_chamfer", "plate", [0, 0, 0]);
 
 function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: StepsProps) {
   const [steps, setSteps] = useState(proposal.steps);
@@ -289,12 +270,7 @@ function Steps({ part, proposal, choices, may, here, onHere, onLook, onOrder }: 
             <button
               type="button"
               className="underline"
-              onClick={() =>
-                onOrder([
-                  ...steps,
-                  { key: q.key, kind: q.kind, centre_mm: [...q.centre_mm], on: true, set: {}, may_fill: true },
-                ])
-              }
+              onClick={() => onOrder([...steps, { ...stepAt(q.key, q.kind, q.centre_mm), may_fill: true }])}
             >
               Nothing does: add it all the same
             </button>

@@ -1,15 +1,19 @@
-/** What came in: the facts, what was mended, bores and flats shown on the part when pointed at. */
+/** The first page of a part: the answer of the first minute, one step to loads; below it what came in: the facts, what was mended, bores and flats shown on the part when pointed at. */
+import { Link } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
 
-import type { Part } from "../../api/client";
-import { useSession, useShape } from "../../api/queries";
+import { type Part, type Pointed, api } from "../../api/client";
+import { useJobWriter, usePaint, useSend, useSession, useShape } from "../../api/queries";
 import { figure, measure, moment, size } from "../../domain/figures";
 import { mayEdit } from "../../domain/roles";
 import { directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape } from "../../scene/shape";
 import { ExactToo } from "../../ui/ExactToo";
+import { type Command, useCommands } from "../../ui/commands";
 import { Heading } from "../../ui/controls";
+import { FirstMinute } from "./FirstMinute";
+import { OneStep, type Pointing, holdOn } from "./OneStep";
 import { Scaled } from "./Scaled";
 
 const ALONG: Record<string, string> = { "+x": "x", "−x": "x", "+y": "y", "−y": "y", "+z": "z", "−z": "z" };
@@ -24,9 +28,55 @@ function axisWords(axis: readonly number[]): string {
         .join(" ");
 }
 
+const POINTING: Readonly<Record<Pointing, string>> = {
+  hold: "Point at a face that holds the part · Esc leaves",
+  load: "Point at a face that is loaded · Esc leaves",
+};
+
+const MoreLoads = ({ part }: { part: Part }) => (
+  <Link
+    to="/parts/$partId/requirements"
+    params={{ partId: part.id }}
+    search={{ tab: "loads" }}
+    className="text-second underline hover:text-ink"
+  >
+    more of it
+  </Link>
+);
+
 export function PartFacts({ part }: { part: Part }) {
+  const [pointing, setPointing] = useState<Pointing | null>(null);
+  const [face, setFace] = useState<Pointed | null>(null);
+  const { write } = useJobWriter(part);
+  const { send } = useSend();
+  const paint = usePaint(part).data;
+  const regions = part.job.regions.rows;
+  const tints = useMemo(
+    () => (paint && regions.length > 0 ? { regions: paint, colours: regions.map((r) => r.colour) } : undefined),
+    [paint, regions],
+  );
+  const pick = async (facet: number) => {
+    const found = await send(() => api.point(part.id, facet, false));
+    if (!found) return;
+    if (pointing === "load") {
+      setFace(found);
+      return;
+    }
+    const loaded = part.job.loads.cases.length > 0;
+    if (await write(holdOn(found))) setPointing(loaded ? null : "load");
+  };
+  const commands = useMemo<Command[]>(
+    () => [
+      { name: "Fix a face", keys: "f", run: () => setPointing("hold") },
+      { name: "Load a face", keys: "a", run: () => setPointing("load") },
+      { name: "Leave what was being pointed at", keys: "Escape", run: () => setPointing(null) },
+    ],
+    [],
+  );
+  useCommands(commands);
   const up = useMemo(() => toVec3(part.choice?.up ?? [0, 0, 1]), [part.choice?.up]);
   const [hot, setHot] = useState(0);
+  const [onDesk, setOnDesk] = useState<number | null>(null);
   const role = useSession().data?.role;
   const data = useShape(part.id, part.view);
   const shape = useMemo(() => (data.data ? decodeShape(data.data) : null), [data.data]);
@@ -53,6 +103,21 @@ export function PartFacts({ part }: { part: Part }) {
   return (
     <div className="grid h-full min-h-0 grid-cols-[430px_1fr]">
       <section className="flex min-h-0 flex-col gap-4 overflow-y-auto border-r border-ink p-4">
+        <div>
+          <Heading>First answer</Heading>
+          <FirstMinute part={part} />
+        </div>
+        <div>
+          <Heading aside={<MoreLoads part={part} />}>What it carries</Heading>
+          <OneStep
+            part={part}
+            may={mayEdit(role)}
+            pointing={pointing}
+            onPointing={setPointing}
+            face={face}
+            onFace={setFace}
+          />
+        </div>
         <div>
           <Heading>What came in</Heading>
           <p className="text-second">
@@ -157,18 +222,34 @@ export function PartFacts({ part }: { part: Part }) {
             up={up}
             limit={null}
             layer={0.2}
-            hot={hot}
-            onPoint={setHot}
+            hot={pointing ? 0 : hot}
+            onPoint={pointing ? undefined : setHot}
+            faces={pointing ? { wide: false, onDesk: face ? (shape.face[onDesk ?? -1] ?? -1) : -1 } : undefined}
+            onPick={
+              pointing
+                ? (at) => {
+                    setOnDesk(at.facet);
+                    void pick(at.facet);
+                  }
+                : undefined
+            }
+            tints={tints}
             label={`${part.name}, ${size(high.map((v, i) => v - (low[i] ?? 0)))} mm`}
           />
         ) : (
           <p className="p-4 text-second">{data.error ? data.error.message : "Drawing the part …"}</p>
         )}
-        <p className="pointer-events-none absolute right-4 top-4 text-second" aria-live="polite">
-          {hot > 0 &&
+        <p
+          className={`pointer-events-none absolute right-4 top-4 ${pointing ? "font-semibold text-crown" : "text-second"}`}
+          aria-live="polite"
+          data-testid="asks"
+        >
+          {pointing && POINTING[pointing]}
+          {!pointing &&
+            hot > 0 &&
             `bore ${hot}: ⌀ ${figure(f.bores?.[hot - 1]?.diameter_mm, 2)} mm, ${figure(f.bores?.[hot - 1]?.depth_mm, 1)} mm deep`}
-          {hot < 0 && `flat ${-hot}: ${measure(f.flats[-hot - 1]?.area_mm2)} mm²`}
-          {hot === 0 && "Point at a bore or a flat, here or in the lists."}
+          {!pointing && hot < 0 && `flat ${-hot}: ${measure(f.flats[-hot - 1]?.area_mm2)} mm²`}
+          {!pointing && hot === 0 && "Point at a bore or a flat, here or in the lists."}
         </p>
       </section>
     </div>

@@ -7,6 +7,7 @@ import { useLog, usePeople, useSend, useSession } from "../../api/queries";
 import { moment } from "../../domain/figures";
 import { mayEdit } from "../../domain/roles";
 import { FormPopover } from "../../ui/FormPopover";
+import { Text } from "../../ui/Text";
 import { Button, Heading, Input, PasswordInput, Trouble } from "../../ui/controls";
 
 const ROLES: readonly [Role, string][] = [
@@ -43,7 +44,9 @@ export function People() {
   return (
     <div className="grid h-full grid-cols-[560px_1fr]">
       <section className="space-y-5 overflow-y-auto border-r border-ink p-5">
-        <Heading>People of {session?.workshop}</Heading>
+        <Heading aside={session && <Currency now={session.currency} may={may} />}>
+          People of {session?.workshop}
+        </Heading>
         {people.isPending && <p className="text-second">Reading the list …</p>}
         {people.error && <Trouble message={people.error.message} hint="Reload the page." />}
         {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
@@ -175,18 +178,34 @@ export function People() {
               <span className="figure text-second">{moment(e.at)}</span>
               <span>{e.by}</span>
               <span className="min-w-0">
-                <span className="font-semibold">{e.action}</span>
-                <span
-                  className="narrow block truncate text-second"
-                  title={`${inWords(e.before)} → ${inWords(e.after)}`}
-                >
+                {e.sentence}
+                <details className="narrow text-second">
+                  <summary className="cursor-pointer">what exactly</summary>
                   {inWords(e.before)} → {inWords(e.after)}
-                </span>
+                </details>
               </span>
             </li>
           ))}
         </ol>
       </section>
+    </div>
+  );
+}
+
+/** What prices and costs are in. */
+function Currency({ now, may }: { now: string; may: boolean }) {
+  const client = useQueryClient();
+  const { send, trouble, setTrouble } = useSend();
+  const write = async (to: string) => {
+    setTrouble(null);
+    if (to.trim() === now) return;
+    await send(() => api.changeWorkshop(to));
+    await Promise.all(["session", "log"].map((key) => client.invalidateQueries({ queryKey: [key] })));
+  };
+  return (
+    <div className="w-28">
+      <Text label="prices are in" now={now} onWrite={may ? (to) => void write(to) : null} />
+      {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
     </div>
   );
 }

@@ -63,7 +63,7 @@ export function Queue() {
                     <td className="truncate">{r.words}</td>
                     <td className="truncate font-semibold">
                       {r.part ? (
-                        <Link to="/parts/$partId/direction" params={{ partId: r.part }} className="hover:underline">
+                        <Link to="/parts/$partId/facts" params={{ partId: r.part }} className="hover:underline">
                           {r.title || "open"}
                         </Link>
                       ) : (

@@ -3,6 +3,7 @@ import { useState } from "react";
 
 import type { Job, Sections } from "../../api/client";
 import { figure, measure } from "../../domain/figures";
+import { faceName, heldOn } from "../../domain/loading";
 import { axisWords, freeColour, newId } from "../../domain/needs";
 import { toVec3 } from "../../domain/vectors";
 import { Button, Input, Tick } from "../../ui/controls";
@@ -21,7 +22,7 @@ export function FaceOnDesk({
 }) {
   const { job, write, may, go, setLoadOn, caseId, showCase } = useDesk();
   const known = job.regions.rows.find((r) => r.id === face.region);
-  const [name, setName] = useState(known?.name ?? suggested(face, job));
+  const [name, setName] = useState(faceName(face, job.regions.rows));
   const use = async (purpose: Purpose) => {
     const region = known?.id ?? newId();
     const rows = (j: Job) =>
@@ -30,11 +31,7 @@ export function FaceOnDesk({
         : [...j.regions.rows, { id: region, name, colour: freeColour(j.regions.rows), shape: face.shape }];
     const done = await write((j) => {
       const sections: Sections = { regions: { rows: rows(j) } };
-      if (purpose === "hold")
-        sections.loads = {
-          ...j.loads,
-          held: [...j.loads.held, { id: newId(), on: region, how: "fixed", axes: "xyz", washer: null }],
-        };
+      if (purpose === "hold") sections.loads = heldOn(j.loads, region);
       if (purpose === "protect") {
         const fitted = face.kind === "bore" || face.kind === "pin";
         sections.touching = {
@@ -114,13 +111,4 @@ export function FaceOnDesk({
       )}
     </form>
   );
-}
-
-function suggested(face: OnDesk, job: Job): string {
-  const base = face.kind === "flat" && face.axis ? `flat ${axisWords(toVec3(face.axis))}` : face.called;
-  const taken = new Set(job.regions.rows.map((r) => r.name));
-  for (let i = 1; ; i++) {
-    const name = i === 1 ? base : `${base}, no. ${i}`;
-    if (!taken.has(name)) return name;
-  }
 }

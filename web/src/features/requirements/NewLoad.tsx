@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 
 import { api } from "../../api/client";
 import { useRefresh, useSend } from "../../api/queries";
+import { loadedBy, nextName } from "../../domain/loading";
 import { EXAMPLE, LOAD_KINDS, axisWords, newId, typedDirection } from "../../domain/needs";
 import { type Vec3, toVec3 } from "../../domain/vectors";
 import { Button, Select, Trouble } from "../../ui/controls";
@@ -22,26 +23,18 @@ export function NewLoad() {
   const target = into !== "new" && cases.some(([id]) => id === into) ? into : "new";
   const add = async () => {
     const along = typedDirection(direction) ?? (kind === "weight" ? ([0, 0, -1] as Vec3) : null);
+    const fresh = newId();
     const load = {
-      id: newId(),
       kind,
       on: kind === "weight" ? null : loadOn,
       amount,
       direction: kind === "pressure" ? null : along,
-      direction_words: direction && "typed",
+      words: direction && "typed",
     };
-    const fresh = { id: newId(), name: name.trim() || nextName(cases.map(([, n]) => n)), loads: [load] };
-    const done = await write((j) => ({
-      loads: {
-        ...j.loads,
-        cases:
-          target === "new"
-            ? [...j.loads.cases, fresh]
-            : j.loads.cases.map((c) => (c.id === target ? { ...c, loads: [...c.loads, load] } : c)),
-      },
-    }));
+    const known = target === "new" ? null : target;
+    const done = await write((j) => ({ loads: loadedBy(j.loads, load, known, name.trim(), fresh) }));
     if (!done) return;
-    if (target === "new") showCase(fresh.id);
+    if (target === "new") showCase(fresh);
     setAmount("");
     setName("");
     setLoadOn(null);
@@ -126,10 +119,6 @@ export function NewLoad() {
       )}
     </form>
   );
-}
-
-function nextName(taken: readonly string[]): string {
-  for (let i = taken.length + 1; ; i++) if (!taken.includes(`case ${i}`)) return `case ${i}`;
 }
 
 /** The loads file goes out, and one comes in. */

@@ -20,6 +20,7 @@ import { type Vec3, toVec3 } from "../../domain/vectors";
 import { type Arrow, Arrows, type Label } from "../../scene/Arrows";
 import { type Pointed, Specimen } from "../../scene/Specimen";
 import { creaseNear, decodeCorners, decodeShape } from "../../scene/shape";
+import { useView } from "../../ui/address";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button, Trouble } from "../../ui/controls";
 import { Chip } from "./Chip";
@@ -39,13 +40,14 @@ const TABS: readonly [Tab, string, string][] = [
   ["faces", "Faces", "3"],
   ["coverage", "Coverage", "4"],
 ];
+const TAB_KEYS = TABS.map(([key]) => key);
 
 export function Requirements({ part }: { part: Part }) {
   const up = useMemo(() => toVec3(part.choice?.up ?? [0, 0, 1]), [part.choice?.up]);
   const may = mayEdit(useSession().data?.role);
   const needs = useNeeds(part);
   const { write, trouble, setTrouble } = useJobWriter(part);
-  const [tab, go] = useState<Tab>("must");
+  const [tab, go] = useView("tab", TAB_KEYS);
   const [asking, ask] = useState<Asking | null>(null);
   const [onDesk, setOnDesk] = useState<OnDesk | null>(null);
   const [caseId, showCase] = useState<string | null>(null);

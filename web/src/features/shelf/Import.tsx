@@ -57,7 +57,7 @@ export function Import() {
     }
   };
   const here = (part: string) => {
-    if (!several) void navigate({ to: "/parts/$partId/direction", params: { partId: part } });
+    if (!several) void navigate({ to: "/parts/$partId/facts", params: { partId: part } });
   };
 
   return (
@@ -177,7 +177,7 @@ function Outcome({ sent, named, onPart }: { sent: Sent; named: boolean; onPart: 
         />
       )}
       {named && typeof part === "string" && (
-        <Link to="/parts/$partId/direction" params={{ partId: part }} className="underline">
+        <Link to="/parts/$partId/facts" params={{ partId: part }} className="underline">
           open it
         </Link>
       )}

@@ -132,7 +132,7 @@ export function Shelf() {
                   <tr key={p.id} className="align-top border-b border-rule hover:bg-raised">
                     <td className={`py-2 pr-3 ${p.revises && shown.some((q) => q.id === p.revises) ? "pl-5" : ""}`}>
                       <Link
-                        to="/parts/$partId/direction"
+                        to="/parts/$partId/facts"
                         params={{ partId: p.id }}
                         className="text-[14px] font-semibold hover:underline"
                       >

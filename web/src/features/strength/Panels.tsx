@@ -61,7 +61,7 @@ export function Fixes({ result, mayEdit, onAgain }: { result: Solution; mayEdit:
   );
 }
 
-export function Materials({ rows }: { rows: readonly Stock[] }) {
+export function Materials({ rows, currency }: { rows: readonly Stock[]; currency: string }) {
   return (
     <table className="my-2 w-full border-collapse" data-testid="stock">
       <thead>
@@ -83,7 +83,11 @@ export function Materials({ rows }: { rows: readonly Stock[] }) {
             shrinks
             <br />%
           </th>
-          <th className="pl-1.5 font-normal">cost</th>
+          <th className="pl-1.5 font-normal">
+            cost
+            <br />
+            {currency}
+          </th>
         </tr>
       </thead>
       <tbody>

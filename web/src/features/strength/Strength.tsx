@@ -4,6 +4,7 @@ import { useCallback, useMemo, useState } from "react";
 
 import { type Part, api } from "../../api/client";
 import {
+  useCurrency,
   useDirectionAnalysis,
   useDirectionLog,
   useOutlines,
@@ -21,6 +22,7 @@ import { Specimen } from "../../scene/Specimen";
 import { decodeShape, normalAt } from "../../scene/shape";
 import type { Place } from "../../scene/view";
 import { StageHeader } from "../../ui/StageHeader";
+import { useNumber, useRestingNumber, useView } from "../../ui/address";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button, Progress, Tabs, Trouble } from "../../ui/controls";
 import { BrokeBefore } from "./BrokeBefore";
@@ -38,7 +40,7 @@ const TABS = [
   ["infill", "walls, infill"],
   ["held", "notes"],
 ] as const;
-type Tab = (typeof TABS)[number][0];
+const TAB_KEYS = TABS.map(([key]) => key);
 
 export function Strength({ part }: { part: Part }) {
   const known = useStrength(part);
@@ -61,9 +63,10 @@ export function Strength({ part }: { part: Part }) {
   const shape = useMemo(() => (view.data ? decodeShape(view.data) : null), [view.data]);
   const walked = overhangs?.analysis && sameDirection(overhangs.analysis.up, up) ? overhangs.analysis : null;
   const outlines = useOutlines(walked).data;
-  const [picked, setPicked] = useState<number | null>(null);
-  const [tab, setTab] = useState<Tab>("sum");
-  const [at, setAt] = useState<number | null>(null);
+  const [picked, setPicked] = useNumber("case");
+  const currency = useCurrency();
+  const [tab, setTab] = useView("tab", TAB_KEYS);
+  const [at, setAt] = useRestingNumber("layer");
   const [fly, setFly] = useState<Place | null>(null);
   const place = result ? Math.min(picked ?? result.worst ?? 0, result.cases.length - 1) : 0;
   const here = result?.cases[place] ?? null;
@@ -196,7 +199,7 @@ export function Strength({ part }: { part: Part }) {
             />
             {tab === "sum" && here && <Sum result={here} check={check} factor={known.data?.service.factor ?? 1} />}
             {tab === "fixes" && <Fixes result={result} mayEdit={may} onAgain={() => void solve(true)} />}
-            {tab === "stock" && <Materials rows={result.stock} />}
+            {tab === "stock" && <Materials rows={result.stock} currency={currency} />}
             {tab === "infill" && analysis && (
               <Infill
                 analysis={analysis}

@@ -1,5 +1,5 @@
 /** What wants sizing beside the walls: bosses on infill, holes with little round them, sharp corners, lumps. */
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 
 import type { SizingPlace } from "../../api/client";
 import { PLACES, sparseFilling } from "../../domain/walls";
@@ -13,11 +13,13 @@ interface Props {
   onPick: (number: number | null) => void;
   /** Does what cures it; null for those who may not. */
   onCure: ((place: SizingPlace) => void) | null;
+  /** What came of the cure. */
+  outcome: (place: SizingPlace) => ReactNode;
   /** Sets the job's process so that infill carries what a hollow would have to; null for those who may not. */
   onFill: ((perimeters: number, infill: number) => void) | null;
 }
 
-export function Places({ places, picked, onPick, onCure, onFill }: Props) {
+export function Places({ places, picked, onPick, onCure, outcome, onFill }: Props) {
   const [all, setAll] = useState(false);
   const shown = all ? places : places.slice(0, SHOWN);
   return (
@@ -44,6 +46,7 @@ export function Places({ places, picked, onPick, onCure, onFill }: Props) {
             {here && (
               <div className="pb-2 pl-5">
                 <p>{result.words(place)}</p>
+                {outcome(place)}
                 <div className="mt-1 flex justify-end gap-2">
                   {onFill && filling && (
                     <Button plain onClick={() => onFill(place.perimeters ?? 1, place.infill ?? 0)}>

@@ -1,14 +1,23 @@
 /** How thick the part is everywhere, what whole lines make of it, and which thickness would be better. */
-import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 
 import { type Part, type RecipeStep, type WallZone, api } from "../../api/client";
-import { useLayerLines, useOverhangs, useRefresh, useShape, useWalls, useWallsView } from "../../api/queries";
+import {
+  useLayerLines,
+  useOverhangs,
+  useRefresh,
+  useRemedyNames,
+  useShape,
+  useWalls,
+  useWallsView,
+} from "../../api/queries";
+import { useRecipe, useTaking } from "../../api/recipe";
 import { useStage } from "../../api/stage";
 import { figure, measure } from "../../domain/figures";
 import { CROWN } from "../../domain/palette";
 import { pointer } from "../../domain/pointer";
+import { stepAt } from "../../domain/recipe";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { WALL_DYES, WALL_KINDS, WALL_NAMES, dyeOf, leftIn, wrongOnes, zonesBetween } from "../../domain/walls";
 import { GaugeStrip } from "../../plots/GaugeStrip";
@@ -18,6 +27,8 @@ import { Specimen } from "../../scene/Specimen";
 import { decodeShape, facingOf } from "../../scene/shape";
 import type { Place } from "../../scene/view";
 import { StageHeader } from "../../ui/StageHeader";
+import { StepOutcome } from "../../ui/StepOutcome";
+import { useNumber, useRestingNumber, useView } from "../../ui/address";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button, Legend, Tabs, Trouble } from "../../ui/controls";
 import { Places } from "./Places";
@@ -37,6 +48,7 @@ const VIEWS: readonly (readonly [View, string])[] = [
   ["part", "the part"],
   ["layer", "a layer as drawn"],
 ];
+const VIEW_KEYS = VIEWS.map(([key]) => key);
 const SHOWN = 60;
 
 /** The middle of a part's box: on no face, so that the mark's own is proposed. */
@@ -47,7 +59,6 @@ const middle = (part: Part): number[] => {
 
 export function Walls({ part }: { part: Part }) {
   const known = useWalls(part);
-  const client = useQueryClient();
   const navigate = useNavigate();
   const { may, send, calculate, trouble, onStop } = useStage(part, "walls");
   const refresh = useRefresh();
@@ -61,27 +72,16 @@ export function Walls({ part }: { part: Part }) {
   const plain = useShape(part.id, part.view).data;
   const drawn = useWallsView(analysis).data;
   const shape = useMemo(() => (drawn ? decodeShape(drawn) : plain ? decodeShape(plain) : null), [drawn, plain]);
-  const [picked, setPicked] = useState<number | null>(null);
+  const [picked, setPicked] = useNumber("wall");
   const [lit, setLit] = useState<readonly [number, number] | null>(null);
   const [fly, setFly] = useState<Place | null>(null);
 
-  /** A step of the part's recipe, beside those that are there; worked out and proved with the other remedies. */
-  const make = async (
-    key: string,
-    kind: RecipeStep["kind"],
-    centre: readonly number[],
-    numbers: Record<string, number>,
-  ) => {
-    const step: RecipeStep = { key, kind, centre_mm: [...centre], on: true, set: numbers, may_fill: false };
-    const result = await send(async () => {
-      const { proposal } = await api.remedies(part.id);
-      const before = proposal && proposal.stale_because.length === 0 && proposal.taken === null ? proposal.steps : [];
-      return api.calculateRemedies(part.id, [...before, step]);
-    });
-    if (!result) return;
-    client.setQueryData(["remedies", part.id, part.version, part.study], result);
-    void navigate({ to: "/parts/$partId/overhangs", params: { partId: part.id }, hash: "remedies" });
-  };
+  const recipe = useRecipe(part);
+  const taking = useTaking((partId) => void navigate({ to: "/parts/$partId/walls", params: { partId } }));
+  const named = useRemedyNames();
+  const outcome = (kind: RecipeStep["kind"], centre: readonly number[]) => (
+    <StepOutcome recipe={recipe} taking={taking} place={{ kind, centre_mm: [...centre] }} named={named} />
+  );
 
   const fill = (perimeters: number, infill: number) =>
     void send(() => api.calculateStudy(part.id, part.version, { ...part.process.given, perimeters, infill })).then(() =>
@@ -107,8 +107,8 @@ export function Walls({ part }: { part: Part }) {
     [mark],
   );
   const layers = analysis?.layers ?? null;
-  const [view, setView] = useState<View>("part");
-  const [at, setAt] = useState<number | null>(null);
+  const [view, setView] = useView("view", VIEW_KEYS);
+  const [at, setAt] = useRestingNumber("layer");
   const layer = Math.min(at ?? layers?.worst_layer ?? 0, Math.max(0, (layers?.slit_mm2.length ?? 1) - 1));
   const sheet = useLayerLines(analysis?.id, view === "layer" && layers ? layer : null).data;
 
@@ -123,13 +123,16 @@ export function Walls({ part }: { part: Part }) {
       const face = facingOf(shape, shape.features, number + 1, centre);
       setFly({ point: face?.point ?? centre, normal: face?.normal ?? up, size: Math.sqrt(zone.area_mm2) });
     },
-    [zones, shape, up],
+    [zones, shape, up, setPicked],
   );
-  const light = (range: [number, number] | null) => {
-    setLit(range);
-    setPicked(null);
-    setPlaced(null);
-  };
+  const light = useCallback(
+    (range: [number, number] | null) => {
+      setLit(range);
+      setPicked(null);
+      setPlaced(null);
+    },
+    [setPicked],
+  );
   const glow = useMemo(
     () => new Set(lit ? zonesBetween(zones, lit[0], lit[1]) : picked === null ? [] : [picked]),
     [lit, picked, zones],
@@ -156,10 +159,10 @@ export function Walls({ part }: { part: Part }) {
       {
         name: "The part, or a layer as it is drawn",
         keys: "n",
-        run: () => setView((v) => (v === "part" ? "layer" : "part")),
+        run: () => setView(view === "part" ? "layer" : "part"),
       },
     ];
-  }, [zones, picked, go]);
+  }, [zones, picked, go, view, setView, light]);
   useCommands(commands);
 
   if (known.error)
@@ -172,12 +175,19 @@ export function Walls({ part }: { part: Part }) {
   const wrong = wrongOnes(zones).length;
   const shown = zones.slice(0, SHOWN); // the wrong ones come first
   const row = (z: WallZone, i: number) => {
-    const onWall = edits ? (mm: number) => void make("wall", "wall", z.centre_mm, { thickness_mm: mm }) : null;
-    const onRibs = edits
-      ? (thick: number, high: number, pitch: number) =>
-          void make("ribs", "flat", z.centre_mm, { thickness_mm: thick, height_mm: high, pitch_mm: pitch })
-      : null;
-    const more = <WallSize part={part} zone={z} onWall={onWall} onRibs={onRibs} />;
+    const set = edits ? recipe.add : null;
+    const onWall = set && ((mm: number) => void set(stepAt("wall", "wall", z.centre_mm, { thickness_mm: mm })));
+    const onRibs =
+      set &&
+      ((thick: number, high: number, pitch: number) =>
+        void set(stepAt("ribs", "flat", z.centre_mm, { thickness_mm: thick, height_mm: high, pitch_mm: pitch })));
+    const more = (
+      <>
+        {outcome("wall", z.centre_mm)}
+        {outcome("flat", z.centre_mm)}
+        <WallSize part={part} zone={z} onWall={onWall} onRibs={onRibs} />
+      </>
+    );
     return (
       <Zone
         key={i}
@@ -201,7 +211,7 @@ export function Walls({ part }: { part: Part }) {
           verb="Measure walls"
           onCalculate={may ? () => calculate(() => api.measureWalls(part.id)) : null}
           onStop={onStop}
-          trouble={trouble}
+          trouble={trouble ?? recipe.trouble ?? taking.trouble}
           open={part.facts.watertight ? undefined : "The surface is open, so its walls have no other side."}
         >
           {analysis?.done && (
@@ -234,7 +244,8 @@ export function Walls({ part }: { part: Part }) {
                     places={places}
                     picked={placed}
                     onPick={goTo}
-                    onCure={edits ? (p) => void make(p.key, p.kind, p.centre_mm, {}) : null}
+                    onCure={edits && recipe.add ? (p) => void recipe.add?.(stepAt(p.key, p.kind, p.centre_mm)) : null}
+                    outcome={(p) => outcome(p.kind, p.centre_mm)}
                     onFill={edits ? fill : null}
                   />
                 </>
@@ -255,18 +266,23 @@ export function Walls({ part }: { part: Part }) {
                 )}
               </ul>
               {edits && (
-                <p className="flex items-baseline justify-between border-t border-ink py-2" data-testid="mark">
-                  <span>
-                    <b>Revision mark</b>{" "}
-                    <span className="text-second">R{part.revision + 1}, on the smallest upright face with room</span>
-                  </span>
-                  <Button
-                    plain
-                    onClick={() => void make("mark", "flat", middle(part), { revision_count: part.revision + 1 })}
-                  >
-                    Sink it in
-                  </Button>
-                </p>
+                <div className="border-t border-ink py-2" data-testid="mark">
+                  <p className="flex items-baseline justify-between">
+                    <span>
+                      <b>Revision mark</b>{" "}
+                      <span className="text-second">R{part.revision + 1}, on the smallest upright face with room</span>
+                    </span>
+                    <Button
+                      plain
+                      onClick={() =>
+                        void recipe.add?.(stepAt("mark", "flat", middle(part), { revision_count: part.revision + 1 }))
+                      }
+                    >
+                      Sink it in
+                    </Button>
+                  </p>
+                  {outcome("flat", middle(part))}
+                </div>
               )}
             </>
           ) : (

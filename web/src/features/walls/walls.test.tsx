@@ -175,9 +175,11 @@ describe("places beside the walls", () => {
 
   it("tell how it is and what cures it, where one is looked at", () => {
     const cured = vi.fn();
-    const { rerender } = render(<Places places={[bore]} picked={null} onPick={vi.fn()} onCure={cured} onFill={null} />);
+    const { rerender } = render(
+      <Places outcome={() => null} places={[bore]} picked={null} onPick={vi.fn()} onCure={cured} onFill={null} />,
+    );
     expect(screen.queryByText("put a collar round it")).toBeNull();
-    rerender(<Places places={[bore]} picked={0} onPick={vi.fn()} onCure={cured} onFill={null} />);
+    rerender(<Places outcome={() => null} places={[bore]} picked={0} onPick={vi.fn()} onCure={cured} onFill={null} />);
     expect(screen.getByText(/a screw wants 1\.80 mm round it/)).toBeTruthy();
     fireEvent.click(screen.getByText("put a collar round it"));
     expect(cured).toHaveBeenCalledExactlyOnceWith(bore);
@@ -185,7 +187,9 @@ describe("places beside the walls", () => {
 
   it("offer a lump as a shell or with infill that carries its roof", () => {
     const filled = vi.fn();
-    render(<Places places={[lump]} picked={0} onPick={vi.fn()} onCure={vi.fn()} onFill={filled} />);
+    render(
+      <Places outcome={() => null} places={[lump]} picked={0} onPick={vi.fn()} onCure={vi.fn()} onFill={filled} />,
+    );
     fireEvent.click(screen.getByText("5 perimeters, 5 % infill"));
     expect(filled).toHaveBeenCalledExactlyOnceWith(5, 0.05);
     expect(screen.getByText("hollow it")).toBeTruthy();
@@ -194,6 +198,7 @@ describe("places beside the walls", () => {
   it("show the first few and then all of them", () => {
     render(
       <Places
+        outcome={() => null}
         places={Array.from({ length: 9 }, () => bore)}
         picked={null}
         onPick={vi.fn()}

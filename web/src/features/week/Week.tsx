@@ -9,6 +9,7 @@ import { mayEdit, mayPrint } from "../../domain/roles";
 import { dayAndTime, lateWords, momentOf, plateKey } from "../../domain/week";
 import { WeekPlan } from "../../plots/WeekPlan";
 import { useSize } from "../../plots/size";
+import { useView } from "../../ui/address";
 import { Heading, Tabs, Trouble } from "../../ui/controls";
 import { Changes } from "./Changes";
 import { Day, Log } from "./Day";
@@ -21,6 +22,8 @@ const SPANS = [
   ["week", "week"],
   ["day", "today"],
 ] as const;
+
+const SPAN_KEYS = SPANS.map(([key]) => key);
 
 export function Week() {
   const now = useWeek(NOTHING);
@@ -38,7 +41,7 @@ export function Week() {
   const client = useQueryClient();
   const { send, trouble } = useSend();
   const [here, setHere] = useState<string | null>(null);
-  const [span, setSpan] = useState<"week" | "day">("week");
+  const [span, setSpan] = useView("span", SPAN_KEYS);
   const change = async (call: () => Promise<unknown>) => {
     if ((await send(call)) !== undefined) await client.invalidateQueries({ queryKey: ["week"] });
   };
