@@ -152,14 +152,14 @@ def test_what_is_chosen_counts_in_the_strength_stage(batch):
 
 def test_moulding_is_cheaper_from_a_number_on(batch):
     tab(batch, "make or mould")
-    rows = text(batch, "other-ways")
-    assert re.search(r"moulded in acetal .* cheaper from \d+ on", rows.replace("\n", " "))
-    assert re.search(r"bought in steel .* never cheaper", rows.replace("\n", " "))
+    rows = lambda: text(batch, "other-ways").replace("\n", " ")
+    wait(batch, lambda d: re.search(r"moulded in acetal .* cheaper from \d+ on", rows()))
+    assert re.search(r"bought in steel .* never cheaper", rows())
     fields = {name: batch.find_element(By.XPATH, f"//label[text()='{name}']") for name in ("Way", "A piece")}
     for name, value in (("Way", "sent out"), ("A piece", "0.9")):
         batch.find_element(By.ID, fields[name].get_attribute("for")).send_keys(value)
     batch.find_element(By.XPATH, "//button[text()='Add']").click()
-    wait(batch, lambda d: re.search(r"sent out .* cheaper from 0 on", text(d, "other-ways").replace("\n", " ")))
+    wait(batch, lambda d: re.search(r"sent out .* cheaper from 0 on", rows()))
 
 
 def test_a_pause_is_written_and_told(batch):

@@ -10,7 +10,7 @@ NAMES = ("weir lip", "sill block")
 
 
 def listed(page):
-    return [a.text for a in page.find_elements(By.CSS_SELECTOR, "table tbody td:first-child a")]
+    return [a.text for a in page.find_elements(By.CSS_SELECTOR, "table tbody td a[href$=facts]")]
 
 
 def test_several_files_come_in_at_once_and_a_bad_one_holds_up_none(page, tmp_path):

@@ -1,4 +1,4 @@
-"""Pictures of parts: where a known body lands, what is ink, that turning the part about the eye's line changes nothing."""
+"""Pictures of parts: where a known body lands, what is ink, and that a part and its direction turn together."""
 
 import manifold3d as m3
 import numpy as np

@@ -8,14 +8,19 @@ from django.http import HttpRequest
 from django.utils.text import slugify
 from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
+from pydantic import Field
 
+from desk import shelf
 from farm.forms import Origin, ProcessIn
+from farm.queries import Farm
+from hewel.digest import digest
 from hewel.refusal import Edition, Problem, Refused
 from hewel.responses import BYTES, download, for_good
 from needs import queries as needs
 from needs.schemas import JobOut
 from parts import actions, queries
 from parts.job import Desk
+from parts.models import Part
 from parts.schemas import Uncarried
 from sheets.actions import KEPT_DAYS
 from store import actions as store
@@ -70,6 +75,13 @@ class PartRow(Schema):
     size_mm: list[float]
     settled: bool
     note: str
+    labels: list[str]
+    material: str
+    by: str
+    picture: str
+    """Names its picture, which changes with the solid and with the direction that was chosen."""
+    standing: dict[str, str]
+    """State of every stage when something of the part last changed."""
 
 
 class StruckRow(Schema):
@@ -144,24 +156,51 @@ class PartOut(PartRow):
     acknowledged: bool
 
 
-def _row(part) -> dict:
-    low, high = part.facts["bbox_mm"]
-    return {
+def _row(part: Part, farm: Farm) -> dict:
+    """A part in a list: from its card, without its sheet."""
+    known = {name: part.card[name] for name in ("name", "size_mm", "settled", "note", "labels")}
+    return known | {
         "id": part.id,
         "sheet": part.sheet_id,
-        "name": part.name,
         "revision": part.revision,
         "revises": part.before_id,
         "created": part.created,
-        "size_mm": [b - a for a, b in zip(low, high, strict=True)],
-        "settled": part.job["choice"] is not None,
-        "note": part.job["title"]["note"],
+        "material": shelf.material(farm, part.card),
+        "by": part.by.shown_name,
+        "picture": digest(part.view_id, part.card["up"])[:16],
+        "standing": part.standing,
     }
 
 
 @router.get("", response=list[PartRow], operation_id="list_parts")
 def list_parts(request: HttpRequest):
-    return [_row(p) for p in queries.parts_of(request.user)]
+    """Every part in use, the newest first. Of thousands too: what is said of each stands in its own row."""
+    farm = Farm(request.user.workshop)
+    return [_row(p, farm) for p in queries.listed(request.user)]
+
+
+@router.get("/table", operation_id="get_parts_table", openapi_extra=BYTES)
+def get_parts_table(request: HttpRequest, ids: str = ""):
+    """The parts as CSV, those named by ``ids`` (with commas) or all."""
+    return download(shelf.table_csv(request.user, ids), "text/csv; charset=utf-8", "parts.csv")
+
+
+class TogetherIn(Schema):
+    parts: list[UUID] = Field(min_length=1, max_length=500)
+    action: Literal["bin", "label", "unlabel", "check"]
+    label: str = Field("", max_length=60)
+
+
+class Outcome(Schema):
+    part: UUID
+    problem: str | None
+    """Why nothing was done with it; null where it was."""
+
+
+@router.post("/together", response={200: list[Outcome], 403: Problem, 422: Problem}, operation_id="act_on_parts")
+def act_on_parts(request: HttpRequest, body: TogetherIn):
+    """One action for several parts, each by itself: what cannot be done with one holds up no other."""
+    return shelf.together(request.user, body.parts, body.action, body.label)
 
 
 @router.get("/bin", response=list[StruckRow], operation_id="list_bin")
@@ -250,7 +289,7 @@ def write_job(request: HttpRequest, part_id: UUID, body: SectionsIn):
 
 def _out(view: DirectedJob) -> dict:
     part, job, choice = view.part, view.job, view.choice
-    return _row(part) | {
+    return _row(part, view.farm) | {
         "file_name": part.file_name,
         "file_format": part.file_format,
         "scale_mm": part.scale_mm,
@@ -272,6 +311,30 @@ def _out(view: DirectedJob) -> dict:
         "cautions": needs.cautions(job),
         "acknowledged": needs.acknowledged(job),
     }
+
+
+@router.get("/{part_id}/picture/{name}", operation_id="get_picture", openapi_extra=BYTES)
+def get_picture(request: HttpRequest, part_id: UUID, name: str):
+    """The part drawn with its layers, PNG; ``name`` is that which the list gives, so that a browser may keep it."""
+    return for_good(shelf.picture(queries.part_of(request.user, part_id)), "image/png")
+
+
+class CopyIn(Schema):
+    of: UUID
+    base: Edition
+    """The edition of the job that was on the screen."""
+
+
+@router.post(
+    "/{part_id}/job-of",
+    response={200: PartOut, 403: Problem, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="copy_job",
+)
+def copy_job(request: HttpRequest, part_id: UUID, body: CopyIn):
+    """Takes over what another part's job says that rests on no face of it: what it must do, process, circumstances."""
+    part, other = (queries.part_of(request.user, which) for which in (part_id, body.of))
+    actions.copy_job(request.user, part, other, body.base)
+    return _out(DirectedJob(queries.part_of(request.user, part_id)))
 
 
 @router.get("/{part_id}/shape/{digest}", operation_id="get_shape", openapi_extra=BYTES)

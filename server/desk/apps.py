@@ -5,7 +5,10 @@ class DeskConfig(AppConfig):
     name = "desk"
 
     def ready(self) -> None:
-        from desk.looks import after_writing
+        from desk import looks, standing
         from sheets.actions import written
+        from work.actions import over
 
-        written.connect(after_writing)
+        written.connect(standing.after_writing)
+        written.connect(looks.after_writing)
+        over.connect(standing.after_work)

@@ -9,7 +9,7 @@ from ninja import Router, Schema
 
 from desk.schemas import StageOut
 from hardware import queries as hardware
-from hewel.refusal import Problem
+from hewel.refusal import Problem, Refused
 from needs import queries as needs
 from parts.queries import parts_of, unit_asked
 from stages.stage import State
@@ -60,10 +60,24 @@ class StandingOut(Schema):
     stages: list[StageOut]
 
 
-@router.get("", response=list[StandingOut], operation_id="list_stages")
-def list_stages(request: HttpRequest):
-    """Of every part in use how far its stages are."""
-    return [{"part": view.part.id, "stages": rail(view)} for view in DirectedJob.of(parts_of(request.user))]
+MOST = 100
+"""Parts whose stages are told in one answer: as many as a list shows at once."""
+
+
+@router.get("", response={200: list[StandingOut], 422: Problem}, operation_id="list_stages")
+def list_stages(request: HttpRequest, parts: str = ""):
+    """How far the stages are of the parts named by their ids, with commas; of the newest where none is named."""
+    rows = parts_of(request.user)
+    if parts:
+        rows = rows.filter(id__in=_ids(parts))
+    return [{"part": view.part.id, "stages": rail(view)} for view in DirectedJob.of(rows[:MOST])]
+
+
+def _ids(words: str) -> list[UUID]:
+    try:
+        return [UUID(word) for word in words.split(",")][:MOST]
+    except ValueError:
+        raise Refused("bad_options", "That is no list of parts.", "Reload the page.", 422) from None
 
 
 @router.get("/{part_id}", response={200: list[StageOut], 404: Problem}, operation_id="get_stages")

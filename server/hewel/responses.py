@@ -12,9 +12,9 @@ BYTES = {
 }
 
 
-def for_good(data: bytes) -> HttpResponse:
+def for_good(data: bytes, kind: str = "application/octet-stream") -> HttpResponse:
     """Bytes that the address names by their digest, so that a browser may keep them."""
-    answer = HttpResponse(data, content_type="application/octet-stream")
+    answer = HttpResponse(data, content_type=kind)
     answer["Cache-Control"] = "private, max-age=31536000, immutable"
     return answer
 

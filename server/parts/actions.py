@@ -17,7 +17,7 @@ from hewel.refusal import Refused
 from needs.actions import proved
 from parts import bridge, job
 from parts.models import Part
-from parts.queries import GUESSED, kin, unit_asked
+from parts.queries import GUESSED, card_of, kin, unit_asked
 from sheets import actions as sheets
 from store import actions as store
 from store.models import Blob
@@ -94,9 +94,16 @@ def _read_anew(work: Work, pieces: dict) -> Part:
         setattr(part, name, store.put(pieces[name]))
     for name, value in pieces["facts"].items():
         setattr(part, name, value)
+    part.card = card_of(part)
     part.save()
     forget_unused(before)
     return part
+
+
+def put_card(part: Part) -> None:
+    """What lists say of the part is what its sheet says now."""
+    part.card = card_of(part)
+    Part.objects.filter(id=part.id).update(card=part.card)
 
 
 def _twin(user: User, blob: Blob) -> str | None:
@@ -182,6 +189,7 @@ def create_part(work: Work, pieces: dict) -> Part:
         ghost=store.put(pieces["ghost"]),
         **result,
     )
+    put_card(part)
     record(work.by, "part taken in", part, after={"name": part.name, "source": part.source_id, "units": part.units})
     return part
 
@@ -199,6 +207,18 @@ def write(user: User, part: Part, base: int, sections: dict) -> None:
     require(user, "edit")
     given = proved(part, {name: job.checked(name, value) for name, value in sections.items()})
     part.sheet = sheets.amend(user, part.sheet_id, base, given, job.words(part.job, given))
+    part.card = card_of(part)
+
+
+COPIED = ("need", "requirements", "service")
+"""What a job takes over from another part's: all that rests on no face of it."""
+
+
+def copy_job(user: User, part: Part, other: Part, base: int) -> None:
+    """Writes what another part must do into this one's job, in place of what stands there, and its process with it."""
+    require(user, "edit")
+    given = {name: other.job[name] for name in COPIED} | {"process": other.job["process"]}
+    part.sheet = sheets.amend(user, part.sheet_id, base, given, f"job of {other.name} copied")
 
 
 def forget_source(work: Work) -> None:

@@ -1,13 +1,16 @@
 """The only file of this app that calls the engine. Its generators run in a process of their own."""
 
+import io
 import json
 from collections.abc import Iterator
 
 import numpy as np
+from PIL import Image
 
 from hewel_engine.geometry.frames import same_direction
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
+from hewel_engine.geometry.pictures import picture
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.geometry.simplify import thinned
 from hewel_engine.io.packing import pack_solid, pack_view, unpack_faces, unpack_solid
@@ -40,6 +43,15 @@ def _found_again(before: dict, mesh: Mesh, faces: Faces) -> list[dict]:
     old_faces = unpack_faces(before["view"], old)
     shapes = [(row, found_again(old, old_faces, mesh, faces, row["shape"])) for row in before["regions"]]
     return [row | {"shape": shape} for row, shape in shapes if shape]
+
+
+def drawn(solid: bytes, up: list | None, layer: float, width: int, height: int) -> bytes:
+    """The part as a picture, PNG; standing with ``up`` vertical, or as it came in."""
+    mesh = unpack_solid(solid)
+    seen = picture(mesh, np.array(up or [0, 0, 1], float), layer, width, height)
+    room = io.BytesIO()
+    Image.fromarray(seen, "RGBA").save(room, "PNG")
+    return room.getvalue()
 
 
 def scaled(solid: bytes, factor: float, title: str) -> bytes:

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from pydantic import ConfigDict, Field
+from pydantic import ConfigDict, Field, StringConstraints, field_validator
 
 from farm.forms import Form, Line, Name, ProcessIn, process_choice, validated
 from hewel.refusal import Refused
@@ -16,9 +16,20 @@ from parts import bridge
 KIND = "job"
 
 
+Label = Annotated[str, StringConstraints(strip_whitespace=True, pattern=r"^[^\x00,]+$", min_length=1, max_length=30)]
+"""A word or two by which parts are found together; without commas, for they are typed with those between."""
+
+
 class Title(Form):
     name: Annotated[Name, Field(max_length=120)]
     note: Annotated[Line, Field(max_length=4000)] = ""
+    labels: list[Label] = Field([], max_length=12)
+
+    @field_validator("labels")
+    @classmethod
+    def _once(cls, given: list[str]) -> list[str]:
+        """Each label once, however its letters are written; sorted."""
+        return [next(w for w in given if w.lower() == low) for low in sorted({w.lower() for w in given})]
 
 
 class Weights(Form):
@@ -45,7 +56,7 @@ class Desk(Form):
 
 
 SECTIONS: dict[str, tuple[type[Form], str]] = {
-    "title": (Title, "name and note"),
+    "title": (Title, "name, note, labels"),
     "desk": (Desk, "comparison desk"),
     "need": (needs.Need, "job"),
     "requirements": (needs.Requirements, "requirement"),
@@ -80,7 +91,9 @@ def revised(name: str, before: dict, regions: list[dict], number: int, recipe: d
     """The content of a job whose part revises another one, revision ``number``: what was decided comes along, to be
     confirmed. A piece, or what was made for another direction, stands by a reason of its own.
     """
-    content = fresh(name, before["title"]["note"]) | {section: before[section] for section in CARRIED}
+    content = fresh(name, before["title"]["note"])
+    content["title"] |= {"labels": before["title"]["labels"]}
+    content |= {section: before[section] for section in CARRIED}
     decided, made_for = before["choice"] or before["carried"], recipe and recipe["up"]
     turned = decided and made_for and not bridge.same_direction(made_for, decided["up"])
     if turned or (recipe and recipe.get("piece")):
@@ -134,7 +147,7 @@ EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() 
 }
 
 
-GAINED = ("need", "plate", "touching", "spaces", "flexing", "mates")
+GAINED = ("title", "need", "plate", "touching", "spaces", "flexing", "mates")
 """Sections whose forms have gained fields since jobs were first written."""
 
 

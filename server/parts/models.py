@@ -36,6 +36,10 @@ class Part(models.Model):
     uncarried = models.JSONField(default=list)
     """Edits that are not in the exact solid: name and why, of everything the part was made from."""
     warnings = models.JSONField(default=list)
+    card = models.JSONField(default=dict)
+    """What lists say of it, see ``parts.queries.card_of``: kept beside the sheet, so that a list reads no sheets."""
+    standing = models.JSONField(default=dict)
+    """State of every stage when something of it last changed, for searching many parts; see ``desk.standing``."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     created = models.DateTimeField(auto_now_add=True)
 

@@ -17,6 +17,23 @@ def parts_of(user: User, struck: bool = False):
     return rows.select_related("by", "sheet", "sheet__struck_by")
 
 
+def listed(user: User):
+    """Parts in use as lists need them: without their sheets and facts, which hold most of what a row weighs."""
+    rows = Part.objects.filter(workshop=user.workshop, sheet__struck__isnull=True).select_related("by")
+    names = ("sheet_id", "card", "standing", "revision", "before_id", "created", "view_id", "file_format")
+    return rows.only(*names, "by__first_name", "by__last_name", "by__username")
+
+
+def card_of(part: Part) -> dict:
+    """What lists say of a part, from its sheet and its facts."""
+    job, (low, high) = part.job, part.facts["bbox_mm"]
+    return {
+        "name": job["title"]["name"], "note": job["title"]["note"], "labels": job["title"]["labels"],
+        "material": job["process"]["material"], "settled": job["choice"] is not None,
+        "up": job["choice"] and job["choice"]["up"], "size_mm": [b - a for a, b in zip(low, high, strict=True)],
+    }  # fmt: skip
+
+
 def part_of(user: User, part_id: UUID | str) -> Part:
     part = parts_of(user).filter(id=part_id).first()
     if part is None:

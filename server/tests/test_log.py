@@ -3,7 +3,6 @@
 import ast
 from pathlib import Path
 
-
 from audit.actions import called
 from audit.models import Entry
 from audit.sentences import SENTENCES, sentence
@@ -36,13 +35,13 @@ def log(client) -> list[str]:
     return [row["sentence"] for row in client.get("/api/people/log").json()]
 
 
-def test_the_log_names_the_part(client, part):
+def test_the_log_names_the_part(client, part, study):
     assert called(part) == part.name
     base = client.get(f"/api/parts/{part.id}").json()["version"]
     body = {"base": base, "sections": {"title": {"name": "Lever", "note": ""}}}
     assert client.put(f"/api/parts/{part.id}/job", body, content_type="application/json").status_code == 200
     client.delete(f"/api/sheets/{part.sheet_id}")
-    assert log(client)[:2] == ["put “Lever” in the bin", "changed “Lever”: name and note"]
+    assert log(client)[:2] == ["put “Lever” in the bin", "changed “Lever”: name, note, labels"]
 
 
 def test_an_entry_of_before_names_is_told_without(engineer):

@@ -37,7 +37,7 @@ def post(client, url, body=None):
 def test_an_edit_is_an_edition_with_its_audit_line(client, part):
     answer = put(client, part, "title", 1, {"name": "  Plate, long ", "note": "for the mast"})
     assert answer.status_code == 200 and answer.json()["name"] == "Plate, long" and answer.json()["version"] == 2
-    entry = Entry.objects.filter(action="name and note").get()
+    entry = Entry.objects.filter(action="name, note, labels").get()
     assert entry.before == {"title · name": "Gauge plate", "title · note": ""}
     assert entry.after == {"title · name": "Plate, long", "title · note": "for the mast"}
     assert Edition.objects.count() == 2

@@ -9,6 +9,7 @@ from uuid import UUID
 
 from django.conf import settings
 from django.db import OperationalError, connection, transaction
+from django.dispatch import Signal
 from django.utils import timezone
 from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -58,6 +59,10 @@ def enqueue(user: User, kind: str, arguments: dict, title: str = "", part: UUID 
         )
         _queue(work)
     return work
+
+
+over = Signal()
+"""``work`` has ended, however; sent by the worker that had it."""
 
 
 def _queue(work: Work) -> None:
@@ -170,6 +175,7 @@ def run_in_child_process(work_id: str, computation: Computation) -> None:
         work.refresh_from_db()
         if not work.open:
             computation.ended(work)
+            over.send(Work, work=work)
 
 
 def _take_in(work: Work, event: tuple | None, computation: Computation) -> None:

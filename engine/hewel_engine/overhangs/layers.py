@@ -211,7 +211,7 @@ def _linked(alive: list[Hanging], k: int, piece: CrossSection, floats: bool, ste
     joined = Hanging(
         min((r.first for r in mine), default=k),
         k,
-        sorted((p for r in mine for p in r.pieces), key=itemgetter(0)) + [(k, piece)],
+        [*sorted((p for r in mine for p in r.pieces), key=itemgetter(0)), (k, piece)],
         bool(mine) and floats,
         any(r.steep for r in mine) or (steep is not None and steep.at(piece)),
     )

@@ -20,7 +20,7 @@ from hewel_engine.processes import Process
 from hewel_engine.walls.drawn import perimeters
 
 FINE = 0.02
-"""mm: outlines are followed this exactly; a line is ten times as wide at least, and its time the same to a thousandth."""
+"""mm: outlines are followed this exactly; a line is ten times as wide, and its time the same to a thousandth."""
 LOST = 0.005
 """Share of a layer by which what is left inside the lines may miss the formula before they are followed one by one."""
 CORNER = 30.0

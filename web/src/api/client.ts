@@ -169,7 +169,18 @@ export const api = {
     take<components["schemas"]["StageOut"][]>(
       client.GET("/api/stages/{part_id}", { params: { path: { part_id: part } } }),
     ),
-  standings: () => take<components["schemas"]["StandingOut"][]>(client.GET("/api/stages")),
+  standings: (parts: readonly string[]) =>
+    take<components["schemas"]["StandingOut"][]>(
+      client.GET("/api/stages", { params: { query: { parts: parts.join(",") } } }),
+    ),
+  together: (parts: readonly string[], action: "bin" | "label" | "unlabel" | "check", label = "") =>
+    take<components["schemas"]["Outcome"][]>(
+      client.POST("/api/parts/together", { body: { parts: [...parts], action, label } }),
+    ),
+  copyJob: (part: string, of: string, base: number) =>
+    take<Part>(client.POST("/api/parts/{part_id}/job-of", { params: { path: { part_id: part } }, body: { of, base } })),
+  pictureAddress: (part: string, name: string) => `/api/parts/${part}/picture/${name}`,
+  partsTableAddress: (parts: readonly string[]) => `/api/parts/table${parts.length ? `?ids=${parts.join(",")}` : ""}`,
   signs: () => take<string[]>(client.GET("/api/signs")),
   importPart: (file: File, name: string, units: string, revises: string) =>
     take<Work>(

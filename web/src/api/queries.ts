@@ -63,10 +63,13 @@ export const useStages = (part: Pick<Part, "id" | "version" | "study"> | undefin
 };
 
 /** Of every part how far its stages are, by the part's id. */
-export const useStandings = () =>
+/** How far the stages of the parts in sight are. */
+export const useStandings = (parts: readonly string[]) =>
   useQuery({
-    queryKey: ["stages", "all"],
-    queryFn: async () => new Map((await api.standings()).map((row) => [row.part, row.stages])),
+    queryKey: ["stages", "all", parts],
+    queryFn: async () => new Map((await api.standings(parts)).map((row) => [row.part, row.stages])),
+    enabled: parts.length > 0,
+    placeholderData: (before) => before,
     refetchInterval: (q) => ([...(q.state.data?.values() ?? [])].flat().some((row) => row.busy) ? 3000 : false),
   });
 

@@ -1105,7 +1105,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Parts */
+        /**
+         * List Parts
+         * @description Every part in use, the newest first. Of thousands too: what is said of each stands in its own row.
+         */
         get: operations["list_parts"];
         put?: never;
         /**
@@ -1133,6 +1136,46 @@ export interface paths {
         get: operations["list_bin"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Parts Table
+         * @description The parts as CSV, those named by ``ids`` (with commas) or all.
+         */
+        get: operations["get_parts_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Act On Parts
+         * @description One action for several parts, each by itself: what cannot be done with one holds up no other.
+         */
+        post: operations["act_on_parts"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1189,6 +1232,46 @@ export interface paths {
          * @description Writes sections of the job, all or none; 409 with both versions where somebody else wrote in the same place.
          */
         put: operations["write_job"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/job-of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Job
+         * @description Takes over what another part's job says that rests on no face of it: what it must do, process, circumstances.
+         */
+        post: operations["copy_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/picture/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Picture
+         * @description The part drawn with its layers, PNG; ``name`` is that which the list gives, so that a browser may keep it.
+         */
+        get: operations["get_picture"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1837,7 +1920,7 @@ export interface paths {
         };
         /**
          * List Stages
-         * @description Of every part in use how far its stages are.
+         * @description How far the stages are of the parts named by their ids, with commas; of the newest where none is named.
          */
         get: operations["list_stages"];
         put?: never;
@@ -3892,6 +3975,16 @@ export interface components {
              * @enum {string}
              */
             what: "pause" | "continue" | "cancel" | "clear";
+        };
+        /** CopyIn */
+        CopyIn: {
+            /** Base */
+            base: number;
+            /**
+             * Of
+             * Format: uuid
+             */
+            of: string;
         };
         /** CorrectionAsked */
         CorrectionAsked: {
@@ -6781,6 +6874,16 @@ export interface components {
              */
             stock: number;
         };
+        /** Outcome */
+        Outcome: {
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** Problem */
+            problem: string | null;
+        };
         /** OverhangAnalysisOut */
         OverhangAnalysisOut: {
             /** Complete */
@@ -6893,10 +6996,16 @@ export interface components {
              */
             id: string;
             job: components["schemas"]["JobOut"];
+            /** Labels */
+            labels: string[];
+            /** Material */
+            material: string;
             /** Name */
             name: string;
             /** Note */
             note: string;
+            /** Picture */
+            picture: string;
             process: components["schemas"]["ProcessOut"];
             /** Revises */
             revises: string | null;
@@ -6913,6 +7022,10 @@ export interface components {
             sheet: string;
             /** Size Mm */
             size_mm: number[];
+            /** Standing */
+            standing: {
+                [key: string]: string;
+            };
             /**
              * Study
              * Format: uuid
@@ -6930,6 +7043,8 @@ export interface components {
         };
         /** PartRow */
         PartRow: {
+            /** By */
+            by: string;
             /**
              * Created
              * Format: date-time
@@ -6940,10 +7055,16 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Labels */
+            labels: string[];
+            /** Material */
+            material: string;
             /** Name */
             name: string;
             /** Note */
             note: string;
+            /** Picture */
+            picture: string;
             /** Revises */
             revises: string | null;
             /** Revision */
@@ -6957,6 +7078,10 @@ export interface components {
             sheet: string;
             /** Size Mm */
             size_mm: number[];
+            /** Standing */
+            standing: {
+                [key: string]: string;
+            };
         };
         /** PartTrials */
         PartTrials: {
@@ -9017,6 +9142,21 @@ export interface components {
         TicksIn: {
             /** Ticks */
             ticks: components["schemas"]["TickIn"][];
+        };
+        /** TogetherIn */
+        TogetherIn: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "bin" | "label" | "unlabel" | "check";
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Parts */
+            parts: string[];
         };
         /** ToldOut */
         ToldOut: {
@@ -13018,6 +13158,70 @@ export interface operations {
             };
         };
     };
+    get_parts_table: {
+        parameters: {
+            query?: {
+                ids?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    act_on_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TogetherIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_part: {
         parameters: {
             query?: never;
@@ -13131,6 +13335,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };
@@ -14643,7 +14932,9 @@ export interface operations {
     };
     list_stages: {
         parameters: {
-            query?: never;
+            query?: {
+                parts?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -14657,6 +14948,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StandingOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

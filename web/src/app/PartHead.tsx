@@ -26,6 +26,12 @@ export function PartHead({ id }: { id: string }) {
   );
 }
 
+const listed = (words: string): string[] =>
+  words
+    .split(",")
+    .map((w) => w.trim())
+    .filter(Boolean);
+
 /** The part's name; for an engineer a way to change it and the note. */
 function TitleEdit({ part }: { part: Part }) {
   const may = mayEdit(useSession().data?.role);
@@ -34,27 +40,30 @@ function TitleEdit({ part }: { part: Part }) {
   const [open, setOpen] = useState(false);
   const [name, setName] = useState(part.name);
   const [note, setNote] = useState(part.note);
+  const [labels, setLabels] = useState(part.labels.join(", "));
   // The edition that was read when the form was opened: what others write meanwhile is not written over.
   const [base, setBase] = useState(part.version);
   if (!may) return <span className="text-[14px] font-bold">{part.name}</span>;
   const write = async () => {
-    if (await send(() => api.writeJob(part.id, base, { title: { name, note } }))) setOpen(false);
+    if (await send(() => api.writeJob(part.id, base, { title: { name, note, labels: listed(labels) } })))
+      setOpen(false);
     await refresh(part);
   };
   return (
     <FormPopover
-      label="Name and note"
+      label="Name, note and labels"
       open={open}
       onOpen={(now) => {
         setOpen(now);
         setName(part.name);
         setNote(part.note);
+        setLabels(part.labels.join(", "));
         setBase(part.version);
         setTrouble(null);
       }}
       trigger={{
         className: "text-[14px] font-bold hover:underline",
-        title: "Change name and note",
+        title: "Change name, note and labels",
         children: part.name,
       }}
       onSave={write}
@@ -63,6 +72,13 @@ function TitleEdit({ part }: { part: Part }) {
       wide="w-[380px]"
     >
       <Input label="Name of the part" value={name} maxLength={120} required onChange={(e) => setName(e.target.value)} />
+      <Input
+        label="Labels, with commas between them"
+        value={labels}
+        maxLength={400}
+        placeholder="gate, spare"
+        onChange={(e) => setLabels(e.target.value)}
+      />
       <label className="block">
         <span className="text-second">Note</span>
         <textarea

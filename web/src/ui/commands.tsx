@@ -84,11 +84,14 @@ export function Commands({ children }: { children: ReactNode }) {
   );
 }
 
+/** Rows that the finder shows; whoever looks for one of more types another letter. */
+const MOST_FOUND = 80;
+
 function Finder({ commands, onDone }: { commands: readonly Command[]; onDone: () => void }) {
   const [draft, setDraft] = useState("");
   const [at, setAt] = useState(0);
   const words = draft.toLowerCase().split(/\s+/).filter(Boolean);
-  const found = commands.filter((c) => words.every((w) => c.name.toLowerCase().includes(w)));
+  const found = commands.filter((c) => words.every((w) => c.name.toLowerCase().includes(w))).slice(0, MOST_FOUND);
   const here = Math.min(at, found.length - 1);
   const list = useRef<HTMLUListElement>(null);
   useEffect(() => {

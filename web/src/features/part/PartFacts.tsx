@@ -67,7 +67,7 @@ export function PartFacts({ part }: { part: Part }) {
   };
   const commands = useMemo<Command[]>(
     () => [
-      { name: "Fix a face", keys: "f", run: () => setPointing("hold") },
+      { name: "Fix a face", keys: "i", run: () => setPointing("hold") },
       { name: "Load a face", keys: "a", run: () => setPointing("load") },
       { name: "Leave what was being pointed at", keys: "Escape", run: () => setPointing(null) },
     ],
