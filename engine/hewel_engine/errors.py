@@ -19,6 +19,8 @@ class InputError(Exception):
             "not_closed",
             "no_step",
             "bad_curve",
+            "not_a_packet",
+            "not_settled",
         ]
     )
 

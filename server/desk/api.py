@@ -10,7 +10,7 @@ from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 from pydantic import Field
 
-from desk import shelf
+from desk import intake, shelf
 from farm.forms import Origin, ProcessIn
 from farm.queries import Farm
 from hewel.digest import digest
@@ -154,6 +154,8 @@ class PartOut(PartRow):
     process: ProcessOut
     cautions: list[str]
     acknowledged: bool
+    frozen: bool
+    """It is released: its job is read only."""
 
 
 def _row(part: Part, farm: Farm) -> dict:
@@ -269,6 +271,17 @@ def scale_part(request: HttpRequest, part_id: UUID, payload: ScaleIn):
     return Status(202, actions.enqueue_scaled(request.user, part, payload.factor, choice and choice.up))
 
 
+@router.post(
+    "/{part_id}/beside",
+    response={201: PartRow, 403: Problem, 404: Problem},
+    operation_id="begin_revision",
+)
+def begin_revision(request: HttpRequest, part_id: UUID):
+    """A revision beside the part, of the same solid, on which the job can be written otherwise."""
+    made = intake.beside(request.user, queries.part_of(request.user, part_id))
+    return Status(201, _row(made, Farm(request.user.workshop)))
+
+
 class SectionsIn(Schema):
     base: Edition
     """The edition of the job that was on the screen."""
@@ -310,6 +323,7 @@ def _out(view: DirectedJob) -> dict:
         "process": view.farm_process,
         "cautions": needs.cautions(job),
         "acknowledged": needs.acknowledged(job),
+        "frozen": part.sheet.frozen is not None,
     }
 
 

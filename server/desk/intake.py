@@ -1,8 +1,11 @@
 """A file that comes in: the part, its first sweep, and its study."""
 
+from django.db import transaction
+
+from accounts.models import User
 from desk import looks
 from farm.queries import process_of
-from parts.actions import complete_part, create_part, forget_source
+from parts.actions import branched, came_in, complete_part, create_part, forget_source
 from parts.job import EMPTY, moved
 from parts.models import Part
 from stages.stage import calculate, put
@@ -14,6 +17,15 @@ from studies.stage import DIRECTIONS
 from work.actions import owned_attempt, tell
 from work.computations import Computation, always
 from work.models import Work
+
+
+def beside(user: User, part: Part) -> Part:
+    """A revision of the same solid beside a part, with its directions on their way."""
+    with transaction.atomic():
+        made = branched(user, part)
+        calculate(DIRECTIONS, user, JobView(made))
+        came_in.send(Part, part=made, user=user, later=False)
+    return made
 
 
 def _given(work: Work) -> dict:

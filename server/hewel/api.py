@@ -82,12 +82,14 @@ def defect(request: HttpRequest, error: Exception) -> HttpResponse:
 
 from accounts.api import people, router as accounts  # noqa: E402, I001  (after the handlers, so that a router cannot reach them half made)
 from desk.api import router as parts  # noqa: E402
+from desk.beside import router as beside  # noqa: E402
 from desk.rail import router as stages  # noqa: E402
 from desk.requirements import router as needs  # noqa: E402
 from farm.api import router as farm  # noqa: E402
 from floor.api import router as floor  # noqa: E402
 from gauge.api import router as gauge  # noqa: E402
 from coupons.api import router as coupons  # noqa: E402
+from release.api import router as release  # noqa: E402
 from sheets.api import router as sheets  # noqa: E402
 from trials.api import router as trials  # noqa: E402
 from week.api import router as week  # noqa: E402
@@ -99,11 +101,13 @@ api.add_router("/work", work)
 api.add_router("/sheets", sheets)
 api.add_router("/farm", farm)
 api.add_router("/parts", parts)
+api.add_router("/beside", beside)
 api.add_router("/needs", needs)
 api.add_router("/stages", stages)
 api.add_router("/cards", gauge)
 api.add_router("/coupons", coupons)
 api.add_router("/trials", trials)
+api.add_router("/release", release)
 api.add_router("/week", week)
 api.add_router("/floor", floor)
 for app in settings.STAGES:

@@ -4,6 +4,7 @@ The library is loaded with the first page: nothing else needs it, and every proc
 """
 
 import hashlib
+from datetime import datetime
 from functools import cache
 from pathlib import Path
 from threading import Lock
@@ -32,10 +33,13 @@ ONE_AT_A_TIME = Lock()
 """A page takes seconds of processor and a hundred megabytes while it is set."""
 
 
-def pdf(template: str, content: dict) -> bytes:
-    """The template as PDF; it finds the addresses of the fonts under ``fonts``, and under ``when`` when it was set."""
-    page = lambda when: render_to_string(template, content | {"fonts": _fonts(), "when": when})
-    return SET.get(hashlib.sha256(page(None).encode()).hexdigest(), lambda: _set(page(timezone.now())))
+def pdf(template: str, content: dict, when: datetime | None = None) -> bytes:
+    """The template as PDF; it finds the addresses of the fonts under ``fonts``, and under ``when`` when it was set:
+    now, or at a moment that is given, so that it is the same page whenever it is set.
+    """
+    page = lambda at: render_to_string(template, content | {"fonts": _fonts(), "when": at})
+    made = lambda: _set(page(when or timezone.now()))
+    return SET.get(hashlib.sha256(page(when).encode()).hexdigest(), made)
 
 
 def _set(page: str) -> bytes:
@@ -46,13 +50,19 @@ def _set(page: str) -> bytes:
         return HTML(string=page, url_fetcher=_fetcher()).write_pdf(font_config=FontConfiguration())
 
 
+PICTURE = "data:image/png;base64,"
+"""How an address begins that holds a picture itself."""
+
+
 def _fetcher():
-    """Only the product's own fonts are read: nothing that a name or a reason says can reach a file or the network."""
+    """Only the product's own fonts are read, and pictures that the page itself holds: nothing that a name or a reason
+    says can reach a file or the network.
+    """
     from weasyprint.urls import URLFetcher
 
     class NothingElse(URLFetcher):
         def fetch(self, url, headers=None):
-            if url not in _fonts().values():
+            if url not in _fonts().values() and not url.startswith(PICTURE):
                 raise ValueError("a printed page reads nothing but its fonts")
             return super().fetch(url, headers)
 

@@ -50,6 +50,7 @@ INSTALLED_APPS = [
     "coupons",
     "trials",
     "gauge",
+    "release",
     "desk",
 ]
 

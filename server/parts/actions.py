@@ -210,6 +210,23 @@ def write(user: User, part: Part, base: int, sections: dict) -> None:
     part.card = card_of(part)
 
 
+@transaction.atomic
+def branched(user: User, part: Part) -> Part:
+    """A revision beside the part, of the same solid: its job comes along, to be confirmed, and can be written on."""
+    require(user, "edit")
+    content = job.revised(part.name, part.job, part.job["regions"]["rows"], part.revision, None)
+    sheet = sheets.begin(user, job.KIND, content, f"beside revision {part.revision}")
+    same = ("workshop", "file_name", "file_format", "units", "scale_mm", "source", "solid", "view", "ghost", "facts",
+            "exact", "uncarried", "warnings")  # fmt: skip
+    made = Part.objects.create(
+        **{name: getattr(part, name) for name in same}, by=user, sheet=sheet, before=part,
+        revision=1 + max(p.revision for p in kin(part)),
+    )  # fmt: skip
+    put_card(made)
+    record(user, "revision begun", made, after={"name": made.name, "beside": part.revision})
+    return made
+
+
 COPIED = ("need", "requirements", "service")
 """What a job takes over from another part's: all that rests on no face of it."""
 

@@ -1,5 +1,6 @@
 """The only file of this app that calls the engine. Its generators run in a process of their own."""
 
+import base64
 import io
 import json
 from collections.abc import Iterator
@@ -7,6 +8,8 @@ from collections.abc import Iterator
 import numpy as np
 from PIL import Image
 
+from hewel_engine.edits.solids import differing, mesh_of
+from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import same_direction
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
@@ -52,6 +55,18 @@ def drawn(solid: bytes, up: list | None, layer: float, width: int, height: int) 
     room = io.BytesIO()
     Image.fromarray(seen, "RGBA").save(room, "PNG")
     return room.getvalue()
+
+
+def differs(before: bytes, after: bytes) -> dict:
+    """What a part has more than another one and what it lacks: mm³, and triangles for drawing (float32 in base64)."""
+    try:
+        more, less = differing(unpack_solid(before), unpack_solid(after))
+    except InputError as no:
+        return {"why": no.message, "more_mm3": None, "less_mm3": None, "more": "", "less": ""}
+    corners = lambda solid: base64.b64encode(mesh_of(solid).triangles.astype("<f4").tobytes()).decode()
+    return {
+        "why": None, "more_mm3": more.volume(), "less_mm3": less.volume(), "more": corners(more), "less": corners(less)
+    }  # fmt: skip
 
 
 def scaled(solid: bytes, factor: float, title: str) -> bytes:

@@ -1,5 +1,6 @@
 """Writing on sheets: each write is an edition; none is lost, any can be taken back."""
 
+from datetime import datetime
 from uuid import UUID
 
 from django.db import transaction
@@ -70,7 +71,24 @@ def _edition(sheet: Sheet, number: int) -> Edition:
     return edition
 
 
+def freeze(sheet: Sheet, when: datetime | None) -> None:
+    """From ``when`` on nobody writes on the sheet; None lets them again."""
+    sheet.frozen = when
+    sheet.save(update_fields=["frozen"])
+
+
+def _require_writable(sheet: Sheet) -> None:
+    if sheet.frozen:
+        raise Refused(
+            "released",
+            "This job is released, so it is read only.",
+            "Begin a revision beside it: everything comes along, and can be written there.",
+            409,
+        )
+
+
 def _put(user, sheet: Sheet, base: dict, proposed: dict, words: str, takes_back: int | None = None) -> Sheet:
+    _require_writable(sheet)
     try:
         content = merged(base, sheet.content, proposed)
     except Clash as clash:
@@ -108,6 +126,7 @@ def strike(user: User, sheet_id: UUID | str) -> Sheet:
     """Move to the bin: out of every list, whole for 30 days."""
     require(user, "edit")
     sheet = held(user, sheet_id)
+    _require_writable(sheet)
     sheet.struck, sheet.struck_by = timezone.now(), user
     sheet.save(update_fields=["struck", "struck_by"])
     record(user, "put in the bin", sheet, before={"struck": None}, after={"struck": sheet.struck.isoformat()})

@@ -17,6 +17,8 @@ class Sheet(models.Model):
     struck = models.DateTimeField(null=True)
     """When it was put in the bin; None while it is in use."""
     struck_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+")
+    frozen = models.DateTimeField(null=True)
+    """Since when nobody writes on it any more; None while it is in work."""
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

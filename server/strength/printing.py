@@ -1,5 +1,7 @@
 """The calculation of one direction on paper: every step from the load to the reserve, to be followed by hand."""
 
+from datetime import datetime
+
 from hewel.printing import pdf
 from needs import queries as needs
 from stages.view import JobView
@@ -9,8 +11,8 @@ from strength.models import DirectionAnalysis
 from strength.stage import STRENGTH
 
 
-def calculation(analysis: DirectionAnalysis) -> bytes:
-    """A PDF of a few A4 pages."""
+def calculation(analysis: DirectionAnalysis, when: datetime | None = None) -> bytes:
+    """A PDF of a few A4 pages; set at ``when`` where that is told."""
     check, result = analysis.of, queries.solution_of(analysis)
     view, job = JobView(check.part), check.part.job
     service = service_of(job)
@@ -38,6 +40,7 @@ def calculation(analysis: DirectionAnalysis) -> bytes:
             "cautions": needs.cautions(job),
             "stale": view.changed(STRENGTH, check),
         },
+        when,
     )
 
 

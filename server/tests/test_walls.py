@@ -83,6 +83,8 @@ def drawn() -> SimpleUploadedFile:
 
 
 def body(path, things):
+    if path.endswith("/job-of"):
+        return {"of": str(things["part_id"]), "base": 3}
     found = next((b for end, b in BODIES.items() if path.endswith(end)), {})
     return found | {"coupon": BARS | {"machine": str(things["record_id"])}} if "coupon" in found else found
 

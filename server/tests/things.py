@@ -120,7 +120,8 @@ def filled(path: str, things: dict) -> dict:
     """The same for one path: a result is one of the stage that the path is of."""
     app = path.split("/")[2]
     what = {"overhangs": "facets"}.get(app, "view")
-    return things | {"result_id": things["result_id"].get(app), "what": what}
+    named = {"result_id": things["result_id"].get(app), "what": what, "name": "any"}
+    return things | named | ({"other_id": things["part_id"]} if app == "beside" else {})
 
 
 def things_of(engineer, part, study) -> dict:

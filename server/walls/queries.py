@@ -53,6 +53,18 @@ def headline(result: dict) -> list[dict]:
     return [{"words": words, "grave": grave} for count, words, grave in rows if count]
 
 
+def measured(view: DirectedJob) -> dict | None:
+    """What the walls of the job as it is came to; None while they are not measured."""
+    analysis = view.result(WALLS)
+    return analysis.result if analysis and analysis.result and not view.changed(WALLS, analysis) else None
+
+
+def thinnest_of(view: DirectedJob) -> float | None:
+    """mm of the thinnest wall; None where there is none, or it is not known."""
+    result = measured(view)
+    return result and result.get("min_thickness_mm")
+
+
 def walls_out(view: DirectedJob) -> dict:
     """The gauging that answers for the job as it is; where there is none, the newest, which then is stale."""
     analysis = view.result(WALLS)

@@ -21,6 +21,7 @@ from hewel_engine.advice.widths import advised, burden_of
 from hewel_engine.cli import coupons, plate, prepared
 from hewel_engine.cli.adapt import adapt, on_a_grid
 from hewel_engine.cli.answering import answered
+from hewel_engine.cli.check import check
 from hewel_engine.cli.options import direction, written
 from hewel_engine.errors import InputError, Note
 from hewel_engine.geometry.features import Bore
@@ -190,7 +191,10 @@ VERBS: dict[str, Callable[[Intake, argparse.Namespace, Process], dict]] = {
 
 MADE = {"coupon": coupons.coupon}
 """Verbs that read no file: what stands in its place names what is made."""
-FILES: dict[str, Callable[[bytes, argparse.Namespace], tuple[dict, list[Note]]]] = {"gcode": prepared.gcode}
+FILES: dict[str, Callable[[bytes, argparse.Namespace], tuple[dict, list[Note]]]] = {
+    "gcode": prepared.gcode,
+    "check": check,
+}
 """Verbs of files that hold no part."""
 
 

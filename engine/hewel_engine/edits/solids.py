@@ -39,6 +39,14 @@ def mesh_of(solid: Manifold) -> Mesh:
     return Mesh(np.asarray(out.vert_properties)[:, :3].copy(), np.asarray(out.tri_verts).astype(np.int32))
 
 
+def differing(before: Mesh, after: Mesh) -> tuple[Manifold, Manifold]:
+    """What one solid has more than another, and what it lacks, both in the same frame; without the dust that faces
+    leave which nearly coincide. Raises InputError ``not_closed``.
+    """
+    one, other = solid_of(before), solid_of(after)
+    return dusted(other - one), dusted(one - other)
+
+
 def made_by(solid: Manifold) -> np.ndarray:
     """(m,) number of the solid (``Manifold.original_id``) that each facet of ``mesh_of`` comes from."""
     out = solid.to_mesh64()

@@ -19,6 +19,7 @@ export type Duties = components["schemas"]["DutyFields"];
 export type Space = components["schemas"]["SpaceOut"];
 export type Job = components["schemas"]["JobOut"];
 export type Needs = components["schemas"]["NeedsOut"];
+export type Beside = components["schemas"]["LaidOverOut"];
 export type Pointed = components["schemas"]["PointOut"];
 export type Balance = components["schemas"]["BalanceOut"];
 export type Loads = components["schemas"]["Loads"];
@@ -235,6 +236,10 @@ export const api = {
   spaces: (part: string) =>
     take<Space[]>(client.GET("/api/needs/{part_id}/spaces", { params: { path: { part_id: part } } })),
   needs: (part: string) => take<Needs>(client.GET("/api/needs/{part_id}", { params: { path: { part_id: part } } })),
+  beside: (part: string, other: string) =>
+    take<Beside>(
+      client.GET("/api/beside/{part_id}/{other_id}", { params: { path: { part_id: part, other_id: other } } }),
+    ),
   firstPrice: (part: string) =>
     take<components["schemas"]["FirstPrice"] | null>(
       client.GET("/api/batch/first/{part_id}", { params: { path: { part_id: part } } }),

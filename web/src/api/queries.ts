@@ -328,6 +328,15 @@ export const useFirstPrice = (part: Pick<Part, "id" | "version">, candidates: nu
     placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
   });
 
+/** Another part laid over this one. */
+export const useBeside = (part: Pick<Part, "id" | "version">, other: string | null) =>
+  useQuery({
+    queryKey: ["beside", part.id, part.version, other],
+    queryFn: () => api.beside(part.id, other ?? ""),
+    enabled: other !== null,
+    retry: false,
+  });
+
 /** What prices and costs are in. */
 export const useCurrency = (): string => useSession().data?.currency ?? "";
 

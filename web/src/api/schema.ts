@@ -176,6 +176,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/beside/{part_id}/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Beside
+         * @description What another part, or another revision, has more and lacks, and the figures of both.
+         */
+        get: operations["get_beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cards": {
         parameters: {
             query?: never;
@@ -5940,6 +5960,21 @@ export interface components {
              */
             y: number;
         };
+        /** LaidOverOut */
+        LaidOverOut: {
+            /** Less */
+            less: string;
+            /** Less Mm3 */
+            less_mm3: number | null;
+            /** More */
+            more: string;
+            /** More Mm3 */
+            more_mm3: number | null;
+            one: components["schemas"]["Side"];
+            other: components["schemas"]["Side"];
+            /** Why */
+            why: string | null;
+        };
         /**
          * LayersOut
          * @description Columns over the layers of the changed part, lowest first.
@@ -8525,6 +8560,43 @@ export interface components {
             /** Torque Nmm */
             torque_nmm: number | null;
         };
+        /**
+         * Side
+         * @description One of the two; None where it is not known.
+         */
+        Side: {
+            /** Cost */
+            cost: number | null;
+            /** Direction */
+            direction: string | null;
+            /** Grams */
+            grams: number | null;
+            /** Height Mm */
+            height_mm: number | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Needing Area Mm2 */
+            needing_area_mm2: number | null;
+            /** Reserve */
+            reserve: number | null;
+            /** Reserve Case */
+            reserve_case: string | null;
+            /** Revision */
+            revision: number;
+            /** Seconds */
+            seconds: number | null;
+            /** Support Volume Mm3 */
+            support_volume_mm3: number | null;
+            /** Thinnest Mm */
+            thinnest_mm: number | null;
+            /** Volume Mm3 */
+            volume_mm3: number | null;
+        };
         /** SizeFit */
         SizeFit: {
             /** Left N */
@@ -10519,6 +10591,38 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_beside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaidOverOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -2,16 +2,19 @@
 import { Link } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
 
-import { type Part, type Pointed, api } from "../../api/client";
-import { useJobWriter, usePaint, useSend, useSession, useShape } from "../../api/queries";
+import { ApiProblem, type Part, type Pointed, api } from "../../api/client";
+import { useBeside, useJobWriter, usePaint, useSend, useSession, useShape } from "../../api/queries";
 import { figure, measure, moment, size } from "../../domain/figures";
+import { MOSS, OCHRE } from "../../domain/palette";
 import { mayEdit } from "../../domain/roles";
 import { directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
-import { decodeShape } from "../../scene/shape";
+import { decodeCorners, decodeShape } from "../../scene/shape";
 import { ExactToo } from "../../ui/ExactToo";
+import { useInAddress } from "../../ui/address";
 import { type Command, useCommands } from "../../ui/commands";
-import { Heading } from "../../ui/controls";
+import { Heading, Legend } from "../../ui/controls";
+import { Beside, Other } from "./Beside";
 import { FirstMinute } from "./FirstMinute";
 import { OneStep, type Pointing, holdOn } from "./OneStep";
 import { Scaled } from "./Scaled";
@@ -32,6 +35,11 @@ const POINTING: Readonly<Record<Pointing, string>> = {
   hold: "Point at a face that holds the part · Esc leaves",
   load: "Point at a face that is loaded · Esc leaves",
 };
+
+const BESIDE = [
+  ["the other has more", MOSS],
+  ["the other lacks", OCHRE],
+] as const;
 
 const MoreLoads = ({ part }: { part: Part }) => (
   <Link
@@ -74,6 +82,19 @@ export function PartFacts({ part }: { part: Part }) {
     [],
   );
   useCommands(commands);
+  const [other, setOther] = useInAddress("beside");
+  const beside = useBeside(part, other);
+  const told = other ? (beside.data ?? null) : null;
+  const ghosts = useMemo(
+    () =>
+      told?.more || told?.less
+        ? [
+            { corners: decodeCorners(told.more), colour: MOSS },
+            { corners: decodeCorners(told.less), colour: OCHRE },
+          ].filter((g) => g.corners.length > 0)
+        : undefined,
+    [told],
+  );
   const up = useMemo(() => toVec3(part.choice?.up ?? [0, 0, 1]), [part.choice?.up]);
   const [hot, setHot] = useState(0);
   const [onDesk, setOnDesk] = useState<number | null>(null);
@@ -103,10 +124,24 @@ export function PartFacts({ part }: { part: Part }) {
   return (
     <div className="grid h-full min-h-0 grid-cols-[430px_1fr]">
       <section className="flex min-h-0 flex-col gap-4 overflow-y-auto border-r border-ink p-4">
-        <div>
-          <Heading>First answer</Heading>
-          <FirstMinute part={part} />
-        </div>
+        {other ? (
+          <Beside
+            part={part}
+            told={told}
+            problem={
+              beside.error && {
+                message: beside.error.message,
+                hint: beside.error instanceof ApiProblem ? beside.error.hint : "Reload the page.",
+              }
+            }
+            onPick={setOther}
+          />
+        ) : (
+          <div>
+            <Heading aside={<Other part={part} here="" onPick={setOther} />}>First answer</Heading>
+            <FirstMinute part={part} />
+          </div>
+        )}
         <div>
           <Heading aside={<MoreLoads part={part} />}>What it carries</Heading>
           <OneStep
@@ -234,11 +269,13 @@ export function PartFacts({ part }: { part: Part }) {
                 : undefined
             }
             tints={tints}
+            ghosts={ghosts}
             label={`${part.name}, ${size(high.map((v, i) => v - (low[i] ?? 0)))} mm`}
           />
         ) : (
           <p className="p-4 text-second">{data.error ? data.error.message : "Drawing the part …"}</p>
         )}
+        {ghosts && <Legend rows={BESIDE} />}
         <p
           className={`pointer-events-none absolute right-4 top-4 ${pointing ? "font-semibold text-crown" : "text-second"}`}
           aria-live="polite"

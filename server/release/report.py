@@ -1,0 +1,62 @@
+"""One report a job: pages that a manager and a customer can read, the same on paper and in a packet."""
+
+from datetime import datetime
+
+from batch import queries as batch
+from hewel.printing import pdf
+from needs import queries as needs
+from parts import queries as parts
+from release import bridge
+from remedies.models import Proposal
+from store import actions as store
+from strength import queries as strength
+from strength.job import service_of
+from studies.view import DirectedJob
+from trials import queries as trials
+from trials.models import Trial
+
+USES = {"ordinary": "ordinary", "functional": "functional", "injury": "could injure somebody if it breaks"}
+
+
+def pages(view: DirectedJob, when: datetime | None = None) -> bytes:
+    """A PDF of a few A4 pages; set at ``when`` where that is told, as in a packet."""
+    part, job, choice = view.part, view.job, view.choice
+    up = view.up
+    solved = strength.answering(view, up) if up else None
+    rows = Trial.objects.filter(part__in=parts.kin(part), struck=None).select_related("part__sheet", "by")
+    content = {
+        "part": part,
+        "job": job,
+        "released": when,
+        "use": USES[job["need"]["use"]],
+        "size": [b - a for a, b in zip(*part.facts["bbox_mm"], strict=True)],
+        "pictures": bridge.seen(store.get(part.solid), up, view.process["layer"]) if up else [],
+        "requirements": _requirements(job),
+        "up_words": bridge.direction_words(bridge.unit(up)) if up else None,
+        "choice": choice,
+        "process": view.process,
+        "names": view.farm_process["names"],
+        "changes": _changes(view),
+        "settled": job["findings"]["rows"],
+        "cases": strength.cases_out(view, solved) if solved else [],
+        "factor": service_of(job)["factor"],
+        "batch": batch.chosen_of(view),
+        "currency": part.workshop.currency,
+        "trials": [trials.out(t) for t in rows.order_by("tested", "created")],
+        "cautions": needs.cautions(job),
+    }
+    return pdf("report.html", content, when)
+
+
+def _requirements(job: dict) -> list[dict]:
+    shown = {c["id"]: c["evidence"] for c in needs.coverage(job)}
+    return [row | {"evidence": shown[row["id"]]} for row in job["requirements"]["rows"]]
+
+
+def _changes(view: DirectedJob) -> list[str]:
+    """What was changed on the solid, step by step, of a revision that remedies made."""
+    recipe = view.part.recipe or {}
+    proposal = Proposal.objects.filter(id=recipe.get("proposal")).first()
+    if proposal and proposal.result:
+        return [row["words"] for row in proposal.result["applied"]]
+    return [f"{s['key'].replace('_', ' ')}" for s in recipe.get("steps", []) if s.get("on", True)]
