@@ -13,6 +13,7 @@ from house.client import Client
 from house.places import ROOT, data_home, digest_of
 
 NAME, PASSWORD = PEOPLE[0][0], PEOPLE[0][-1]
+os.environ["HEWEL_STUDY_MOST"] = "16"
 os.environ["HEWEL_STRENGTH_CUBES"] = "12000"  # journeys look at what is told, not at the last figure of it
 
 

@@ -39,7 +39,7 @@ def run_checks(only: list[str]) -> int:
     print("Hewel: setting up for tests", flush=True)
     # Stale types keep the front end from building, so making them anew must not need the build.
     steps.set_up(
-        web=bool(set(wanted) - {"engine", "solids"}),
+        web=bool(set(wanted) - {"engine", "solids", "strength"}),
         tests=True,
         browser="e2e" in wanted,
         build=bool({"server", "e2e"} & set(wanted)) and "types" not in wanted,
@@ -64,7 +64,7 @@ def run_checks(only: list[str]) -> int:
 BATCHES = (
     (("lint",), ("types",)),
     (("web",), ("house",)),
-    (("solids",), ("server", "engine")),
+    (("solids", "strength"), ("server", "engine")),
     (("e2e",),),
 )
 """Lanes that run beside each other, the groups of each one after the other; the browser has the machine to itself."""
@@ -72,7 +72,15 @@ SOLIDS = (
     "adapting", "afterwards", "blocks_and_numbers", "closing", "exact", "moving", "pieces", "plates", "random_bodies",
     "sizing", "walling",
 )  # fmt: skip
-"""The engine's longest tests, nearly all of changed solids: they run beside its others and the server's."""
+"""The engine's longest tests, nearly all of changed solids."""
+STRENGTH = (
+    "bolted", "clamping", "distributions", "edges", "finite_elements", "gentle", "made", "marks", "reading", "strength",
+    "sweep", "torsion", "validation", "voxels", "widths",
+)  # fmt: skip
+"""Those that solve, or try what is made on bodies: with the solids they take as long as the server's and the rest.
+"""
+
+OWN = {"solids": SOLIDS, "strength": STRENGTH}
 
 
 def _aloud(name: str) -> tuple[bool, float, str]:
@@ -114,9 +122,9 @@ def _group(name: str, said: IO[str]) -> bool:
             "simulated_stand/tests",
         ]
         return _all([[BIN / "python", "-m", "pytest", *words]], ROOT, environment(Path()), said)
-    if name in ("engine", "solids"):
-        files = [f"tests/test_{name}.py" for name in SOLIDS]
-        words = files if name == "solids" else [f"--ignore={file}" for file in files]
+    if name in ("engine", "solids", "strength"):
+        files = {of: [f"tests/test_{file}.py" for file in own] for of, own in OWN.items()}
+        words = files.get(name, [f"--ignore={file}" for own in files.values() for file in own])
         return _all([[BIN / "python", "-m", "pytest", *words]], ROOT / "engine", environment(Path()), said)
     if name == "e2e":
         return _journeys(said)
@@ -134,8 +142,11 @@ def _group(name: str, said: IO[str]) -> bool:
 
 
 JOURNEYS = (
-    ("beginning", "survival", "operations", "strength", "pieces", "batch", "week", "machines", "hardware", "fit"),
+    ("survival", "operations", "strength", "week", "machines", "hardware", "fit"),
     (
+        "beginning",
+        "pieces",
+        "batch",
         "choose_a_direction",
         "desk",
         "remedies",

@@ -153,6 +153,8 @@ UPLOAD_LIMIT = 200 * 1024 * 1024
 WORK_STALE = float(os.environ.get("HEWEL_WORK_STALE", "20"))
 """Seconds without a sign of life after which running work is given to another worker."""
 
+STUDY_MOST = int(os.environ.get("HEWEL_STUDY_MOST", 40))
+"""Directions that a study slices, at most."""
 STRENGTH_CUBES = int(os.environ.get("HEWEL_STRENGTH_CUBES", 250_000))
 """Cubes of material of a check's full answer: fewer are sooner solved, and coarser."""
 FARM_ADDRESS, FARM_TOKEN = os.environ.get("HEWEL_FARM", ""), os.environ.get("HEWEL_FARM_TOKEN", "")

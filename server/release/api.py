@@ -10,7 +10,7 @@ from hewel.refusal import Problem
 from hewel.responses import BYTES, download
 from parts.queries import part_of
 from release import actions, queries, report
-from release.schemas import DifferenceOut, ReleaseIn, ReleaseOut, ReleaseStateOut, ReviewIn
+from release.schemas import ReleaseDifference, ReleaseIn, ReleaseOut, ReleaseStateOut, ReviewIn
 from studies.view import view_of
 
 router = Router(tags=["release"])
@@ -82,7 +82,7 @@ def get_packet(request: HttpRequest, release_id: UUID):
 
 @router.get(
     "/{release_id}/against/{other_release}",
-    response={200: list[DifferenceOut], 404: Problem},
+    response={200: list[ReleaseDifference], 404: Problem},
     operation_id="compare_releases",
 )
 def compare_releases(request: HttpRequest, release_id: UUID, other_release: UUID):

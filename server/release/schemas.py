@@ -77,7 +77,7 @@ class ReviewIn(Schema):
     words: str = Field(max_length=2000)
 
 
-class DifferenceOut(Schema):
+class ReleaseDifference(Schema):
     what: str
     one: str
     other: str

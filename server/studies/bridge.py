@@ -10,7 +10,7 @@ from hewel_engine.geometry.frames import direction_words, same_direction, unit
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.io.exports import AS_DRAWN, export
 from hewel_engine.io.packing import bores_of, unpack_solid
-from hewel_engine.orientation.candidates import Candidate, swept_directions, typed
+from hewel_engine.orientation.candidates import MOST, Candidate, swept_directions, typed
 from hewel_engine.orientation.ranking import ENOUGH, RELATIVE, rank, weighted_order, weighted_scores
 from hewel_engine.orientation.study import examined
 from hewel_engine.orientation.sweep import sweep
@@ -33,10 +33,11 @@ __all__ = [
 
 
 def directions(
-    solid: bytes, view: bytes, bores: list | None, flat_normals: list, process: dict, first: list | None = None
-) -> Iterator[tuple]:
+    solid: bytes, view: bytes, bores: list | None, flat_normals: list, process: dict, first: list | None = None,
+    most: int = MOST,
+) -> Iterator[tuple]:  # fmt: skip
     """Events of a study: result ``sweep`` (bytes), then ``candidates`` (ranked list) after every few candidates, those
-    that ``first`` names among them from the beginning.
+    that ``first`` names among them from the beginning; never ``most`` of them but for those.
     """
     yield ("doing", 0, 1, "preparing the part")
     mesh, process = unpack_solid(solid), Process(**process)
@@ -48,7 +49,7 @@ def directions(
     known = bores_of(mesh, rays, solid, view, bores)
     given = [typed(mesh, rays, up, process, known) for up in first or []]
     same = lambda c: any(same_direction(c.up, g.up) for g in given)
-    for total, found in examined(mesh, rays, swept, sources, process, known):
+    for total, found in examined(mesh, rays, swept, sources, process, known, most):
         done = len(found)
         if done and (done % 4 == 1 or done == total):
             yield ("result", "candidates", [c.as_dict() for c in rank([*given, *(c for c in found if not same(c))])])

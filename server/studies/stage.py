@@ -1,5 +1,7 @@
 """Directions as a stage: the sweep and its candidates, and one more direction that somebody asks for."""
 
+from django.conf import settings
+
 from parts.queries import stored
 from stages.stage import Stage
 from stages.view import JobView
@@ -18,7 +20,8 @@ def _given(study: Study, work: Work) -> dict:
     part = study.part
     carried, recipe = part.job["carried"], part.recipe
     decided = carried["up"] if carried else recipe and recipe["up"]  # or the direction that it was adapted for
-    return {"flat_normals": [f["normal"] for f in part.facts["flats"]], "first": [decided] if decided else []}
+    flats = [f["normal"] for f in part.facts["flats"]]
+    return {"flat_normals": flats, "first": [decided] if decided else [], "most": settings.STUDY_MOST}
 
 
 def merge(study: Study, name: str, value: object) -> bool:

@@ -30,7 +30,8 @@ def test_invited_welcomed_joined_and_signed_in(client, token):
     welcome = guest.get(f"/api/session/join/{token}").json()
     assert welcome == {"kind": "join", "workshop": "Alder Reach", "role": "technician", "by": "Ines", "whom": "Wim"}
     joined = send(guest, "post", f"/api/session/join/{token}", JOINING).json()
-    assert joined == {"username": "wim.sluys", "name": "Wim Sluys", "workshop": "Alder Reach", "role": "technician"}
+    given = {"username": "wim.sluys", "name": "Wim Sluys", "role": "technician"}
+    assert joined == given | {"workshop": "Alder Reach", "currency": "EUR"}
     assert guest.get("/api/session").json() == joined
     result = client.get("/api/people").json()
     assert [i["state"] for i in result["invitations"]] == ["joined"] and len(result["people"]) == 2

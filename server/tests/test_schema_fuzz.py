@@ -1,6 +1,7 @@
 """Requests made up from the API's own schema, sound and unsound: each gets an answer, none breaks the server."""
 
 import json
+import os
 import re
 from urllib.parse import quote
 
@@ -13,6 +14,8 @@ from schemathesis import GenerationMode
 from schemathesis.core import NOT_SET
 from things import filled, operations, schema, things_of
 
+MOST = 30 if os.environ.get("HEWEL_THOROUGH") else 6
+"""Requests of every operation; in a daily run a few."""
 SCHEMA = schemathesis.openapi.from_dict(schema())
 
 
@@ -31,7 +34,7 @@ def cases(verb, path):
 def test_no_request_breaks_the_server(engineer, things, verb, path):
     client = client_of(engineer)
 
-    @settings(max_examples=15, deadline=None, database=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=MOST, deadline=None, database=None, suppress_health_check=list(HealthCheck))
     @given(cases(verb, path), st.booleans())
     def send(case, real):
         values = case.path_parameters or {}

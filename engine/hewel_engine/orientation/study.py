@@ -9,7 +9,7 @@ from hewel_engine.geometry.features import Bore, Flat
 from hewel_engine.geometry.frames import sphere_directions
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
-from hewel_engine.orientation.candidates import Candidate, examine, pick, swept_directions
+from hewel_engine.orientation.candidates import MOST, Candidate, examine, pick, swept_directions
 from hewel_engine.orientation.ranking import rank
 from hewel_engine.orientation.sweep import Sweep, sweep
 from hewel_engine.parts.facts import Facts
@@ -24,10 +24,11 @@ class Study:
 
 
 def examined(
-    mesh: Mesh, rays: RayScene, swept: Sweep, sources: list[str], process: Process, bores: list[Bore]
-) -> Iterator[tuple[int, list[Candidate]]]:
-    """How many candidates there are, and those examined so far: first none, then one more each time."""
-    rows = pick(swept, sources)
+    mesh: Mesh, rays: RayScene, swept: Sweep, sources: list[str], process: Process, bores: list[Bore],
+    most: int = MOST,
+) -> Iterator[tuple[int, list[Candidate]]]:  # fmt: skip
+    """How many candidates there are, ``most`` at most, and those examined so far: first none, then one more each time."""
+    rows = pick(swept, sources, most)
     found: list[Candidate] = []
     yield len(rows), found
     for row in rows:

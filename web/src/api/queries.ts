@@ -478,6 +478,7 @@ export function useRefresh() {
         ["history", part.sheet],
         ["study"],
         ["stages", part.id],
+        ["release", part.id],
         ["stages", "all"],
         ["overhangs", part.id],
         ["strength", part.id],

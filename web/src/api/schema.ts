@@ -1219,6 +1219,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Revision
+         * @description A revision beside the part, of the same solid, on which the job can be written otherwise.
+         */
+        post: operations["begin_revision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/file": {
         parameters: {
             query?: never;
@@ -1579,6 +1599,144 @@ export interface paths {
          * @description Makes every piece a part of its own.
          */
         post: operations["take_pieces"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release/of/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Release State */
+        get: operations["get_release_state"];
+        put?: never;
+        /**
+         * Release Part
+         * @description Releases the job as it stands: freezes it, and keeps its packet.
+         */
+        post: operations["release_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release/of/{part_id}/generic": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reckon Generic
+         * @description Orders the strength under generic settings.
+         */
+        post: operations["reckon_generic"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release/of/{part_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Report
+         * @description The report of the job as it stands, PDF.
+         */
+        get: operations["get_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release/{release_id}/against/{other_release}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Releases
+         * @description What two releases differ in, in words.
+         */
+        get: operations["compare_releases"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release/{release_id}/packet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Packet
+         * @description Everything that was released, in one archive that can be checked.
+         */
+        get: operations["get_packet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release/{release_id}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Review Release
+         * @description A second person's word on a part that could injure.
+         */
+        post: operations["review_release"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release/{release_id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take Release Back */
+        post: operations["take_release_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5452,6 +5610,20 @@ export interface components {
             name: string;
         };
         /**
+         * GenericOut
+         * @description The least reserve with generic settings; None while it is not calculated.
+         */
+        GenericOut: {
+            /** Busy */
+            busy: boolean;
+            /** Case */
+            case: string;
+            /** Loaded */
+            loaded: boolean;
+            /** Reserve */
+            reserve: number | null;
+        };
+        /**
          * GiveRow
          * @description A reading: when, and by how much the specimen has given, mm.
          */
@@ -5959,6 +6131,16 @@ export interface components {
              * @default 0
              */
             y: number;
+        };
+        /** KindOut */
+        KindOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "portable" | "locked";
+            /** Missing */
+            missing: components["schemas"]["MissingOut"][];
         };
         /** LaidOverOut */
         LaidOverOut: {
@@ -6564,6 +6746,20 @@ export interface components {
             name: string;
         };
         /**
+         * MissingOut
+         * @description One thing that a release waits for, and where it is done.
+         */
+        MissingOut: {
+            /** Key */
+            key: string;
+            /** Stage */
+            stage: string;
+            /** Tab */
+            tab: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * MixedOut
          * @description A plate of several parts, this one first: outlines, where the copies that go stand, how many were wanted; the
          *     figures are this part's.
@@ -7023,6 +7219,8 @@ export interface components {
             file_format: string;
             /** File Name */
             file_name: string;
+            /** Frozen */
+            frozen: boolean;
             /** Ghost */
             ghost: string;
             /**
@@ -8140,6 +8338,102 @@ export interface components {
              */
             rows: components["schemas"]["RegionRow"][];
         };
+        /** ReleaseDifference */
+        ReleaseDifference: {
+            /** One */
+            one: string;
+            /** Other */
+            other: string;
+            /** What */
+            what: string;
+        };
+        /** ReleaseIn */
+        ReleaseIn: {
+            /** Base */
+            base: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "portable" | "locked";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Waiver
+             * @default
+             */
+            waiver: string;
+        };
+        /** ReleaseOut */
+        ReleaseOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Digest */
+            digest: string;
+            /** Direction */
+            direction: string;
+            /** Edition */
+            edition: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "portable" | "locked";
+            /**
+             * Mine
+             * @default false
+             */
+            mine: boolean;
+            /** Note */
+            note: string;
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** Part Name */
+            part_name: string;
+            /** Review */
+            review: string;
+            /** Reviewed */
+            reviewed: string | null;
+            /** Reviewer */
+            reviewer: string | null;
+            /** Revision */
+            revision: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "asked" | "released" | "refused";
+            /** Waiver */
+            waiver: string;
+        };
+        /** ReleaseStateOut */
+        ReleaseStateOut: {
+            /** Frozen */
+            frozen: string | null;
+            generic: components["schemas"]["GenericOut"];
+            /** Injures */
+            injures: boolean;
+            /** Kinds */
+            kinds: components["schemas"]["KindOut"][];
+            /** Releases */
+            releases: components["schemas"]["ReleaseOut"][];
+        };
         /** RemediesOut */
         RemediesOut: {
             /** Choices */
@@ -8193,6 +8487,13 @@ export interface components {
              * @default []
              */
             rows: components["schemas"]["Requirement"][];
+        };
+        /** ReviewIn */
+        ReviewIn: {
+            /** Approved */
+            approved: boolean;
+            /** Words */
+            words: string;
         };
         /** RevisionOut */
         RevisionOut: {
@@ -13357,6 +13658,46 @@ export interface operations {
             };
         };
     };
+    begin_revision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartRow"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_file: {
         parameters: {
             query?: {
@@ -14124,6 +14465,342 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WorkOut"][];
                 };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_release_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseStateOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    release_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reckon_generic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseStateOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    compare_releases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release_id: string;
+                other_release: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseDifference"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_packet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file's bytes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    review_release: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReviewIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_release_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Forbidden */
             403: {

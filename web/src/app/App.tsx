@@ -109,6 +109,7 @@ const strength = stage("strength");
 const hardware = stage("hardware");
 const fit = stage("fit");
 const trials = stage("trials");
+const release = stage("release");
 const router = createRouter({
   // Every value is words: a number is not told from a text that looks like one, and nothing stands in quotes.
   parseSearch: parseSearchWith((words) => words),
@@ -148,6 +149,7 @@ const router = createRouter({
         fit,
         batch,
         trials,
+        release,
       ]),
     ]),
   ]),

@@ -33,6 +33,16 @@ export function Workspace() {
 function Unsettled({ id }: { id: string }) {
   const { data } = usePart(id);
   const role = useSession().data?.role;
+  if (data?.frozen)
+    return (
+      <p className="border-b border-rule bg-raised px-4 py-1" data-testid="read-only">
+        <b>Released</b>, so read only.{" "}
+        <Link to="/parts/$partId/release" params={{ partId: id }} className="underline">
+          Begin a revision beside it
+        </Link>{" "}
+        to change anything.
+      </p>
+    );
   return data?.unit_asked ? <UnitAsked part={data} mayEdit={mayEdit(role)} /> : null;
 }
 

@@ -65,6 +65,12 @@ export const STAGES = [
     keys: "c",
     view: view(() => import("../features/trials/PartTrials"), "PartTrials"),
   },
+  {
+    key: "release",
+    name: STAGE_NAMES.release,
+    keys: "z",
+    view: view(() => import("../features/release/Release"), "Release"),
+  },
 ] as const;
 
 export type StageKey = (typeof STAGES)[number]["key"];

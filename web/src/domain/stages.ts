@@ -11,6 +11,7 @@ export const STAGE_NAMES = {
   fit: "Fit",
   batch: "Batch",
   trials: "Trials",
+  release: "Release",
 } as const;
 
 export const stageName = (key: string): string => STAGE_NAMES[key as keyof typeof STAGE_NAMES] ?? key;
