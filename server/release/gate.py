@@ -64,11 +64,11 @@ def _of_stage(row: dict) -> Missing | None:
     if row["busy"]:
         return Missing(f"{key}-busy", f"{name}: still being calculated.", key)
     if row["state"] == "stale":
-        return Missing(f"{key}-stale", f"{name} is stale: {line}.", key)
+        return Missing(f"{key}-stale", f"{name}: out of date, {line}.", key)
     if row["state"] == "fails":
-        return Missing(f"{key}-fails", f"{name} fails: {line}.", key)
+        return Missing(f"{key}-fails", f"{name}: fails, {line.removeprefix('fails, ')}.", key)
     if row["state"] == "open" and key not in ADVICE:
-        return Missing(f"{key}-open", f"{name} is open: {line}.", key)
+        return Missing(f"{key}-open", f"{name}: {line}.", key)
     if row["state"] == "empty" and key in NEEDED and key != "strength":
         return Missing(f"{key}-empty", f"{name}: {line}.", key)
     return None

@@ -27,7 +27,7 @@ def examined(
     mesh: Mesh, rays: RayScene, swept: Sweep, sources: list[str], process: Process, bores: list[Bore],
     most: int = MOST,
 ) -> Iterator[tuple[int, list[Candidate]]]:  # fmt: skip
-    """How many candidates there are, ``most`` at most, and those examined so far: first none, then one more each time."""
+    """How many candidates there are, at most ``most``, and those examined so far: first none, then each one more."""
     rows = pick(swept, sources, most)
     found: list[Candidate] = []
     yield len(rows), found

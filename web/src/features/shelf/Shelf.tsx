@@ -140,7 +140,7 @@ export function Shelf() {
                 <tr className="border-b-[1.4px] border-ink text-left text-second">
                   {may && <th className="w-6" aria-label="chosen" />}
                   <th className="w-[84px]" aria-label="picture" />
-                  <th className="py-1 pr-3 font-normal">part</th>
+                  <th className="w-[38%] py-1 pr-3 font-normal">part</th>
                   <th className="pr-3 text-right font-normal">box, mm</th>
                   <th className="pr-3 font-normal max-lg:hidden">material</th>
                   <th className="pr-3 font-normal">stages</th>
@@ -359,7 +359,7 @@ function Row({ part: p, below, chosen, onChoose, onLabel, onBin, stages }: RowPr
             {label}
           </button>
         ))}
-        {p.note && <p className="max-w-[46ch] text-second">{p.note}</p>}
+        {p.note && <p className="line-clamp-2 max-w-[60ch] text-second">{p.note}</p>}
       </td>
       <td className="figure py-2 pr-3 text-right max-md:hidden">{size(p.size_mm)}</td>
       <td className="narrow py-2 pr-3 max-lg:hidden">{p.material}</td>
