@@ -23,7 +23,7 @@ Label = Annotated[str, StringConstraints(strip_whitespace=True, pattern=r"^[^\x0
 class Title(Form):
     name: Annotated[Name, Field(max_length=120)]
     note: Annotated[Line, Field(max_length=4000)] = ""
-    labels: list[Label] = Field([], max_length=12)
+    labels: list[Label] = Field(default=[], max_length=12)
 
     @field_validator("labels")
     @classmethod

@@ -6,31 +6,48 @@ import * as THREE from "three";
 import type { Vec3 } from "../domain/vectors";
 import { INK, PLATE, Paper } from "./paper";
 import { type Shape, floorOf, standing } from "./shape";
+import { eye } from "./view";
 
-export function Ghost({ shape, up, limit, label }: { shape: Shape; up: Vec3; limit: number; label: string }) {
+/** Where the eye stands that looks at a ghost, radians: round it, and above the level. */
+export interface Sight {
+  yaw: number;
+  pitch: number;
+}
+
+export const SIGHT: Sight = { yaw: -0.652, pitch: 0.414 };
+
+interface Props {
+  shape: Shape;
+  up: Vec3;
+  limit: number;
+  label: string;
+  sight?: Sight;
+}
+
+export function Ghost({ shape, up, limit, label, sight = SIGHT }: Props) {
   return (
     <div className="h-full w-full" role="img" aria-label={label}>
       <Canvas orthographic frameloop="demand" flat gl={{ antialias: false }} camera={{ near: -5000, far: 5000 }}>
-        <Turned shape={shape} up={up} limit={limit} />
+        <Turned shape={shape} up={up} limit={limit} sight={sight} />
       </Canvas>
     </div>
   );
 }
 
-const Turned = memo(function Turned({ shape, up, limit }: { shape: Shape; up: Vec3; limit: number }) {
+const Turned = memo(function Turned({ shape, up, limit, sight }: Omit<Props, "label"> & { sight: Sight }) {
   const paper = useMemo(() => new Paper(), []);
   const { camera, size, invalidate } = useThree();
   const floor = floorOf(shape, up);
   const matrix = useMemo(() => standing(shape, up), [shape, up]);
   useEffect(() => {
     paper.stand(up, shape.centre, floor, limit);
-    camera.position.set(-580, -760, 420);
+    camera.position.set(...eye(sight)).multiplyScalar(1000);
     camera.up.set(0, 0, 1);
     camera.lookAt(0, 0, 0);
     camera.zoom = Math.min(size.width, size.height) / (2.1 * shape.radius);
     camera.updateProjectionMatrix();
     invalidate();
-  }, [paper, camera, size, shape, up, limit, floor, invalidate]);
+  }, [paper, camera, size, shape, up, limit, floor, sight, invalidate]);
   const r = shape.radius * 0.8;
   const plate = useMemo(
     () =>

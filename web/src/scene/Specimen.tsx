@@ -27,6 +27,16 @@ import { type Picture, type Place, START, type View, between, eye, facing, pictu
 export interface Pointed {
   facet: number;
   point: Vec3;
+  /** What lies behind it along the same line of sight, the nearest first. */
+  behind?: readonly { facet: number; point: Vec3 }[];
+  /** Pressed with Shift: beside what is taken already. */
+  more?: boolean;
+}
+
+/** A plane that the part is cut at: what lies further than `at` mm along `normal`, both in the part's frame, is not drawn. */
+export interface SectionPlane {
+  normal: Vec3;
+  at: number;
 }
 
 export interface SpecimenProps {
@@ -46,6 +56,8 @@ export interface SpecimenProps {
   tints?: { regions: ArrayLike<number>; colours: readonly number[]; dyes?: readonly string[] };
   /** The layer that the part is cut at: its height above the plate, and its outlines in the standing part's plan. */
   cut?: { height: number; loops: readonly Float32Array[] } | null;
+  /** A free section through the part. */
+  section?: SectionPlane | null;
   /** A field drawn over the part; its values over `kept` are shares of what is allowed. */
   field?: { field: Field; kept: number } | null;
   /** The layer that is named, mm above the plate. */
@@ -136,8 +148,9 @@ export function Specimen(props: SpecimenProps) {
         if (far >= STILL) turn(dx * 0.008, dy * 0.008);
         drag.current = { ...drag.current, x: e.clientX, y: e.clientY, far };
       }}
-      onPointerUp={() => {
-        if (drag.current?.at && drag.current.far < STILL) props.onPick?.(drag.current.at, seen.pixels);
+      onPointerUp={(e) => {
+        if (drag.current?.at && drag.current.far < STILL)
+          props.onPick?.({ ...drag.current.at, more: e.shiftKey }, seen.pixels);
         drag.current = null;
       }}
       onDoubleClick={() => !props.onPick && setView(START)}
@@ -165,6 +178,7 @@ export function Specimen(props: SpecimenProps) {
           hot={props.hot}
           tints={props.tints}
           cut={props.cut}
+          section={props.section}
           field={props.field}
           named={props.named}
           ghosts={props.ghosts}
@@ -178,6 +192,7 @@ export function Specimen(props: SpecimenProps) {
         />
       </Canvas>
       {over && seen.width > 0 && over(drawn, seen.width, seen.height)}
+      <Axes picture={drawn} />
       <ScaleBar pixelsPerMm={seen.pixels} />
       <button
         type="button"
@@ -204,7 +219,7 @@ function textured(field: Field): Data3DTexture {
 
 interface StandingProps extends Pick<
   SpecimenProps,
-  "shape" | "up" | "limit" | "layer" | "hot" | "tints" | "cut" | "field" | "named" | "ghosts"
+  "shape" | "up" | "limit" | "layer" | "hot" | "tints" | "cut" | "section" | "field" | "named" | "ghosts"
 > {
   view: View;
   /** Faces are lit as they are pointed at. */
@@ -231,6 +246,7 @@ const Standing = memo(function Standing({
   answers,
   tints,
   cut = null,
+  section = null,
   field = null,
   named = null,
   ghosts,
@@ -256,9 +272,14 @@ const Standing = memo(function Standing({
     // Ink goes the way of the paper; the plane stands a little higher, so that the cut itself keeps its rim.
     gl.localClippingEnabled = true;
     paper.cut = cut?.height ?? null;
-    ink.clippingPlanes = cut ? [new Plane(new Vector3(0, 0, -1), floor + cut.height + 1e-3)] : [];
+    const level = cut ? [new Plane(new Vector3(0, 0, -1), floor + cut.height + 1e-3)] : [];
+    const free = section
+      ? [new Plane(new Vector3(...section.normal).negate(), section.at + 1e-3).applyMatrix4(matrix)]
+      : [];
+    ink.clippingPlanes = [...level, ...free];
+    paper.section(section);
     invalidate();
-  }, [paper, ink, gl, cut, floor, invalidate]);
+  }, [paper, ink, gl, cut, section, matrix, floor, invalidate]);
   useEffect(() => {
     // Lines stand for layers, but never nearer to each other than the eye can part.
     paper.pitch = layer * Math.max(1, Math.ceil(5.5 / (layer * pixels)));
@@ -303,12 +324,23 @@ const Standing = memo(function Standing({
 
   const point = useCallback(
     (e: ThreeEvent<PointerEvent>) => {
-      const facet = e.faceIndex ?? -1;
-      const p = new Vector3().copy(e.point).applyMatrix4(back);
-      onUnder({ facet, point: [p.x, p.y, p.z] }, shape.features[facet] ?? 0);
+      const hits = e.intersections.flatMap(({ faceIndex, point: at, object }) => {
+        const p = new Vector3().copy(at).applyMatrix4(back);
+        const gone = section && p.dot(new Vector3(...section.normal)) > section.at;
+        if (object !== e.eventObject || typeof faceIndex !== "number" || gone) return [];
+        return [{ facet: faceIndex, point: [p.x, p.y, p.z] as Vec3 }];
+      });
+      const [first, ...behind] = hits;
+      if (!first) {
+        onUnder(null, 0);
+        setHotFace(-1);
+        return;
+      }
+      const { facet } = first;
+      onUnder({ ...first, behind }, shape.features[facet] ?? 0);
       if (lights) setHotFace((wide ? shape.wide : shape.face)[facet] ?? -1);
     },
-    [back, onUnder, shape, lights, wide],
+    [back, onUnder, shape, lights, wide, section],
   );
   const leave = useCallback(() => {
     onUnder(null, 0);
@@ -357,6 +389,48 @@ function Through({ corners, colour, both }: { corners: Float32Array; colour: str
         side={both ? DoubleSide : FrontSide}
       />
     </mesh>
+  );
+}
+
+const AXES: readonly (readonly [string, Vec3])[] = [
+  ["x", [1, 0, 0]],
+  ["y", [0, 1, 0]],
+  ["z", [0, 0, 1]],
+];
+
+/** The part's own axes as they lie in the picture; one that points at the eye is a dot. */
+function Axes({ picture: seen }: { picture: Picture }) {
+  return (
+    <svg
+      className="pointer-events-none absolute bottom-10 left-2 text-second"
+      width="56"
+      height="56"
+      viewBox="-28 -28 56 56"
+      role="img"
+      aria-label="The part's axes"
+    >
+      {AXES.map(([name, axis]) => {
+        const [x, y, near] = seen.seen(axis);
+        const flat = Math.hypot(x, y);
+        return (
+          <g key={name} opacity={near < -0.2 ? 0.5 : 1}>
+            {flat < 0.15 ? (
+              <circle r="2" fill="currentColor" />
+            ) : (
+              <path d={`M0 0 L${16 * x} ${-16 * y}`} stroke="currentColor" strokeWidth="1.2" />
+            )}
+            <text
+              x={flat < 0.15 ? 6 : 22 * x}
+              y={(flat < 0.15 ? 0 : -22 * y) + 3.5}
+              className="figure fill-current text-[10.5px]"
+              textAnchor="middle"
+            >
+              {name}
+            </text>
+          </g>
+        );
+      })}
+    </svg>
   );
 }
 

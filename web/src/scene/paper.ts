@@ -62,6 +62,8 @@ const fragment = /* glsl */ `
   uniform vec3 uUp;
   uniform float uFloor;
   uniform float uCut;
+  uniform vec4 uSection;
+  uniform float uSectioned;
   uniform float uLimit;
   uniform float uPitch;
   uniform float uHot;
@@ -81,6 +83,7 @@ const fragment = /* glsl */ `
     vec3 colour = paper * light;
     float h = vHeight - uFloor;
     if (h > uCut) discard;
+    if (uSectioned > 0.5 && dot(vPart, uSection.xyz) > uSection.w) discard;
     float d = dot(normalize(vNormalPart), uUp);
     bool needs = d < -uLimit && h > 0.05;
     if (needs) colour = mix(colour, vec3(0.702, 0.149, 0.118), 0.62);
@@ -105,6 +108,8 @@ const fragment = /* glsl */ `
       colour *= 1.0 - 0.16 * line * (1.0 - smoothstep(0.42, 0.6, width));
     }
     float facing = abs(n.z);
+    // What is cut away shows the inside of the far walls: in one tone they look like the section itself.
+    if (uSectioned > 0.5 && !gl_FrontFacing) { gl_FragColor = vec4(0.62, 0.53, 0.42, 1.0); return; }
     colour *= mix(0.62, 1.0, smoothstep(0.02, 0.16, facing));
     gl_FragColor = vec4(colour, 1.0);
   }
@@ -127,6 +132,8 @@ export class Paper extends THREE.ShaderMaterial {
         uCentre: { value: new THREE.Vector3() },
         uFloor: { value: 0 },
         uCut: { value: UNCUT },
+        uSection: { value: new THREE.Vector4(0, 0, 1, 0) },
+        uSectioned: { value: 0 },
         uLimit: { value: 1 },
         uPitch: { value: 0 },
         uHot: { value: 0 },
@@ -162,6 +169,13 @@ export class Paper extends THREE.ShaderMaterial {
   /** Nothing higher than this above the plate is drawn; null for the whole part. */
   set cut(mm: number | null) {
     if (this.uniforms.uCut) this.uniforms.uCut.value = mm ?? UNCUT;
+  }
+
+  /** Nothing beyond a plane of the part is drawn: what lies further than `at` along `normal`; null for none. */
+  section(plane: { normal: Vec3; at: number } | null): void {
+    const u = this.uniforms as Record<string, { value: unknown }>;
+    if (u.uSectioned) u.uSectioned.value = plane ? 1 : 0;
+    if (plane) (u.uSection?.value as THREE.Vector4).set(...plane.normal, plane.at);
   }
 
   /** The colours, 8 at most, that tinted regions name by number. */

@@ -62,7 +62,7 @@ export function between(a: View, b: View, share: number): View {
 }
 
 /** Where the eye is, as a unit vector of the room (z up). */
-export const eye = ({ yaw, pitch }: View): Vec3 => [
+export const eye = ({ yaw, pitch }: Pick<View, "yaw" | "pitch">): Vec3 => [
   Math.sin(yaw) * Math.cos(pitch),
   -Math.cos(yaw) * Math.cos(pitch),
   Math.sin(pitch),

@@ -1,8 +1,10 @@
 /** Two or three pinned directions beside the one on the desk, measure by measure. */
+import { useState } from "react";
+
 import type { Candidate } from "../../api/client";
 import { comparedFor } from "../../domain/measures";
 import { directionWords, toVec3 } from "../../domain/vectors";
-import { Ghost } from "../../scene/Ghost";
+import { Ghost, SIGHT } from "../../scene/Ghost";
 import type { Shape } from "../../scene/shape";
 
 export const LETTERS = ["A", "B", "C"] as const;
@@ -18,6 +20,15 @@ interface Props {
 
 export function SideBySide({ pinned, here, ghost, limit, onTake, onUnpin }: Props) {
   const columns = pinned.map((c, i) => ({ c, letter: LETTERS[i] ?? "", place: i }));
+  // One hand turns them all: what is compared is seen from the same side.
+  const [sight, setSight] = useState(SIGHT);
+  const turn = (e: React.PointerEvent) => {
+    if (e.buttons !== 1) return;
+    setSight((now) => ({
+      yaw: now.yaw + e.movementX * 0.012,
+      pitch: Math.max(-1.4, Math.min(1.4, now.pitch + e.movementY * 0.012)),
+    }));
+  };
   const shown = columns.flatMap((k) => (k.c ? [k.c] : []));
   return (
     <div
@@ -55,11 +66,17 @@ export function SideBySide({ pinned, here, ghost, limit, onTake, onUnpin }: Prop
                   )}
                 </span>
                 {c && ghost ? (
-                  <span className="block h-[74px]">
+                  <span
+                    className="block h-[74px] cursor-grab touch-none active:cursor-grabbing"
+                    title="Drag: all turn together"
+                    onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+                    onPointerMove={turn}
+                  >
                     <Ghost
                       shape={ghost}
                       up={toVec3(c.up)}
                       limit={limit}
+                      sight={sight}
                       label={`${letter}: ${directionWords(toVec3(c.up))}`}
                     />
                   </span>

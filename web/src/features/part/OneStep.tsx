@@ -10,7 +10,7 @@ import { toVec3 } from "../../domain/vectors";
 import { Button, Input, Select, Trouble } from "../../ui/controls";
 
 /** What the next press on the part says. */
-export type Pointing = "hold" | "load";
+export type Pointing = "hold" | "load" | "measure";
 
 interface Props {
   part: Part;

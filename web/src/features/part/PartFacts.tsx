@@ -7,17 +7,20 @@ import { useBeside, useJobWriter, usePaint, useSend, useSession, useShape } from
 import { figure, measure, moment, size } from "../../domain/figures";
 import { MOSS, OCHRE } from "../../domain/palette";
 import { mayEdit } from "../../domain/roles";
-import { directionWords, toVec3 } from "../../domain/vectors";
+import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
-import { decodeCorners, decodeShape } from "../../scene/shape";
+import { facesOf, nextFace } from "../../scene/faces";
+import { decodeCorners, decodeShape, normalOf } from "../../scene/shape";
+import type { Place } from "../../scene/view";
 import { ExactToo } from "../../ui/ExactToo";
 import { useInAddress } from "../../ui/address";
 import { type Command, useCommands } from "../../ui/commands";
-import { Heading, Legend } from "../../ui/controls";
+import { Button, Heading, Legend } from "../../ui/controls";
 import { Beside, Other } from "./Beside";
 import { FirstMinute } from "./FirstMinute";
 import { OneStep, type Pointing, holdOn } from "./OneStep";
 import { Scaled } from "./Scaled";
+import { MeasureLine, Measured, SectionTool, type Sectioned, type Spot, planeOf } from "./Tools";
 
 const ALONG: Record<string, string> = { "+x": "x", "−x": "x", "+y": "y", "−y": "y", "+z": "z", "−z": "z" };
 
@@ -34,6 +37,7 @@ function axisWords(axis: readonly number[]): string {
 const POINTING: Readonly<Record<Pointing, string>> = {
   hold: "Point at a face that holds the part · Esc leaves",
   load: "Point at a face that is loaded · Esc leaves",
+  measure: "Point at a place, and at a second one · Esc leaves",
 };
 
 const BESIDE = [
@@ -53,6 +57,14 @@ const MoreLoads = ({ part }: { part: Part }) => (
 );
 
 export function PartFacts({ part }: { part: Part }) {
+  const data = useShape(part.id, part.view);
+  const shape = useMemo(() => (data.data ? decodeShape(data.data) : null), [data.data]);
+  const faces = useMemo(() => (shape ? facesOf(shape) : []), [shape]);
+  const [onDesk, setOnDesk] = useState<number | null>(null);
+  const [spots, setSpots] = useState<readonly Spot[]>([]);
+  const [cut, setCut] = useState<Sectioned | null>(null);
+  const plane = useMemo(() => planeOf(cut), [cut]);
+  const [fly, setFly] = useState<Place | null>(null);
   const [pointing, setPointing] = useState<Pointing | null>(null);
   const [face, setFace] = useState<Pointed | null>(null);
   const { write } = useJobWriter(part);
@@ -63,7 +75,13 @@ export function PartFacts({ part }: { part: Part }) {
     () => (paint && regions.length > 0 ? { regions: paint, colours: regions.map((r) => r.colour) } : undefined),
     [paint, regions],
   );
-  const pick = async (facet: number) => {
+  const take = async (facet: number, point: Vec3) => {
+    setOnDesk(facet);
+    if (pointing === "measure" && shape) {
+      const spot = { facet, point, normal: normalOf(shape, facet) };
+      setSpots((now) => (now.length === 2 ? [spot] : [...now, spot]));
+      return;
+    }
     const found = await send(() => api.point(part.id, facet, false));
     if (!found) return;
     if (pointing === "load") {
@@ -73,14 +91,37 @@ export function PartFacts({ part }: { part: Part }) {
     const loaded = part.job.loads.cases.length > 0;
     if (await write(holdOn(found))) setPointing(loaded ? null : "load");
   };
-  const commands = useMemo<Command[]>(
-    () => [
-      { name: "Fix a face", keys: "i", run: () => setPointing("hold") },
-      { name: "Load a face", keys: "a", run: () => setPointing("load") },
-      { name: "Leave what was being pointed at", keys: "Escape", run: () => setPointing(null) },
-    ],
-    [],
-  );
+  const point = (to: Pointing | null) => {
+    setPointing(to);
+    setOnDesk(null);
+    setSpots([]);
+  };
+  const commands = useMemo<Command[]>(() => {
+    const go = (by: 1 | -1, bore = false) => {
+      const here = shape && onDesk !== null ? (shape.face[onDesk] ?? null) : null;
+      const next = nextFace(faces, here, by, (spot) => !bore || spot.feature > 0);
+      if (!next) return;
+      setOnDesk(next.facet);
+      setFly({ point: next.point, normal: next.normal, size: Math.sqrt(next.area) });
+    };
+    const spot = faces.find((f) => f.facet === onDesk);
+    const out: Command[] = [
+      { name: "Fix a face", keys: "i", run: () => point("hold") },
+      { name: "Load a face", keys: "a", run: () => point("load") },
+      { name: "Measure between two places", keys: "n", run: () => point("measure") },
+      { name: "Leave what was being pointed at", keys: "Escape", run: () => point(null) },
+    ];
+    if (pointing)
+      out.push(
+        { name: "Next face", keys: "]", run: () => go(1) },
+        { name: "Previous face", keys: "[", run: () => go(-1) },
+        { name: "Next bore", keys: "o", run: () => go(1, true) },
+      );
+    if (pointing && spot)
+      out.push({ name: "Take this face", keys: "Enter", run: () => void take(spot.facet, spot.point) });
+    return out;
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- what take and point do follows from what stands here
+  }, [shape, faces, onDesk, pointing]);
   useCommands(commands);
   const [other, setOther] = useInAddress("beside");
   const beside = useBeside(part, other);
@@ -97,10 +138,7 @@ export function PartFacts({ part }: { part: Part }) {
   );
   const up = useMemo(() => toVec3(part.choice?.up ?? [0, 0, 1]), [part.choice?.up]);
   const [hot, setHot] = useState(0);
-  const [onDesk, setOnDesk] = useState<number | null>(null);
   const role = useSession().data?.role;
-  const data = useShape(part.id, part.view);
-  const shape = useMemo(() => (data.data ? decodeShape(data.data) : null), [data.data]);
   const f = part.facts;
   const low = f.bbox_mm[0] ?? [];
   const high = f.bbox_mm[1] ?? [];
@@ -148,7 +186,7 @@ export function PartFacts({ part }: { part: Part }) {
             part={part}
             may={mayEdit(role)}
             pointing={pointing}
-            onPointing={setPointing}
+            onPointing={point}
             face={face}
             onFace={setFace}
           />
@@ -207,6 +245,7 @@ export function PartFacts({ part }: { part: Part }) {
                   <th className="font-normal">depth mm</th>
                   <th className="font-normal">axis</th>
                   <th className="font-normal">ends</th>
+                  <th className="font-normal">at x y z mm</th>
                 </tr>
               </thead>
               <tbody>
@@ -217,6 +256,9 @@ export function PartFacts({ part }: { part: Part }) {
                     <td className="figure text-right">{figure(b.depth_mm, 2)}</td>
                     <td className="figure text-right">{axisWords(b.axis)}</td>
                     <td className="text-right">{b.through ? "through" : "blind"}</td>
+                    <td className="figure text-right text-[11.5px] text-second">
+                      {b.centre_mm.map((v) => figure(v, 1)).join("  ")}
+                    </td>
                   </tr>
                 ))}
               </tbody>
@@ -259,15 +301,13 @@ export function PartFacts({ part }: { part: Part }) {
             layer={0.2}
             hot={pointing ? 0 : hot}
             onPoint={pointing ? undefined : setHot}
-            faces={pointing ? { wide: false, onDesk: face ? (shape.face[onDesk ?? -1] ?? -1) : -1 } : undefined}
-            onPick={
-              pointing
-                ? (at) => {
-                    setOnDesk(at.facet);
-                    void pick(at.facet);
-                  }
-                : undefined
+            faces={pointing ? { wide: false, onDesk: shape.face[onDesk ?? -1] ?? -1 } : undefined}
+            section={plane}
+            fly={fly}
+            over={(seen, width, height) =>
+              spots.length > 0 && <MeasureLine picture={seen} width={width} height={height} spots={spots} />
             }
+            onPick={pointing ? (at) => void take(at.facet, at.point) : undefined}
             tints={tints}
             ghosts={ghosts}
             label={`${part.name}, ${size(high.map((v, i) => v - (low[i] ?? 0)))} mm`}
@@ -276,6 +316,38 @@ export function PartFacts({ part }: { part: Part }) {
           <p className="p-4 text-second">{data.error ? data.error.message : "Drawing the part …"}</p>
         )}
         {ghosts && <Legend rows={BESIDE} />}
+        <div className="absolute bottom-3 left-1/2 flex -translate-x-1/2 items-center gap-4 bg-paper/85 px-2">
+          <SectionTool box={f.bbox_mm} cut={cut} onCut={setCut} />
+          <Button
+            plain
+            className="!px-2 !py-0"
+            aria-pressed={pointing === "measure"}
+            onClick={() => point(pointing === "measure" ? null : "measure")}
+          >
+            Measure
+          </Button>
+        </div>
+        {pointing === "measure" && shape && (
+          <div className="absolute top-10 right-4 w-[400px]">
+            <Measured
+              shape={shape}
+              spots={spots}
+              onKeep={
+                mayEdit(role)
+                  ? (words) =>
+                      void write(() => ({
+                        title: {
+                          name: part.name,
+                          note: [part.note, words].filter(Boolean).join("\n"),
+                          labels: [...part.labels],
+                        },
+                      }))
+                  : null
+              }
+              onEnd={() => point(null)}
+            />
+          </div>
+        )}
         <p
           className={`pointer-events-none absolute right-4 top-4 ${pointing ? "font-semibold text-crown" : "text-second"}`}
           aria-live="polite"

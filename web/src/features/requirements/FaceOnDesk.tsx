@@ -3,49 +3,52 @@ import { useState } from "react";
 
 import type { Job, Sections } from "../../api/client";
 import { figure, measure } from "../../domain/figures";
-import { faceName, heldOn } from "../../domain/loading";
-import { axisWords, freeColour, newId } from "../../domain/needs";
+import { faceName, heldOn, named } from "../../domain/loading";
+import { axisWords, newId } from "../../domain/needs";
 import { toVec3 } from "../../domain/vectors";
 import { Button, Input, Tick } from "../../ui/controls";
 import { type OnDesk, useDesk } from "./state";
 
+type Held = Job["loads"] & { held: readonly unknown[] };
 type Purpose = "keep" | "hold" | "load" | "protect";
 
-export function FaceOnDesk({
-  face,
-  onWide,
-  onDone,
-}: {
+interface Props {
   face: OnDesk;
+  /** Faces that were taken beside it: they get the same purpose. */
+  others: readonly OnDesk[];
   onWide: (wide: boolean) => void;
+  onAlike: () => void;
+  /** Takes the face behind it; null where there is none. */
+  onThrough: (() => void) | null;
   onDone: () => void;
-}) {
+}
+
+export function FaceOnDesk({ face, others, onWide, onAlike, onThrough, onDone }: Props) {
   const { job, write, may, go, setLoadOn, caseId, showCase } = useDesk();
   const known = job.regions.rows.find((r) => r.id === face.region);
   const [name, setName] = useState(faceName(face, job.regions.rows));
   const use = async (purpose: Purpose) => {
-    const region = known?.id ?? newId();
-    const rows = (j: Job) =>
-      known
-        ? j.regions.rows.map((r) => (r.id === region ? { ...r, name } : r))
-        : [...j.regions.rows, { id: region, name, colour: freeColour(j.regions.rows), shape: face.shape }];
+    let first = "";
     const done = await write((j) => {
-      const sections: Sections = { regions: { rows: rows(j) } };
-      if (purpose === "hold") sections.loads = heldOn(j.loads, region);
+      let rows: Job["regions"]["rows"] = j.regions.rows;
+      const ids = [face, ...others].map((f) => {
+        const made = named(rows, f, f === face ? name : undefined);
+        rows = made.rows as typeof rows;
+        return made.id;
+      });
+      first = ids[0] ?? "";
+      const sections: Sections = { regions: { rows } };
+      if (purpose === "hold") sections.loads = ids.reduce((loads, id) => heldOn(loads, id), j.loads as Held);
       if (purpose === "protect") {
         const fitted = face.kind === "bore" || face.kind === "pin";
-        sections.touching = {
-          rows: [
-            ...j.touching.rows,
-            { id: newId(), on: region, duty: fitted ? "mating" : "no_scar", fit: fitted ? "sliding" : null },
-          ],
-        };
+        const duty = { duty: fitted ? "mating" : "no_scar", fit: fitted ? "sliding" : null };
+        sections.touching = { rows: [...j.touching.rows, ...ids.map((on) => ({ id: newId(), on, ...duty }))] };
       }
       return sections;
     });
     if (!done) return;
     if (purpose === "load") {
-      setLoadOn(region);
+      setLoadOn(first);
       showCase(caseId);
     }
     if (purpose !== "keep") go(purpose === "protect" ? "faces" : "loads");
@@ -53,7 +56,7 @@ export function FaceOnDesk({
   };
   return (
     <form
-      className="border-t-[1.4px] border-ink bg-raised px-4 py-2.5"
+      className="px-4 py-2"
       data-testid="face-on-desk"
       onSubmit={(e) => {
         e.preventDefault();
@@ -79,6 +82,17 @@ export function FaceOnDesk({
             </span>
           )}
           {known && <span className="text-second"> · already “{known.name}”</span>}
+          {others.length > 0 && <b data-testid="others"> and {others.length} more</b>}
+        </span>
+        <span className="narrow ml-auto flex gap-3">
+          <button type="button" className="underline" onClick={onAlike}>
+            all alike
+          </button>
+          {onThrough && (
+            <button type="button" className="underline" onClick={onThrough}>
+              the one behind
+            </button>
+          )}
         </span>
         <Tick className="narrow gap-1.5" ticked={face.wide} onTick={onWide}>
           {face.kind === "bore" || face.kind === "pin" ? "coaxial faces" : "tangent faces"}
@@ -96,7 +110,7 @@ export function FaceOnDesk({
           <Button onClick={() => void use("hold")} disabled={!name.trim()}>
             Fix
           </Button>
-          <Button onClick={() => void use("load")} disabled={!name.trim()}>
+          <Button onClick={() => void use("load")} disabled={!name.trim() || others.length > 0}>
             Apply load
           </Button>
           <Button plain onClick={() => void use("protect")} disabled={!name.trim()}>

@@ -19,7 +19,9 @@ import { mayEdit } from "../../domain/roles";
 import { type Vec3, toVec3 } from "../../domain/vectors";
 import { type Arrow, Arrows, type Label } from "../../scene/Arrows";
 import { type Pointed, Specimen } from "../../scene/Specimen";
+import { facesOf, nextFace } from "../../scene/faces";
 import { creaseNear, decodeCorners, decodeShape } from "../../scene/shape";
+import type { Place } from "../../scene/view";
 import { useView } from "../../ui/address";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button, Trouble } from "../../ui/controls";
@@ -41,6 +43,10 @@ const TABS: readonly [Tab, string, string][] = [
   ["coverage", "Coverage", "4"],
 ];
 const TAB_KEYS = TABS.map(([key]) => key);
+
+/** Share by which the areas of faces that are alike may differ, and how many of them are looked at. */
+const ALIKE = 0.01;
+const MOST_ALIKE = 24;
 
 export function Requirements({ part }: { part: Part }) {
   const up = useMemo(() => toVec3(part.choice?.up ?? [0, 0, 1]), [part.choice?.up]);
@@ -86,7 +92,7 @@ export function Requirements({ part }: { part: Part }) {
         },
       },
     ],
-    [setTrouble],
+    [setTrouble, go],
   );
   useCommands(commands);
 
@@ -201,6 +207,67 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
     const same = rows.find((r) => JSON.stringify(r.shape) === JSON.stringify(found.shape));
     return { ...found, facet, wide: asWide, region: same?.id ?? null };
   };
+  const [others, setOthers] = useState<readonly OnDesk[]>([]);
+  const [behind, setBehind] = useState<NonNullable<Pointed["behind"]>>([]);
+  const faces = useMemo(() => (shape ? facesOf(shape) : []), [shape]);
+  const [fly, setFly] = useState<Place | null>(null);
+  const faceOf = (facet: number) => (shape ? (wide ? shape.wide : shape.face)[facet] : undefined);
+  const lay = (face: OnDesk | null, beside: readonly OnDesk[] = []) => {
+    setOnDesk(face);
+    setOthers(beside);
+  };
+  /** One more face, or one less where it is taken already. */
+  const turn = (found: OnDesk) => {
+    const same = (f: OnDesk) => JSON.stringify(f.shape) === JSON.stringify(found.shape);
+    const all = onDesk ? [onDesk, ...others] : [];
+    const left = all.some(same) ? all.filter((f) => !same(f)) : [...all, found];
+    lay(left[0] ?? null, left.slice(1));
+  };
+  /** All that are of the same kind and size. */
+  const alike = async () => {
+    if (!onDesk || !shape) return;
+    const own = faces.find((f) => f.face === shape.face[onDesk.facet]);
+    const near = faces.filter((f) => own && f !== own && Math.abs(f.area - own.area) <= ALIKE * own.area);
+    const found = await Promise.all(near.slice(0, MOST_ALIKE).map((f) => meant(f.facet, wide)));
+    const fits = (f: OnDesk | null): f is OnDesk =>
+      f !== null &&
+      f.kind === onDesk.kind &&
+      Math.abs((f.diameter_mm ?? 0) - (onDesk.diameter_mm ?? 0)) < 0.01 &&
+      JSON.stringify(f.shape) !== JSON.stringify(onDesk.shape);
+    const fresh = new Map(found.filter(fits).map((f) => [JSON.stringify(f.shape), f]));
+    setOthers([...fresh.values()]);
+  };
+  const through = async () => {
+    const next = behind.find((hit) => faceOf(hit.facet) !== faceOf(onDesk?.facet ?? -1));
+    if (!next) return;
+    setBehind(behind.slice(behind.indexOf(next) + 1));
+    lay(await meant(next.facet, wide));
+  };
+  const commands = useMemo<Command[]>(() => {
+    const go = (by: 1 | -1, fits?: (spot: (typeof faces)[number]) => boolean) => {
+      const here = shape && onDesk ? (shape.face[onDesk.facet] ?? null) : null;
+      const next = nextFace(faces, here, by, fits);
+      if (!next) return;
+      setFly({ point: next.point, normal: next.normal, size: Math.sqrt(next.area) });
+      void meant(next.facet, wide).then((found) => lay(found));
+    };
+    return [
+      { name: "Next face", keys: "]", run: () => go(1) },
+      { name: "Previous face", keys: "[", run: () => go(-1) },
+      { name: "Next bore", keys: "o", run: () => go(1, (spot) => spot.feature > 0) },
+      { name: "Tangent or coaxial faces with it", keys: "n", run: () => void widen(!wide) },
+      { name: "All faces that are alike", keys: "a", run: () => void alike() },
+      { name: "The face behind it", keys: "e", run: () => void through() },
+      {
+        name: "Say what the face is for",
+        keys: "Enter",
+        run: () =>
+          document.querySelector<HTMLElement>("[data-testid=face-on-desk] input:not([type=checkbox])")?.focus(),
+      },
+    ];
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- what these do follows from what stands here
+  }, [shape, faces, onDesk, others, behind, wide]);
+  useCommands(commands);
   const pick = async (at: Pointed, pixelsPerMm: number) => {
     if (asking?.kind === "spot") {
       asking.take(at.point);
@@ -219,7 +286,10 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
       ask(null);
       return;
     }
-    setOnDesk(await meant(at.facet, wide));
+    const found = await meant(at.facet, wide);
+    setBehind(at.behind ?? []);
+    if (at.more && found) turn(found);
+    else lay(found);
   };
   const widen = async (now: boolean) => {
     setWide(now);
@@ -251,6 +321,7 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
             faces={{ wide, onDesk: label ?? -1 }}
             ghosts={ghosts}
             tints={tints}
+            fly={fly}
             onPick={(at, pixels) => void pick(at, pixels)}
             over={(picture, width, height) => (
               <Arrows
@@ -276,15 +347,27 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
         </p>
       </div>
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
-      {needs && (rows.length > 0 || free.length > 0) && !onDesk && <Key job={job} free={free} />}
-      {onDesk && (
-        <FaceOnDesk
-          key={`${onDesk.facet}-${onDesk.wide}`}
-          face={onDesk}
-          onWide={(now) => void widen(now)}
-          onDone={() => setOnDesk(null)}
-        />
-      )}
+      {/* As high with a face as without one: what opens must not move the part under the pointer. */}
+      <div className="h-[112px] shrink-0 overflow-y-auto border-t-[1.4px] border-ink bg-raised">
+        {onDesk ? (
+          <FaceOnDesk
+            key={`${onDesk.facet}-${onDesk.wide}`}
+            face={onDesk}
+            others={others}
+            onWide={(now) => void widen(now)}
+            onAlike={() => void alike()}
+            onThrough={behind.length > 0 ? () => void through() : null}
+            onDone={() => lay(null)}
+          />
+        ) : needs && (rows.length > 0 || free.length > 0) ? (
+          <Key job={job} free={free} />
+        ) : (
+          <p className="px-4 py-2 text-second">
+            Press a face; with Shift, several. By keys: ] and [ go from face to face, o from bore to bore, Enter says
+            what it is for.
+          </p>
+        )}
+      </div>
     </>
   );
 }
@@ -292,7 +375,7 @@ function PartAndFace({ desk, up, onDesk, setOnDesk, onTurning }: OnDeskProps & {
 /** Which colour on the part is which face, and which space beside it stays free. */
 function Key({ job, free }: { job: Job; free: readonly (keyof typeof FREE)[] }) {
   return (
-    <ul className="flex flex-wrap gap-x-4 border-t border-rule px-4 py-1.5" aria-label="Faces on the part">
+    <ul className="flex flex-wrap gap-x-4 px-4 py-1.5" aria-label="Faces on the part">
       {job.regions.rows.map((r) => (
         <li key={r.id} className="narrow flex items-center gap-1.5">
           <Chip colour={r.colour} /> {r.name}
