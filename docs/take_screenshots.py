@@ -7,7 +7,7 @@ import sys
 import time
 from pathlib import Path
 
-from browser import browser, open_part, read, see, sign_in, until, wait
+from browser import browser, open_part, see, sign_in, until, wait
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -106,12 +106,19 @@ def card(d, address: str) -> None:
     keep(d, "card")
 
 
-def learned(d, address: str, client: Client) -> None:
-    """A coupon's sheet, and what all trials say of the predictions."""
-    sheets = client.get("coupons")["sheets"]
-    d.get(f"{address}coupons/{next(s['id'] for s in sheets if s['key'] == 'tensile_z')}")
-    see(d, "[data-testid=reading-plot]")
-    keep(d, "coupon")
+def first_and_last(d) -> None:
+    """The fork's first page, and what its release waits for."""
+    open_part(d, "Sheave fork", "Part")
+    see(d, "[data-testid=first-reserve]", 240)
+    see(d, "[data-testid=first-price]", 120)
+    keep(d, "facts")
+    d.find_element(By.TAG_NAME, "body").send_keys("z")
+    see(d, "[data-missing]", 60)
+    keep(d, "release")
+
+
+def learned(d, address: str) -> None:
+    """What all trials say of the predictions."""
     d.get(address + "trials")
     see(d, "[data-testid=diagonal]")
     wait(d, lambda d: d.find_elements(By.XPATH, "//button[text()='What it would do']"))[0].click()
@@ -188,11 +195,6 @@ def main(address: str) -> None:
         keep(d, "queue")
         d.get(address)
         open_part(d, "Mast clevis")
-        d.find_element(By.XPATH, "//nav//span[text()='Part']").click()
-        ActionChains(d).move_to_element(see(d, "[data-testid=bores] tbody tr")).perform()
-        read(d, "bore 1")
-        keep(d, "facts")
-        d.find_element(By.XPATH, "//nav//span[text()='Direction']").click()
         see(d, '[data-testid=candidates] tr[data-rank="1"]', 120)
         wait(d, lambda d: not d.find_elements(By.XPATH, "//*[contains(text(), 'slicing candidate')]"), 120)
         if not d.find_elements(By.CSS_SELECTOR, "[data-testid=choice]"):
@@ -231,7 +233,7 @@ def main(address: str) -> None:
         keep(d, "overhangs")
         strength(d, page)
         client = Client(address, "marrow", "float-and-sluice")
-        for more in (hardware, pieces, walls):
+        for more in (first_and_last, hardware, pieces, walls):
             d.get(address)
             more(d)
         d.get(address)
@@ -240,7 +242,7 @@ def main(address: str) -> None:
         batch(d, client)
         week(d, address)
         card(d, address)
-        learned(d, address, client)
+        learned(d, address)
         d.get(address)
         wait(d, lambda d: not d.find_elements(By.XPATH, "//*[text()='being calculated']"), 300)
         keep(d, "parts")

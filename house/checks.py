@@ -145,6 +145,7 @@ JOURNEYS = (
     ("survival", "operations", "strength", "week", "machines", "hardware", "fit"),
     (
         "beginning",
+        "release",
         "pieces",
         "batch",
         "choose_a_direction",

@@ -89,6 +89,7 @@ from farm.api import router as farm  # noqa: E402
 from floor.api import router as floor  # noqa: E402
 from gauge.api import router as gauge  # noqa: E402
 from coupons.api import router as coupons  # noqa: E402
+from practice.api import router as practice  # noqa: E402
 from release.api import router as release  # noqa: E402
 from sheets.api import router as sheets  # noqa: E402
 from trials.api import router as trials  # noqa: E402
@@ -108,6 +109,7 @@ api.add_router("/cards", gauge)
 api.add_router("/coupons", coupons)
 api.add_router("/trials", trials)
 api.add_router("/release", release)
+api.add_router("/practice", practice)
 api.add_router("/week", week)
 api.add_router("/floor", floor)
 for app in settings.STAGES:

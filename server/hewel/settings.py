@@ -51,6 +51,7 @@ INSTALLED_APPS = [
     "trials",
     "gauge",
     "release",
+    "practice",
     "desk",
 ]
 

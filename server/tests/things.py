@@ -5,6 +5,7 @@ import json
 from django.utils import timezone
 
 from accounts.actions import invite
+from accounts.models import User
 from batch import bridge
 from batch.models import BatchAnalysis, BatchChoice, PreparedFile
 from batch.queries import laid_of
@@ -23,6 +24,7 @@ from overhangs.stage import OVERHANGS
 from pieces.models import Division
 from pieces.schemas import DivideIn
 from pieces.stage import PIECES
+from release.models import Release
 from remedies.models import Proposal
 from remedies.stage import REMEDIES
 from sheets import actions as sheets
@@ -120,7 +122,13 @@ def filled(path: str, things: dict) -> dict:
     """The same for one path: a result is one of the stage that the path is of."""
     app = path.split("/")[2]
     what = {"overhangs": "facets"}.get(app, "view")
-    named = {"result_id": things["result_id"].get(app), "what": what, "name": "any"}
+    releases = things["release_id"]
+    named = {
+        "result_id": things["result_id"].get(app),
+        "what": what,
+        "name": "any",
+        "release_id": releases.get(path.rsplit("/", 1)[-1], releases["packet"]),
+    }
     return things | named | ({"other_id": things["part_id"]} if app == "beside" else {})
 
 
@@ -194,12 +202,23 @@ def things_of(engineer, part, study) -> dict:
     )  # fmt: skip
     reed = begin(engineer, "material", {"name": "Reed", "grade": "petg"})
     specimen = begin_longterm(engineer, HANGS | {"material": str(reed.id)})
+    colleague = User.objects.create(username="uta", workshop=engineer.workshop)
+    released = lambda by, state: Release.objects.create(
+        part=part, kind="portable", state=state, version=3, told={"direction": "up"}, packet=part.view, by=by, at=now
+    ).id  # fmt: skip
     return {
+        "other_release": released(engineer, "released"),
+        "release_id": {
+            "review": released(colleague, "asked"),
+            "take-back": released(engineer, "asked"),
+            "packet": released(engineer, "released"),
+        },
         "coupon_id": coupon.id,
         "trial_id": trial.id,
         "other_id": trial.id,
         "specimen_id": specimen.id,
         "key": "walls",
+        "kind": "layer",
         "run": f"{coupon.id.hex}1",
         "file_id": file.id,
         "print_id": printed.id,

@@ -180,6 +180,8 @@ export const api = {
     ),
   copyJob: (part: string, of: string, base: number) =>
     take<Part>(client.POST("/api/parts/{part_id}/job-of", { params: { path: { part_id: part } }, body: { of, base } })),
+  beginBeside: (part: string) =>
+    take<PartRow>(client.POST("/api/parts/{part_id}/beside", { params: { path: { part_id: part } } })),
   pictureAddress: (part: string, name: string) => `/api/parts/${part}/picture/${name}`,
   partsTableAddress: (parts: readonly string[]) => `/api/parts/table${parts.length ? `?ids=${parts.join(",")}` : ""}`,
   signs: () => take<string[]>(client.GET("/api/signs")),

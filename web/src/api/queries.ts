@@ -4,6 +4,7 @@ import { useCallback, useEffect, useEffectEvent, useRef, useState } from "react"
 
 import { decodeOutlines } from "../domain/layers";
 import { isLoaded } from "../domain/needs";
+import { mayEdit } from "../domain/roles";
 import { decodeFields } from "../domain/strength";
 import { isOpen } from "../domain/work";
 import {
@@ -32,6 +33,12 @@ export const useSession = () =>
     retry: (n, e) => !(e instanceof ApiProblem) && n < 2,
     staleTime: 60_000,
   });
+
+/** Whether who is signed in may write on a job: an engineer, until it has been released. */
+export function useMayWrite(part: Pick<Part, "frozen">): boolean {
+  const role = useSession().data?.role;
+  return mayEdit(role) && !part.frozen;
+}
 
 /** Milliseconds to the next look at what is being calculated: while nothing of it is known yet, and afterwards. */
 const SEE_FIRST = 300;

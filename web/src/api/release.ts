@@ -1,7 +1,7 @@
-/** Releases: what is missing, releasing, reviewing, the packet, the report; a revision beside what is released. */
+/** Releases: what is missing, releasing, reviewing, the packet, the report. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { type Part, type PartRow, client, take } from "./client";
+import { type Part, client, take } from "./client";
 import type { components } from "./schema";
 
 export type ReleaseState = components["schemas"]["ReleaseStateOut"];
@@ -25,7 +25,6 @@ export const releases = {
         params: { path: { release_id: one, other_release: other } },
       }),
     ),
-  beside: (part: string) => take<PartRow>(client.POST("/api/parts/{part_id}/beside", path(part))),
   packetAddress: (release: string) => `/api/release/${release}/packet`,
   reportAddress: (part: string) => `/api/release/of/${part}/report`,
 };

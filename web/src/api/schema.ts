@@ -1605,6 +1605,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Bench */
+        get: operations["get_bench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{part_id}/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Exercise
+         * @description A question without its answer.
+         */
+        get: operations["get_exercise"];
+        put?: never;
+        /**
+         * Guess
+         * @description Keeps the guess, and tells what is calculated.
+         */
+        post: operations["guess"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/release/of/{part_id}": {
         parameters: {
             query?: never;
@@ -3388,6 +3429,13 @@ export interface components {
             /** Workshop */
             workshop: string;
         };
+        /** Bench */
+        Bench: {
+            /** Exercises */
+            exercises: components["schemas"]["Exercise"][];
+            /** Scores */
+            scores: components["schemas"]["Score"][];
+        };
         /** BentOut */
         BentOut: {
             /** Allowed Mpa */
@@ -4910,6 +4958,26 @@ export interface components {
             rows: components["schemas"]["Evidence"][];
         };
         /**
+         * Exercise
+         * @description ``right`` of the first guess; None where there is none yet.
+         */
+        Exercise: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "direction" | "hanging" | "layer" | "batch";
+            /** Name */
+            name: string;
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+            /** Right */
+            right: boolean | null;
+        };
+        /**
          * FacePair
          * @description A place on a face of this part with its outward normal there, and one on the other part, in its own frame; or the
          *     ``face`` of a bought part by its name.
@@ -5693,6 +5761,11 @@ export interface components {
              */
             where: string;
         };
+        /** GuessIn */
+        GuessIn: {
+            /** Picked */
+            picked: string;
+        };
         /**
          * GuessOut
          * @description What was expected, and whether the way and the place of it were found; None where that cannot be said.
@@ -5710,6 +5783,24 @@ export interface components {
             way: boolean | null;
             /** Where */
             where: string;
+        };
+        /**
+         * GuessedOut
+         * @description What is calculated: the right choice, what is known of each, the rule, and the stage that shows it.
+         */
+        GuessedOut: {
+            /** Answer */
+            answer: string;
+            /** Choices */
+            choices: components["schemas"]["Told"][];
+            /** Picked */
+            picked: string;
+            /** Right */
+            right: boolean;
+            /** Rule */
+            rule: string;
+            /** Stage */
+            stage: string;
         };
         /** HandsIn */
         HandsIn: {
@@ -7693,6 +7784,25 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** PosedOut */
+        PosedOut: {
+            /** Ask */
+            ask: string;
+            /** Choices */
+            choices: string[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "direction" | "hanging" | "layer" | "batch";
+            /** Name */
+            name: string;
+            /**
+             * Part
+             * Format: uuid
+             */
+            part: string;
+        };
         /** PreloadOut */
         PreloadOut: {
             /** At Mm */
@@ -8651,6 +8761,17 @@ export interface components {
             /** Factor */
             factor: number;
         };
+        /** Score */
+        Score: {
+            /** Mine */
+            mine: boolean;
+            /** Name */
+            name: string;
+            /** Of */
+            of: number;
+            /** Right */
+            right: number;
+        };
         /**
          * SeatOut
          * @description A peg's socket, on the cut.
@@ -9530,6 +9651,13 @@ export interface components {
             label: string;
             /** Parts */
             parts: string[];
+        };
+        /** Told */
+        Told: {
+            /** Told */
+            told: string;
+            /** Words */
+            words: string;
         };
         /** ToldOut */
         ToldOut: {
@@ -14486,6 +14614,121 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    get_exercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PosedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guess: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuessIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuessedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

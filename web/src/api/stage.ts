@@ -1,13 +1,12 @@
 /** What every stage's page needs: who may order, ordering, breaking off, and what went wrong. */
 import { useQueryClient } from "@tanstack/react-query";
 
-import { mayEdit } from "../domain/roles";
 import { type Part, api } from "./client";
-import { useSend, useSession } from "./queries";
+import { useMayWrite, useSend } from "./queries";
 
 /** `key`: the stage's answers in the cache, kept by part, edition and study; `calculate` takes what the server answers as theirs. */
-export function useStage(part: Pick<Part, "id" | "version" | "study">, key: string) {
-  const may = mayEdit(useSession().data?.role);
+export function useStage(part: Pick<Part, "id" | "version" | "study" | "frozen">, key: string) {
+  const may = useMayWrite(part);
   const client = useQueryClient();
   const { send, busy, trouble, setTrouble } = useSend();
   const calculate = async (order: () => Promise<unknown>): Promise<boolean> => {

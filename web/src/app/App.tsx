@@ -18,6 +18,7 @@ import { Cards } from "../features/cards/Cards";
 import { Coupons } from "../features/coupons/Coupons";
 import { Farm } from "../features/farm/Farm";
 import { People } from "../features/people/People";
+import { Practice } from "../features/practice/Practice";
 import { Queue } from "../features/queue/Queue";
 import { Shelf } from "../features/shelf/Shelf";
 import { First } from "../features/signin/First";
@@ -64,6 +65,13 @@ const nothing = createRoute({
 const shelf = createRoute({ getParentRoute: () => desk, path: "/", component: Shelf });
 const people = createRoute({ getParentRoute: () => desk, path: "/people", component: People });
 const farm = createRoute({ getParentRoute: () => desk, path: "/farm", component: Farm });
+const bench = createRoute({
+  getParentRoute: () => desk,
+  path: "/practice",
+  component: Practice,
+  /** The exercise that is open. */
+  validateSearch: (search: Record<string, unknown>): Record<string, string> => inWords(search),
+});
 const queue = createRoute({ getParentRoute: () => desk, path: "/queue", component: Queue });
 const week = createRoute({ getParentRoute: () => desk, path: "/week", component: Week });
 /** A phone at a machine has no room for the head. */
@@ -129,6 +137,7 @@ const router = createRouter({
       people,
       farm,
       queue,
+      bench,
       week,
       cards,
       card,

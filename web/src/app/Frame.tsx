@@ -36,6 +36,7 @@ function Framed() {
       { name: "The farm's week", run: () => void navigate({ to: "/week" }) },
       { name: "Gauge cards", run: () => void navigate({ to: "/cards" }) },
       { name: "Trials of the workshop", run: () => void navigate({ to: "/trials" }) },
+      { name: "Practice bench", run: () => void navigate({ to: "/practice" }) },
       { name: "Coupons", run: () => void navigate({ to: "/coupons" }) },
       ...(cards.data ?? []).map((c) => ({
         name: `Card: ${c.words}`,
@@ -93,6 +94,9 @@ function Framed() {
           </Link>
           <Link to="/coupons" className="underline hover:text-ink max-sm:hidden">
             coupons
+          </Link>
+          <Link to="/practice" className="underline hover:text-ink max-lg:hidden">
+            practice
           </Link>
           <Link to="/farm" className="underline hover:text-ink max-sm:hidden">
             farm

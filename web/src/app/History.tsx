@@ -3,8 +3,7 @@ import { Popover } from "radix-ui";
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import { type Part, api } from "../api/client";
-import { useHistory, useRefresh, useSend, useSession } from "../api/queries";
-import { mayEdit } from "../domain/roles";
+import { useHistory, useMayWrite, useRefresh, useSend } from "../api/queries";
 import { type Command, useCommands } from "../ui/commands";
 import { Trouble } from "../ui/controls";
 import { Editions } from "../ui/editions";
@@ -17,7 +16,7 @@ const keepFocus = (e: Event) => {
 
 /** Undo and its contrary for one job; the last of either is told at the foot of the page. */
 export function JobHistory({ part }: { part: Part }) {
-  const may = mayEdit(useSession().data?.role);
+  const may = useMayWrite(part);
   const refresh = useRefresh();
   const { send, trouble, setTrouble } = useSend();
   const [open, setOpen] = useState(false);

@@ -2,9 +2,8 @@
 import { useState } from "react";
 
 import { type Part, api } from "../api/client";
-import { usePart, useRefresh, useSend, useSession } from "../api/queries";
+import { useMayWrite, usePart, useRefresh, useSend } from "../api/queries";
 import { size } from "../domain/figures";
-import { mayEdit } from "../domain/roles";
 import { FormPopover } from "../ui/FormPopover";
 import { Input } from "../ui/controls";
 import { JobHistory } from "./History";
@@ -34,7 +33,7 @@ const listed = (words: string): string[] =>
 
 /** The part's name; for an engineer a way to change it and the note. */
 function TitleEdit({ part }: { part: Part }) {
-  const may = mayEdit(useSession().data?.role);
+  const may = useMayWrite(part);
   const refresh = useRefresh();
   const { send, busy, trouble, setTrouble } = useSend();
   const [open, setOpen] = useState(false);

@@ -2,15 +2,16 @@
 import { useEffect, useEffectEvent, useMemo, useState } from "react";
 
 import { type BatchAnalysis, type Misplaced, type Part, api } from "../../api/client";
-import { useBatch, useBatchPoint, useCurrency, usePrepared, useRefresh } from "../../api/queries";
+import { useBatch, useBatchPoint, useCurrency, usePrepared, useRefresh, useSession } from "../../api/queries";
 import { useStage } from "../../api/stage";
 import { type Item, MODES, MODE_WORDS, type Mode, longTime, toItem } from "../../domain/batch";
 import { figure } from "../../domain/figures";
+import { mayEdit } from "../../domain/roles";
 import { isOpen } from "../../domain/work";
 import { BatchCurve } from "../../plots/BatchCurve";
 import { PlateView } from "../../plots/PlateView";
-import { useView } from "../../ui/address";
 import { StageHeader } from "../../ui/StageHeader";
+import { useView } from "../../ui/address";
 import { type Command, useCommands } from "../../ui/commands";
 import { Button, Tabs, Trouble } from "../../ui/controls";
 import { Decision } from "./Decision";
@@ -31,6 +32,7 @@ const BEAT_MS = 900;
 
 export function Batch({ part }: { part: Part }) {
   const known = useBatch(part);
+  const role = useSession().data?.role;
   const refresh = useRefresh();
   const { may, send, calculate, trouble, setTrouble, onStop } = useStage(part, "batch");
   const batch = known.data?.analysis ?? null;
@@ -195,7 +197,9 @@ export function Batch({ part }: { part: Part }) {
                 onChoose={edits ? choose : null}
                 onPutBack={may && chosen ? putBack : null}
               />
-              {may && chosen && !chosen.stale && <OrderParts part={part} fails={(chosen.measures.low ?? 1) < 1} />}
+              {mayEdit(role) && chosen && !chosen.stale && (
+                <OrderParts part={part} fails={(chosen.measures.low ?? 1) < 1} />
+              )}
               <Figures
                 currency={currency}
                 point={shown}

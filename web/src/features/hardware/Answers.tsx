@@ -1,15 +1,16 @@
 /** What the hardware comes to: the reserve with it, every bolt, what else would do, what is to be bought. */
-import { Link } from "@tanstack/react-router";
+import { Link, useNavigate } from "@tanstack/react-router";
 import type { ReactNode } from "react";
 
-import type { Part } from "../../api/client";
-import { useCurrency } from "../../api/queries";
+import { type Part, api } from "../../api/client";
 import { type HardwareAnalysis, useFits, useWays } from "../../api/hardware";
+import { useCurrency, useSend, useSession } from "../../api/queries";
 import { figure, hours } from "../../domain/figures";
 import { torqueWords } from "../../domain/hardware";
+import { mayEdit } from "../../domain/roles";
 import { MODES, reserve } from "../../domain/strength";
 import { useView } from "../../ui/address";
-import { Tabs } from "../../ui/controls";
+import { Tabs, Trouble } from "../../ui/controls";
 
 type View = "reserve" | "bolts" | "sizes" | "ways" | "list";
 const VIEWS: readonly (readonly [View, string])[] = [
@@ -276,38 +277,61 @@ function BoltSizes({ part, wanted }: { part: Part; wanted: boolean }) {
 function Ways({ part }: { part: Part }) {
   const ways = useWays(part, true).data;
   const currency = useCurrency();
+  const navigate = useNavigate();
+  const { send, busy, trouble } = useSend();
+  const role = useSession().data?.role;
+  const tryBeside = async (stage: string) => {
+    const made = await send(() => api.beginBeside(part.id));
+    if (made) void navigate({ to: `/parts/$partId/${stage}` as "/parts/$partId/facts", params: { partId: made.id } });
+  };
   if (!ways) return <p className="py-2 text-second">Reading …</p>;
   if (ways.length === 0)
     return <p className="py-2 text-second">Check the strength first: other ways are read from its answer.</p>;
   return (
-    <Table
-      heads={["way", "reserve", "plastic", "time", "by hand", `cost, ${currency}`, "from the shelf"]}
-      testid="ways"
-    >
-      {ways.map((w, i) => (
-        <tr key={`${w.key}-${i}`} className="border-b border-rule">
-          <td className="py-0.5 pr-3">
-            {w.stage ? (
-              <Link to={`/parts/$partId/${w.stage}`} params={{ partId: part.id }} className="underline">
-                {w.words}
-              </Link>
-            ) : (
-              <b>{w.words}</b>
-            )}
-          </td>
-          <Cell className={red(w.reserve)}>{reserve(w.reserve)}</Cell>
-          <Cell>{w.mass_g === null ? "–" : `${w.mass_g > 0 ? "+" : ""}${figure(w.mass_g, 1)} g`}</Cell>
-          <Cell>
-            {w.seconds === null
-              ? "–"
-              : `${w.seconds > 0 ? "+" : w.seconds < 0 ? "−" : ""}${hours(Math.abs(w.seconds))} h`}
-          </Cell>
-          <Cell>{w.minutes ? `${figure(w.minutes, 1)} min` : "–"}</Cell>
-          <Cell>{w.cost === 0 ? "–" : `${w.cost > 0 ? "+" : ""}${figure(w.cost, 2)}`}</Cell>
-          <td className="max-w-[260px] py-0.5 text-right text-second">{w.shelf || "nothing"}</td>
-        </tr>
-      ))}
-    </Table>
+    <>
+      {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
+      <Table
+        heads={["way", "reserve", "plastic", "time", "by hand", `cost, ${currency}`, "from the shelf", ""]}
+        testid="ways"
+      >
+        {ways.map((w, i) => (
+          <tr key={`${w.key}-${i}`} className="border-b border-rule">
+            <td className="py-0.5 pr-3">
+              {w.stage ? (
+                <Link to={`/parts/$partId/${w.stage}`} params={{ partId: part.id }} className="underline">
+                  {w.words}
+                </Link>
+              ) : (
+                <b>{w.words}</b>
+              )}
+            </td>
+            <Cell className={red(w.reserve)}>{reserve(w.reserve)}</Cell>
+            <Cell>{w.mass_g === null ? "–" : `${w.mass_g > 0 ? "+" : ""}${figure(w.mass_g, 1)} g`}</Cell>
+            <Cell>
+              {w.seconds === null
+                ? "–"
+                : `${w.seconds > 0 ? "+" : w.seconds < 0 ? "−" : ""}${hours(Math.abs(w.seconds))} h`}
+            </Cell>
+            <Cell>{w.minutes ? `${figure(w.minutes, 1)} min` : "–"}</Cell>
+            <Cell>{w.cost === 0 ? "–" : `${w.cost > 0 ? "+" : ""}${figure(w.cost, 2)}`}</Cell>
+            <td className="max-w-[260px] py-0.5 text-right text-second">{w.shelf || "nothing"}</td>
+            <td className="py-0.5 pl-3 text-right whitespace-nowrap">
+              {w.stage && mayEdit(role) && (
+                <button
+                  type="button"
+                  className="underline disabled:text-second"
+                  disabled={busy}
+                  title="On a revision beside this one, which stays as it is"
+                  onClick={() => void tryBeside(w.stage ?? "")}
+                >
+                  try beside
+                </button>
+              )}
+            </td>
+          </tr>
+        ))}
+      </Table>
+    </>
   );
 }
 

@@ -126,7 +126,16 @@ function Line({
 }
 
 /** Which one: the part's own revisions first. */
-export function Other({ part, here, onPick }: { part: Part; here: string; onPick: (other: string | null) => void }) {
+interface OtherProps {
+  part: Part;
+  /** What it is picked for. */
+  label?: string;
+  here?: string;
+  onPick: (other: string | null) => void;
+}
+
+/** Another part, the revisions of this one first. */
+export function Other({ part, label = "Compare with", here = "", onPick }: OtherProps) {
   const parts = useParts().data ?? [];
   const near = new Set([part.id, part.revises]);
   for (let grew = true; grew;) {
@@ -141,9 +150,9 @@ export function Other({ part, here, onPick }: { part: Part; here: string; onPick
   return (
     <Select
       quiet
-      label="Compare with"
+      label={label}
       value={here}
-      options={[["", "compare with …"], ...sorted.map((p) => [p.id, name(p)] as const)]}
+      options={[["", `${label.toLowerCase()} …`], ...sorted.map((p) => [p.id, name(p)] as const)]}
       onPick={(id) => onPick(id || null)}
     />
   );

@@ -3,10 +3,9 @@ import { Link } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
 
 import { ApiProblem, type Part, type Pointed, api } from "../../api/client";
-import { useBeside, useJobWriter, usePaint, useSend, useSession, useShape } from "../../api/queries";
+import { useBeside, useJobWriter, useMayWrite, usePaint, useRefresh, useSend, useShape } from "../../api/queries";
 import { figure, measure, moment, size } from "../../domain/figures";
 import { MOSS, OCHRE } from "../../domain/palette";
-import { mayEdit } from "../../domain/roles";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
 import { facesOf, nextFace } from "../../scene/faces";
@@ -15,7 +14,7 @@ import type { Place } from "../../scene/view";
 import { ExactToo } from "../../ui/ExactToo";
 import { useInAddress } from "../../ui/address";
 import { type Command, useCommands } from "../../ui/commands";
-import { Button, Heading, Legend } from "../../ui/controls";
+import { Button, Heading, Legend, Trouble } from "../../ui/controls";
 import { Beside, Other } from "./Beside";
 import { FirstMinute } from "./FirstMinute";
 import { OneStep, type Pointing, holdOn } from "./OneStep";
@@ -69,6 +68,12 @@ export function PartFacts({ part }: { part: Part }) {
   const [face, setFace] = useState<Pointed | null>(null);
   const { write } = useJobWriter(part);
   const { send } = useSend();
+  const copying = useSend();
+  const copied = copying.trouble;
+  const refresh = useRefresh();
+  const takeJob = async (of: string | null) => {
+    if (of && (await copying.send(() => api.copyJob(part.id, of, part.version)))) await refresh(part);
+  };
   const paint = usePaint(part).data;
   const regions = part.job.regions.rows;
   const tints = useMemo(
@@ -138,7 +143,7 @@ export function PartFacts({ part }: { part: Part }) {
   );
   const up = useMemo(() => toVec3(part.choice?.up ?? [0, 0, 1]), [part.choice?.up]);
   const [hot, setHot] = useState(0);
-  const role = useSession().data?.role;
+  const may = useMayWrite(part);
   const f = part.facts;
   const low = f.bbox_mm[0] ?? [];
   const high = f.bbox_mm[1] ?? [];
@@ -176,20 +181,23 @@ export function PartFacts({ part }: { part: Part }) {
           />
         ) : (
           <div>
-            <Heading aside={<Other part={part} here="" onPick={setOther} />}>First answer</Heading>
+            <Heading aside={<Other part={part} onPick={setOther} />}>First answer</Heading>
             <FirstMinute part={part} />
           </div>
         )}
         <div>
-          <Heading aside={<MoreLoads part={part} />}>What it carries</Heading>
-          <OneStep
-            part={part}
-            may={mayEdit(role)}
-            pointing={pointing}
-            onPointing={point}
-            face={face}
-            onFace={setFace}
-          />
+          <Heading
+            aside={
+              <span className="flex items-baseline gap-3">
+                {may && <Other part={part} label="Job as of" onPick={(id) => void takeJob(id)} />}
+                <MoreLoads part={part} />
+              </span>
+            }
+          >
+            What it carries
+          </Heading>
+          {copied && <Trouble message={copied.message} hint={copied.hint} />}
+          <OneStep part={part} may={may} pointing={pointing} onPointing={point} face={face} onFace={setFace} />
         </div>
         <div>
           <Heading>What came in</Heading>
@@ -290,7 +298,7 @@ export function PartFacts({ part }: { part: Part }) {
             </table>
           )}
         </div>
-        {mayEdit(role) && <Scaled part={part} />}
+        {may && <Scaled part={part} />}
       </section>
       <section className="relative min-h-0">
         {shape ? (
@@ -333,7 +341,7 @@ export function PartFacts({ part }: { part: Part }) {
               shape={shape}
               spots={spots}
               onKeep={
-                mayEdit(role)
+                may
                   ? (words) =>
                       void write(() => ({
                         title: {

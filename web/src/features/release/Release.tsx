@@ -2,7 +2,7 @@
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
-import type { Part } from "../../api/client";
+import { type Part, api } from "../../api/client";
 import { useSend, useSession } from "../../api/queries";
 import { type Kind, type ReleaseState, releases, useAfterRelease, useRelease } from "../../api/release";
 import { figure } from "../../domain/figures";
@@ -49,7 +49,7 @@ export function Release({ part }: { part: Part }) {
     await after(part.id);
   };
   const begin = async () => {
-    const made = await send(() => releases.beside(part.id));
+    const made = await send(() => api.beginBeside(part.id));
     await after(part.id);
     if (made) void navigate({ to: "/parts/$partId/facts", params: { partId: made.id } });
   };

@@ -9,13 +9,12 @@ import {
   usePaint,
   useRefresh,
   useSend,
-  useSession,
+  useMayWrite,
   useShape,
   useSpaces,
 } from "../../api/queries";
 import { BREAKS, axisWords, wordsOf } from "../../domain/needs";
 import { MOSS, OCHRE } from "../../domain/palette";
-import { mayEdit } from "../../domain/roles";
 import { type Vec3, toVec3 } from "../../domain/vectors";
 import { type Arrow, Arrows, type Label } from "../../scene/Arrows";
 import { type Pointed, Specimen } from "../../scene/Specimen";
@@ -50,7 +49,7 @@ const MOST_ALIKE = 24;
 
 export function Requirements({ part }: { part: Part }) {
   const up = useMemo(() => toVec3(part.choice?.up ?? [0, 0, 1]), [part.choice?.up]);
-  const may = mayEdit(useSession().data?.role);
+  const may = useMayWrite(part);
   const needs = useNeeds(part);
   const { write, trouble, setTrouble } = useJobWriter(part);
   const [tab, go] = useView("tab", TAB_KEYS);

@@ -3,10 +3,11 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
-import { type PartRow, api } from "../../api/client";
+import { ApiProblem, type PartRow, api } from "../../api/client";
 import { useSend } from "../../api/queries";
+import { weekApi } from "../../api/week";
 import { words } from "../../domain/shelf";
-import { Button, Trouble } from "../../ui/controls";
+import { Button, Input, Trouble } from "../../ui/controls";
 
 interface Props {
   parts: readonly PartRow[];
@@ -20,6 +21,7 @@ export function Chosen({ parts, inSight, onAll, onNone }: Props) {
   const navigate = useNavigate();
   const { send, busy, trouble } = useSend();
   const [label, setLabel] = useState("");
+  const [ordering, setOrdering] = useState(false);
   const [told, setTold] = useState<readonly string[]>([]);
   const act = async (action: "bin" | "label" | "unlabel" | "check", word = "") => {
     const ids = parts.map((p) => p.id);
@@ -30,6 +32,31 @@ export function Chosen({ parts, inSight, onAll, onNone }: Props) {
     setLabel("");
     await Promise.all(["parts", "stages", "bin", "queue"].map((key) => client.invalidateQueries({ queryKey: [key] })));
     if (action === "bin") onNone();
+  };
+  /** Each in the batch that its job has chosen; what cannot be ordered holds up no other. */
+  const order = async (quantity: number, due: string) => {
+    const lines: string[] = [];
+    for (const p of parts) {
+      const body = {
+        part: p.id,
+        quantity,
+        due: due ? `${due}T17:00:00` : null,
+        urgent: false,
+        dry_h: 0,
+        rest_h: 0,
+        kit: "",
+      };
+      try {
+        await weekApi.orderParts(body);
+      } catch (e) {
+        if (!(e instanceof ApiProblem)) throw e;
+        lines.push(`${p.name}: ${e.message} ${e.hint}`);
+      }
+    }
+    const done = parts.length - lines.length;
+    setTold([...(done ? [`${done} ordered, ${quantity} of each.`] : []), ...lines]);
+    setOrdering(false);
+    await Promise.all(["week", "stages"].map((key) => client.invalidateQueries({ queryKey: [key] })));
   };
   const [one, other] = parts;
   return (
@@ -91,12 +118,16 @@ export function Chosen({ parts, inSight, onAll, onNone }: Props) {
                 Compare
               </Button>
             )}
+            <Button plain className="!px-2 !py-0" aria-expanded={ordering} onClick={() => setOrdering(!ordering)}>
+              Order
+            </Button>
             <Button plain className="!px-2 !py-0" disabled={busy} onClick={() => void act("bin")}>
               Put in the bin
             </Button>
           </>
         )}
       </div>
+      {one && ordering && <OrderEach onOrder={(quantity, due) => void order(quantity, due)} />}
       {trouble && <Trouble message={trouble.message} hint={trouble.hint} />}
       {told.map((line) => (
         <p key={line} className="text-ochre">
@@ -104,5 +135,34 @@ export function Chosen({ parts, inSight, onAll, onNone }: Props) {
         </p>
       ))}
     </div>
+  );
+}
+
+/** How many of each, by when; dried, rested and kitted as the batch's own page says. */
+function OrderEach({ onOrder }: { onOrder: (quantity: number, due: string) => void }) {
+  const [quantity, setQuantity] = useState("");
+  const [due, setDue] = useState("");
+  return (
+    <form
+      className="flex items-end gap-2 py-1"
+      data-testid="order-each"
+      onSubmit={(e) => {
+        e.preventDefault();
+        onOrder(Number(quantity), due);
+      }}
+    >
+      <Input
+        autoFocus
+        label="Good parts of each"
+        inputMode="numeric"
+        required
+        pattern="[1-9]\d*"
+        className="w-28"
+        value={quantity}
+        onChange={(e) => setQuantity(e.target.value)}
+      />
+      <Input label="By the evening of" type="date" value={due} onChange={(e) => setDue(e.target.value)} />
+      <Button type="submit">Order these</Button>
+    </form>
   );
 }
