@@ -120,6 +120,11 @@ def to_stage(driver, name: str) -> None:
     see(driver, "nav[aria-label=Stages]").find_element(By.XPATH, f".//a[.//span[text()='{name}']]").click()
 
 
+def tab(driver, words: str) -> None:
+    """Goes to a tab of the page, as soon as it is there."""
+    wait(driver, lambda d: d.find_elements(By.XPATH, f"//button[@role='tab'][text()='{words}']"))[0].click()
+
+
 FRAMES = "const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done)));"
 
 

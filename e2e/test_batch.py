@@ -3,7 +3,7 @@
 import re
 
 import pytest
-from browser import open_part, see, signed_in, until, wait
+from browser import open_part, see, signed_in, tab, until, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -64,10 +64,6 @@ def shown(page, count: int) -> None:
     said = lambda d: d.find_element(By.CSS_SELECTOR, "[data-testid=batch-words] p").text.removeprefix("Fails: ")
     wait(page, lambda d: said(d).lower().startswith(words.lower()))
     wait(page, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-testid=copy]")) == count)
-
-
-def tab(page, words: str) -> None:
-    page.find_element(By.XPATH, f"//button[@role='tab'][text()='{words}']").click()
 
 
 def test_the_best_batch_stands_first_with_its_sentence(batch):

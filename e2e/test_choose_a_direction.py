@@ -53,7 +53,7 @@ def test_import_choose_export_and_import_again(page, downloads, tmp_path):
     # Another candidate by keyboard, then back.
     table = see(page, '[aria-label^="Candidates"]')
     table.send_keys(Keys.ARROW_DOWN)
-    wait(page, lambda d: d.find_element(By.CSS_SELECTOR, '[data-rank="2"]').get_attribute("aria-selected") == "true")
+    wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, '[data-rank][aria-selected=true]:not([data-rank="1"])'))
     table.send_keys(Keys.ARROW_UP)
 
     # Without a reason it cannot be chosen.
@@ -69,7 +69,7 @@ def test_import_choose_export_and_import_again(page, downloads, tmp_path):
     out = fetched(page, downloads, "*-oriented.3mf")
     before = facts(page)
     bring_in(page, out, "Clevis, come back")
-    assert row(page, 1) == first
+    assert row(page, 1)[1:] == first[1:], "the same figures; its number is that which it was first seen under"
     after = facts(page)
     assert (
         after["volume"] == before["volume"] and after["surface"] == before["surface"] and after["box"] == before["box"]

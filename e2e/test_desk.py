@@ -98,7 +98,7 @@ def test_pins_lie_side_by_side_and_keys_reach_every_candidate(page):
     for _ in range(count):
         reached.add(see(page, "[data-testid=candidates] tr[aria-selected=true]").get_attribute("data-rank"))
         press(page, "]")
-    assert len(reached) == count, "every candidate is reached by key"
+    assert len(reached) >= count, "every row is reached by key, and those that are folded into one"
     page.find_element(By.CSS_SELECTOR, 'button[aria-label="Unpin B"]').click()
     wait(page, lambda d: len(d.find_elements(By.CSS_SELECTOR, "[data-testid=side-by-side] thead canvas")) == 2)
 
@@ -129,6 +129,8 @@ def test_find_and_do(page):
     find.send_keys("open float arm")
     wait(page, lambda d: d.find_elements(By.XPATH, "//*[@role='option'][contains(., 'Float arm')]"))
     find.send_keys(Keys.ENTER)
+    read(page, "What came in")
+    press(page, "d")
     read(page, "Build directions")
     press(page, "p")
     read(page, "What came in")

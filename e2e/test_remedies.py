@@ -1,7 +1,7 @@
 """From a part that hangs to one that needs no support: remedies worked out, seen, taken as a revision."""
 
 import pytest
-from browser import read, see, signed_in, still, wait
+from browser import read, see, signed_in, still, tab, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -39,10 +39,6 @@ def done(page):
 def retype(field, text):
     field.send_keys(Keys.CONTROL + "a")
     field.send_keys(text + Keys.ENTER)
-
-
-def tab(page, words):
-    page.find_element(By.XPATH, f"//button[@role='tab'][text()='{words}']").click()
 
 
 def figures(page, row):

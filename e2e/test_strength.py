@@ -3,7 +3,7 @@
 import re
 
 import pytest
-from browser import open_part, see, signed_in, wait
+from browser import open_part, see, signed_in, tab, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -43,10 +43,8 @@ def checked(address):
 
 def upright(page):
     """The row of the candidate that stands as it is drawn."""
-    return wait(
-        page,
-        lambda d: d.find_elements(By.XPATH, "//*[@data-testid='candidates']//tr[td[2][normalize-space()='+z up']]"),
-    )[0]
+    row = "//*[@data-testid='candidates']//tr[td[2][starts-with(normalize-space(), '+z up')]]"
+    return wait(page, lambda d: d.find_elements(By.XPATH, row))[0]
 
 
 def text(page, css, seconds=30):
@@ -75,10 +73,6 @@ def marks(page, part, what):
     """What the rows of a part of the page are marked with."""
     rows = page.find_elements(By.CSS_SELECTOR, f"[data-testid={part}] [data-{what}]")
     return {r.get_attribute(f"data-{what}") for r in rows}
-
-
-def tab(page, words):
-    page.find_element(By.XPATH, f"//button[@role='tab'][text()='{words}']").click()
 
 
 def test_the_weakest_place_is_named_and_the_guess_compared(checked):

@@ -329,8 +329,10 @@ def _out(view: DirectedJob) -> dict:
 
 @router.get("/{part_id}/picture/{name}", operation_id="get_picture", openapi_extra=BYTES)
 def get_picture(request: HttpRequest, part_id: UUID, name: str):
-    """The part drawn with its layers, PNG; ``name`` is that which the list gives, so that a browser may keep it."""
-    return for_good(shelf.picture(queries.part_of(request.user, part_id)), "image/png")
+    """The part drawn with its layers, PNG; ``name`` is that which the list gives, so that a browser may keep it. A list
+    may still ask while a part is thrown away.
+    """
+    return for_good(shelf.picture(queries.part_of(request.user, part_id, binned=True)), "image/png")
 
 
 class CopyIn(Schema):

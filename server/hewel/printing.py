@@ -4,6 +4,7 @@ The library is loaded with the first page: nothing else needs it, and every proc
 """
 
 import hashlib
+import os
 from datetime import datetime
 from functools import cache
 from pathlib import Path
@@ -29,6 +30,8 @@ def _fonts() -> dict[str, str]:
 
 SET = SingleFlightCache[bytes](8)
 """The last pages, by what stands on them: the same page is set once."""
+os.environ["SOURCE_DATE_EPOCH"] = "0"
+"""Subsets of fonts carry the second they were made in, unless they are told one: the same page is the same bytes."""
 ONE_AT_A_TIME = Lock()
 """A page takes seconds of processor and a hundred megabytes while it is set."""
 

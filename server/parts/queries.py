@@ -34,8 +34,11 @@ def card_of(part: Part) -> dict:
     }  # fmt: skip
 
 
-def part_of(user: User, part_id: UUID | str) -> Part:
-    part = parts_of(user).filter(id=part_id).first()
+def part_of(user: User, part_id: UUID | str, binned: bool = False) -> Part:
+    """Raises Refused where the workshop has none; one in the bin is found where ``binned`` ones are asked for too."""
+    part = parts_of(user).filter(id=part_id).first() or (
+        parts_of(user, struck=True).filter(id=part_id).first() if binned else None
+    )
     if part is None:
         raise not_found("part")
     return part

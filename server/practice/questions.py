@@ -42,7 +42,7 @@ class Question:
 
 STANDS = {
     True: "A direction in which the part fails is no direction, however little support it needs: strength first.",
-    False: "What hangs decides first: support costs plastic, time and scars; a direction without any beats a lower one.",
+    False: "What hangs decides first: support costs plastic, time and scars; one without any beats a lower one.",
 }
 
 
@@ -51,11 +51,13 @@ def direction(view: DirectedJob) -> Question | None:
     if view.study is None or view.changed(DIRECTIONS, view.study):
         return None
     rows = [c for c in with_duties(view, view.study) if c["islands"] is not None]
-    rows.sort(key=lambda c: c["rank"])
-    if len(rows) < MOST:
+    named: dict[str, dict] = {}
+    for row in sorted(rows, key=lambda c: c["rank"]):
+        named.setdefault(direction_words(row["up"]), row)
+    if len(named) < MOST:
         return None
-    taken = [rows[i * (len(rows) - 1) // (MOST - 1)] for i in range(MOST)]
-    words = [f"{direction_words(c['up'])} (candidate {c['number']})" for c in taken]
+    words = [list(named)[i * (len(named) - 1) // (MOST - 1)] for i in range(MOST)]
+    taken = [named[w] for w in words]
     told = []
     for c in taken:
         held = "" if c.get("reserve") is None else f", reserve {c['reserve']:.2f}"

@@ -47,7 +47,8 @@ class Missing:
 
 def missing(view: DirectedJob, kind: str, waiver: str = "") -> list[Missing]:
     """What a release of the ``kind`` still waits for; nothing where it may go out."""
-    out = [line for state in stages_of(view) if (line := _of_stage(state))]
+    stages = view.together.once(("stages", view.part.id), lambda: stages_of(view))
+    out = [line for state in stages if (line := _of_stage(state))]
     out += _requirements(view) + _walls(view)
     out += _strength(view)
     out += _generic(view) if kind == "portable" else _batch(view)
@@ -118,9 +119,13 @@ def _strength(view: DirectedJob) -> list[Missing]:
 
 def generic_reserve(view: DirectedJob) -> tuple[State, float | None, str]:
     """How far the strength under generic settings is, the least reserve with them, and the case that it is of."""
-    plain = GenericJob(view.part)
-    found = strength.reserves_for(plain, [view.up], banded=False) if view.up else None
-    return strength.state(plain), found[0]["reserve"] if found else None, found[0]["case"] if found else ""
+
+    def look() -> tuple[State, float | None, str]:
+        plain = GenericJob(view.part)
+        found = strength.reserves_for(plain, [view.up], banded=False) if view.up else None
+        return strength.state(plain), found[0]["reserve"] if found else None, found[0]["case"] if found else ""
+
+    return view.together.once(("generic", view.part.id), look)
 
 
 def _generic(view: DirectedJob) -> list[Missing]:
@@ -163,7 +168,9 @@ def like_the_batch(view: DirectedJob, trial: Trial, kind: str) -> bool:
 
 def _trial(view: DirectedJob, kind: str, waiver: str) -> list[Missing]:
     """A trial that held, printed as the batch will be; a reason to do without takes its place."""
-    rows = Trial.objects.filter(part=view.part, struck=None)
+    rows = view.together.once(
+        ("trials", view.part.id), lambda: list(Trial.objects.filter(part=view.part, struck=None))
+    )  # fmt: skip
     passed = [t for t in rows if t.verdict == Trial.Verdict.PASSED and like_the_batch(view, t, kind)]
     if passed or len(waiver.strip()) >= LEAST_REASON:
         return []

@@ -23,7 +23,7 @@ def test_the_best_direction_is_the_first_of_the_ranking(client, part, study):
     assert len(told["choices"]) == len(set(told["choices"])) == questions.MOST
     assert told["choices"] == sorted(told["choices"]) and "answer" not in told
     best = min(study.candidates, key=lambda c: c["rank"])
-    right = next(w for w in told["choices"] if w.endswith(f"(candidate {best['number']})"))
+    right = questions.direction_words(best["up"])
     wrong = next(w for w in told["choices"] if w != right)
     first = post(client, part, "direction", wrong)
     assert first.status_code == 201 and not first.json()["right"] and first.json()["answer"] == right

@@ -20,6 +20,8 @@ from studies.stage import DIRECTIONS
 from walls.stage import WALLS
 
 MOST = 26
+MOST_OF_GATE = 36
+"""The gate looks at every stage, at what its parts rest on, and at the strength with generic settings beside."""
 REVISIONS = 5
 LOOKS = [path for verb, path in operations() if verb == "get" and "{token}" not in path]
 
@@ -62,7 +64,11 @@ def test_every_look_costs_few_queries_and_none_grows_with_revisions(engineer, pa
     for _ in range(REVISIONS - 1):
         newest = revise(engineer, newest)
     together = {url: queries(client, url) for url in urls}
-    many = {url: len(found) for url, found in together.items() if len(found) > MOST}
+    many = {
+        url: len(found)
+        for url, found in together.items()
+        if len(found) > (MOST_OF_GATE if "/release/of/" in url else MOST)
+    }
     assert not many
     grown = {url: (len(alone[url]), len(found)) for url, found in together.items() if len(found) > len(alone[url]) + 2}
     assert not grown
