@@ -397,6 +397,21 @@ export const useStrength = (part: Part) =>
     },
   });
 
+/** The strength check that answers for the job as it is; another answer of it is another reserve of every candidate. */
+export function useHoldingCheck(part: Part): Check | null {
+  const client = useQueryClient();
+  const check = useStrength(part).data?.check;
+  const holds = check && check.stale_because.length === 0 ? check : null;
+  const net = holds?.net;
+  useEffect(() => {
+    if (net)
+      void client.invalidateQueries({
+        predicate: ({ queryKey }) => queryKey[0] === "study" || queryKey[0] === "ranking",
+      });
+  }, [net, client]);
+  return holds;
+}
+
 /** Reserves of every swept direction; `net` changes whenever they do. */
 export const useReserveNet = (check: Check | null | undefined) =>
   useQuery({

@@ -6,13 +6,13 @@ import { type Desk as DeskContent, type Part, type Weights, api } from "../../ap
 import { useArmsNet } from "../../api/fit";
 import {
   useDuties,
+  useHoldingCheck,
   useJobWriter,
   useRanking,
   useRefresh,
   useReserveNet,
   useSend,
   useShape,
-  useStrength,
   useStudy,
   useSweep,
   useWork,
@@ -45,18 +45,9 @@ export function Direction({ part }: { part: Part }) {
   const ghost = useMemo(() => (ghostData.data ? decodeShape(ghostData.data) : null), [ghostData.data]);
   const [taken, setTaken] = useState<Vec3 | null>(() => (linked ? typedDirection(linked) : null)); // a link may lead to a direction
   const client = useQueryClient();
-  const check = useStrength(part).data?.check;
-  const holds = check && check.stale_because.length === 0 ? check : null;
+  const holds = useHoldingCheck(part);
   const reserves = useReserveNet(holds).data;
   const arms = useArmsNet(part).data;
-  const net = holds?.net;
-  useEffect(() => {
-    // Another answer of the check is another reserve of every candidate.
-    if (net)
-      void client.invalidateQueries({
-        predicate: ({ queryKey }) => queryKey[0] === "study" || queryKey[0] === "ranking",
-      });
-  }, [net, client]);
   const { may, calculate, trouble, onStop } = useStage(part, "directions");
   const refresh = useRefresh();
   const desk = useDesk(part);

@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import type { ReactNode } from "react";
 
 import type { Part } from "../../api/client";
-import { useCurrency, useFirstPrice, useStrength, useStudy, useWalls } from "../../api/queries";
+import { useCurrency, useFirstPrice, useHoldingCheck, useStrength, useStudy, useWalls } from "../../api/queries";
 import { figure, hours } from "../../domain/figures";
 import { holding, verdict } from "../../domain/measures";
 import { isLoaded } from "../../domain/needs";
@@ -15,6 +15,7 @@ const TONES = { fails: "font-semibold text-crown", doubtful: "text-ochre", holds
 export function FirstMinute({ part }: { part: Part }) {
   const study = useStudy(part.study).data;
   const check = useStrength(part).data?.check ?? null;
+  const answers = useHoldingCheck(part);
   const walls = useWalls(part).data?.analysis ?? null;
   const price = useFirstPrice(part, study?.candidates.length ?? 0).data ?? null;
   const currency = useCurrency();
@@ -26,7 +27,7 @@ export function FirstMinute({ part }: { part: Part }) {
   const stood = decided ? study?.candidates.find((c) => sameDirection(c.up, decided.up)) : best;
   const coarse = check?.level === "coarse";
   const held = stood ? holding(stood, isLoaded(part), coarse) : null;
-  const checking = isLoaded(part) && (!check || isOpen(check.work) || check.stale_because.length > 0);
+  const checking = isLoaded(part) && (!answers || isOpen(answers.work));
   const others = study?.candidates.filter((c) => c !== stood && typeof c.reserve === "number" && c.reserve >= 1) ?? [];
   const saved = held?.state === "fails" ? others.sort((a, b) => a.rank - b.rank)[0] : undefined;
   return (
