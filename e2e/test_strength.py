@@ -43,6 +43,8 @@ def checked(address):
 
 def upright(page):
     """The row of the candidate that stands as it is drawn."""
+    for folded in page.find_elements(By.XPATH, "//button[contains(text(), 'more cannot stand')]"):
+        folded.click()
     row = "//*[@data-testid='candidates']//tr[td[2][starts-with(normalize-space(), '+z up')]]"
     return wait(page, lambda d: d.find_elements(By.XPATH, row))[0]
 

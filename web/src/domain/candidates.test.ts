@@ -48,7 +48,7 @@ describe("candidates as rows", () => {
   });
 
   it("folds what cannot stand, unless nothing stands", () => {
-    const [a, b] = [at([1, 0, 0]), at([0, 1, 0], { tipping_deg: 2 })];
+    const [a, b] = [at([1, 0, 0]), at([0, 1, 0], { tipping_deg: -2 })];
     expect(rowsOf([a, b]).falls).toEqual([b]);
     expect(rowsOf([b])).toEqual({ rows: [{ first: b, alike: [] }], falls: [] });
   });

@@ -1,5 +1,5 @@
 /** Candidates as rows: those that come to the same are one row that opens, those that cannot stand are folded. */
-import { type Measures, STANDS_DEG } from "./measures";
+import type { Measures } from "./measures";
 import { degreesBetween, toVec3 } from "./vectors";
 
 type Directed = Measures & { up: readonly number[] };
@@ -43,12 +43,13 @@ function near(a: Measures, b: Measures, share: number): boolean {
 export const alike = (a: Directed, b: Directed): boolean =>
   near(a, b, TWIN) || (degreesBetween(toVec3(a.up), toVec3(b.up)) < HAIR_DEG && near(a, b, HAIR));
 
-/** The candidates, best first, as rows in the same order; `falls`: those that do not stand by themselves. */
+/** The candidates, best first, as rows in the same order; `falls`: those that fall over by themselves. One
+ * that barely stands is a row: a brim holds it. */
 export function rowsOf<C extends Directed>(candidates: readonly C[]): { rows: Row<C>[]; falls: C[] } {
   const rows: Row<C>[] = [];
   const falls: C[] = [];
   for (const c of candidates) {
-    if (c.tipping_deg < STANDS_DEG) falls.push(c);
+    if (c.tipping_deg < 0) falls.push(c);
     else {
       const own = rows.find((r) => alike(r.first, c));
       if (own) own.alike.push(c);
