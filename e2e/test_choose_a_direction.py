@@ -51,6 +51,8 @@ def test_import_choose_export_and_import_again(page, downloads, tmp_path):
     assert "Stands by itself, tips at 55°." in see(page, "[data-testid=verdict]").text
 
     # Another candidate by keyboard, then back.
+    for folded in page.find_elements(By.XPATH, "//button[contains(text(), 'more cannot stand')]"):
+        folded.click()
     table = see(page, '[aria-label^="Candidates"]')
     table.send_keys(Keys.ARROW_DOWN)
     wait(page, lambda d: d.find_elements(By.CSS_SELECTOR, '[data-rank][aria-selected=true]:not([data-rank="1"])'))
