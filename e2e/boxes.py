@@ -18,6 +18,7 @@ const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
 for (let n = walk.nextNode(); n; n = walk.nextNode()) {
   const e = n.parentElement;
   if (!n.data.trim() || !e || e.closest('script,style,option,noscript,.sr-only,[role=dialog]') || !seen(e)) continue;
+  if (e.closest('details:not([open])') && !e.closest('summary')) continue;
   const range = document.createRange();
   range.selectNodeContents(n);
   const [l, t, r, b] = clip(e);

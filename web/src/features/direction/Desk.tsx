@@ -213,7 +213,7 @@ function Strip({ here }: { here: Candidate }) {
     ["curl", figure(here.curl, 0), "mm²/MPa"],
   ];
   return (
-    <dl className="grid grid-cols-6 border-t border-rule">
+    <dl className="grid grid-cols-6 border-t border-rule max-[1180px]:grid-cols-3">
       {cells.map(([name, value, unit]) => (
         <div key={name} className="border-r border-rule px-2 py-1 last:border-r-0">
           <dt className="narrow text-[11.5px] text-second">{name}</dt>
