@@ -1308,7 +1308,8 @@ export interface paths {
         };
         /**
          * Get Picture
-         * @description The part drawn with its layers, PNG; ``name`` is that which the list gives, so that a browser may keep it.
+         * @description The part drawn with its layers, PNG; ``name`` is that which the list gives, so that a browser may keep it. A list
+         *     may still ask while a part is thrown away.
          */
         get: operations["get_picture"];
         put?: never;
