@@ -34,7 +34,7 @@ def test_a_fault_of_ours_is_told_and_logged(client, monkeypatch, caplog):
     def broken(*_):
         raise ZeroDivisionError
 
-    monkeypatch.setattr("desk.api.queries.parts_of", broken)
+    monkeypatch.setattr("desk.api.queries.listed", broken)
     assert told(client.get("/api/parts"), 500)["code"] == "defect"
     assert "ZeroDivisionError" in caplog.text
 
