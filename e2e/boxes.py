@@ -1,4 +1,4 @@
-"""What of a page's text lies over other text, is cut at the window's edge, or makes the page scroll sideways."""
+"""What of a page's text lies over other text, or makes it scroll sideways; but for labels that turn with a part."""
 
 OVER = """
 const seen = (e) => { const s = getComputedStyle(e); return s.visibility !== 'hidden' && +s.opacity > 0.05; };
@@ -19,6 +19,7 @@ for (let n = walk.nextNode(); n; n = walk.nextNode()) {
   const e = n.parentElement;
   if (!n.data.trim() || !e || e.closest('script,style,option,noscript,.sr-only,[role=dialog]') || !seen(e)) continue;
   if (e.closest('details:not([open])') && !e.closest('summary')) continue;
+  if (e.closest('svg') && e.closest('[aria-label*="point at a face"]')) continue;
   const range = document.createRange();
   range.selectNodeContents(n);
   const [l, t, r, b] = clip(e);

@@ -125,6 +125,13 @@ def tab(driver, words: str) -> None:
     wait(driver, lambda d: d.find_elements(By.XPATH, f"//button[@role='tab'][text()='{words}']"))[0].click()
 
 
+def unfold(driver) -> None:
+    """Every candidate in a row of its own: those that come to the same, and those that fall over."""
+    folded = "//*[contains(text(), 'more cannot stand') or (starts-with(text(), 'and ') and contains(., ' alike'))]"
+    for button in driver.find_elements(By.XPATH, folded):
+        button.click()
+
+
 FRAMES = "const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done)));"
 
 

@@ -3,7 +3,7 @@
 import re
 
 import pytest
-from browser import open_part, see, signed_in, tab, wait
+from browser import open_part, see, signed_in, tab, unfold, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -43,9 +43,8 @@ def checked(address):
 
 def upright(page):
     """The row of the candidate that stands as it is drawn."""
-    for folded in page.find_elements(By.XPATH, "//button[contains(text(), 'more cannot stand')]"):
-        folded.click()
-    row = "//*[@data-testid='candidates']//tr[td[2][starts-with(normalize-space(), '+z up')]]"
+    unfold(page)
+    row = "//*[@data-testid='candidates']//tr[td[2]/text()[normalize-space()='+z up']]"
     return wait(page, lambda d: d.find_elements(By.XPATH, row))[0]
 
 

@@ -2,7 +2,8 @@
 
 from pathlib import Path
 
-from browser import browser, open_part, read, see, wait
+from boxes import crowded, wide
+from browser import browser, frames, open_part, read, see, wait
 from selenium.webdriver.common.by import By
 
 AXE = (Path(__file__).resolve().parent.parent / "web/node_modules/axe-core/axe.min.js").read_text()
@@ -157,6 +158,16 @@ def trials_of_a_part(page):
     see(page, "[data-testid=trial-open]")
 
 
+def release(page):
+    open_part(page, "Mast clevis", "Release")
+    see(page, "[data-missing]", 60)
+
+
+def practice(page):
+    page.get(page.current_url + "practice")
+    see(page, "[data-testid=exercises] button")
+
+
 def press(page, keys):
     page.find_element(By.TAG_NAME, "body").send_keys(keys)
 
@@ -181,7 +192,13 @@ VIEWS = {
     "coupon": coupon,
     "trials": trials,
     "trials of a part": trials_of_a_part,
+    "release": release,
+    "practice": practice,
 }
+
+
+WIDTHS = (1440, 1280, 1024)
+"""Of windows in which no text may lie over another."""
 
 
 def turn_dark(page):
@@ -200,6 +217,11 @@ def test_no_serious_finding_and_no_scrolling_frame(page, address):
         result[name, "dark"] = findings(page, ["color-contrast"])  # the one rule that looks at the paper
         size = page.execute_script("const d = document.documentElement; return [d.scrollWidth, d.scrollHeight]")
         assert tuple(size) == (1280, 800), f"the frame of {name} scrolls"
+        for width in WIDTHS:
+            wide(page, width)
+            frames(page)
+            result[name, width] = crowded(page)
+        wide(page, 1280)
     assert {view: found for view, found in result.items() if found} == {}
 
 

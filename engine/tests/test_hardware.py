@@ -213,7 +213,7 @@ def test_bodies_by_chance(kind):
         lost, gained = (solid - after).volume(), (after - solid).volume()
         assert lost == pytest.approx((solid ^ tool.remove).volume(), rel=1e-3, abs=0.05)
         assert gained == pytest.approx((tool.add - solid).volume(), rel=1e-3, abs=0.05)
-    assert made >= 10, "tried on enough of them to say something"
+    assert made > len(by_chance(50)) / 2, "cut on enough of them to say something"
     assert all(words.endswith(".") and len(words) > 20 for words in said)
 
 

@@ -1,13 +1,11 @@
 """Many parts at once: their pictures, one action for several, the list as a table."""
 
-import csv
-import io
 from uuid import UUID
 
 from accounts.models import User
 from accounts.roles import require
 from farm.queries import Farm
-from farm.tables import plain
+from farm.tables import csv_of
 from hewel.digest import digest
 from hewel.refusal import Refused
 from hewel.single_flight import SingleFlightCache
@@ -78,17 +76,13 @@ def table_csv(user: User, ids: str) -> str:
     farm = Farm(user.workshop)
     rows = [p for p in queries.listed(user) if not wanted or str(p.id) in wanted]
     stages = list(dict.fromkeys(key for p in rows for key in p.standing))
-    room = io.StringIO()
-    out = csv.writer(room)
-    out.writerow(["part", "revision", "labels", "material", "x_mm", "y_mm", "z_mm", "imported", "by", *stages, "note"])
-    for p in rows:
-        card = p.card
-        out.writerow(
-            [plain(card["name"]), p.revision, plain("; ".join(card["labels"])), plain(material(farm, card)),
-             *(f"{v:.2f}" for v in card["size_mm"]), p.created.date().isoformat(), plain(p.by.shown_name),
-             *(p.standing.get(key, "") for key in stages), plain(card["note"])]
-        )  # fmt: skip
-    return room.getvalue()
+    heads = ["part", "revision", "labels", "material", "x_mm", "y_mm", "z_mm", "imported", "by", *stages, "note"]
+    cells = lambda p, card: [
+        card["name"], p.revision, "; ".join(card["labels"]), material(farm, card),
+        *(f"{v:.2f}" for v in card["size_mm"]), p.created.date().isoformat(), p.by.shown_name,
+        *(p.standing.get(key, "") for key in stages), card["note"],
+    ]  # fmt: skip
+    return csv_of([heads, *(cells(p, p.card) for p in rows)])
 
 
 def material(farm: Farm, card: dict) -> str:

@@ -7,6 +7,7 @@ in lines of its own (note, grade; machine, material, profile by name; measured, 
 import csv
 import io
 import re
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from farm import bridge, forms
@@ -57,6 +58,13 @@ SIGN = "[=+\\-@'＝＋－＠＇]"
 def plain(value: Any) -> Any:
     """Text that a spreadsheet would take for a formula is marked as text; the mark is taken off again on reading."""
     return re.sub(f"{CELL}({SIGN})", r"\1\2'\3", value) if isinstance(value, str) else value
+
+
+def csv_of(rows: Iterable[Sequence[Any]]) -> str:
+    """Rows of cells, the heads first, as CSV; text in them stays text in a spreadsheet."""
+    room = io.StringIO()
+    csv.writer(room).writerows([plain(cell) for cell in row] for row in rows)
+    return room.getvalue()
 
 
 def _text(value: str | None) -> str:

@@ -1,11 +1,9 @@
 """What is known of a part's hardware: where it sits, what it makes of the reserve, what is to be bought."""
 
-import csv
-import io
 from functools import cached_property
 from typing import Any
 
-from farm.tables import plain
+from farm.tables import csv_of
 from hardware import bridge
 from hardware.models import HardwareAnalysis
 from hardware.stage import HARDWARE, rows_of
@@ -217,16 +215,14 @@ def list_csv(view: DirectedJob) -> str:
     found = worked(view)
     if found is None:
         raise Refused("not_ready", "The hardware is not worked out yet.", "Calculate it first.", 409)
-    room = io.StringIO()
-    rows = csv.writer(room)
-    rows.writerow(["count", "item", "size", "length_mm", "torque_nm", "note"])
+    rows = [["count", "item", "size", "length_mm", "torque_nm", "note"]]
     for line in told_of(found)["shopping"]:
         torque = line["torque_nmm"]
-        rows.writerow(
-            [line["count"], plain(line["item"]), line["size"], line["length_mm"] or "",
-             f"{torque / 1000:.2f}" if torque else "", plain(line["note"])]
+        rows.append(
+            [line["count"], line["item"], line["size"], line["length_mm"] or "",
+             f"{torque / 1000:.2f}" if torque else "", line["note"]]
         )  # fmt: skip
-    return room.getvalue()
+    return csv_of(rows)
 
 
 def ways_out(view: DirectedJob) -> list[dict]:

@@ -31,7 +31,7 @@ class _NotKept(Exception):
 
 
 class RepeatedQuestions:
-    """Middleware, the last of all: what it keeps is what a view gives."""
+    """Middleware close round the view: what it keeps is what a view gives."""
 
     def __init__(self, view: Callable[[HttpRequest], HttpResponse]):
         self._view = view

@@ -68,6 +68,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "hewel.repeated.RepeatedQuestions",
+    "hewel.one_state.OneState",
 ]
 
 ROOT_URLCONF = "hewel.urls"

@@ -16,6 +16,12 @@ def current_walk(view: DirectedJob) -> OverhangAnalysis | None:
     return view.result(OVERHANGS)
 
 
+def checked(view: DirectedJob) -> OverhangAnalysis | None:
+    """The same where its layers are known and it answers for the job; else None."""
+    analysis = current_walk(view)
+    return analysis if analysis and analysis.truth and not view.changed(OVERHANGS, analysis) else None
+
+
 def changes(analysis: OverhangAnalysis, process: dict, up: list[float]) -> list[str]:
     """What differs between a check and a process and direction, in words."""
     return ([] if bridge.same_direction(analysis.up, up) else ["direction"]) + differing(analysis.process, process)

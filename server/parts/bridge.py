@@ -48,13 +48,18 @@ def _found_again(before: dict, mesh: Mesh, faces: Faces) -> list[dict]:
     return [row | {"shape": shape} for row, shape in shapes if shape]
 
 
+def png(seen: np.ndarray) -> bytes:
+    """A picture, (height, width, 4) uint8, as a file."""
+    room = io.BytesIO()
+    Image.fromarray(seen, "RGBA").save(room, "PNG")
+    return room.getvalue()
+
+
 def drawn(solid: bytes, up: list | None, layer: float, width: int, height: int) -> bytes:
     """The part as a picture, PNG; standing with ``up`` vertical, or as it came in."""
     mesh = unpack_solid(solid)
     seen = picture(mesh, np.array(up or [0, 0, 1], float), layer, width, height)
-    room = io.BytesIO()
-    Image.fromarray(seen, "RGBA").save(room, "PNG")
-    return room.getvalue()
+    return png(seen)
 
 
 def differs(before: bytes, after: bytes) -> dict:

@@ -11,9 +11,11 @@ from store import actions as store
 from store.models import Blob
 
 
-def parts_of(user: User, struck: bool = False):
-    """Parts in use, or those in the bin."""
-    rows = Part.objects.filter(workshop=user.workshop, sheet__struck__isnull=not struck)
+def parts_of(user: User, struck: bool | None = False):
+    """Parts in use, or those in the bin; all of them where ``struck`` is None."""
+    rows = Part.objects.filter(workshop=user.workshop)
+    if struck is not None:
+        rows = rows.filter(sheet__struck__isnull=not struck)
     return rows.select_related("by", "sheet", "sheet__struck_by")
 
 
@@ -36,9 +38,7 @@ def card_of(part: Part) -> dict:
 
 def part_of(user: User, part_id: UUID | str, binned: bool = False) -> Part:
     """Raises Refused where the workshop has none; one in the bin is found where ``binned`` ones are asked for too."""
-    part = parts_of(user).filter(id=part_id).first() or (
-        parts_of(user, struck=True).filter(id=part_id).first() if binned else None
-    )
+    part = parts_of(user, None if binned else False).filter(id=part_id).first()
     if part is None:
         raise not_found("part")
     return part

@@ -2,9 +2,12 @@
 
 from uuid import UUID
 
+from django.db.models import QuerySet
+
 from accounts.models import User
 from hewel.refusal import Refused, not_found
 from parts.models import Part
+from parts.queries import listed
 from practice.models import Guess
 from practice.questions import QUESTIONS, STAGES, Question
 from studies.view import DirectedJob, view_of
@@ -17,12 +20,9 @@ KNOWN = ("settled", "open", "fails")
 
 def exercises(user: User) -> list[dict]:
     """Of every kind in turn the parts that it can be asked of, the oldest part first; revisions ask nothing new."""
-    rows = Part.objects.filter(workshop=user.workshop, sheet__struck=None, before=None).order_by("created")
-    parts = list(rows.only("id", "card", "standing", "created"))
-    done = firsts(user)
-    by_kind = [
-        [(p, kind) for p in parts if p.standing.get(stage) in KNOWN] for kind, stage in STAGES.items()
-    ]  # fmt: skip
+    parts = listed(user).filter(before=None).order_by("created")
+    done = firsts(Guess.objects.filter(user=user)).get(user, {})
+    by_kind = [[(p, kind) for p in parts if p.standing.get(stage) in KNOWN] for kind, stage in STAGES.items()]
     out: list[tuple[Part, str]] = []
     while len(out) < MOST and any(by_kind):
         out += [rows.pop(0) for rows in by_kind if rows][: MOST - len(out)]
@@ -31,26 +31,20 @@ def exercises(user: User) -> list[dict]:
     ]  # fmt: skip
 
 
-def firsts(user: User) -> dict[tuple[UUID, str], bool]:
-    """Whether somebody's first guess of each exercise was right: only that one counts."""
-    out: dict[tuple[UUID, str], bool] = {}
-    for guess in Guess.objects.filter(user=user):
-        out.setdefault((guess.part_id, guess.kind), guess.right)
+def firsts(guesses: QuerySet[Guess]) -> dict[User, dict[tuple[UUID, str], bool]]:
+    """Of everybody whether the first guess of each exercise was right: only that one counts."""
+    out: dict[User, dict[tuple[UUID, str], bool]] = {}
+    for guess in guesses.select_related("user"):
+        out.setdefault(guess.user, {}).setdefault((guess.part_id, guess.kind), guess.right)
     return out
 
 
 def scores(user: User) -> list[dict]:
     """Of everybody of the workshop who has guessed: how many first guesses, and how many of them right."""
-    seen: dict[tuple, bool] = {}
-    names: dict[int, str] = {}
-    for guess in Guess.objects.filter(user__workshop=user.workshop).select_related("user"):
-        seen.setdefault((guess.user_id, guess.part_id, guess.kind), guess.right)
-        names[guess.user_id] = guess.user.shown_name
     rows = [
-        {"name": name, "right": sum(right for key, right in seen.items() if key[0] == who),
-         "of": sum(key[0] == who for key in seen), "mine": who == user.id}
-        for who, name in names.items()
-    ]  # fmt: skip
+        {"name": who.shown_name, "right": sum(done.values()), "of": len(done), "mine": who == user}
+        for who, done in firsts(Guess.objects.filter(user__workshop=user.workshop)).items()
+    ]
     return sorted(rows, key=lambda r: (-r["right"], r["of"], r["name"]))
 
 

@@ -10,7 +10,6 @@ from batch.queries import Batches, words_of
 from batch.stage import BATCH
 from overhangs import queries as overhangs
 from overhangs.bridge import direction_words
-from overhangs.stage import OVERHANGS
 from strength import queries as strength
 from studies.queries import with_duties
 from studies.stage import DIRECTIONS
@@ -83,8 +82,8 @@ KINDS = {
 
 def hanging(view: DirectedJob) -> Question | None:
     """Which of some places needs support as the part stands: the largest that does, among those that print."""
-    analysis = view.result(OVERHANGS)
-    if analysis is None or not analysis.truth or view.changed(OVERHANGS, analysis):
+    analysis = overhangs.checked(view)
+    if analysis is None:
         return None
     rows = sorted(overhangs.region_findings(analysis), key=lambda r: -r["area_mm2"])
     wanting = [r for r in rows if r["needs_support"]]
@@ -108,8 +107,8 @@ PARTS = {
 
 def layer(view: DirectedJob) -> Question | None:
     """At which height it fails first under its worst case, in quarters of its height."""
-    analysis, answers = view.result(OVERHANGS), view.up and strength.answering(view, view.up)
-    if not answers or analysis is None or not analysis.truth or view.changed(OVERHANGS, analysis):
+    analysis, answers = overhangs.checked(view), view.up and strength.answering(view, view.up)
+    if not answers or analysis is None:
         return None
     worst = strength.worst_of(strength.cases_out(view, answers))
     if worst is None or worst["reserve"] is None:
@@ -138,24 +137,17 @@ def batch(view: DirectedJob) -> Question | None:
     rows, taken, words = Batches(view, analysis).judged()
     if taken is None:
         return None
-    best = rows[taken]
-    full = {
-        mode: max((r["copies"] for r in rows if r["mode"] == mode), default=0) for mode in ("together", "sequential")
-    }
-    other = "sequential" if best["mode"] == "together" else "together"
-    most = full[best["mode"]]
-    wanted = [(best["mode"], best["copies"]), (best["mode"], most), (best["mode"], 1), (other, full[other])]
-    wanted += [(best["mode"], max(1, most // 2))]
-    at = {(r["mode"], r["copies"]): i for i, r in enumerate(rows)}
-    picked = [at[w] for w in dict.fromkeys(wanted) if w in at][:MOST]
+    told = {(r["mode"], r["copies"]): w for r, w in zip(rows, words, strict=True)}
+    mode, copies = rows[taken]["mode"], rows[taken]["copies"]
+    other = "sequential" if mode == "together" else "together"
+    full = {way: max((n for m, n in told if m == way), default=0) for way in (mode, other)}
+    wanted = [(mode, copies), (mode, full[mode]), (mode, 1), (other, full[other]), (mode, max(1, full[mode] // 2))]
+    picked = [batch for batch in dict.fromkeys(wanted) if batch in told][:MOST]
     if len(picked) < 2:
         return None
-    name = lambda i: words_of(rows[i]["mode"], rows[i]["copies"])
-    choices = [Choice(name(i), words[i]) for i in sorted(picked, key=lambda i: (rows[i]["mode"], rows[i]["copies"]))]
-    rule = "full" if best["copies"] == most else "fewer"
-    return Question(
-        "How many on a plate?", choices, name(taken), PLATED["sequential" if best["mode"] == "sequential" else rule]
-    )
+    rule = mode if mode == "sequential" else "full" if copies == full[mode] else "fewer"
+    choices = [Choice(words_of(*batch), told[batch]) for batch in sorted(picked)]
+    return Question("How many on a plate?", choices, words_of(mode, copies), PLATED[rule])
 
 
 QUESTIONS: dict[str, Callable[[DirectedJob], Question | None]] = {

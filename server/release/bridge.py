@@ -1,20 +1,19 @@
 """The only file of this app that calls the engine."""
 
 import base64
-import io
 
 import numpy as np
-from PIL import Image
 
 from hewel_engine import ENGINE_VERSION
-from hewel_engine.geometry.frames import direction_words, same_direction, unit
+from hewel_engine.geometry.frames import direction_words, unit
 from hewel_engine.geometry.pictures import Eye, picture
 from hewel_engine.io.exports import AS_DRAWN, export
 from hewel_engine.io.packing import unpack_solid
 from hewel_engine.processes import Process
-from hewel_engine.release.packet import VERSION, canonical, sealed
+from hewel_engine.release.packet import VERSION, sealed
+from parts.bridge import png
 
-__all__ = ["AS_DRAWN", "ENGINE_VERSION", "VERSION", "canonical", "direction_words", "same_direction", "sealed", "unit"]
+__all__ = ["AS_DRAWN", "ENGINE_VERSION", "VERSION", "direction_words", "sealed", "unit"]
 
 OF_MATERIAL = ("material", "own")
 """What generic settings take over: the plastic, and what is known of it."""
@@ -34,10 +33,8 @@ def seen(solid: bytes, up: list, layer: float) -> list[dict]:
     mesh = unpack_solid(solid)
     out = []
     for words, (yaw, pitch) in SIDES.items():
-        room = io.BytesIO()
         drawn = picture(mesh, np.array(up, float), layer, WIDE, TALL, Eye.at(yaw, pitch))
-        Image.fromarray(drawn, "RGBA").save(room, "PNG")
-        out.append({"words": words, "data": base64.b64encode(room.getvalue()).decode()})
+        out.append({"words": words, "data": base64.b64encode(png(drawn)).decode()})
     return out
 
 

@@ -9,13 +9,13 @@ from dataclasses import asdict, dataclass
 
 from needs import queries as needs
 from overhangs import queries as overhangs
-from overhangs.stage import OVERHANGS
 from release.generic import GenericJob
 from release.standing import stages_of
 from stages.stage import State
 from strength import queries as strength
 from studies.view import DirectedJob
 from trials import bridge as directions
+from trials import queries as trials
 from trials.models import Trial
 from walls import queries as walls
 
@@ -131,8 +131,7 @@ def generic_reserve(view: DirectedJob) -> tuple[State, float | None, str]:
 def _generic(view: DirectedJob) -> list[Missing]:
     """A portable file holds by itself: no generated support, and a reserve that no setting is needed for."""
     out = []
-    analysis = view.result(OVERHANGS)
-    if analysis and analysis.truth and not view.changed(OVERHANGS, analysis):
+    if analysis := overhangs.checked(view):
         wanting = [r for r in overhangs.findings(analysis)["rows"] if r["needs_support"]]
         if wanting:
             words = f"{len(wanting)} region{'s' if len(wanting) > 1 else ''} would need generated support."
@@ -168,10 +167,7 @@ def like_the_batch(view: DirectedJob, trial: Trial, kind: str) -> bool:
 
 def _trial(view: DirectedJob, kind: str, waiver: str) -> list[Missing]:
     """A trial that held, printed as the batch will be; a reason to do without takes its place."""
-    rows = view.together.once(
-        ("trials", view.part.id), lambda: list(Trial.objects.filter(part=view.part, struck=None))
-    )  # fmt: skip
-    passed = [t for t in rows if t.verdict == Trial.Verdict.PASSED and like_the_batch(view, t, kind)]
+    passed = [t for t in trials.own_trials(view) if t.verdict == Trial.Verdict.PASSED and like_the_batch(view, t, kind)]
     if passed or len(waiver.strip()) >= LEAST_REASON:
         return []
     words = "No trial that held was printed the way the batch will be; print one, or say why it can go without."

@@ -3,8 +3,6 @@
 Nothing in it depends on when or where it is made: times are those of the records, in UTC; lists are sorted.
 """
 
-import csv
-import io
 import json
 from datetime import UTC, datetime
 from typing import Any
@@ -12,7 +10,7 @@ from typing import Any
 from django.utils.text import slugify
 
 from batch import queries as batch
-from farm.tables import plain
+from farm.tables import csv_of
 from fit import queries as fit
 from floor import bridge as floor
 from hardware import queries as hardware
@@ -21,13 +19,11 @@ from parts import queries as parts
 from release import bridge, report
 from release.gate import generic_reserve
 from remedies import queries as remedies
-from remedies.models import Proposal
 from store import actions as store
 from strength import printing as calculation
 from strength import queries as strength
 from studies.view import DirectedJob
 from trials import queries as trials
-from trials.models import Trial
 
 README = """{part}, revision {revision}: {kind} release of {released}
 
@@ -39,6 +35,10 @@ manifest.json  every file with its digest
 Whether nothing has been changed since says, on any machine that has the program:
     ./hewel engine check FILE
 {cautions}"""
+
+
+FORM = "hewel-release-job"
+"""What ``job.json`` says that it is."""
 
 
 def utc(moment: datetime) -> str:
@@ -87,46 +87,42 @@ def made(view: DirectedJob, kind: str, waiver: str, when: datetime, by: str) -> 
 def _plate(view: DirectedJob, scale: tuple[float, float]) -> tuple[bytes, int]:
     """The plate that was chosen, every copy where it stands."""
     choice, part = batch.chosen_of(view), view.part
-    stops = [p["words"] for p in sorted(batch.pauses_of(view), key=lambda p: p["height_mm"])]
+    stops = [p["words"] for p in _upward(view)]
     data = floor.plate_file(
         store.get(part.solid), list(view.up), choice.items, part.name, stops, choice.mode, f"r{part.revision}", scale
     )
     return data, len(choice.items)
 
 
-def _table(heads: list[str], rows: list[list]) -> bytes:
-    room = io.StringIO()
-    out = csv.writer(room)
-    out.writerow(heads)
-    out.writerows([[plain(v) if isinstance(v, str) else v for v in row] for row in rows])
-    return room.getvalue().encode()
+def _upward(view: DirectedJob) -> list[dict]:
+    """The pauses, from the plate upward."""
+    return sorted(batch.pauses_of(view), key=lambda p: p["height_mm"])
 
 
 def _pauses(view: DirectedJob) -> bytes:
-    rows = sorted(batch.pauses_of(view), key=lambda p: p["height_mm"])
-    return _table(["height_mm", "wait_s", "what"], [[f"{p['height_mm']:.3f}", p["wait_s"], p["words"]] for p in rows])
+    rows = _upward(view)
+    told = [[f"{p['height_mm']:.3f}", p["wait_s"], p["words"]] for p in rows]
+    return csv_of([["height_mm", "wait_s", "what"], *told]).encode()
 
 
 def _fits(rows: list[dict]) -> bytes:
     keys = [k for k in rows[0] if all(isinstance(r[k], str | int | float | type(None)) for r in rows)]
-    return _table(keys, [["" if r[k] is None else r[k] for k in keys] for r in rows])
+    return csv_of([keys, *(["" if r[k] is None else r[k] for k in keys] for r in rows)]).encode()
 
 
 def _changes(view: DirectedJob) -> str | None:
     """The changes in words for whoever owns the CAD model, of a part that remedies made."""
-    recipe = view.part.recipe or {}
-    proposal = Proposal.objects.filter(id=recipe.get("proposal")).select_related("part__sheet").first()
-    return remedies.changes_text(proposal) if proposal and proposal.result else None
+    proposal = remedies.made_of(view.part)
+    return proposal and remedies.changes_text(proposal)
 
 
 def everything(view: DirectedJob, kind: str, waiver: str) -> dict[str, Any]:
     """All that a release rests on, in plain JSON."""
     part, job, choice = view.part, view.job, view.choice
     solved = strength.answering(view, view.up) if view.up else None
-    rows = Trial.objects.filter(part__in=parts.kin(part), struck=None).select_related("part__sheet", "by")
     _, plain_reserve, case = generic_reserve(view)
     return {
-        "schema": "hewel-release-job", "version": bridge.VERSION, "kind": kind, "waiver": waiver,
+        "schema": FORM, "version": bridge.VERSION, "kind": kind, "waiver": waiver,
         "part": {
             "id": str(part.id), "name": part.name, "revision": part.revision, "file": part.file_name,
             "source_sha256": part.source_id, "solid_sha256": part.solid_id, "facts": part.facts,
@@ -144,7 +140,7 @@ def everything(view: DirectedJob, kind: str, waiver: str) -> dict[str, Any]:
         "strength": strength.cases_out(view, solved) if solved else [],
         "generic": {"reserve": plain_reserve, "case": case},
         "batch": _batch(view),
-        "trials": [trials.out(t) for t in rows.order_by("tested", "created")],
+        "trials": trials.of_all_revisions(part),
         "cautions": needs.cautions(job),
     }  # fmt: skip
 
@@ -172,6 +168,6 @@ def _readme(view: DirectedJob, kind: str, told: dict, exact: bool, solved: bool)
         exact=", and its exact solid (STEP)" if exact else "",
         plate=on_plate if kind == "locked" else "",
         reckoning=by_hand if solved else "",
-        schema="hewel-release-job", version=bridge.VERSION,
+        schema=FORM, version=bridge.VERSION,
         cautions="\n" + "\n".join(cautions) + "\n" if cautions else "",
     )  # fmt: skip

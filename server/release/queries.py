@@ -42,6 +42,7 @@ def state_out(view: DirectedJob, user: User) -> dict:
         ],
         "generic": {"reserve": reserve, "case": case, "busy": state["busy"], "loaded": gate.loaded(view)},
         "frozen": view.part.sheet.frozen,
+        "least_reason": gate.LEAST_REASON,
         "injures": view.job["need"]["use"] == "injury",
         "releases": [out(r) | {"mine": r.by_id == user.id} for r in rows],
     }

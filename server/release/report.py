@@ -5,15 +5,13 @@ from datetime import datetime
 from batch import queries as batch
 from hewel.printing import pdf
 from needs import queries as needs
-from parts import queries as parts
 from release import bridge
-from remedies.models import Proposal
+from remedies import queries as remedies
 from store import actions as store
 from strength import queries as strength
 from strength.job import service_of
 from studies.view import DirectedJob
 from trials import queries as trials
-from trials.models import Trial
 
 USES = {"ordinary": "ordinary", "functional": "functional", "injury": "could injure somebody if it breaks"}
 
@@ -23,7 +21,6 @@ def pages(view: DirectedJob, when: datetime | None = None) -> bytes:
     part, job, choice = view.part, view.job, view.choice
     up = view.up
     solved = strength.answering(view, up) if up else None
-    rows = Trial.objects.filter(part__in=parts.kin(part), struck=None).select_related("part__sheet", "by")
     content = {
         "part": part,
         "job": job,
@@ -42,7 +39,7 @@ def pages(view: DirectedJob, when: datetime | None = None) -> bytes:
         "factor": service_of(job)["factor"],
         "batch": batch.chosen_of(view),
         "currency": part.workshop.currency,
-        "trials": [trials.out(t) for t in rows.order_by("tested", "created")],
+        "trials": trials.of_all_revisions(part),
         "cautions": needs.cautions(job),
     }
     return pdf("report.html", content, when)
@@ -55,8 +52,7 @@ def _requirements(job: dict) -> list[dict]:
 
 def _changes(view: DirectedJob) -> list[str]:
     """What was changed on the solid, step by step, of a revision that remedies made."""
-    recipe = view.part.recipe or {}
-    proposal = Proposal.objects.filter(id=recipe.get("proposal")).first()
-    if proposal and proposal.result:
+    proposal = remedies.made_of(view.part)
+    if proposal:
         return [row["words"] for row in proposal.result["applied"]]
-    return [f"{s['key'].replace('_', ' ')}" for s in recipe.get("steps", []) if s.get("on", True)]
+    return [s["key"].replace("_", " ") for s in (view.part.recipe or {}).get("steps", []) if s.get("on", True)]

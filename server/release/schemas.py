@@ -62,6 +62,8 @@ class ReleaseStateOut(Schema):
     frozen: datetime | None
     """Since when the job is read only; None where it can be written."""
     injures: bool
+    least_reason: int
+    """Letters of a waiver that is one."""
     releases: list[ReleaseOut]
 
 

@@ -8,6 +8,7 @@ direction that it starts from.
 from hewel.refusal import Refused
 from overhangs import queries as overhangs
 from parts import queries as parts
+from parts.models import Part
 from remedies import bridge
 from remedies.models import Proposal
 from remedies.stage import AFTER_REMEDIES, REMEDIES, step_of, supports_wanted
@@ -90,6 +91,12 @@ def _revision(view: DirectedJob, here: bool) -> dict:
         "seconds": log and log["total_s"],
         "reserve": held and held[0]["reserve"],
     }
+
+
+def made_of(part: Part) -> Proposal | None:
+    """The remedies that a revision was made of; None for what came in another way."""
+    row = Proposal.objects.filter(id=(part.recipe or {}).get("proposal")).select_related("part__sheet").first()
+    return row if row and row.result else None
 
 
 def changes_text(proposal: Proposal) -> str:

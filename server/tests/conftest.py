@@ -1,5 +1,7 @@
 """A workshop with two people and a part, on the real PostgreSQL. The part is read once by the bridge itself."""
 
+import threading
+from collections.abc import Callable
 from functools import cache
 from importlib import import_module
 
@@ -8,6 +10,7 @@ import numpy as np
 import pytest
 from django.contrib.auth.hashers import make_password
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.test import Client
 from hypothesis import settings
 
@@ -62,6 +65,18 @@ def studied(pieces):
 def hashed() -> str:
     """The strong hasher takes its time, so once is enough."""
     return make_password(PASSWORD)
+
+
+def beside(function: Callable) -> threading.Thread:
+    """Does something with a connection of its own, at the same time."""
+
+    def done() -> None:
+        function()
+        connection.close()
+
+    thread = threading.Thread(target=done)
+    thread.start()
+    return thread
 
 
 def person(name: str, workshop: str) -> User:

@@ -36,7 +36,7 @@ def test_only_the_first_guess_counts_and_everybody_has_a_score(client, part, stu
     for user, picked in ((engineer, "b"), (engineer, "a"), (colleague, "a")):
         Guess.objects.create(user=user, part=part, kind="layer", picked=picked, answer="a")
     Guess.objects.create(user=person("otto", "Other Works"), part=part, kind="layer", picked="a", answer="a")
-    assert firsts(engineer) == {(part.id, "layer"): False}
+    assert firsts(Guess.objects.filter(user=engineer)) == {engineer: {(part.id, "layer"): False}}
     assert [(s["name"], s["right"], s["of"], s["mine"]) for s in scores(engineer)] == [
         ("Uta", 1, 1, False),
         ("Ines", 0, 1, True),

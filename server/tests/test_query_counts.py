@@ -23,6 +23,7 @@ MOST = 26
 MOST_OF_GATE = 36
 """The gate looks at every stage, at what its parts rest on, and at the strength with generic settings beside."""
 REVISIONS = 5
+WRITES = re.compile("insert|update|delete|select .* for (update|share)", re.IGNORECASE)
 LOOKS = [path for verb, path in operations() if verb == "get" and "{token}" not in path]
 
 
@@ -70,5 +71,6 @@ def test_every_look_costs_few_queries_and_none_grows_with_revisions(engineer, pa
         if len(found) > (MOST_OF_GATE if "/release/of/" in url else MOST)
     }
     assert not many
+    assert not {url: w for url, found in together.items() if (w := [q for q in found if WRITES.match(q)])}
     grown = {url: (len(alone[url]), len(found)) for url, found in together.items() if len(found) > len(alone[url]) + 2}
     assert not grown

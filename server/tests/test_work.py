@@ -4,13 +4,12 @@ import os
 import signal
 import subprocess
 import sys
-import threading
 import time
 from datetime import timedelta
 from pathlib import Path
 
 import pytest
-from conftest import directions_of, person, stl_bytes
+from conftest import beside, directions_of, person, stl_bytes
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError, connection, transaction
 from django.utils import timezone
@@ -155,11 +154,9 @@ def test_cancelling_ends_the_process_within_a_second(ines):
                 break
         cancel(ines, work.id)
         asked.append(time.monotonic())
-        connection.close()
 
     asked: list[float] = []
-    thread = threading.Thread(target=later)
-    thread.start()
+    thread = beside(later)
     carry(work, "turn", seconds=60)
     ended = time.monotonic()
     thread.join()
@@ -303,18 +300,6 @@ def test_store_gives_back_what_it_was_given(size):
     blob = store.put(data[:size])
     assert store.get(blob) == data[:size] and blob.size == size
     assert [len(c.data) for c in blob.chunks.order_by("place")][:-1] == [store.CHUNK] * max(0, blob.chunks.count() - 1)
-
-
-def beside(function):
-    """Does something with a connection of its own, at the same time."""
-
-    def done():
-        function()
-        connection.close()
-
-    thread = threading.Thread(target=done)
-    thread.start()
-    return thread
 
 
 def test_content_stays_for_whoever_is_about_to_point_to_it():

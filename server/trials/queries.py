@@ -13,7 +13,7 @@ from farm.queries import Farm, combination, differing
 from hewel.refusal import not_found
 from needs import queries as needs
 from parts.models import Part
-from parts.queries import family, parts_of
+from parts.queries import family, kin, parts_of
 from stages.stage import State
 from strength import queries as strength
 from studies.view import DirectedJob
@@ -172,9 +172,20 @@ def alike(user: User, view: DirectedJob, mode: str) -> list[dict]:
     return [out(t) for t in broke[:5]]
 
 
+def own_trials(view: DirectedJob) -> list[Trial]:
+    """The trials of this revision, in the order of their days."""
+    return view.together.once("trials", lambda: _by_part(view.together.views)).get(view.part.id, [])
+
+
+def of_all_revisions(part: Part) -> list[dict]:
+    """The trials of a part and whatever it was made from or into, in the order of their days."""
+    rows = Trial.objects.filter(part__in=kin(part), struck=None).select_related("part__sheet", "by")
+    return [out(t) for t in rows.order_by("tested", "created")]
+
+
 def state(view: DirectedJob) -> State:
     """How far the trials of this revision are."""
-    own = view.together.once("trials", lambda: _by_part(view.together.views)).get(view.part.id, [])
+    own = own_trials(view)
     if not own:
         return {"state": "empty", "line": "none", "busy": False}
     last = own[-1]

@@ -1,14 +1,12 @@
 """The farm's week: the plan, what would be if, orders, pins, what people were told, the hours of hands."""
 
-import csv
-import io
 from uuid import UUID
 
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Query, Router, Status
 
-from farm.tables import plain
+from farm.tables import csv_of
 from hewel.refusal import Problem, Refused
 from hewel.responses import download
 from studies.view import view_of
@@ -54,10 +52,7 @@ def get_week(
 
 @router.get("/table", operation_id="get_week_table", openapi_extra=CSV)
 def get_week_table(request: HttpRequest):
-    out = io.StringIO()
-    rows = csv.writer(out, lineterminator="\r\n")
-    rows.writerows([plain(cell) for cell in row] for row in queries.table_of(_view(request)))
-    return download(out.getvalue(), "text/csv; charset=utf-8", "week.csv")
+    return download(csv_of(queries.table_of(_view(request))), "text/csv; charset=utf-8", "week.csv")
 
 
 @router.get("/calendar", operation_id="get_week_calendar", openapi_extra=ICS)

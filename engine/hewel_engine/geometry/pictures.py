@@ -21,6 +21,8 @@ CREASE = np.cos(np.radians(28))
 """Neighbouring spots whose normals turn by more have ink between them."""
 LINE_PX = 5.0
 """Pixels between the lines for layers, at least: each stands for as many layers as that takes."""
+SAME = 1e-6
+"""mm: a face that lies as high as a line does is on one side of it."""
 PAPER = np.array([232, 222, 190], float)
 INK = np.array([34, 38, 31], float)
 LIGHT = np.array([-0.35, 0.55, 0.76])
@@ -67,8 +69,10 @@ def picture(mesh: Mesh, up: Array, pitch: float, width: int, height: int, eye: E
     tone = 1 - SHADE * (1 - lit)
     ink = np.where(_edges(depth, normals, there), INKED, 0.0)
     lines = pitch * max(1.0, np.ceil(LINE_PX * FINER / max(pitch * scale, 1e-9)))
-    heights = (standing[:, 2] - standing[mesh.used, 2].min())[mesh.faces]
-    rows = np.floor(_heights(at, mesh.faces, heights, facet) / lines)
+    y, x = np.mgrid[:tall, :wide] + 0.5
+    spots = np.dstack([middle[0] + (x - wide / 2) / scale, middle[1] - (y - tall / 2) / scale, depth / scale])
+    heights = np.where(there[..., None], spots, 0.0) @ axes[:, 2] - standing[mesh.used, 2].min()
+    rows = np.floor((heights + SAME) / lines)
     ink = np.maximum(ink, np.where(_changes(rows, there), RULED, 0.0))
     colour = PAPER * tone[..., None] * (1 - ink[..., None]) + INK * ink[..., None]
     return _smaller(np.dstack([colour, 255.0 * there]), width, height)
@@ -97,24 +101,6 @@ def _rays(at, faces, wide, tall):
                 if z > depth[y, x]:
                     depth[y, x], facet[y, x] = z, f
     return depth, facet
-
-
-@njit(cache=True, nogil=True)
-def _heights(at, faces, heights, facet):
-    """Height above the plate (mm) of what every pixel sees; ``heights`` (m, 3) of the facets' corners."""
-    out = np.zeros(facet.shape)
-    for y in range(facet.shape[0]):
-        for x in range(facet.shape[1]):
-            f = facet[y, x]
-            if f < 0:
-                continue
-            a, b, c = at[faces[f, 0]], at[faces[f, 1]], at[faces[f, 2]]
-            double = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
-            px, py = x + 0.5, y + 0.5
-            u = ((b[0] - px) * (c[1] - py) - (b[1] - py) * (c[0] - px)) / double
-            v = ((c[0] - px) * (a[1] - py) - (c[1] - py) * (a[0] - px)) / double
-            out[y, x] = u * heights[f, 0] + v * heights[f, 1] + (1 - u - v) * heights[f, 2]
-    return out
 
 
 def _edges(depth: Array, normals: Array, there: np.ndarray) -> np.ndarray:

@@ -157,9 +157,8 @@ def hanging(stack: LayerStack, process: Process, beyond: np.ndarray) -> list[Han
             added = here - below
             # All that the layer adds there; in a corner beside a wall the step reaches √2 times as far.
             pieces = (grown(out, 1.5 * step) ^ added).decompose()
-        steep = _Steep(
-            out, process.width / 4
-        )  # something is left where a strip held along one side is half a line wide
+        # Something is left of it where a strip held along one side is half a line wide.
+        steep = _Steep(out, process.width / 4)
         done += [r for r in alive if r.last < k - 1]
         alive = [r for r in alive if r.last >= k - 1] + [Hanging(k, k, [(k, c)], True, True) for c in fresh]
         floating = united(afloat) if afloat else None

@@ -6,6 +6,8 @@ from collections.abc import Callable
 from math import ceil, erfc, exp, inf, lgamma, log, sqrt
 
 CLOSE = 1e-12
+WIDE = 8.0
+"""Standard deviations beyond which nothing of a normal distribution is left to fifteen digits."""
 
 
 def normal(z: float) -> float:
@@ -30,10 +32,11 @@ def noncentral_student(t: float, freedom: float, shift: float) -> float:
     """Share of (z + ``shift``)/√(χ²/ν) below ``t``: ∫ Φ(t·x − shift) over the distribution of x = √(χ²/ν).
 
     With y = ln x the density exp(ν·y − ν·e^{2y}/2) falls off at both ends, and the trapezoidal rule converges
-    exponentially; its step keeps to the narrower of the density and of Φ.
+    exponentially; its step keeps to the narrower of the density and of Φ, which changes over y only where t·e^y is
+    within WIDE of ``shift``: there it is as steep as t·e^y is large.
     """
     nu = freedom
-    step = min(0.2, 0.5 / sqrt(2 * nu), 0.5 / (1 + abs(t)))
+    step = min(0.2, 0.5 / sqrt(2 * nu), 0.5 / (1 + min(abs(t), abs(shift) + WIDE)))
     scale = log(2.0) + 0.5 * nu * log(0.5 * nu) - lgamma(0.5 * nu)
     # Below this the rest of the density is under 10⁻¹⁴; above it e^{2y} takes over.
     low, high = min(-34.0 / nu, -8.0 / sqrt(nu)), 0.5 * log(1 + 80.0 / nu + 12.0 / sqrt(nu))

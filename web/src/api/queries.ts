@@ -3,15 +3,10 @@ import { notifyManager, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useEffectEvent, useRef, useState } from "react";
 
 import { decodeOutlines } from "../domain/layers";
-import { isLoaded } from "../domain/needs";
 import { mayEdit } from "../domain/roles";
-import { decodeFields } from "../domain/strength";
 import { isOpen } from "../domain/work";
 import {
   ApiProblem,
-  type BatchAnalysis,
-  type BatchMode,
-  type Check,
   type WallAnalysis,
   type Job,
   type Division,
@@ -42,7 +37,7 @@ export function useMayWrite(part: Pick<Part, "frozen">): boolean {
 
 /** Milliseconds to the next look at what is being calculated: while nothing of it is known yet, and afterwards. */
 const SEE_FIRST = 300;
-const SEE_AGAIN = 800;
+export const SEE_AGAIN = 800;
 
 export const useParts = () => useQuery({ queryKey: ["parts"], queryFn: api.parts, refetchInterval: 5000 });
 
@@ -69,8 +64,7 @@ export const useStages = (part: Pick<Part, "id" | "version" | "study"> | undefin
   });
 };
 
-/** Of every part how far its stages are, by the part's id. */
-/** How far the stages of the parts in sight are. */
+/** How far the stages of the parts in sight are, by the part's id. */
 export const useStandings = (parts: readonly string[]) =>
   useQuery({
     queryKey: ["stages", "all", parts],
@@ -318,23 +312,6 @@ export const useWallsView = (analysis: Pick<WallAnalysis, "id" | "view"> | null)
     staleTime: Infinity,
   });
 
-/** The plate and its curves; looked at again while it is being filled. */
-export const useBatch = (part: Pick<Part, "id" | "version" | "study">) =>
-  useQuery({
-    queryKey: ["batch", part.id, part.version, part.study],
-    queryFn: () => api.batch(part.id),
-    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
-    refetchInterval: (q) => (isOpen(q.state.data?.analysis?.work) ? SEE_AGAIN : false),
-  });
-
-/** What one copy by itself takes and costs; asked again with every candidate that is known. */
-export const useFirstPrice = (part: Pick<Part, "id" | "version">, candidates: number) =>
-  useQuery({
-    queryKey: ["first-price", part.id, part.version, candidates],
-    queryFn: () => api.firstPrice(part.id),
-    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
-  });
-
 /** Another part laid over this one. */
 export const useBeside = (part: Pick<Part, "id" | "version">, other: string | null) =>
   useQuery({
@@ -347,30 +324,6 @@ export const useBeside = (part: Pick<Part, "id" | "version">, other: string | nu
 /** What prices and costs are in. */
 export const useCurrency = (): string => useSession().data?.currency ?? "";
 
-/** One number of copies in one mode; read anew with every edit of the job and whenever more is known of the plate. */
-export const useBatchPoint = (
-  part: Pick<Part, "id" | "version">,
-  batch: Pick<BatchAnalysis, "id" | "done" | "plate" | "strength"> | null,
-  mode: BatchMode,
-  copies: number | null,
-) =>
-  useQuery({
-    queryKey: ["batch-point", batch?.id, part.version, batch?.plate?.complete, batch?.strength.known, mode, copies],
-    queryFn: () => api.batchPoint(batch?.id ?? "", mode, copies ?? 1),
-    enabled: !!batch?.done && copies !== null,
-    placeholderData: (before, query) => (query?.queryKey[1] === batch?.id ? before : undefined),
-  });
-
-/** A prepared file as it was read; looked at again while it is, and read anew with every edit of the job. */
-export const usePrepared = (part: Pick<Part, "version">, file: string | null) =>
-  useQuery({
-    queryKey: ["prepared", file, part.version],
-    queryFn: () => api.prepared(file ?? ""),
-    enabled: file !== null,
-    placeholderData: (before, query) => (query?.queryKey[1] === file ? before : undefined),
-    refetchInterval: (q) => (isOpen(q.state.data?.work) ? SEE_AGAIN : false),
-  });
-
 /** What the nozzle draws of one layer. */
 export const useLayerLines = (analysis: string | undefined, number: number | null) =>
   useQuery({
@@ -378,75 +331,6 @@ export const useLayerLines = (analysis: string | undefined, number: number | nul
     queryFn: () => api.layerLines(analysis ?? "", number ?? 0),
     enabled: analysis !== undefined && number !== null,
     placeholderData: (before, query) => (query?.queryKey[1] === analysis ? before : undefined),
-    staleTime: Infinity,
-  });
-
-/** The check that answers for the job; looked at again while it, or one of its directions, is being calculated. */
-/** From the moment loads and what holds are written, a first answer is on its way, a moment after the part has come in. */
-export const useStrength = (part: Part) =>
-  useQuery({
-    queryKey: ["strength", part.id, part.version, part.study],
-    queryFn: () => api.strength(part.id),
-    placeholderData: (before, query) => (query?.queryKey[1] === part.id ? before : undefined),
-    refetchInterval: (q) => {
-      const check = q.state.data?.check;
-      const onItsWay = q.state.data && !check && isLoaded(part) && part.facts.watertight;
-      return onItsWay || isOpen(check?.work) || check?.directions.some((s) => isOpen(s.work ?? undefined))
-        ? SEE_AGAIN
-        : false;
-    },
-  });
-
-/** The strength check that answers for the job as it is; another answer of it is another reserve of every candidate. */
-export function useHoldingCheck(part: Part): Check | null {
-  const client = useQueryClient();
-  const check = useStrength(part).data?.check;
-  const holds = check && check.stale_because.length === 0 ? check : null;
-  const net = holds?.net;
-  useEffect(() => {
-    if (net)
-      void client.invalidateQueries({
-        predicate: ({ queryKey }) => queryKey[0] === "study" || queryKey[0] === "ranking",
-      });
-  }, [net, client]);
-  return holds;
-}
-
-/** Reserves of every swept direction; `net` changes whenever they do. */
-export const useReserveNet = (check: Check | null | undefined) =>
-  useQuery({
-    queryKey: ["reserve-net", check?.id, check?.net],
-    queryFn: () => api.reserveNet(check?.id ?? ""),
-    enabled: !!check?.net,
-    placeholderData: (before, query) => (query?.queryKey[1] === check?.id ? before : undefined),
-    staleTime: Infinity,
-  });
-
-/** One direction in full; anew with every edition of the job and whenever the check tells more of it. */
-export const useDirectionAnalysis = (id: string | undefined, version: number, result: string) =>
-  useQuery({
-    queryKey: ["stand", id, version, result],
-    queryFn: () => api.analysis(id ?? ""),
-    enabled: !!id,
-    placeholderData: (before, query) => (query?.queryKey[1] === id ? before : undefined),
-    refetchInterval: (q) =>
-      isOpen(q.state.data?.exploring ?? undefined) || isOpen(q.state.data?.fielding ?? undefined) ? SEE_AGAIN : false,
-  });
-
-export const useDirectionLog = (id: string | undefined, version: number, result: string, wanted: boolean) =>
-  useQuery({
-    queryKey: ["stand-log", id, version, result],
-    queryFn: () => api.directionLog(id ?? ""),
-    enabled: !!id && wanted,
-    placeholderData: (before, query) => (query?.queryKey[1] === id ? before : undefined),
-    staleTime: Infinity,
-  });
-
-export const useVolume = (analysis: string | undefined, digest: string | null | undefined) =>
-  useQuery({
-    queryKey: ["volume", digest],
-    queryFn: async () => decodeFields(await api.volume(analysis ?? "", digest ?? "")),
-    enabled: !!analysis && !!digest,
     staleTime: Infinity,
   });
 

@@ -8542,6 +8542,8 @@ export interface components {
             injures: boolean;
             /** Kinds */
             kinds: components["schemas"]["KindOut"][];
+            /** Least Reason */
+            least_reason: number;
             /** Releases */
             releases: components["schemas"]["ReleaseOut"][];
         };

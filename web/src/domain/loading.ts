@@ -61,13 +61,17 @@ interface Face {
   shape: unknown;
 }
 
+/** Whether two are one face of the part. */
+export const sameFace = (a: Pick<Face, "shape">, b: Pick<Face, "shape">): boolean =>
+  JSON.stringify(a.shape) === JSON.stringify(b.shape);
+
 /** A face of the part among those that have a name: its id, and the list with it. */
 export function named<R extends { id: string; name: string; colour: number; shape: unknown }>(
   rows: readonly R[],
   face: Face,
   name = faceName(face, rows),
 ): { id: string; rows: (R | { id: string; name: string; colour: number; shape: unknown })[] } {
-  const known = rows.find((r) => JSON.stringify(r.shape) === JSON.stringify(face.shape));
+  const known = rows.find((r) => sameFace(r, face));
   if (known) return { id: known.id, rows: rows.map((r) => (r === known ? { ...r, name: name || r.name } : r)) };
   const id = newId();
   return { id, rows: [...rows, { id, name, colour: freeColour(rows), shape: face.shape }] };
@@ -75,7 +79,7 @@ export function named<R extends { id: string; name: string; colour: number; shap
 
 /** What a face is called until somebody calls it otherwise. */
 export function faceName(face: Face, rows: readonly { name: string; shape: unknown }[]): string {
-  const known = rows.find((r) => JSON.stringify(r.shape) === JSON.stringify(face.shape));
+  const known = rows.find((r) => sameFace(r, face));
   if (known) return known.name;
   const base = face.kind === "flat" && face.axis ? `flat ${axisWords(toVec3(face.axis))}` : face.called;
   const taken = new Set(rows.map((r) => r.name));

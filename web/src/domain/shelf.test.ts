@@ -57,6 +57,22 @@ describe("parts in a list", () => {
     expect(words(all, (p) => [p.material])).toEqual(["ASA", "PETG"]);
   });
 
+  it("keeps a family together in every order, and finds it by any name or note of it", () => {
+    const rows = [
+      part("a", { name: "Sill", created: "2026-11-01" }),
+      part("b", { name: "Clevis", created: "2026-11-02", standing: { direction: "open" } }),
+      part("c", { name: "Sill", created: "2026-11-05", revision: 3, revises: "d" }),
+      part("d", { name: "Sill", created: "2026-11-03", revision: 2, revises: "a", note: "thicker at the foot" }),
+    ];
+    const ids = (search: string, order: typeof EVERYTHING.order) => seen(rows, { search, order }).join("");
+    expect(ids("", "newest")).toBe("adcb");
+    expect(ids("", "name")).toBe("badc");
+    expect(ids("", "open first")).toBe("badc");
+    expect(ids("FOOT", "newest")).toBe("adc");
+    expect(ids(" clev ", "newest")).toBe("b");
+    expect(ids("nothing of the kind", "newest")).toBe("");
+  });
+
   it("is done with two thousand at once", () => {
     const many = Array.from({ length: 2000 }, (_, i) => part(`p${i}`, i % 7 ? {} : { revises: `p${i - 1}` }));
     expect(seen(many, { search: "p1999" })).toContain("p1999");

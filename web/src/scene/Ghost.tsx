@@ -6,14 +6,9 @@ import * as THREE from "three";
 import type { Vec3 } from "../domain/vectors";
 import { INK, PLATE, Paper } from "./paper";
 import { type Shape, floorOf, standing } from "./shape";
-import { eye } from "./view";
+import { type Sight, eye } from "./view";
 
-/** Where the eye stands that looks at a ghost, radians: round it, and above the level. */
-export interface Sight {
-  yaw: number;
-  pitch: number;
-}
-
+/** Where the eye stands that looks at a ghost. */
 export const SIGHT: Sight = { yaw: -0.652, pitch: 0.414 };
 
 interface Props {

@@ -21,7 +21,7 @@ import type { Vec3 } from "../domain/vectors";
 import { Section } from "./Section";
 import { INK, Paper, REGION_COLOURS } from "./paper";
 import { type Shape, floorOf, raycast, standing, tint } from "./shape";
-import { type Picture, type Place, START, type View, between, eye, facing, picture } from "./view";
+import { type Picture, type Place, START, type View, between, eye, facing, picture, turned } from "./view";
 
 /** A facet pointed at, and where on the part, mm. */
 export interface Pointed {
@@ -112,8 +112,7 @@ export function Specimen(props: SpecimenProps) {
     under.current = at;
     tell.current?.(feature);
   }, []);
-  const turn = (yaw: number, pitch: number) =>
-    setView((v) => ({ ...v, yaw: v.yaw + yaw, pitch: Math.max(-1.5, Math.min(1.5, v.pitch + pitch)) }));
+  const turn = (yaw: number, pitch: number) => setView((v) => turned(v, yaw, pitch));
   const near = (factor: number) => setView((v) => ({ ...v, zoom: Math.max(0.3, Math.min(12, v.zoom * factor)) }));
   useFlight(props.fly ?? null, shape, up, setView);
   const box = useRef<HTMLDivElement>(null);

@@ -4,6 +4,7 @@ import { MeshBVH } from "three-mesh-bvh";
 
 import { type Vec3, dot } from "../domain/vectors";
 import { type Shape, normalOf } from "./shape";
+import type { Place } from "./view";
 
 export interface FaceSpot {
   face: number;
@@ -47,6 +48,20 @@ export function nextFace(
   const at = rows.findIndex((s) => s.face === here);
   return rows[(at < 0 ? (by > 0 ? 0 : rows.length - 1) : at + by + rows.length) % rows.length] ?? null;
 }
+
+/** Where a face is looked at from. */
+export const placeOf = (spot: FaceSpot): Place => ({
+  point: spot.point,
+  normal: spot.normal,
+  size: Math.sqrt(spot.area),
+});
+
+/** The keys that go from face to face. */
+export const faceSteps = (go: (by: 1 | -1, fits?: (spot: FaceSpot) => boolean) => void) => [
+  { name: "Next face", keys: "]", run: () => go(1) },
+  { name: "Previous face", keys: "[", run: () => go(-1) },
+  { name: "Next bore", keys: "o", run: () => go(1, (spot) => spot.feature > 0) },
+];
 
 export interface Measured {
   distance: number;

@@ -4,15 +4,28 @@ import * as THREE from "three";
 import { type Vec3, dot, unit } from "../domain/vectors";
 import { type Shape, seenFrom, standing } from "./shape";
 
-export interface View {
+/** Where the eye stands, radians: round what it looks at, and above the level. */
+export interface Sight {
   yaw: number;
   pitch: number;
+}
+
+export interface View extends Sight {
   zoom: number;
   /** The point of the room that lies in the middle of the picture. */
   at: Vec3;
 }
 
 export const START: View = { yaw: -0.62, pitch: 0.42, zoom: 1, at: [0, 0, 0] };
+
+const UPRIGHT = 1.5; // radians: turned by hand, the eye stops short of standing above or below
+
+/** The same, turned by hand. */
+export const turned = <S extends Sight>(from: S, yaw: number, pitch: number): S => ({
+  ...from,
+  yaw: from.yaw + yaw,
+  pitch: Math.max(-UPRIGHT, Math.min(UPRIGHT, from.pitch + pitch)),
+});
 
 /** A place of the part to look at: a point, which way its surface faces, and how large it is; all in the part's frame. */
 export interface Place {

@@ -1,8 +1,9 @@
 /** How many on a plate, all together or one after another: what the wait does to the weld, what it gives and costs. */
 import { useEffect, useEffectEvent, useMemo, useState } from "react";
 
+import { useBatch, useBatchPoint, usePrepared } from "../../api/batch";
 import { type BatchAnalysis, type Misplaced, type Part, api } from "../../api/client";
-import { useBatch, useBatchPoint, useCurrency, usePrepared, useRefresh, useSession } from "../../api/queries";
+import { useCurrency, useRefresh, useSession } from "../../api/queries";
 import { useStage } from "../../api/stage";
 import { type Item, MODES, MODE_WORDS, type Mode, longTime, toItem } from "../../domain/batch";
 import { figure } from "../../domain/figures";

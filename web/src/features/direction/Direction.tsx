@@ -6,11 +6,9 @@ import { type Desk as DeskContent, type Part, type Weights, api } from "../../ap
 import { useArmsNet } from "../../api/fit";
 import {
   useDuties,
-  useHoldingCheck,
   useJobWriter,
   useRanking,
   useRefresh,
-  useReserveNet,
   useSend,
   useShape,
   useStudy,
@@ -18,6 +16,7 @@ import {
   useWork,
 } from "../../api/queries";
 import { useStage } from "../../api/stage";
+import { useHoldingCheck, useReserveNet } from "../../api/strength";
 import { typedDirection } from "../../domain/needs";
 import { type Vec3, directionWords, sameDirection, toVec3, writeDirection } from "../../domain/vectors";
 import { isOpen } from "../../domain/work";

@@ -6,6 +6,7 @@ import { comparedFor } from "../../domain/measures";
 import { directionWords, toVec3 } from "../../domain/vectors";
 import { Ghost, SIGHT } from "../../scene/Ghost";
 import type { Shape } from "../../scene/shape";
+import { turned } from "../../scene/view";
 
 export const LETTERS = ["A", "B", "C"] as const;
 
@@ -24,10 +25,7 @@ export function SideBySide({ pinned, here, ghost, limit, onTake, onUnpin }: Prop
   const [sight, setSight] = useState(SIGHT);
   const turn = (e: React.PointerEvent) => {
     if (e.buttons !== 1) return;
-    setSight((now) => ({
-      yaw: now.yaw + e.movementX * 0.012,
-      pitch: Math.max(-1.4, Math.min(1.4, now.pitch + e.movementY * 0.012)),
-    }));
+    setSight((now) => turned(now, e.movementX * 0.012, e.movementY * 0.012));
   };
   const shown = columns.flatMap((k) => (k.c ? [k.c] : []));
   return (

@@ -2,8 +2,10 @@
 import { Link } from "@tanstack/react-router";
 import type { ReactNode } from "react";
 
+import { useFirstPrice } from "../../api/batch";
 import type { Part } from "../../api/client";
-import { useCurrency, useFirstPrice, useHoldingCheck, useStrength, useStudy, useWalls } from "../../api/queries";
+import { useCurrency, useStudy, useWalls } from "../../api/queries";
+import { useHoldingCheck, useStrength } from "../../api/strength";
 import { figure, hours } from "../../domain/figures";
 import { holding, verdict } from "../../domain/measures";
 import { isLoaded } from "../../domain/needs";

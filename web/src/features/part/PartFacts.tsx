@@ -8,7 +8,7 @@ import { figure, measure, moment, size } from "../../domain/figures";
 import { MOSS, OCHRE } from "../../domain/palette";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
 import { Specimen } from "../../scene/Specimen";
-import { facesOf, nextFace } from "../../scene/faces";
+import { faceSteps, facesOf, nextFace, placeOf } from "../../scene/faces";
 import { decodeCorners, decodeShape, normalOf } from "../../scene/shape";
 import type { Place } from "../../scene/view";
 import { ExactToo } from "../../ui/ExactToo";
@@ -102,13 +102,13 @@ export function PartFacts({ part }: { part: Part }) {
     setSpots([]);
   };
   const commands = useMemo<Command[]>(() => {
-    const go = (by: 1 | -1, bore = false) => {
+    const steps = faceSteps((by, fits) => {
       const here = shape && onDesk !== null ? (shape.face[onDesk] ?? null) : null;
-      const next = nextFace(faces, here, by, (spot) => !bore || spot.feature > 0);
+      const next = nextFace(faces, here, by, fits);
       if (!next) return;
       setOnDesk(next.facet);
-      setFly({ point: next.point, normal: next.normal, size: Math.sqrt(next.area) });
-    };
+      setFly(placeOf(next));
+    });
     const spot = faces.find((f) => f.facet === onDesk);
     const out: Command[] = [
       { name: "Fix a face", keys: "i", run: () => point("hold") },
@@ -116,12 +116,7 @@ export function PartFacts({ part }: { part: Part }) {
       { name: "Measure between two places", keys: "n", run: () => point("measure") },
       { name: "Leave what was being pointed at", keys: "Escape", run: () => point(null) },
     ];
-    if (pointing)
-      out.push(
-        { name: "Next face", keys: "]", run: () => go(1) },
-        { name: "Previous face", keys: "[", run: () => go(-1) },
-        { name: "Next bore", keys: "o", run: () => go(1, true) },
-      );
+    if (pointing) out.push(...steps);
     if (pointing && spot)
       out.push({ name: "Take this face", keys: "Enter", run: () => void take(spot.facet, spot.point) });
     return out;

@@ -72,8 +72,8 @@ export function Practice() {
               </tr>
             </thead>
             <tbody>
-              {scores.map((s) => (
-                <tr key={s.name} className="border-b border-rule">
+              {scores.map((s, i) => (
+                <tr key={i} className="border-b border-rule">
                   <td className={s.mine ? "font-semibold" : ""}>{s.name}</td>
                   <td className="figure text-right font-semibold">{s.right}</td>
                   <td className="figure text-right">{s.of}</td>

@@ -18,7 +18,6 @@ const WORDS: Readonly<Record<Kind, string>> = {
   locked:
     "The geometry with its process: perimeters, infill, the plate with every copy, order, pauses. Printed otherwise, nothing here holds for it.",
 };
-const LEAST_REASON = 12;
 
 export function Release({ part }: { part: Part }) {
   const known = useRelease(part);
@@ -38,7 +37,7 @@ export function Release({ part }: { part: Part }) {
     );
   if (!told) return <p className="p-5 text-second">Looking at everything that it rests on …</p>;
   const lines = told.kinds.find((k) => k.kind === kind)?.missing ?? [];
-  const waived = waiver.trim().length >= LEAST_REASON;
+  const waived = waiver.trim().length >= told.least_reason;
   const left = lines.filter((m) => !(m.key === "trial" && waived));
   const release = async () => {
     const made = await send(() => releases.release(part.id, part.version, kind, waiver, note));

@@ -3,18 +3,9 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo, useState } from "react";
 
 import { type Part, api } from "../../api/client";
-import {
-  useCurrency,
-  useDirectionAnalysis,
-  useDirectionLog,
-  useOutlines,
-  useOverhangs,
-  useRefresh,
-  useShape,
-  useStrength,
-  useVolume,
-} from "../../api/queries";
+import { useCurrency, useOutlines, useOverhangs, useRefresh, useShape } from "../../api/queries";
 import { useStage } from "../../api/stage";
+import { useDirectionAnalysis, useDirectionLog, useStrength, useVolume } from "../../api/strength";
 import { figure } from "../../domain/figures";
 import { directionWords, sameDirection, toVec3 } from "../../domain/vectors";
 import { isOpen } from "../../domain/work";
