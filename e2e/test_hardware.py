@@ -82,7 +82,8 @@ def test_bolts_make_it_hold_and_say_where_it_would_fail_next(desk, client, post)
     button(desk, "each bolt").click()
     assert len(see(desk, "[data-testid=bolts]").find_elements(By.CSS_SELECTOR, "tbody tr")) == 4
     button(desk, "other sizes").click()
-    wait(desk, lambda d: "It holds from" in see(d, "[data-testid=least-torque]").text)
+    wait(desk, lambda d: "they hold from" in see(d, "[data-testid=least-torque]").text)
+    assert "hold it: reserve" in see(desk, "[data-testid=holds]").text
     button(desk, "from the shelf").click()
     assert "socket head screw" in see(desk, "[data-testid=shelf]").text
     button(desk, "reserve").click()
@@ -101,6 +102,25 @@ def test_another_torque_is_read_at_once(desk, client, post):
     assert client.get(f"hardware/of/{post}")["analysis"]["id"] == before["id"], "nothing is solved again"
     typed(desk, "bolt 2", "torque", Keys.BACKSPACE)
     wait(desk, lambda d: reserves(d)[1] == high)
+
+
+def test_what_holds_is_put_into_the_job_and_taken_back(desk, client, post):
+    button(desk, "other sizes").click()
+    holds = wait(desk, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-testid=holds]"), 60)[0]
+    said = holds.text
+    before = client.get(f"parts/{post}")["job"]["hardware"]["rows"]
+    holds.find_element(By.TAG_NAME, "button").click()
+    bolts = until(lambda: (r := client.get(f"parts/{post}")["job"]["hardware"]["rows"]) != before and r)
+    assert said.startswith(f"{len(bolts)} bolt") and {b["size"] for b in bolts} == {said.split(" at ")[0].split()[-1]}
+    (torque,) = {b["torque"]["n"] / 1000 for b in bolts}
+    assert f"{torque:.{2 if torque < 1 else 1}f} N·m" in said
+    work_out(desk, client, post, "Work out hardware again")
+    least = client.get(f"hardware/of/{post}")["analysis"]["told"]["cases"][0]["clamped"]
+    assert least > 0.9, "solved with its own holes and seats it holds, or nearly"
+    desk.find_element(By.TAG_NAME, "body").send_keys(Keys.CONTROL, "z")
+    until(lambda: client.get(f"parts/{post}")["job"]["hardware"]["rows"] == before)
+    work_out(desk, client, post, "Work out hardware again")
+    button(desk, "reserve").click()
 
 
 def test_a_place_is_pointed_at_and_one_that_does_not_fit_is_refused(desk, client, post):

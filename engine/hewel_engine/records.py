@@ -208,12 +208,5 @@ MATERIAL = (
     Field("warps", "warps", "", False),
 )
 
-INSERT = (
-    Field("outer", "outer diameter", "mm", None, 1, 40),
-    Field("length", "length", "mm", None, 1, 80),
-    Field("hole", "hole to be drawn", "mm", None, 0.5, 40),
-)
-"""An insert set with heat: no standard names its sizes, so a workshop measures its own lot."""
-
-TABLES = {"machine": MACHINE, "material": MATERIAL, "profile": PROFILE, "capability": CAPABILITY, "insert": INSERT}
+TABLES = {"machine": MACHINE, "material": MATERIAL, "profile": PROFILE, "capability": CAPABILITY}
 BY_NAME = {table: {f.name: f for f in fields} for table, fields in TABLES.items()}

@@ -18,7 +18,7 @@ def begin(user: User, kind: str, given: dict) -> Sheet:
     require(user, "edit")
     content = forms.record(kind, given)
     _own_links(user, content)
-    _free(user, kind, content["name"])
+    _free(user, kind, content)
     return sheets.begin(user, queries.PREFIX + kind, {"record": content}, f"{forms.KINDS[kind]} record")
 
 
@@ -28,7 +28,7 @@ def amend(user: User, sheet_id: UUID | str, base: int, given: dict) -> Sheet:
     kind = queries.kind_of(sheet)
     content = forms.record(kind, given)
     _own_links(user, content)
-    _free(user, kind, content["name"], but_for=sheet)
+    _free(user, kind, content, but_for=sheet)
     return sheets.amend(user, sheet.id, base, {"record": content}, words(sheet.content["record"], content))
 
 
@@ -87,12 +87,17 @@ def _own_links(user: User, content: dict) -> None:
             farm.content(kind, content.get(kind))
 
 
-def _free(user, kind: str, name: str, but_for: Sheet | None = None) -> None:
-    same = [
-        s for s in queries.records(user, kind) if s.content["record"]["name"].lower() == name.lower() and s != but_for
-    ]
-    if same:
+def _free(user: User, kind: str, content: dict, but_for: Sheet | None = None) -> None:
+    """No two records of a kind have one name, no two sizes are of the same thing. Raises Refused."""
+    name, of = content["name"], lambda record: (record.get("item"), record.get("size"))
+    others = [s.content["record"] for s in queries.records(user, kind) if s != but_for]
+    if any(r["name"].lower() == name.lower() for r in others):
         raise Refused("name_taken", f"There is already a {forms.KINDS[kind]} record “{name}”.", "Give it another name.")
+    same = next((r for r in others if kind == "size" and of(r) == of(content)), None)
+    if same:
+        what = f"{content['item'].replace('_', ' ')} {content['size']}"
+        words = f"“{same['name']}” already says what the workshop's {what} is."
+        raise Refused("name_taken", words, "Change that record.")
 
 
 def linked(user: User, given: dict) -> dict:

@@ -15,7 +15,7 @@ from hewel.responses import download
 
 router = Router(tags=["farm"])
 
-Kind = Literal["machine", "material", "profile", "capability", "insert"]
+Kind = Literal["machine", "material", "profile", "capability", "size"]
 LARGEST_TABLE = 2 * 1024 * 1024
 CSV = {"responses": {200: {"description": "CSV", "content": {"text/csv": {"schema": {"type": "string"}}}}}}
 
@@ -62,6 +62,8 @@ class RecordText(Schema):
     measured: str | None = None
     operator: str = ""
     count: int | None = None
+    item: str = ""
+    size: str = ""
 
 
 class RecordOut(Schema):
@@ -77,6 +79,8 @@ class FarmOut(Schema):
     fields: dict[Kind, list[FieldOut]]
     grades: dict[str, str]
     """Generic materials by key."""
+    items: dict[str, list[str]]
+    """Items of the table of sizes, and what numbers one has."""
     origins: dict[Origin, str]
     records: list[RecordOut]
     struck: list[RecordOut]
@@ -98,6 +102,7 @@ def get_farm(request: HttpRequest):
     return {
         "fields": {kind: bridge.fields(kind) for kind in KINDS},
         "grades": bridge.generic(),
+        "items": bridge.items(),
         "origins": bridge.ORIGINS,
         "records": [queries.out(s) for s in queries.records(request.user)],
         "struck": [queries.out(s) for s in queries.records(request.user, struck=True)],

@@ -4,9 +4,14 @@ from hewel_engine.errors import InputError
 from hewel_engine.fits.numbers import FITS, RESTS_ON, drawn_gap, given_numbers, scale_of
 from hewel_engine.materials import MATERIALS
 from hewel_engine.processes import Process, on_the_farm
-from hewel_engine.records import BY_NAME, ORIGINS, TABLES, readings
+from hewel_engine.reckoning.sizes import items, own_fields
+from hewel_engine.records import ORIGINS, readings
+from hewel_engine.records import TABLES as RECORDS
 
-__all__ = ["ORIGINS", "InputError"]
+__all__ = ["ORIGINS", "InputError", "items"]
+
+TABLES = RECORDS | {"size": own_fields()}
+BY_NAME = {kind: {f.name: f for f in known} for kind, known in TABLES.items()}
 
 
 def fields(kind: str) -> list[dict]:

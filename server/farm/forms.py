@@ -15,7 +15,7 @@ KINDS = {
     "material": "material",
     "profile": "process",
     "capability": "capability",
-    "insert": "insert",
+    "size": "size",
 }
 """Kinds of records and how people call them."""
 
@@ -78,6 +78,10 @@ class RecordIn(Form):
     measured: date | None = None
     operator: Line = ""
     count: int | None = Field(None, ge=1, le=1000)
+    item: Key = "heat_set_insert"
+    size: Line = ""
+    """Of a size of hardware: what it is of, as the table of sizes calls it, and its size there; the name where none is
+    said."""
 
 
 OWN = {
@@ -85,7 +89,7 @@ OWN = {
     "material": {"grade"},
     "profile": set(),
     "capability": {"machine", "material", "profile", "measured", "operator", "count"},
-    "insert": set(),
+    "size": {"item", "size"},
 }
 
 
@@ -147,6 +151,17 @@ def record(kind: str, given: dict) -> dict:
             content["values"][name]["typed"] = typed.strip()[:60]
     for name in OWN[kind]:
         content[name] = form.model_dump(mode="json")[name]
+    if kind == "size":
+        content["size"] = form.size or form.name
+        known = bridge.items().get(form.item)
+        if known is None:
+            raise bad(
+                f"The table of sizes has no item “{form.item}”.", "Use one of: " + ", ".join(bridge.items()) + "."
+            )
+        strange = [name for name in content["values"] if name not in known]
+        if strange:
+            words = f"A {form.item.replace('_', ' ')} has no {strange[0].replace('_', ' ')}."
+            raise bad(words, "It has: " + ", ".join(known) + ".")
     if kind == "material" and form.grade not in bridge.generic():
         raise bad(f"There is no generic grade “{form.grade}”.", "Use one of: " + ", ".join(bridge.generic()) + ".")
     return content

@@ -109,12 +109,13 @@ class Farm:
         rows = sorted(self.records("material"), key=lambda r: r["name"].lower())
         return [{"name": r["name"], "grade": r["grade"], "own": readings(r)} for r in rows]
 
-    def inserts(self) -> dict[str, dict[str, float]]:
-        """The inserts that the workshop has measured, by name: outer diameter, length and hole, mm; one that lacks a
-        number is none yet.
-        """
-        rows = {r["name"]: {n: v["value"] for n, v in r["values"].items()} for r in self.records("insert")}
-        return {name: own for name, own in sorted(rows.items()) if len(own) == len(bridge.fields("insert"))}
+    def sizes(self) -> list[dict[str, Any]]:
+        """The workshop's own sizes of hardware: ``item``, ``size``, and those of its numbers that are known."""
+        rows = [
+            {"item": r["item"], "size": r["size"], "values": {n: v["value"] for n, v in r["values"].items()}}
+            for r in sorted(self.records("size"), key=lambda r: r["name"])
+        ]
+        return [row for row in rows if row["values"]]
 
     def content(self, kind: str, sheet_id: str | None) -> dict:
         """A record also when it lies in the bin: what rests on it goes on as before. Raises Refused where it is none

@@ -16,6 +16,7 @@ from hewel_engine.geometry.patches import find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.hardware import catalogue
 from hewel_engine.hardware.clamped import Field, Setting, preload_alone
+from hewel_engine.hardware.holding import Holding, Wanted, what_holds
 from hewel_engine.hardware.listing import shopping
 from hewel_engine.hardware.placing import Placed, Seated, seated, triangles, what_of
 from hewel_engine.hardware.reading import Asked, Reading, bolts_of
@@ -40,11 +41,21 @@ PADS = ("6", "8", "10", "12", "16", "20")
 """mm of metal pads that are offered; any other can be typed."""
 
 
-def offered() -> dict[str, list[str]]:
-    """The sizes of every kind that the table has, in its order."""
-    known = {kind: list(dict.fromkeys(s.size for s in sizes() if s.item == item)) for kind, item in ITEMS.items()}
+def offered(own: list[dict]) -> dict[str, list[str]]:
+    """The sizes of every kind that the table has, in its order; the workshop's ``own`` before them."""
+    known = {kind: [s.size for s in sizes() if s.item == item] for kind, item in ITEMS.items()}
     usual = [s for s in known["bolt"] if s in catalogue.SIZES]
-    return known | {"bolt": usual, "boss": usual, "pad": list(PADS)}
+    mine = {kind: [row["size"] for row in own if row["item"] == item] for kind, item in ITEMS.items()}
+    return {
+        kind: list(dict.fromkeys([*mine.get(kind, []), *rows]))
+        for kind, rows in (known | {"bolt": usual, "boss": usual, "pad": list(PADS)}).items()
+    }
+
+
+def own_of(row: dict, own: list[dict]) -> list[dict]:
+    """Of the workshop's own sizes those that a row of a job is made of."""
+    names, used = {row["size"], row.get("steel")}, catalogue.items_of(row)
+    return [size for size in own if size["item"] in used and size["size"] in names]
 
 
 def work_out(
@@ -182,8 +193,13 @@ class Read:
         }
 
     def fits(self) -> dict:
-        """Each size in place of the one that is drawn, fewer bolts, and the least torque that does."""
+        """What holds of the bolts that are drawn, each size in place of theirs, fewer bolts, and the least torque that
+        does.
+        """
+        found = what_holds(self.reading, self.asked)
         return {
+            "holds": _holds(found) if isinstance(found, Holding) else None,
+            "wanted": asdict(found) if isinstance(found, Wanted) else None,
             "sizes": [
                 {"size": size, "torque_nmm": bolt.torque, "left_n": bolt.left, "reserve": reserve}
                 for size, bolt, reserve in self.reading.by_size(self.asked)
@@ -191,6 +207,10 @@ class Read:
             "counts": [asdict(row) for row in self.reading.by_count(self.asked)],
             "least_torque_nmm": self.reading.least_torque(self.asked),
         }
+
+
+def _holds(found: Holding) -> dict:
+    return {"ids": list(found.ids), "size": found.size, "torque_nmm": found.torque, "reserve": found.reserve}
 
 
 def _divided(alone: dict, factor: float) -> dict:

@@ -1,7 +1,10 @@
 """What is known of a part's hardware: where it sits, what it makes of the reserve, what is to be bought."""
 
+from contextlib import suppress
 from functools import cached_property
 from typing import Any
+
+from django.db import OperationalError, transaction
 
 from farm.tables import csv_of
 from hardware import bridge
@@ -131,7 +134,9 @@ def reserve_of(found: Worked) -> dict | None:
     kept = found.analysis.least
     if kept is None or kept["for"] != found.name:
         kept = {"for": found.name, "is": _least(told_of(found))}
-        HardwareAnalysis.objects.filter(id=found.analysis.id).update(least=kept)
+        # A question sees one state: where another has kept it since, that is as good.
+        with suppress(OperationalError), transaction.atomic():
+            HardwareAnalysis.objects.filter(id=found.analysis.id).update(least=kept)
     return kept["is"]
 
 
@@ -163,10 +168,8 @@ def _least(told: dict) -> dict | None:
 
 
 def offered(view: DirectedJob) -> dict[str, list[str]]:
-    """The sizes of every kind, the workshop's own inserts first."""
-    known = bridge.offered()
-    own = list(view.farm.inserts())
-    return known | {"insert": [*own, *(s for s in known["insert"] if s not in own)]}
+    """The sizes of every kind, the workshop's own first."""
+    return bridge.offered(view.farm.sizes())
 
 
 def hardware_out(view: DirectedJob) -> dict:

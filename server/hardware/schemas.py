@@ -175,7 +175,26 @@ class FewerBolts(Schema):
     reserve: float | None
 
 
+class BoltsThatHold(Schema):
+    """The fewest of the bolts that are drawn (``ids`` of their rows), the smallest size of those, the least torque."""
+
+    ids: list[str]
+    size: str
+    torque_nmm: float
+    reserve: float
+
+
+class BoltsWanted(Schema):
+    """An estimate of how many like those that are drawn would do."""
+
+    count: int
+    size: str
+
+
 class BoltFits(Schema):
+    holds: BoltsThatHold | None
+    wanted: BoltsWanted | None
+    """Both null where no number of such bolts would do, or no load acts."""
     sizes: list[SizeFit]
     counts: list[FewerBolts]
     least_torque_nmm: list[float] | None

@@ -2,6 +2,7 @@
 
 from django.conf import settings
 
+from hardware import bridge
 from hardware.models import HardwareAnalysis
 from hewel.refusal import Refused
 from parts.queries import stored_exact
@@ -15,13 +16,13 @@ READ_LATER = ("torque", "pull", "turn", "radius", "count", "name")
 
 
 def rows_of(view: DirectedJob) -> list[dict]:
-    """The rows as the engine takes them: lengths in mm, an insert of the workshop's own with its sizes."""
-    out, own = [], view.farm.inserts()
+    """The rows as the engine takes them: lengths in mm, with the workshop's own numbers of their sizes."""
+    out, own = [], view.farm.sizes()
     for row in view.job["hardware"]["rows"]:
         given = {k: v for k, v in row.items() if k not in READ_LATER}
         given |= {k: given[k] and given[k]["n"] for k in ("sunk", "cover", "deep", "rise")}
-        if row["kind"] == "insert" and row["size"] in own:
-            given["own"] = own[row["size"]]
+        if mine := bridge.own_of(row, own):
+            given["own"] = mine
         out.append(given)
     return out
 

@@ -7,19 +7,22 @@ to read before.
 
 from collections.abc import Callable
 
+from django.conf import settings
 from django.db import connection, transaction
 from django.http import HttpRequest, HttpResponse
 
 
 class OneState:
-    """Middleware round the view alone: the connection is held no longer than the view takes."""
+    """Middleware round the view alone: the connection is held no longer than the view takes. Whoever is signed out
+    reads nothing of the kind.
+    """
 
     def __init__(self, view: Callable[[HttpRequest], HttpResponse]):
         self._view = view
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         asks = request.method == "GET" and request.path.startswith("/api/")
-        if not asks or connection.in_atomic_block:
+        if not asks or settings.SESSION_COOKIE_NAME not in request.COOKIES or connection.in_atomic_block:
             return self._view(request)
         with transaction.atomic(), connection.cursor() as cursor:
             cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")

@@ -14,6 +14,7 @@ from farm.actions import amend, begin
 from hardware import queries
 from hardware.models import HardwareAnalysis
 from hardware.stage import HARDWARE
+from hewel.refusal import Refused
 from overhangs.stage import OVERHANGS
 from parts.models import Part
 from sheets.models import Sheet
@@ -144,6 +145,10 @@ def test_what_fits_and_what_else_would_do(client, engineer, part, job):
     assert next(iter(sizes)) == "M3" and sizes["M6"]["left_n"] > sizes["M3"]["left_n"]
     assert [row["count"] for row in fits["counts"]] == [1], "two are drawn"
     assert fits["counts"][0]["names"][0] in (BOLT["name"], OTHER["name"])
+    said = fits["holds"] or fits["wanted"]
+    assert said is None or said["size"] in sizes
+    if fits["holds"]:
+        assert fits["holds"]["reserve"] >= 1 and set(fits["holds"]["ids"]) <= {"a", "b"}
     torque = fits["least_torque_nmm"]
     assert torque is None or all(t >= 0 for t in torque)
     assert client.get(f"/api/hardware/of/{part.id}/ways").json() == [], "no strength check answers yet"
@@ -213,20 +218,43 @@ def test_inserts_are_reckoned_by_their_card(client, engineer, part, job):
 
 
 def test_an_insert_of_the_workshop_comes_before_the_table(client, engineer, part, job):
-    begin(engineer, "insert", {"name": "M2 short", "values": {"outer": {"typed": "3.4 mm"}, "length": {"typed": 3}}})
+    known = {"outer_diameter": {"typed": "3.4 mm"}, "length": {"typed": 3}}
+    begin(engineer, "size", {"name": "M2 short", "values": known})
     insert = {"id": "i", "name": "insert", "kind": "insert", "size": "M2 short", "at": [10, 8, 24], "axis": [0, 0, -1]}
     written(job, (insert,))
-    assert "M2 short" not in seen(client, part)["offered"]["insert"], "it lacks its hole"
     worked(engineer, part)
-    assert "no heat set insert M2 short" in seen(client, part)["analysis"]["rows"][0]["why"]
-    whole = {"outer": {"typed": "3.4 mm"}, "length": {"typed": 3}, "hole": {"typed": "3.0 mm"}}
-    sheet = Sheet.objects.get(kind="farm-insert")
-    amend(engineer, sheet.id, sheet.version, {"name": "M2 short", "values": whole})
+    assert "no heat set insert M2 short, hole diameter" in seen(client, part)["analysis"]["rows"][0]["why"]
+    sheet = Sheet.objects.get(kind="farm-size")
+    amend(
+        engineer,
+        sheet.id,
+        sheet.version,
+        {"name": "M2 short", "values": known | {"hole_diameter": {"typed": "3.0 mm"}}},
+    )
     told = seen(client, part)
     assert told["offered"]["insert"][0] == "M2 short" and told["analysis"]["stale_because"] == ["hardware"]
     worked(engineer, part)
     (row,) = seen(client, part)["analysis"]["rows"]
     assert row["where"]["hole_mm"] == pytest.approx(3.15) and row["doubts"] == [], "it was measured"
+
+
+def test_a_washer_of_the_workshop_stands_in_for_that_of_the_table(client, engineer, part, job):
+    written(job, (BOLT | {"washer": "washer"}, OTHER))
+    before = worked(engineer, part).result["steps"]
+    washer = {"name": "thick washer", "item": "washer", "size": BOLT["size"]}
+    begin(engineer, "size", washer | {"values": {"outer_diameter": {"typed": "8 mm"}, "thickness": {"typed": "2 mm"}}})
+    begin(engineer, "size", {"name": "long insert", "size": BOLT["size"], "values": {"length": {"typed": 9}}})
+    assert seen(client, part)["analysis"]["stale_because"] == ["hardware"]
+    after = worked(engineer, part).result["steps"]
+    wide = lambda steps: [step["set"]["seat_mm"] for step in steps]
+    assert wide(after) == pytest.approx([8.4, wide(before)[1]]) and wide(before)[0] < 8.4, "of this bolt alone"
+    other = {"name": "another", "item": "washer", "size": BOLT["size"], "values": {}}
+    with pytest.raises(Refused, match="“thick washer” already says"):
+        begin(engineer, "size", other)
+    with pytest.raises(Refused, match="A hex bolt has no thickness"):
+        begin(engineer, "size", other | {"item": "hex_bolt", "values": {"thickness": {"typed": 1}}})
+    with pytest.raises(Refused, match="no item “nail”"):
+        begin(engineer, "size", other | {"item": "nail"})
 
 
 def test_a_viewer_reads_and_orders_nothing(client, engineer, part, job):

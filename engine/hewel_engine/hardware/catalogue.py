@@ -3,8 +3,10 @@
 Every number is a row of ``reckoning.sizes``; one that is not sure is said with its note.
 """
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from math import pi, sqrt
+from typing import Any
 
 import numpy as np
 
@@ -17,6 +19,7 @@ from hewel_engine.reckoning.pins import insert as insert_card
 from hewel_engine.reckoning.sizes import size_of, sizes
 from hewel_engine.records import BY_NAME
 
+Own = Mapping[str, Any]
 SIZES = ("M3", "M4", "M5", "M6", "M8", "M10", "M12")
 HEADS = {
     "socket": "socket head screw", "hex": "hexagon bolt", "button": "button head screw",
@@ -40,18 +43,40 @@ PROUD_TURNS = 2
 """Turns of thread that stand out of a nut."""
 
 
-class Sizes:
-    """Rows of the table, and what of them is doubtful."""
+HEAD_ITEMS = {
+    "socket": "socket_head_screw", "hex": "hex_bolt", "button": "button_head_screw", "rod": "hex_nut",
+}  # fmt: skip
+PIECES = {
+    "rod": {"threaded_rod"}, "key": {"parallel_key"}, "insert": {"heat_set_insert"},
+    "boss": {"thread_coarse", "socket_head_screw"}, "pad": set(),
+}  # fmt: skip
 
-    def __init__(self) -> None:
+
+def items_of(row: Mapping[str, Any]) -> set[str]:
+    """The items of the table of sizes that a row of hardware is made of."""
+    if row["kind"] != "bolt":
+        return PIECES[row["kind"]]
+    made = {HEAD_ITEMS[row["head"]], row["washer"], row["nut"], "hex_nut"}
+    return made | {"thread_coarse", "clearance_hole", "property_class"}
+
+
+class Sizes:
+    """Rows of the table, and what of them is doubtful. ``own``: sizes that the workshop itself has measured (``item``,
+    ``size``, ``values`` by key), which come first.
+    """
+
+    def __init__(self, own: Sequence[Own] = ()) -> None:
         self.doubts: list[str] = []
+        self._own = {(row["item"], row["size"], key): value for row in own for key, value in row["values"].items()}
 
     def number(self, item: str, size: str, key: str) -> float:
         """Raises InputError ``bad_options`` where the table has no such size."""
+        if (item, size, key) in self._own:
+            return self._own[item, size, key]
         found = size_of(item, size, key)
         if found is None:
             known = sorted({s.size for s in sizes() if s.item == item and s.key == key}, key=lambda s: (len(s), s))
-            words = f"The table has no {item.replace('_', ' ')} {size}."
+            words = f"The table has no {item.replace('_', ' ')} {size}, {key.replace('_', ' ')}."
             raise InputError("bad_options", words, f"It has: {', '.join(known)}.")
         if found.doubtful:
             note = f": {found.note}" if found.note else ""
@@ -120,12 +145,12 @@ def bore_loss(axis: Array, up: Array) -> float:
 
 
 def bolt_of(
-    size: str, head: str, washer: str, nut: str, steel: str, axis: Array, up: Array, pocket: str = "open"
-) -> Bolt:
-    """Raises InputError ``bad_options`` where there is no such size."""
-    table = Sizes()
-    at = table.number
-    d = float(size.lstrip("M"))
+    size: str, head: str, washer: str, nut: str, steel: str, axis: Array, up: Array, pocket: str = "open",
+    own: Sequence[Own] = (),
+) -> Bolt:  # fmt: skip
+    """``own``: see Sizes. Raises InputError ``bad_options`` where there is no such size."""
+    table = Sizes(own)
+    at, d = table.number, _diameter(size)
     if head == "hex":
         wide, tall = at("hex_bolt", size, "across_flats_max"), at("hex_bolt", size, "head_height")
         bears = at("hex_bolt", size, "bearing_diameter_min")
@@ -187,20 +212,15 @@ class Piece:
 
 def piece_of(
     kind: str, size: str, deep: float | None, rise: float, axis: Array, up: Array, process: Process,
-    own: dict[str, float] | None = None,
+    own: Sequence[Own] = (),
 ) -> Piece:  # fmt: skip
-    """``own``: outer diameter, length and hole of an insert that the workshop has measured. Raises InputError
-    ``bad_options`` where there is no such size, or a depth is missing.
-    """
-    table, loss = Sizes(), bore_loss(axis, up)
+    """``own``: see Sizes. Raises InputError ``bad_options`` where there is no such size, or a depth is missing."""
+    table, loss = Sizes(own), bore_loss(axis, up)
     at = table.number
     if kind == "insert":
-        if own:
-            outer, length, hole = own["outer"], own["length"], own["hole"]
-        else:
-            outer, length, hole = (
-                at("heat_set_insert", size, key) for key in ("outer_diameter", "length", "hole_diameter")
-            )
+        outer, length, hole = (
+            at("heat_set_insert", size, key) for key in ("outer_diameter", "length", "hole_diameter")
+        )
         (_, _, wall, _, hole_deep) = insert_card(outer, length, 1.0, 0.5, process.width, process.layer)
         numbers = {
             "bore_mm": hole + loss,
@@ -209,7 +229,7 @@ def piece_of(
         }
         return Piece(numbers, {"outer_mm": outer, "length_mm": length}, f"insert {size}", tuple(table.doubts))
     if kind == "rod":
-        d = float(size.lstrip("M"))
+        d = _diameter(size)
         stress = at("threaded_rod", size, "stress_diameter")
         long = _wanted(deep, "A rod needs its length: type how deep it reaches in.")
         numbers = {"bore_mm": d + 2 * PLAY + loss, "deep_mm": long, "wall_mm": 2 * process.width}
@@ -223,7 +243,7 @@ def piece_of(
         numbers = {"width_mm": wide + PLAY, "deep_mm": into}
         return Piece(numbers, {"width_mm": wide, "height_mm": tall, "depth_mm": into}, f"parallel key {size}")
     if kind == "boss":
-        d = float(size.lstrip("M"))
+        d = _diameter(size)
         into = 2.5 * d if deep is None else deep
         numbers = {"bore_mm": 0.8 * d + loss, "outer_mm": 2.5 * d, "rise_mm": rise, "deep_mm": into}
         facts = {"diameter_mm": d, "pitch_mm": at("thread_coarse", size, "pitch"), "engagement_mm": into - d / 2}
@@ -235,6 +255,14 @@ def piece_of(
         raise InputError("bad_options", f"A pad has no size {size!r}.", "Type its diameter in mm, like 12.")
     into = 2.0 if deep is None else deep
     return Piece({"bore_mm": wide + 2 * PLAY, "deep_mm": into}, {"diameter_mm": wide}, f"metal pad ⌀ {wide:g} mm")
+
+
+def _diameter(size: str) -> float:
+    """mm of a thread by its name. Raises InputError ``bad_options``."""
+    try:
+        return float(size.removeprefix("M"))
+    except ValueError:
+        raise InputError("bad_options", f"{size!r} is no size of a thread.", "It begins with M, like M5.") from None
 
 
 def _wanted(value: float | None, words: str) -> float:

@@ -2,7 +2,7 @@
 
 A row: ``id``, ``name``, ``kind`` (see KINDS), ``size``, ``at`` (3,) mm and ``axis`` (3,) into the part, in its own
 frame; of a key the other ``end``; of a bolt ``head``, ``washer``, ``nut``, ``pocket``, ``steel``, ``sunk`` and
-``cover`` mm; of others ``deep`` and ``rise`` mm; of an insert that the workshop has measured its ``own`` sizes.
+``cover`` mm; of others ``deep`` and ``rise`` mm; ``own`` sizes of the workshop (see Sizes).
 ``cut``: where it sits, for a row whose place is cut already.
 """
 
@@ -102,8 +102,9 @@ class Seated:
 def bolt_for(row: dict, up: Array) -> Bolt:
     """Raises InputError ``bad_options`` where there is no such size."""
     return bolt_of(
-        row["size"], row["head"], row["washer"], row["nut"], row["steel"], unit(row["axis"]), up, row["pocket"]
-    )
+        row["size"], row["head"], row["washer"], row["nut"], row["steel"], unit(row["axis"]), up, row["pocket"],
+        row.get("own", ()),
+    )  # fmt: skip
 
 
 def what_of(row: dict, up: Array, process: Process) -> tuple[Bolt | Piece, dict]:
@@ -119,7 +120,7 @@ def what_of(row: dict, up: Array, process: Process) -> tuple[Bolt | Piece, dict]
             )
     else:
         piece = piece_of(
-            row["kind"], row["size"], row.get("deep"), row.get("rise") or 0.0, axis, up, process, row.get("own")
+            row["kind"], row["size"], row.get("deep"), row.get("rise") or 0.0, axis, up, process, row.get("own", ())
         )
         what, numbers = piece, piece.numbers
     step = {

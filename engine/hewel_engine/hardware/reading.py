@@ -2,6 +2,7 @@
 else would do: less torque, another size, fewer of them. Torques N·mm, forces N.
 """
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from math import floor, log10
 
@@ -91,16 +92,16 @@ class Reading:
         """(size, its least tightened bolt, reserve) of each size in place of the one that is drawn, with the same head,
         washer and nut, tightened as far as its seats bear: the places of this solution stand for its own.
         """
-        out = []
-        for size in SIZES:
-            try:
-                rows = [replace(p, what=bolt_for(p.row | {"size": size}, self.field.up)) for p in self.rows]
-            except InputError:
-                continue
-            usual = replace(self.setting, torque=(0.0,) * len(rows))
-            other = Reading(self.field, rows, usual, self.material)
-            out.append((size, min(other.bolts, key=lambda b: b.torque), other.reserve(asked)))
-        return out
+        others = [(size, other) for size in SIZES if (other := self.of_size(size)) is not None]
+        return [(size, min(o.bolts, key=lambda b: b.torque), o.reserve(asked)) for size, o in others]
+
+    def of_size(self, size: str) -> "Reading | None":
+        """With this size in place of the one that is drawn; None where the table has no such bolt."""
+        try:
+            rows = [replace(p, what=bolt_for(p.row | {"size": size}, self.field.up)) for p in self.rows]
+        except InputError:
+            return None
+        return Reading(self.field, rows, replace(self.setting, torque=(0.0,) * len(rows)), self.material)
 
     def by_count(self, asked: Asked) -> list[Fewer]:
         """Fewer of the bolts that are drawn, down to one: each time the one goes that is missed least. A bolt that is
@@ -108,17 +109,33 @@ class Reading:
         """
         if len(self.rows) > MOST_COUNTED:
             return []
-        kept, out = list(range(len(self.rows))), []
-        while len(kept) > 1:
-            tried = [(self._of([k for k in kept if k != gone]), gone) for gone in kept]
-            reserves = [(r.reserve(asked), gone, r) for r, gone in tried]
-            reserve, gone, best = max(reserves, key=lambda row: -1.0 if row[0] is None else row[0])
-            kept.remove(gone)
-            out.append(Fewer(len(kept), tuple(p.row["name"] for p in best.rows), reserve))
-        return out
+        return [
+            Fewer(len(r.rows), tuple(p.row["name"] for p in r.rows), r.reserve(asked)) for r in self.leaving_out(asked)
+        ]
 
-    def _of(self, kept: list[int]) -> "Reading":
-        """The same with these bolts alone, each with the torque that it has."""
+    def leaving_out(self, asked: Asked) -> Iterator["Reading"]:
+        """One bolt fewer each time, down to one: the one goes that is missed least."""
+        left = self
+        while len(left.rows) > 1:
+            ids = [p.row["id"] for p in left.rows]
+            tried = [left.only([i for i in ids if i != gone]) for gone in ids]
+            reserves = [r.reserve(asked) for r in tried]
+            left = tried[max(range(len(tried)), key=lambda k: -1.0 if reserves[k] is None else reserves[k])]
+            yield left
+
+    def at_torque(self, torque: float) -> "Reading":
+        """Every bolt tightened so."""
+        setting = replace(self.setting, torque=(torque,) * len(self.rows))
+        return Reading(self.field, self.rows, setting, self.material)
+
+    def times(self, many: float) -> "Reading":
+        """As if so many times the bolts stood where these do, each clamping and carrying as they do."""
+        field = replace(self.field, bolts=many * self.field.bolts)
+        return Reading(field, self.rows, self.setting, self.material)
+
+    def only(self, ids: Sequence[str]) -> "Reading":
+        """The same with these bolts alone, by the ids of their rows, each with the torque that it has."""
+        kept = [k for k, p in enumerate(self.rows) if p.row["id"] in ids]
         pairs = np.ix_(kept, kept)
         field = replace(
             self.field, bolts=self.field.bolts[kept], flexibility=self.field.flexibility[pairs],

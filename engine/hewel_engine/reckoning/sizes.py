@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
+from hewel_engine.records import Field
+
 FILE = Path(__file__).with_name("sizes.csv")
 UNITS = {"mm2": "mm²", "deg": "°"}
 
@@ -37,6 +39,20 @@ def sizes() -> tuple[Size, ...]:
             Size(**row | {"value": float(row["value"]), "unit": UNITS.get(row["unit"], row["unit"])})
             for row in csv.DictReader(file)
         )
+
+
+@cache
+def items() -> dict[str, tuple[str, ...]]:
+    """The keys of every item, in the order of the table."""
+    names = dict.fromkeys(s.item for s in sizes())
+    return {name: tuple(dict.fromkeys(s.key for s in sizes() if s.item == name)) for name in names}
+
+
+@cache
+def own_fields() -> tuple[Field, ...]:
+    """What a workshop may say of a size of its own: every number that the table has of some item."""
+    units = {s.key: s.unit for s in sizes()}
+    return tuple(Field(key, key.replace("_", " "), unit, None, 0.001, 1e4) for key, unit in units.items())
 
 
 def size_of(item: str, size: str, key: str) -> Size | None:

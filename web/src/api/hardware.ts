@@ -10,6 +10,8 @@ export type HardwareState = Schemas["HardwareStateOut"];
 export type HardwareAnalysis = Schemas["HardwareResult"];
 export type HardwareRow = Part["job"]["hardware"]["rows"][number];
 export type Hardware = Part["job"]["hardware"];
+export type BoltFits = Schemas["BoltFits"];
+export type BoltsThatHold = Schemas["BoltsThatHold"];
 export type Way = Schemas["HoldingWay"];
 
 const of = (part: string) => ({ params: { path: { part_id: part } } });

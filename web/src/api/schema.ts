@@ -3533,10 +3533,12 @@ export interface components {
         BoltFits: {
             /** Counts */
             counts: components["schemas"]["FewerBolts"][];
+            holds: components["schemas"]["BoltsThatHold"] | null;
             /** Least Torque Nmm */
             least_torque_nmm: number[] | null;
             /** Sizes */
             sizes: components["schemas"]["SizeFit"][];
+            wanted: components["schemas"]["BoltsWanted"] | null;
         };
         /** BoltOut */
         BoltOut: {
@@ -3582,6 +3584,30 @@ export interface components {
             /** Cases */
             cases: components["schemas"]["ClampedCase"][];
             preload: components["schemas"]["PreloadOut"];
+        };
+        /**
+         * BoltsThatHold
+         * @description The fewest of the bolts that are drawn (``ids`` of their rows), the smallest size of those, the least torque.
+         */
+        BoltsThatHold: {
+            /** Ids */
+            ids: string[];
+            /** Reserve */
+            reserve: number;
+            /** Size */
+            size: string;
+            /** Torque Nmm */
+            torque_nmm: number;
+        };
+        /**
+         * BoltsWanted
+         * @description An estimate of how many like those that are drawn would do.
+         */
+        BoltsWanted: {
+            /** Count */
+            count: number;
+            /** Size */
+            size: string;
         };
         /** Bore */
         Bore: {
@@ -5075,6 +5101,10 @@ export interface components {
             /** Grades */
             grades: {
                 [key: string]: string;
+            };
+            /** Items */
+            items: {
+                [key: string]: string[];
             };
             /** Origins */
             origins: {
@@ -8319,6 +8349,11 @@ export interface components {
              * @default petg
              */
             grade: string;
+            /**
+             * Item
+             * @default heat_set_insert
+             */
+            item: string;
             /** Machine */
             machine?: string | null;
             /**
@@ -8345,6 +8380,11 @@ export interface components {
             /** Profile */
             profile?: string | null;
             /**
+             * Size
+             * @default
+             */
+            size: string;
+            /**
              * Values
              * @default {}
              */
@@ -8363,7 +8403,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "machine" | "material" | "profile" | "capability" | "insert";
+            kind: "machine" | "material" | "profile" | "capability" | "size";
             record: components["schemas"]["RecordText"];
             /** Struck */
             struck: string | null;
@@ -8383,6 +8423,11 @@ export interface components {
             count?: number | null;
             /** Grade */
             grade?: string | null;
+            /**
+             * Item
+             * @default
+             */
+            item: string;
             /** Machine */
             machine?: string | null;
             /**
@@ -8405,6 +8450,11 @@ export interface components {
             operator: string;
             /** Profile */
             profile?: string | null;
+            /**
+             * Size
+             * @default
+             */
+            size: string;
         };
         /**
          * RegionOut
@@ -11790,7 +11840,7 @@ export interface operations {
     begin_record: {
         parameters: {
             query: {
-                kind: "machine" | "material" | "profile" | "capability" | "insert";
+                kind: "machine" | "material" | "profile" | "capability" | "size";
             };
             header?: never;
             path?: never;
@@ -11843,7 +11893,7 @@ export interface operations {
     get_table: {
         parameters: {
             query: {
-                kind: "machine" | "material" | "profile" | "capability" | "insert";
+                kind: "machine" | "material" | "profile" | "capability" | "size";
             };
             header?: never;
             path?: never;
@@ -11865,7 +11915,7 @@ export interface operations {
     take_table: {
         parameters: {
             query: {
-                kind: "machine" | "material" | "profile" | "capability" | "insert";
+                kind: "machine" | "material" | "profile" | "capability" | "size";
             };
             header?: never;
             path?: never;

@@ -7,3 +7,6 @@ interface Named {
 
 export const choicesOf = (records: readonly Named[] | undefined, kind: string): (readonly [string, string])[] =>
   (records ?? []).filter((r) => r.kind === kind).map((r) => [r.id, r.record.name] as const);
+
+/** An item of the table of sizes as people call it. */
+export const itemWords = (item: string): string => item.replaceAll("_", " ");

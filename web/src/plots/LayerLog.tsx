@@ -63,6 +63,20 @@ const SPANS = 74;
 const WRITTEN = 36;
 const STEPS = [0.5, 1, 2, 4, 5, 10, 20, 40, 50, 100, 200];
 
+/** px: a number is as high. */
+const HIGH = 13;
+
+/** The stretches that have their number beside them: those with room for it, the longest first where they lie over each other. */
+function numbered(stretches: readonly Stretch[], y: (mm: number) => number): ReadonlySet<string> {
+  const out = new Map<string, number>();
+  for (const s of [...stretches].sort((a, b) => b.mm - a.mm)) {
+    const at = (y(s.low) + y(s.high)) / 2;
+    if (y(s.low) - y(s.high) >= HIGH && [...out.values()].every((other) => Math.abs(other - at) >= HIGH))
+      out.set(s.key, at);
+  }
+  return new Set(out.keys());
+}
+
 export function LayerLog(props: LayerLogProps) {
   const { layer, first, count, height, tracks, events, weakest = null, at, onAt, onStretch } = props;
   const stretches = props.stretches ?? NO_STRETCHES;
@@ -73,6 +87,7 @@ export function LayerLog(props: LayerLogProps) {
   const spansAt = edges.at(-1) ?? AXIS;
   const eventsAt = spansAt + (props.stretches ? SPANS : 0);
   const longest = stretches.reduce((a, s) => Math.max(a, s.mm), 0);
+  const written = numbered(stretches, y);
   const step = STEPS.find((s) => (s / height) * tall > 44) ?? 500;
   const ticks = Array.from({ length: Math.floor(height / step) + 1 }, (_, i) => i * step);
   const layerAt = (clientY: number) => {
@@ -145,7 +160,7 @@ export function LayerLog(props: LayerLogProps) {
                 stroke={s.lit ? "var(--color-ink)" : "none"}
                 strokeWidth="1.6"
               />
-              {high >= 13 && (
+              {written.has(s.key) && (
                 <text
                   x={spansAt + 2 + wide + (wide > WRITTEN ? -4 : 4)}
                   y={(y(s.low) + y(s.high)) / 2 + 4}

@@ -2,6 +2,8 @@
 import { Link } from "@tanstack/react-router";
 
 import { useSizes } from "../../api/cards";
+import { useFarm } from "../../api/queries";
+import { itemWords } from "../../domain/records";
 import { Select, Trouble } from "../../ui/controls";
 
 interface Props {
@@ -11,6 +13,7 @@ interface Props {
 
 export function Sizes({ item, onItem }: Props) {
   const sizes = useSizes();
+  const farm = useFarm();
   if (sizes.error) return <Trouble message={sizes.error.message} hint="Reload the page." />;
   if (!sizes.data) return <p className="text-second">Reading the sizes …</p>;
   const items = [...new Set(sizes.data.map((s) => s.item))];
@@ -19,6 +22,7 @@ export function Sizes({ item, onItem }: Props) {
   const keys = [...new Set(rows.map((s) => s.key))];
   const names = [...new Set(rows.map((s) => s.size))];
   const sources = [...new Set(rows.map((s) => s.source))];
+  const own = (farm.data?.records ?? []).filter((r) => r.kind === "size" && itemWords(r.record.item) === here);
   const doubts = [...new Set(rows.filter((s) => s.doubtful).map((s) => (s.note ? `${s.sure}: ${s.note}` : s.sure)))];
   return (
     <article className="max-w-[900px] border border-ink bg-raised p-4" data-testid="sizes">
@@ -59,6 +63,26 @@ export function Sizes({ item, onItem }: Props) {
         </table>
       </div>
       <footer className="space-y-1 pt-3 text-second">
+        {own.length > 0 && (
+          <p className="text-ink" data-testid="own-sizes">
+            Of this workshop, before those above:{" "}
+            {own.map((r, i) => (
+              <span key={r.id}>
+                {i > 0 && "; "}
+                <b>{r.record.size}</b>{" "}
+                {Object.entries(r.values)
+                  .filter(([, v]) => v.given)
+                  .map(([key, v]) => `${itemWords(key)} ${v.value}`)
+                  .join(", ")}
+              </span>
+            ))}
+          </p>
+        )}
+        <p>
+          <Link to="/farm" search={{ kind: "size" }} className="underline">
+            sizes of your own
+          </Link>
+        </p>
         <p>{sources.join("; ")}</p>
         {doubts.length > 0 && (
           <p>

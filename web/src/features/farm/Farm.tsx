@@ -4,7 +4,9 @@ import { useRef, useState } from "react";
 
 import { type Farm as Library, type FarmField, type FarmRecord, type Kind, api } from "../../api/client";
 import { useFarm, useSend, useSession } from "../../api/queries";
+import { itemWords } from "../../domain/records";
 import { mayEdit } from "../../domain/roles";
+import { useView } from "../../ui/address";
 import { Button, Heading, Input, Select, Trouble } from "../../ui/controls";
 import { EMPTY, Record } from "./Record";
 
@@ -13,13 +15,15 @@ const KINDS: readonly [Kind, string, string][] = [
   ["material", "Materials", "material"],
   ["profile", "Processes", "process"],
   ["capability", "Capability", "capability record"],
-  ["insert", "Inserts", "insert"],
+  ["size", "Sizes of hardware", "size"],
 ];
+
+const KIND_KEYS = KINDS.map(([key]) => key);
 
 export function Farm() {
   const farm = useFarm();
   const may = mayEdit(useSession().data?.role);
-  const [kind, setKind] = useState<Kind>("machine");
+  const [kind, setKind] = useView("kind", KIND_KEYS);
   const [at, setAt] = useState<string | null>(null);
   const client = useQueryClient();
   const refresh = () =>
@@ -35,7 +39,7 @@ export function Farm() {
   const here = rows.find((r) => r.id === at) ?? rows[0];
   const struck = farm.data.struck.filter((r) => r.kind === kind);
   return (
-    <div className="grid h-full min-h-0 grid-cols-[300px_1fr]">
+    <div className="grid h-full min-h-0 grid-cols-[300px_minmax(0,1fr)]">
       <section className="flex min-h-0 flex-col border-r border-ink bg-rail">
         <div role="tablist" aria-label="Kinds of records" className="border-b border-ink px-4 py-3">
           {KINDS.map(([key, name]) => (
@@ -110,6 +114,7 @@ function summary(r: FarmRecord): string {
     return `${r.record.machines.length} ${r.record.machines.length === 1 ? "machine" : "machines"}`;
   if (r.kind === "material") return `falls back to ${r.record.grade ?? ""}`;
   if (r.kind === "capability") return r.record.measured ? `measured ${r.record.measured}` : "not dated";
+  if (r.kind === "size") return `${itemWords(r.record.item)} ${r.record.size}`;
   return r.record.note.slice(0, 40);
 }
 

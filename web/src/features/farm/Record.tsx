@@ -1,16 +1,24 @@
 /** One record: its numbers with their origins, the machines it is of, and every edit of it. */
 import { Link } from "@tanstack/react-router";
-import { useState } from "react";
 
-import { type Farm as Library, type FarmField, type FarmRecord, type Kind, type RecordIn, api } from "../../api/client";
+import { type Farm as Library, type FarmField, type FarmRecord, type RecordIn, api } from "../../api/client";
 import { useCurrency, useHistory, useSend } from "../../api/queries";
 import { ORIGINS, ORIGIN_MARK, type Origin } from "../../domain/origins";
-import { choicesOf } from "../../domain/records";
-import { Button, Input, Select, Trouble } from "../../ui/controls";
+import { Button, Select, Trouble } from "../../ui/controls";
 import { useDraft } from "../../ui/draft";
 import { Editions } from "../../ui/editions";
+import { Beside, Edited } from "./Beside";
 
-export const EMPTY: RecordIn = { name: "", note: "", values: {}, machines: [], grade: "petg", operator: "" };
+export const EMPTY: RecordIn = {
+  name: "",
+  note: "",
+  values: {},
+  machines: [],
+  grade: "petg",
+  operator: "",
+  item: "heat_set_insert",
+  size: "",
+};
 
 /** A record as it is written back: what it says, nothing of what it falls back to. */
 function written(row: FarmRecord): RecordIn {
@@ -27,6 +35,12 @@ function written(row: FarmRecord): RecordIn {
       ]),
   );
   return { ...EMPTY, ...record, grade: record.grade ?? "petg", measured: record.measured ?? null, values };
+}
+
+/** The numbers that a record can say; a size says those of its item alone. */
+function fieldsOf(row: FarmRecord, farm: Library): readonly FarmField[] {
+  const fields = farm.fields[row.kind] ?? [];
+  return row.kind === "size" ? fields.filter((f) => farm.items[row.record.item]?.includes(f.name)) : fields;
 }
 
 export function Record({
@@ -103,7 +117,7 @@ export function Record({
             </tr>
           </thead>
           <tbody>
-            {(farm.fields[row.kind] ?? []).map((f) => (
+            {fieldsOf(row, farm).map((f) => (
               <Line key={f.name} field={f} row={row} may={may} onPut={(value) => void putValue(f.name, value)} />
             ))}
           </tbody>
@@ -211,7 +225,7 @@ function Line({
       </td>
       <td className="pl-4">
         {reading.value === null ? (
-          <span className="text-second">the material's</span>
+          <span className="text-second">{row.kind === "size" ? "the table's" : "the material's"}</span>
         ) : reading.given && may ? (
           <Select
             quiet
@@ -298,193 +312,6 @@ function Cell({
   );
 }
 
-function Edited({
-  label,
-  value,
-  disabled,
-  className,
-  onWrite,
-}: {
-  label: string;
-  value: string;
-  disabled: boolean;
-  className: string;
-  onWrite: (value: string) => void;
-}) {
-  const [text, setText] = useDraft(value);
-  return (
-    <Input
-      label={label}
-      className={className}
-      disabled={disabled}
-      value={text}
-      maxLength={400}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={() => text !== value && text.trim() !== "" && onWrite(text)}
-    />
-  );
-}
-
-/** What belongs to a record but is no measured number: the machines of a model, the grade, what a capability was measured on. */
-function Beside({
-  row,
-  farm,
-  may,
-  onPut,
-}: {
-  row: FarmRecord;
-  farm: Library;
-  may: boolean;
-  onPut: (change: Partial<RecordIn>) => Promise<void>;
-}) {
-  const { record, kind } = row;
-  const of = (k: Kind) => choicesOf(farm.records, k);
-  if (kind === "material")
-    return (
-      <div className="mt-1.5 w-[260px]">
-        <Select
-          label="falls back to the generic grade"
-          disabled={!may}
-          value={record.grade ?? "petg"}
-          options={Object.entries(farm.grades)}
-          onPick={(grade) => void onPut({ grade })}
-        />
-      </div>
-    );
-  if (kind === "capability")
-    return (
-      <div className="mt-1.5 grid grid-cols-6 items-end gap-2">
-        <Select
-          label="machine"
-          disabled={!may}
-          value={record.machine ?? ""}
-          options={[["", "–"], ...of("machine")]}
-          onPick={(v) => void onPut({ machine: v || null })}
-        />
-        <Select
-          label="material"
-          disabled={!may}
-          value={record.material ?? ""}
-          options={[["", "–"], ...of("material"), ...Object.entries(farm.grades)]}
-          onPick={(v) => void onPut({ material: v || null })}
-        />
-        <Select
-          label="process"
-          disabled={!may}
-          value={record.profile ?? ""}
-          options={[["", "starting values"], ...of("profile")]}
-          onPick={(v) => void onPut({ profile: v || null })}
-        />
-        <Input
-          label="measured"
-          type="date"
-          disabled={!may}
-          value={record.measured ?? ""}
-          onChange={(e) => void onPut({ measured: e.target.value || null })}
-        />
-        <Edited
-          label="by"
-          value={record.operator}
-          disabled={!may}
-          className=""
-          onWrite={(operator) => void onPut({ operator })}
-        />
-        <Edited
-          label="coupons"
-          value={record.count?.toString() ?? ""}
-          disabled={!may}
-          className=""
-          onWrite={(v) => void onPut({ count: Number(v) })}
-        />
-      </div>
-    );
-  if (kind !== "machine") return null;
-  return (
-    <ul className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1" aria-label="Machines of this model">
-      {record.machines.map((m) => (
-        <li key={m.id} className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            className="accent-ink"
-            aria-label={`${m.name} is in service`}
-            disabled={!may}
-            checked={m.in_service}
-            onChange={(e) =>
-              void onPut({
-                machines: record.machines.map((x) => (x.id === m.id ? { ...x, in_service: e.target.checked } : x)),
-              })
-            }
-          />
-          <span className={m.in_service ? "" : "text-second line-through"}>{m.name}</span>
-          <select
-            aria-label={`How ${m.name} is reached`}
-            className="border border-rule bg-raised px-0.5 text-second"
-            disabled={!may}
-            value={m.reached}
-            onChange={(e) =>
-              void onPut({
-                machines: record.machines.map((x) =>
-                  x.id === m.id ? { ...x, reached: e.target.value as typeof x.reached } : x,
-                ),
-              })
-            }
-          >
-            <option value="by_hand">by hand</option>
-            <option value="simulated">simulated farm</option>
-            <option value="folder">files in its folder</option>
-          </select>
-          {may && (
-            <button
-              type="button"
-              className="text-second hover:text-ink"
-              aria-label={`Take out ${m.name}`}
-              onClick={() => void onPut({ machines: record.machines.filter((x) => x.id !== m.id) })}
-            >
-              ×
-            </button>
-          )}
-        </li>
-      ))}
-      {may && (
-        <NewMachine
-          onAdd={(name) =>
-            void onPut({
-              machines: [
-                ...record.machines,
-                { id: crypto.randomUUID().slice(0, 13), name, note: "", in_service: true, reached: "by_hand" },
-              ],
-            })
-          }
-        />
-      )}
-    </ul>
-  );
-}
-
-function NewMachine({ onAdd }: { onAdd: (name: string) => void }) {
-  const [name, setName] = useState("");
-  return (
-    <li>
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          if (name.trim()) onAdd(name.trim());
-          setName("");
-        }}
-      >
-        <input
-          aria-label="Name of one more machine"
-          placeholder="one more machine"
-          value={name}
-          maxLength={80}
-          onChange={(e) => setName(e.target.value)}
-          className="w-36 border border-bark bg-raised px-2 py-0.5"
-        />
-      </form>
-    </li>
-  );
-}
-
 /** Every change of a record: who, when, what; each can be taken back. */
 function Kept({
   sheet,
@@ -513,5 +340,3 @@ function Kept({
     </details>
   );
 }
-
-/** What is used while there is no record: the fields of this kind. */

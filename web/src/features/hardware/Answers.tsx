@@ -3,14 +3,14 @@ import { Link, useNavigate } from "@tanstack/react-router";
 import type { ReactNode } from "react";
 
 import { type Part, api } from "../../api/client";
-import { type HardwareAnalysis, useFits, useWays } from "../../api/hardware";
+import { type BoltFits, type BoltsThatHold, type HardwareAnalysis, useFits, useWays } from "../../api/hardware";
 import { useCurrency, useSend, useSession } from "../../api/queries";
 import { figure, hours } from "../../domain/figures";
 import { torqueWords } from "../../domain/hardware";
 import { mayEdit } from "../../domain/roles";
 import { MODES, reserve } from "../../domain/strength";
 import { useView } from "../../ui/address";
-import { Tabs, Trouble } from "../../ui/controls";
+import { Button, Tabs, Trouble } from "../../ui/controls";
 
 type View = "reserve" | "bolts" | "sizes" | "ways" | "list";
 const VIEWS: readonly (readonly [View, string])[] = [
@@ -26,7 +26,14 @@ const VIEW_KEYS = VIEWS.map(([key]) => key);
 const red = (value: number | null | undefined, limit = 1) =>
   value !== null && value !== undefined && value < limit ? "font-bold text-crown" : "";
 
-export function Answers({ part, analysis }: { part: Part; analysis: HardwareAnalysis }) {
+interface Props {
+  part: Part;
+  analysis: HardwareAnalysis;
+  /** Puts bolts into the job as they are said to hold; null for whoever may not. */
+  onFit: ((found: BoltsThatHold) => void) | null;
+}
+
+export function Answers({ part, analysis, onFit }: Props) {
   const [view, setView] = useView("tab", VIEW_KEYS);
   return (
     <div className="flex min-h-0 flex-col">
@@ -40,7 +47,7 @@ export function Answers({ part, analysis }: { part: Part; analysis: HardwareAnal
       <div className="min-h-0 flex-1 overflow-auto px-3 pb-2" role="tabpanel" tabIndex={0} aria-label={view}>
         {view === "reserve" && <Reserve analysis={analysis} />}
         {view === "bolts" && <Bolts analysis={analysis} />}
-        {view === "sizes" && <Sizes part={part} analysis={analysis} />}
+        {view === "sizes" && <Sizes part={part} analysis={analysis} onFit={onFit} />}
         {view === "ways" && <Ways part={part} />}
         {view === "list" && <Shelf part={part} analysis={analysis} />}
       </div>
@@ -208,7 +215,7 @@ function Bolts({ analysis }: { analysis: HardwareAnalysis }) {
   );
 }
 
-function Sizes({ part, analysis }: { part: Part; analysis: HardwareAnalysis }) {
+function Sizes({ part, analysis, onFit }: Props) {
   const rods = analysis.other_rods;
   return (
     <>
@@ -222,12 +229,14 @@ function Sizes({ part, analysis }: { part: Part; analysis: HardwareAnalysis }) {
           ))}
         </Table>
       )}
-      {(analysis.told !== null || rods.length === 0) && <BoltSizes part={part} wanted={analysis.told !== null} />}
+      {(analysis.told !== null || rods.length === 0) && (
+        <BoltSizes part={part} wanted={analysis.told !== null} onFit={onFit} />
+      )}
     </>
   );
 }
 
-function BoltSizes({ part, wanted }: { part: Part; wanted: boolean }) {
+function BoltSizes({ part, wanted, onFit }: { part: Part; wanted: boolean; onFit: Props["onFit"] }) {
   const fits = useFits(part, wanted);
   if (!wanted) return <p className="py-2 text-second">There is no bolt under load to try sizes with.</p>;
   if (fits.error) return <p className="py-2 text-crown">{fits.error.message}</p>;
@@ -235,12 +244,13 @@ function BoltSizes({ part, wanted }: { part: Part; wanted: boolean }) {
   const least = fits.data.least_torque_nmm;
   return (
     <>
-      <p className="py-1" data-testid="least-torque">
+      <Holds part={part} fits={fits.data} onFit={onFit} />
+      <p className="pb-1" data-testid="least-torque">
         {least === null ? (
-          <>What the seats bear does not make it hold: larger washers, more bolts, or another way.</>
+          <>As they are drawn, what their seats bear does not make it hold.</>
         ) : (
           <>
-            It holds from <b className="figure">{torqueWords(Math.max(...least))}</b> on each.
+            As they are drawn they hold from <b className="figure">{torqueWords(Math.max(...least))}</b> on each.
           </>
         )}
       </p>
@@ -271,6 +281,50 @@ function BoltSizes({ part, wanted }: { part: Part; wanted: boolean }) {
         Each in place of what is drawn, by this solution: change the size and work it out again before it is trusted.
       </p>
     </>
+  );
+}
+
+/** The fewest of the bolts that are drawn, the smallest, the least torque; or how many more it would take. */
+function Holds({ part, fits, onFit }: { part: Part; fits: BoltFits; onFit: Props["onFit"] }) {
+  const { holds, wanted } = fits;
+  const drawn = part.job.hardware.rows.filter((r) => r.kind === "bolt");
+  if (holds) {
+    const out = drawn.filter((r) => !holds.ids.includes(r.id)).map((r) => r.name);
+    const many = `${holds.ids.length} ${holds.ids.length === 1 ? "bolt" : "bolts"} ${holds.size}`;
+    return (
+      <p className="flex items-baseline gap-3 pt-1" data-testid="holds">
+        <span>
+          <b>
+            {many} at <span className="figure">{torqueWords(holds.torque_nmm)}</span>
+          </b>{" "}
+          hold it: reserve <b className="figure">{reserve(holds.reserve)}</b>
+          {out.length > 0 && <span className="text-second">, without {out.join(", ")}</span>}
+        </span>
+        {onFit && (
+          <Button plain onClick={() => onFit(holds)}>
+            Make it so
+          </Button>
+        )}
+      </p>
+    );
+  }
+  return (
+    <p className="pt-1" data-testid="holds">
+      {wanted ? (
+        <>
+          Too few: about{" "}
+          <b>
+            <span className="figure">{wanted.count}</span> bolts {wanted.size}
+          </b>{" "}
+          standing where these do would hold it. Place them and work it out again.
+        </>
+      ) : (
+        <>
+          No number of bolts standing here makes it hold: it fails where they do not close, or by what they press. See
+          other ways.
+        </>
+      )}
+    </p>
   );
 }
 

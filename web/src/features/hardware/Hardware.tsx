@@ -2,7 +2,14 @@
 import { useMemo, useState } from "react";
 
 import type { Part } from "../../api/client";
-import { type HardwareAnalysis, type HardwareRow, hardwareApi, useHardware, useHardwareView } from "../../api/hardware";
+import {
+  type BoltsThatHold,
+  type HardwareAnalysis,
+  type HardwareRow,
+  hardwareApi,
+  useHardware,
+  useHardwareView,
+} from "../../api/hardware";
 import { useJobWriter, useOverhangs, useShape } from "../../api/queries";
 import { useStage } from "../../api/stage";
 import { figure } from "../../domain/figures";
@@ -132,13 +139,24 @@ export function Hardware({ part }: { part: Part }) {
   }, [rows, picked, kind, setTrouble]);
   useCommands(commands);
 
+  /** The bolts that hold by themselves, with their size and torque; the others go. */
+  const fit = (found: BoltsThatHold) =>
+    void write((job) => ({
+      hardware: {
+        ...job.hardware,
+        rows: job.hardware.rows
+          .filter((r) => r.kind !== "bolt" || found.ids.includes(r.id))
+          .map((r) => (r.kind === "bolt" ? { ...r, size: found.size, torque: `${found.torque_nmm / 1000} N·m` } : r)),
+      },
+    }));
+
   const take = async () => {
     if (analysis && (await send(() => hardwareApi.take(analysis.id)))) wait(analysis.id);
   };
   const done = holds && analysis.done && !isOpen(analysis.work);
   const fitting = done && analysis.rows.every((r) => r.where !== null);
   return (
-    <div className="grid h-full min-h-0 grid-cols-[400px_1fr]">
+    <div className="grid h-full min-h-0 grid-cols-[400px_minmax(0,1fr)]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <StageHeader
           title="Hardware"
@@ -237,7 +255,7 @@ export function Hardware({ part }: { part: Part }) {
           )}
         </div>
         {done ? (
-          <Answers part={part} analysis={analysis} />
+          <Answers part={part} analysis={analysis} onFit={may ? fit : null} />
         ) : (
           <p className="px-3 py-2 text-second">
             {rows.length
