@@ -119,7 +119,8 @@ def test_what_holds_is_put_into_the_job_and_taken_back(desk, client, post):
     assert least > 0.9, "solved with its own holes and seats it holds, or nearly"
     desk.find_element(By.TAG_NAME, "body").send_keys(Keys.CONTROL, "z")
     until(lambda: client.get(f"parts/{post}")["job"]["hardware"]["rows"] == before)
-    work_out(desk, client, post, "Work out hardware again")
+    until(lambda: not client.get(f"hardware/of/{post}")["analysis"]["stale_because"])
+    wait(desk, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-testid=holds]"), 60)
     button(desk, "reserve").click()
 
 

@@ -222,7 +222,8 @@ def test_no_serious_finding_and_no_scrolling_frame(page, address):
             frames(page)
             result[name, width] = crowded(page)
         wide(page, 1280)
-    assert {view: found for view, found in result.items() if found} == {}
+    wrong = {view: found for view, found in result.items() if found}
+    assert not wrong, "\n".join(f"{view}: {line}" for view, found in wrong.items() for line in found)
 
 
 def test_the_doors(address):

@@ -1,6 +1,6 @@
 """Gauge cards: one sum at a time, with units as people write them. Nothing of them is kept."""
 
-from typing import Any
+from typing import Any, Literal
 
 from django.http import HttpRequest
 from ninja import Router, Schema
@@ -83,6 +83,23 @@ class HardwareSize(Schema):
 def list_sizes(request: HttpRequest):
     """Threads, screws, nuts, washers, pins, keys, inserts."""
     return bridge.sizes()
+
+
+class ExplainedOut(Schema):
+    """What a number of a job says, its formula and source, how far it holds, the stages that go by it."""
+
+    key: Literal[bridge.KEYS]  # type: ignore[valid-type]
+    name: str
+    says: str
+    formula: str
+    source: str
+    holds: str
+    used: str
+
+
+@router.get("/explained", response=list[ExplainedOut], operation_id="list_explained")
+def list_explained(request: HttpRequest):
+    return bridge.explained()
 
 
 @router.post("", response={200: CardAnswer, 404: Problem}, operation_id="answer_card")

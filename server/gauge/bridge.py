@@ -6,9 +6,10 @@ from typing import Any
 from hewel_engine.errors import InputError
 from hewel_engine.reckoning.card import named
 from hewel_engine.reckoning.cards import CARDS
+from hewel_engine.reckoning.explained import EXPLAINED, KEYS
 from hewel_engine.reckoning.sizes import sizes as sizes_of_standards
 
-__all__ = ["InputError"]
+__all__ = ["KEYS", "InputError"]
 
 
 def _named(key: str) -> dict[str, str]:
@@ -44,6 +45,11 @@ def answered(key: str, given: dict[str, str]) -> dict[str, Any]:
     inputs = card.read(given)
     outputs, notes = card.reckon(**inputs)
     return {"inputs": inputs, "outputs": outputs, "warnings": [n["message"] for n in notes]}
+
+
+def explained() -> list[dict[str, str]]:
+    """The numbers of a job, each in a few lines."""
+    return [asdict(e) for e in EXPLAINED]
 
 
 def sizes() -> list[dict[str, Any]]:

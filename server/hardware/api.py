@@ -19,9 +19,9 @@ from work.api import WorkOut
 router = stage_router(HARDWARE, view_of, queries.hardware_out, HardwareStateOut, drawn=("view", "steel"))
 
 
-@router.get("/of/{part_id}/fits", response={200: BoltFits, 404: Problem, 409: Problem}, operation_id="get_bolt_fits")
+@router.get("/of/{part_id}/fits", response={200: BoltFits | None, 404: Problem}, operation_id="get_bolt_fits")
 def get_bolt_fits(request: HttpRequest, part_id: UUID):
-    """Each size in place of the one that is drawn, and the least torque that does."""
+    """What holds of the bolts that are drawn, and what else would do; null while they are not in the solution."""
     return queries.fits_out(view_of(request.user, part_id))
 
 

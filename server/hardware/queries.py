@@ -205,11 +205,11 @@ def hardware_out(view: DirectedJob) -> dict:
     }
 
 
-def fits_out(view: DirectedJob) -> dict:
-    """Each size in place of the one that is drawn, and the least torque that does. Raises Refused."""
+def fits_out(view: DirectedJob) -> dict | None:
+    """What holds of the bolts that are drawn, and what else would do; None while they are not in the solution."""
     found = worked(view)
     if found is None or found.read is None:
-        raise Refused("not_ready", "The bolts are not in the solution yet.", "Calculate the hardware first.", 409)
+        return None
     return FITS.get(found.name, found.read.fits)
 
 

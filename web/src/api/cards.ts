@@ -1,6 +1,7 @@
 /** Gauge cards: one sum at a time. */
 import { useQuery } from "@tanstack/react-query";
 
+import { NUMBER_KEYS, type Told } from "../domain/explained";
 import { client, take } from "./client";
 import type { components } from "./schema";
 
@@ -21,6 +22,18 @@ export const useSizes = () =>
   useQuery({
     queryKey: ["sizes"],
     queryFn: () => take<Size[]>(client.GET("/api/cards/sizes")),
+    staleTime: Infinity,
+  });
+
+/** The server tells of all that pages have explained, and of nothing else. */
+NUMBER_KEYS satisfies readonly Schemas["ExplainedOut"]["key"][];
+
+export const useExplained = (wanted: boolean) =>
+  useQuery({
+    queryKey: ["explained"],
+    queryFn: () => take<Schemas["ExplainedOut"][]>(client.GET("/api/cards/explained")),
+    select: (rows): readonly Told[] => rows,
+    enabled: wanted,
     staleTime: Infinity,
   });
 

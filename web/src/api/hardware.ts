@@ -19,7 +19,7 @@ const of = (part: string) => ({ params: { path: { part_id: part } } });
 export const hardwareApi = {
   read: (part: string) => take<HardwareState>(client.GET("/api/hardware/of/{part_id}", of(part))),
   calculate: (part: string) => take<HardwareState>(client.POST("/api/hardware/of/{part_id}", of(part))),
-  fits: (part: string) => take<Schemas["BoltFits"]>(client.GET("/api/hardware/of/{part_id}/fits", of(part))),
+  fits: (part: string) => take<Schemas["BoltFits"] | null>(client.GET("/api/hardware/of/{part_id}/fits", of(part))),
   ways: (part: string) => take<Way[]>(client.GET("/api/hardware/of/{part_id}/ways", of(part))),
   take: (result: string) =>
     take<Schemas["WorkOut"]>(
@@ -51,9 +51,9 @@ export const useHardwareView = (analysis: HardwareAnalysis | null, what: "view" 
   });
 };
 
-export const useFits = (part: Asked, wanted: boolean) =>
+export const useFits = (part: Asked, result: string, wanted: boolean) =>
   useQuery({
-    queryKey: ["hardware-fits", part.id, part.version],
+    queryKey: ["hardware-fits", part.id, part.version, result],
     queryFn: () => hardwareApi.fits(part.id),
     enabled: wanted,
     retry: false,

@@ -214,6 +214,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cards/explained": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Explained */
+        get: operations["list_explained"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cards/sizes": {
         parameters: {
             query?: never;
@@ -788,7 +805,7 @@ export interface paths {
         };
         /**
          * Get Bolt Fits
-         * @description Each size in place of the one that is drawn, and the least torque that does.
+         * @description What holds of the bolts that are drawn, and what else would do; null while they are not in the solution.
          */
         get: operations["get_bolt_fits"];
         put?: never;
@@ -5003,6 +5020,29 @@ export interface components {
             part: string;
             /** Right */
             right: boolean | null;
+        };
+        /**
+         * ExplainedOut
+         * @description What a number of a job says, its formula and source, how far it holds, the stages that go by it.
+         */
+        ExplainedOut: {
+            /** Formula */
+            formula: string;
+            /** Holds */
+            holds: string;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "reserve" | "band" | "factor" | "knock_down" | "demand" | "case_stress" | "deflection" | "overhang" | "needs_support" | "bridge" | "reach" | "height" | "tipping" | "drag" | "stair" | "scar" | "time" | "layer_time" | "mass" | "wall" | "wall_better" | "weld" | "batch_reserve" | "per_day" | "cost" | "preload" | "opens_at" | "seat_pressure" | "comes_out" | "clearance" | "strain" | "volume_change" | "late" | "bound" | "predicted" | "correction" | "safe_factor" | "portable";
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Source */
+            source: string;
+            /** Used */
+            used: string;
         };
         /**
          * FacePair
@@ -11167,6 +11207,26 @@ export interface operations {
             };
         };
     };
+    list_explained: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExplainedOut"][];
+                };
+            };
+        };
+    };
     list_sizes: {
         parameters: {
             query?: never;
@@ -12878,20 +12938,11 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BoltFits"];
+                    "application/json": components["schemas"]["BoltFits"] | null;
                 };
             };
             /** @description Not Found */
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -11,6 +11,7 @@ import {
   useNavigate,
 } from "@tanstack/react-router";
 
+import { useExplained } from "../api/cards";
 import { ApiProblem, api } from "../api/client";
 import { keepAnswers } from "../api/offline";
 import { useSession } from "../api/queries";
@@ -27,6 +28,7 @@ import { SignIn } from "../features/signin/SignIn";
 import { Trials } from "../features/trials/Trials";
 import { Traveller } from "../features/week/Traveller";
 import { Week } from "../features/week/Week";
+import { Explanations } from "../ui/Explained";
 import { Trouble } from "../ui/controls";
 import { Frame } from "./Frame";
 import { StagePage, Workspace } from "./Workspace";
@@ -202,6 +204,8 @@ declare module "@tanstack/react-router" {
   }
 }
 
+const useExplanations = (wanted: boolean) => useExplained(wanted).data;
+
 function Gate() {
   const session = useSession();
   const first = useQuery({
@@ -213,7 +217,12 @@ function Gate() {
   const token = /^\/join\/([\w-]+)$/.exec(window.location.pathname)?.[1];
   if (token && !session.data) return <Join token={token} />;
   if (session.isPending) return <p className="p-5 text-second">Opening …</p>;
-  if (session.data) return <RouterProvider router={router} />;
+  if (session.data)
+    return (
+      <Explanations.Provider value={useExplanations}>
+        <RouterProvider router={router} />
+      </Explanations.Provider>
+    );
   if (session.error)
     return (
       <div className="p-5">

@@ -1,4 +1,5 @@
 /** The one list of measures: what each is called, its unit, how it is written, and what it means. */
+import type { NumberKey } from "./explained";
 import { figure, hours, measure } from "./figures";
 import { PLENTY, reserve } from "./strength";
 
@@ -82,6 +83,8 @@ type MeasureKey = Exclude<keyof Measures, "weakest_case" | "reserve_low" | "rese
 
 export interface Column {
   key: MeasureKey;
+  /** The explanation that stands for it. */
+  of?: NumberKey;
   head: string;
   unit: string;
   long: string;
@@ -97,6 +100,7 @@ export const BRIDGE_ROUGH_MM = 20;
 
 const RESERVE_COLUMN: Column = {
   key: "reserve",
+  of: "reserve",
   head: "reserve",
   unit: "",
   long: "least reserve over all load cases",
@@ -135,6 +139,7 @@ export const columnsFor = (all: readonly Measures[]): readonly Column[] =>
 export const COLUMNS: readonly Column[] = [
   {
     key: "needing_area_mm2",
+    of: "needs_support",
     head: "needs support",
     unit: "mm²",
     long: "unsupported area, by layers",
@@ -143,6 +148,7 @@ export const COLUMNS: readonly Column[] = [
   },
   {
     key: "overhang_area_mm2",
+    of: "overhang",
     head: "overhang",
     unit: "mm²",
     long: "overhang area",
@@ -158,6 +164,7 @@ export const COLUMNS: readonly Column[] = [
   },
   {
     key: "longest_bridge_mm",
+    of: "bridge",
     head: "bridge",
     unit: "mm",
     long: "longest bridge",
@@ -172,9 +179,10 @@ export const COLUMNS: readonly Column[] = [
     long: "area of the first layer",
     write: (m) => measure(m.first_layer_mm2),
   },
-  { key: "height_mm", head: "height", unit: "mm", long: "height", write: (m) => figure(m.height_mm, 1) },
+  { key: "height_mm", of: "height", head: "height", unit: "mm", long: "height", write: (m) => figure(m.height_mm, 1) },
   {
     key: "tipping_deg",
+    of: "tipping",
     head: "tips at",
     unit: "°",
     long: "static tipping angle",
@@ -183,13 +191,14 @@ export const COLUMNS: readonly Column[] = [
   },
   {
     key: "drag_ratio",
+    of: "drag",
     head: "drag",
     unit: "×",
     long: "plate's hold over nozzle's drag",
     write: (m) => figure(m.drag_ratio, 1),
     doubtful: (m) => m.drag_ratio < DRAG_ENOUGH,
   },
-  { key: "time_s", head: "time", unit: "h:mm", long: "print time", write: (m) => hours(m.time_s) },
+  { key: "time_s", of: "time", head: "time", unit: "h:mm", long: "print time", write: (m) => hours(m.time_s) },
 ];
 
 export interface Compared extends Omit<Column, "key" | "doubtful"> {
@@ -214,6 +223,7 @@ const MORE: readonly Column[] = [
   },
   {
     key: "scar_mm2",
+    of: "scar",
     head: "scar",
     unit: "mm²",
     long: "area that support would touch",
@@ -228,6 +238,7 @@ const MORE: readonly Column[] = [
   },
   {
     key: "finish_mm",
+    of: "stair",
     head: "stair",
     unit: "mm",
     long: "mean height of the steps on sloping faces",

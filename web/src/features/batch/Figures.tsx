@@ -1,8 +1,10 @@
 /** One number of copies in figures: reserve, output, cost by its lines, the weakest weld, how it holds the plate. */
 import type { Batch, BatchAnalysis, BatchPoint } from "../../api/client";
 import { daysFor, longTime } from "../../domain/batch";
+import type { NumberKey } from "../../domain/explained";
 import { figure } from "../../domain/figures";
 import { reserve } from "../../domain/strength";
+import { Named } from "../../ui/Explained";
 
 const LINES = [
   ["machine", "machine"],
@@ -26,17 +28,17 @@ export function BatchHeadline({
   if (!point) return <p className="py-2 text-second">…</p>;
   return (
     <dl className="grid grid-cols-3 gap-x-3 py-2" data-testid="batch-figures">
-      <Big name="reserve" bad={point.low !== null && point.low < 1} testid="batch-reserve">
+      <Big name="reserve" of="batch_reserve" bad={point.low !== null && point.low < 1} testid="batch-reserve">
         {reserve(point.reserve)}
         <small className="block text-[12px] font-normal text-second">
           {point.low === null ? "not known" : `at worst ${reserve(point.low)}`}
         </small>
       </Big>
-      <Big name="good parts a day" testid="batch-per-day">
+      <Big name="good parts a day" of="per_day" testid="batch-per-day">
         {figure(point.per_day, point.per_day < 10 ? 1 : 0)}
         <small className="block text-[12px] font-normal text-second">one machine</small>
       </Big>
-      <Big name={`cost of a part, ${currency}`} testid="batch-cost">
+      <Big name={`cost of a part, ${currency}`} of="cost" testid="batch-cost">
         {figure(point.cost, 2)}
         <small className="block text-[12px] font-normal text-second">{figure(grams, 0)} g each</small>
       </Big>
@@ -63,14 +65,14 @@ export function Figures({ point, plate, strength, pauses, machine, currency, onC
       {!strength.known && <p className="border-b border-rule py-1.5 text-ochre">{strength.words}</p>}
       <table className="w-full border-b border-rule">
         <tbody>
-          <Row name="plate takes">
+          <Row name="plate takes" of="time">
             {longTime(point.print_s)}
             {!point.at_hand && <span className="text-ochre"> · ends when nobody is there</span>}
           </Row>
-          <Row name="a layer waits">
+          <Row name="a layer waits" of="layer_time">
             {figure(point.layer_s, 0)} s, at most {figure(point.longest_s, 0)} s
           </Row>
-          <Row name="weakest weld">
+          <Row name="weakest weld" of="weld">
             {figure(point.weld, 2)} of the coupon's at {figure(point.weakest_at_mm, 1)} mm, at worst{" "}
             {figure(point.weld_low, 2)}
           </Row>
@@ -155,18 +157,22 @@ export function Figures({ point, plate, strength, pauses, machine, currency, onC
 
 function Big({
   name,
+  of,
   bad,
   testid,
   children,
 }: {
   name: string;
+  of: NumberKey;
   bad?: boolean;
   testid: string;
   children: React.ReactNode;
 }) {
   return (
     <div>
-      <dt className="narrow text-second">{name}</dt>
+      <dt className="narrow text-second">
+        <Named of={of}>{name}</Named>
+      </dt>
       <dd className={`figure text-[22px] leading-tight font-semibold ${bad ? "text-crown" : ""}`} data-testid={testid}>
         {children}
       </dd>
@@ -174,11 +180,18 @@ function Big({
   );
 }
 
-function Row({ name, strong, children }: { name: string; strong?: boolean; children: React.ReactNode }) {
+interface RowProps {
+  name: string;
+  of?: NumberKey;
+  strong?: boolean;
+  children: React.ReactNode;
+}
+
+function Row({ name, of, strong, children }: RowProps) {
   return (
     <tr className={strong ? "border-t border-ink font-semibold" : ""}>
       <th scope="row" className="narrow py-px pr-3 text-left align-baseline font-normal whitespace-nowrap text-second">
-        {name}
+        <Named of={of}>{name}</Named>
       </th>
       <td className="py-px text-right">{children}</td>
     </tr>

@@ -5,6 +5,7 @@ import type { Candidate } from "../../api/client";
 import { rowsOf } from "../../domain/candidates";
 import { columnsFor } from "../../domain/measures";
 import { type Vec3, directionWords, sameDirection, toVec3 } from "../../domain/vectors";
+import { Named } from "../../ui/Explained";
 
 interface Props {
   /** Whether the reserves are those of the first, coarse answer. */
@@ -58,7 +59,7 @@ export function Candidates({ coarse, candidates, here, places, letters, chosen, 
             <th className="text-left font-normal">direction</th>
             {columns.map((c) => (
               <th key={c.key} className="pl-1.5 leading-[1.15] font-normal" title={c.long}>
-                {c.head}
+                <Named of={c.of}>{c.head}</Named>
                 <br />
                 <span className="figure text-[10.5px]">
                   {c.key === "reserve" && coarse ? "coarse" : c.unit || "\u00a0"}

@@ -22,6 +22,7 @@ import { isOpen } from "../../domain/work";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape, placedCorners } from "../../scene/shape";
 import { ghostsOf } from "../../scene/tried";
+import { Named } from "../../ui/Explained";
 import { PointAt } from "../../ui/PointAt";
 import { StageHeader } from "../../ui/StageHeader";
 import { type Command, useCommands } from "../../ui/commands";
@@ -30,7 +31,7 @@ import { Taken, useArrival, useComing } from "../../ui/revision";
 import { Adding } from "./Adding";
 import { Drawn } from "./Drawn";
 import { FeatureRow } from "./FeatureRow";
-import { COLUMNS, FitRow } from "./FitRow";
+import { COLUMNS, FitRow, NAMED } from "./FitRow";
 import { FlexRow } from "./FlexRow";
 import { Mates } from "./Mates";
 import { Scaled } from "./Scaled";
@@ -198,7 +199,7 @@ export function Fit({ part }: { part: Part }) {
                       key={c}
                       className={`py-1 pr-2 font-normal ${i > 2 ? "text-right" : ""} ${i === 6 ? "pr-3" : ""}`}
                     >
-                      {c}
+                      <Named of={NAMED[c]}>{c}</Named>
                       {i > 2 && ", mm"}
                     </th>
                   ))}

@@ -1,5 +1,6 @@
 /** One touching face: how it comes out, what is to be drawn; opened, what it meets and what the process does to it. */
 import type { FitEstimate, OtherFace, FitRow as Row, Touch } from "../../api/fit";
+import type { NumberKey } from "../../domain/explained";
 import { figure } from "../../domain/figures";
 import { VERDICTS, kindOfMeasure, signed } from "../../domain/fits";
 import { FITS } from "../../domain/needs";
@@ -27,6 +28,9 @@ interface Props {
   onChange: ((change: Partial<Record<keyof Touch, unknown>>) => void) | null;
   onOut: (() => void) | null;
 }
+
+/** What of them is explained. */
+export const NAMED: Readonly<Partial<Record<string, NumberKey>>> = { "comes out": "comes_out", clearance: "clearance" };
 
 export const COLUMNS = ["", "face", "fit", "drawn", "comes out", "clearance", "draw"] as const;
 

@@ -72,7 +72,7 @@ export function FlexRow({ bent, row, drawn, here, onOpen, onChange, onCure, onOu
           {told && told.reserve !== null && (
             <table className="w-full" data-testid="flex-sums">
               <tbody>
-                <SumLine words="strain at its root">
+                <SumLine words="strain at its root" of="strain">
                   {percent(told.strain)}
                   {told.notch > 1.005 && ` × ${figure(told.notch, 2)} for the notch`}
                 </SumLine>

@@ -10,7 +10,9 @@ export function RimSums({ rim }: { rim: NonNullable<FlexRow["rim"]> }) {
   return (
     <table className="w-full" data-testid="rim-sums">
       <tbody>
-        <SumLine words="strain of its hoop">{percent(rim.strain)}</SumLine>
+        <SumLine words="strain of its hoop" of="strain">
+          {percent(rim.strain)}
+        </SumLine>
         <SumLine words={rim.stands ? "allowed across its lines" : "allowed across its layers"}>
           {percent(rim.allowed)}
         </SumLine>

@@ -5,10 +5,12 @@ import type { ReactNode } from "react";
 import { type Part, api } from "../../api/client";
 import { type BoltFits, type BoltsThatHold, type HardwareAnalysis, useFits, useWays } from "../../api/hardware";
 import { useCurrency, useSend, useSession } from "../../api/queries";
+import type { NumberKey } from "../../domain/explained";
 import { figure, hours } from "../../domain/figures";
 import { torqueWords } from "../../domain/hardware";
 import { mayEdit } from "../../domain/roles";
 import { MODES, reserve } from "../../domain/strength";
+import { Named } from "../../ui/Explained";
 import { useView } from "../../ui/address";
 import { Button, Tabs, Trouble } from "../../ui/controls";
 
@@ -55,6 +57,21 @@ export function Answers({ part, analysis, onFit }: Props) {
   );
 }
 
+/** What of the heads is explained. */
+const HEADS: Readonly<Record<string, NumberKey>> = {
+  reserve: "reserve",
+  "without steel": "reserve",
+  "with bolts": "reserve",
+  "opens at": "opens_at",
+  preload: "preload",
+  "left to close": "preload",
+  head: "seat_pressure",
+  nut: "seat_pressure",
+  "may press": "seat_pressure",
+  plastic: "mass",
+  time: "time",
+};
+
 function Table({ heads, children, testid }: { heads: readonly string[]; children: ReactNode; testid: string }) {
   return (
     <table className="w-full border-collapse" data-testid={testid}>
@@ -62,7 +79,7 @@ function Table({ heads, children, testid }: { heads: readonly string[]; children
         <tr className="narrow border-b border-ink text-left text-second">
           {heads.map((h, i) => (
             <th key={h} className={`py-0.5 pr-3 font-normal ${i ? "text-right" : ""}`}>
-              {h}
+              <Named of={HEADS[h]}>{h}</Named>
             </th>
           ))}
         </tr>
@@ -230,14 +247,14 @@ function Sizes({ part, analysis, onFit }: Props) {
         </Table>
       )}
       {(analysis.told !== null || rods.length === 0) && (
-        <BoltSizes part={part} wanted={analysis.told !== null} onFit={onFit} />
+        <BoltSizes part={part} result={analysis.id} wanted={analysis.told !== null} onFit={onFit} />
       )}
     </>
   );
 }
 
-function BoltSizes({ part, wanted, onFit }: { part: Part; wanted: boolean; onFit: Props["onFit"] }) {
-  const fits = useFits(part, wanted);
+function BoltSizes({ part, result, wanted, onFit }: Omit<Props, "analysis"> & { result: string; wanted: boolean }) {
+  const fits = useFits(part, result, wanted);
   if (!wanted) return <p className="py-2 text-second">There is no bolt under load to try sizes with.</p>;
   if (fits.error) return <p className="py-2 text-crown">{fits.error.message}</p>;
   if (!fits.data) return <p className="py-2 text-second">Trying every size …</p>;

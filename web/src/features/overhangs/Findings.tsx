@@ -3,8 +3,10 @@ import { type ReactNode, useState } from "react";
 
 import type { Finding, Gone } from "../../api/client";
 import { useRemedyNames } from "../../api/queries";
+import type { NumberKey } from "../../domain/explained";
 import { figure, measure, moment } from "../../domain/figures";
 import { KINDS, REMEDY_NUMBERS } from "../../domain/layers";
+import { Named } from "../../ui/Explained";
 import { Button, Input } from "../../ui/controls";
 
 export const VERDICTS = {
@@ -117,12 +119,8 @@ function Row({
           <span className="figure pl-2 text-[11px] text-second">{figure(finding.z_mm, 1)} mm up</span>
         </span>
         <span className="figure text-right">
-          <b className={finding.verdict === "fails" && !settled ? "text-crown" : ""}>
-            {finding.unit === "mm" ? figure(finding.number, 1) : measure(finding.number)}
-          </b>
-          <span className="text-second">
-            {finding.limit === null ? ` ${finding.unit}` : ` / ${figure(finding.limit, 1)} mm`}
-          </span>
+          <b className={finding.verdict === "fails" && !settled ? "text-crown" : ""}>{number(finding)}</b>
+          <span className="text-second">{limit(finding)}</span>
         </span>
       </button>
       {here && <Result finding={finding} {...told} />}
@@ -130,15 +128,30 @@ function Row({
   );
 }
 
+const number = (f: Finding) => (f.unit === "mm" ? figure(f.number, 1) : measure(f.number));
+const limit = (f: Finding) => (f.limit === null ? ` ${f.unit}` : ` / ${figure(f.limit, 1)} mm`);
+
+/** What the number of a kind is called, and what explains it. */
+const NUMBERS: Readonly<Record<string, readonly [string, NumberKey]>> = {
+  island: ["begins in mid-air", "needs_support"],
+  bridge: ["free span", "bridge"],
+  bore_roof: ["free span", "bridge"],
+  ledge: ["reach", "reach"],
+  bed_round: ["reach", "reach"],
+  slope: ["leans out on", "overhang"],
+};
+
 function Result({ finding, onSettle, onApply, outcome }: { finding: Finding } & Told) {
   const named = useRemedyNames();
   const [reason, setReason] = useState("");
   const { settled } = finding;
   const say = (state: "accepted" | "not_applicable" | "open") =>
     void onSettle?.(finding, state, reason).then((done) => done && setReason(""));
-  const cost: [string, string][] = [
+  const called = NUMBERS[finding.kind];
+  const cost: [string, string, NumberKey?][] = [
+    ...(called ? [[called[0], number(finding) + limit(finding), called[1]] as [string, string, NumberKey]] : []),
     ["support under it", `${measure(finding.support_volume_mm3)} mm³`],
-    ["surface to clean", `${measure(finding.scar_mm2)} mm²`],
+    ["surface to clean", `${measure(finding.scar_mm2)} mm²`, "scar"],
     [finding.over_part ? "gap to the part below" : "height over the plate", `${figure(finding.drop_mm, 2)} mm`],
   ];
   if (finding.clearance_mm !== null) cost.push(["clearance to leave below", `${figure(finding.clearance_mm, 2)} mm`]);
@@ -151,9 +164,11 @@ function Result({ finding, onSettle, onApply, outcome }: { finding: Finding } & 
         </p>
       ))}
       <dl className="narrow grid grid-cols-[1fr_auto] gap-x-3 border-y border-rule py-1">
-        {cost.map(([name, value]) => (
+        {cost.map(([name, value, of]) => (
           <div key={name} className="contents">
-            <dt className="text-second">{name}</dt>
+            <dt className="text-second">
+              <Named of={of}>{name}</Named>
+            </dt>
             <dd className="figure text-right">{value}</dd>
           </div>
         ))}

@@ -25,6 +25,7 @@ import { Specimen } from "../../scene/Specimen";
 import { decodeShape, facingOf } from "../../scene/shape";
 import { ghostsOf } from "../../scene/tried";
 import type { Place } from "../../scene/view";
+import { Explained } from "../../ui/Explained";
 import { StageHeader } from "../../ui/StageHeader";
 import { StepOutcome } from "../../ui/StepOutcome";
 import { useNumber, useRestingNumber, useView } from "../../ui/address";
@@ -196,9 +197,10 @@ export function Overhangs({ part }: { part: Part }) {
           <LimitLine part={part} known={known.data} adapted={!!remedies.data?.recipe} />
           {analysis?.truth && (
             <p className="narrow whitespace-nowrap text-second">
-              overhang <span className="figure text-ink">{measure(analysis.truth.overhang_area_mm2)} mm²</span> · all
-              supported <span className="figure text-ink">{measure(analysis.truth.support_volume_mm3)} mm³</span> ·
-              first layer <span className="figure text-ink">{measure(analysis.truth.first_layer_mm2)} mm²</span>
+              <Explained of="overhang">overhang</Explained>{" "}
+              <span className="figure text-ink">{measure(analysis.truth.overhang_area_mm2)} mm²</span> · all supported{" "}
+              <span className="figure text-ink">{measure(analysis.truth.support_volume_mm3)} mm³</span> · first layer{" "}
+              <span className="figure text-ink">{measure(analysis.truth.first_layer_mm2)} mm²</span>
             </p>
           )}
         </StageHeader>

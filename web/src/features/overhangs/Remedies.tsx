@@ -15,12 +15,14 @@ import {
 import { useRemedyNames } from "../../api/queries";
 import { useTaking } from "../../api/recipe";
 import { useStage } from "../../api/stage";
+import type { NumberKey } from "../../domain/explained";
 import { clock, figure, hours, measure } from "../../domain/figures";
 import { KINDS } from "../../domain/layers";
 import { samePlace, stepAt } from "../../domain/recipe";
 import { writeDirection } from "../../domain/vectors";
 import { isOpen } from "../../domain/work";
 import { ExactToo } from "../../ui/ExactToo";
+import { Named } from "../../ui/Explained";
 import { StageState } from "../../ui/StageHeader";
 import { Button, Progress, Select } from "../../ui/controls";
 import { Numbers, useLook } from "./Numbers";
@@ -108,14 +110,15 @@ const FIGURES: readonly [
   (s: NonNullable<Proposal["after"]>) => Reading,
   (v: Reading) => string,
   ((v: Reading) => boolean)?,
+  NumberKey?,
 ][] = [
-  ["regions that need support", "", (s) => s.wanting, (v) => figure(v, 0), (v) => (v ?? 0) > 0],
+  ["regions that need support", "", (s) => s.wanting, (v) => figure(v, 0), (v) => (v ?? 0) > 0, "needs_support"],
   ["support under all that hangs", "mm³", (s) => s.support_volume_mm3, measure],
-  ["overhang", "mm²", (s) => s.overhang_area_mm2, measure],
-  ["volume", "mm³", (s) => s.volume_mm3, measure],
-  ["plastic", "g", (s) => s.grams, measure],
-  ["time of one copy", "h:mm:ss", (s) => s.seconds, clock],
-  ["least reserve, coarse", "", (s) => s.reserve, (v) => figure(v, 2), LOW],
+  ["overhang", "mm²", (s) => s.overhang_area_mm2, measure, undefined, "overhang"],
+  ["volume", "mm³", (s) => s.volume_mm3, measure, undefined, "volume_change"],
+  ["plastic", "g", (s) => s.grams, measure, undefined, "mass"],
+  ["time of one copy", "h:mm:ss", (s) => s.seconds, clock, undefined, "time"],
+  ["least reserve, coarse", "", (s) => s.reserve, (v) => figure(v, 2), LOW, "reserve"],
 ];
 
 function BeforeAfter({ proposal }: { proposal: Proposal }) {
@@ -132,9 +135,11 @@ function BeforeAfter({ proposal }: { proposal: Proposal }) {
         </tr>
       </thead>
       <tbody>
-        {FIGURES.filter(([, , of]) => of(after) !== null).map(([name, unit, of, write, fails]) => (
+        {FIGURES.filter(([, , of]) => of(after) !== null).map(([name, unit, of, write, fails, key]) => (
           <tr key={name} className="border-b border-rule text-right">
-            <td className="narrow text-left text-second">{name}</td>
+            <td className="narrow text-left text-second">
+              <Named of={key}>{name}</Named>
+            </td>
             <td className={`figure ${fails === LOW && LOW(of(before)) ? "text-crown" : ""}`}>{write(of(before))}</td>
             <td className={`figure font-semibold ${fails?.(of(after)) ? "text-crown" : ""}`}>{write(of(after))}</td>
             <td className="figure pl-1 text-left text-[11px] text-second">{unit}</td>

@@ -11,6 +11,7 @@ import { holding, verdict } from "../../domain/measures";
 import { isLoaded } from "../../domain/needs";
 import { directionWords, sameDirection, toVec3, writeDirection } from "../../domain/vectors";
 import { isOpen } from "../../domain/work";
+import { Explained } from "../../ui/Explained";
 
 const TONES = { fails: "font-semibold text-crown", doubtful: "text-ochre", holds: "", unknown: "text-second" } as const;
 
@@ -86,7 +87,7 @@ export function FirstMinute({ part }: { part: Part }) {
         {price ? (
           <span data-testid="first-price">
             <b className="figure">{hours(price.seconds)}</b> h, <b className="figure">{figure(price.grams, 1)}</b> g,{" "}
-            <b className="figure">{figure(price.cost, 2)}</b> {currency}{" "}
+            <b className="figure">{figure(price.cost, 2)}</b> <Explained of="cost">{currency}</Explained>{" "}
             <Link to="/parts/$partId/batch" params={{ partId: part.id }} className="text-second underline">
               by itself; a full plate costs less
             </Link>

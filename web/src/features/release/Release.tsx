@@ -8,6 +8,7 @@ import { type Kind, type ReleaseState, releases, useAfterRelease, useRelease } f
 import { figure } from "../../domain/figures";
 import { mayEdit } from "../../domain/roles";
 import { STAGE_NAMES, stageName } from "../../domain/stages";
+import { Explained } from "../../ui/Explained";
 import { useView } from "../../ui/address";
 import { Button, Heading, Input, Progress, Tabs, Trouble } from "../../ui/controls";
 import { Releases } from "./Releases";
@@ -184,7 +185,8 @@ function Generic({ told, may, onCalculate }: { told: ReleaseState; may: boolean;
           <span className="text-second">{busy ? "being calculated" : "not calculated yet"}</span>
         ) : (
           <>
-            reserve <b className={`figure ${reserve < 1 ? "text-crown" : ""}`}>{figure(reserve, 2)}</b>{" "}
+            <Explained of="portable">reserve</Explained>{" "}
+            <b className={`figure ${reserve < 1 ? "text-crown" : ""}`}>{figure(reserve, 2)}</b>{" "}
             <span className="text-second">under {under}</span>
           </>
         )}

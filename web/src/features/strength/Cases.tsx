@@ -2,6 +2,7 @@
 import type { CaseResult, Check } from "../../api/client";
 import { figure } from "../../domain/figures";
 import { MODES, STRENGTHS, reserve } from "../../domain/strength";
+import { Explained } from "../../ui/Explained";
 import { OriginMark } from "../../ui/OriginMark";
 
 export function Cases({
@@ -18,9 +19,15 @@ export function Cases({
       <thead>
         <tr className="narrow text-right text-[11.5px] text-second">
           <th className="text-left font-normal">load case</th>
-          <th className="font-normal">reserve</th>
-          <th className="pl-2 font-normal">band</th>
-          <th className="pl-3 text-left font-normal">would fail</th>
+          <th className="font-normal">
+            <Explained of="reserve">reserve</Explained>
+          </th>
+          <th className="pl-2 font-normal">
+            <Explained of="band">band</Explained>
+          </th>
+          <th className="pl-3 text-left font-normal">
+            <Explained of="case_stress">would fail</Explained>
+          </th>
           <th className="pl-1 font-normal">mm up</th>
         </tr>
       </thead>
@@ -97,14 +104,18 @@ export function Sum({ result, check, factor }: { result: CaseResult; check: Chec
           ))}
           <tr className="border-b border-rule">
             <td className="figure">÷</td>
-            <td>required factor</td>
+            <td>
+              <Explained of="factor">required factor</Explained>
+            </td>
             <td className="figure text-right">{figure(factor, 2)}</td>
             <td />
             <td />
           </tr>
           <tr className="border-b-[1.4px] border-ink">
             <td />
-            <td className="font-semibold">of the strength may be used</td>
+            <td className="font-semibold">
+              <Explained of="knock_down">of the strength may be used</Explained>
+            </td>
             <td className="figure text-right font-semibold">{figure(100 * result.kept, 1)} %</td>
             <td />
             <td />
@@ -125,7 +136,9 @@ export function Sum({ result, check, factor }: { result: CaseResult; check: Chec
             <dd className="figure text-right">{figure(value, 2)} MPa</dd>
           </div>
         ))}
-        <dt className="text-second">max. deflection, at once at 23 °C</dt>
+        <dt className="text-second">
+          <Explained of="deflection">max. deflection, at once at 23 °C</Explained>
+        </dt>
         <dd className="figure text-right">{figure(result.deflection_mm, 2)} mm</dd>
         {result.screened !== null && (
           <>

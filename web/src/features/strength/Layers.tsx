@@ -7,6 +7,7 @@ import { SAND } from "../../domain/palette";
 import { reserve } from "../../domain/strength";
 import { isOpen } from "../../domain/work";
 import { LayerLog } from "../../plots/LayerLog";
+import { Explained } from "../../ui/Explained";
 import { Button } from "../../ui/controls";
 
 export function DemandLog({
@@ -101,7 +102,9 @@ export function LayerNumbers({ log, at, place }: { log: DirectionLog; at: number
         <thead>
           <tr className="text-right text-[11.5px] text-second">
             <th className="text-left font-normal">load case</th>
-            <th className="font-normal">demand</th>
+            <th className="font-normal">
+              <Explained of="demand">demand</Explained>
+            </th>
             <th className="font-normal">by section</th>
             <th className="font-normal">capacity</th>
             <th className="font-normal">reserve here</th>

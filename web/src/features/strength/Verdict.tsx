@@ -4,6 +4,7 @@ import { figure } from "../../domain/figures";
 import { BREAKS, wordsOf } from "../../domain/needs";
 import { MODES, reserve } from "../../domain/strength";
 import { type Vec3, directionWords, sameDirection, toVec3 } from "../../domain/vectors";
+import { Explained } from "../../ui/Explained";
 
 /** The answer in a sentence, and what was expected. */
 export function Verdict({ part, result, level }: { part: Part; result: Solution; level: Check["level"] }) {
@@ -18,7 +19,8 @@ export function Verdict({ part, result, level }: { part: Part; result: Solution;
           {fails ? "Fails." : doubtful ? "May fail." : "Holds."}
         </b>{" "}
         Weakest at <b className="figure">{figure(worst.z_mm, 1)} mm</b> above the plate: {MODES[worst.mode]} under{" "}
-        <b>{worst.name}</b>; reserve <b className={`figure ${fails ? "text-crown" : ""}`}>{reserve(worst.reserve)}</b>{" "}
+        <b>{worst.name}</b>; <Explained of="reserve">reserve</Explained>{" "}
+        <b className={`figure ${fails ? "text-crown" : ""}`}>{reserve(worst.reserve)}</b>{" "}
         {worst.low !== null && worst.high !== null && (
           <span className="figure text-second">
             ({reserve(worst.low)}…{reserve(worst.high)}

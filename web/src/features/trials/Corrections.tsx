@@ -3,9 +3,17 @@ import { Fragment, useState } from "react";
 
 import { useSend } from "../../api/queries";
 import { type Correction, trialsApi, useEffectOf, useTrialsRefresh } from "../../api/trials";
+import type { NumberKey } from "../../domain/explained";
 import { figure } from "../../domain/figures";
 import { reserve } from "../../domain/strength";
+import { Named } from "../../ui/Explained";
 import { Button, Heading, Input, Trouble } from "../../ui/controls";
+
+/** What of the heads is explained. */
+const HEADS: Readonly<Record<string, NumberKey>> = {
+  "measured / predicted": "correction",
+  "safe factor": "safe_factor",
+};
 
 const GROUP = { across: "between layers", along: "in the layers" } as const;
 
@@ -29,7 +37,7 @@ export function Corrections({ rows, may }: { rows: readonly Correction[]; may: b
               "",
             ].map((h) => (
               <th key={h} className="py-1 pr-2 font-normal">
-                {h}
+                <Named of={HEADS[h]}>{h}</Named>
               </th>
             ))}
           </tr>

@@ -26,6 +26,7 @@ import { LayerTrack } from "../../plots/LayerTrack";
 import { Specimen } from "../../scene/Specimen";
 import { decodeShape, facingOf } from "../../scene/shape";
 import type { Place } from "../../scene/view";
+import { Explained } from "../../ui/Explained";
 import { StageHeader } from "../../ui/StageHeader";
 import { StepOutcome } from "../../ui/StepOutcome";
 import { useNumber, useRestingNumber, useView } from "../../ui/address";
@@ -220,7 +221,8 @@ export function Walls({ part }: { part: Part }) {
                 "No wall is found: the part is one thick section."
               ) : (
                 <>
-                  thinnest <b className="figure">{figure(analysis.min_thickness_mm, 2)} mm</b>
+                  <Explained of="wall">thinnest</Explained>{" "}
+                  <b className="figure">{figure(analysis.min_thickness_mm, 2)} mm</b>
                 </>
               )}
               {analysis.lump_area_mm2 !== null && (

@@ -4,6 +4,7 @@ import type { ReactNode } from "react";
 import type { WallZone } from "../../api/client";
 import { figure, measure } from "../../domain/figures";
 import { HELD_BACK, WALL_DYES, WALL_WORDS, dyeOf, kindWords } from "../../domain/walls";
+import { Explained } from "../../ui/Explained";
 import { Button } from "../../ui/controls";
 
 interface ZoneProps {
@@ -57,15 +58,21 @@ export function Zone({ zone, here, glows, onPick, onSet, more }: ZoneProps) {
             <table className="w-full border-collapse" data-testid="better">
               <thead>
                 <tr className={`narrow border-b border-ink text-right ${quiet}`}>
-                  <th className="text-left font-normal">better</th>
+                  <th className="text-left font-normal">
+                    <Explained of="wall_better">better</Explained>
+                  </th>
                   <th className="font-normal">mm</th>
-                  <th className="pl-2 font-normal">g</th>
-                  <th className="pl-2 font-normal">min</th>
+                  <th className="pl-2 font-normal">
+                    <Explained of="mass">g</Explained>
+                  </th>
+                  <th className="pl-2 font-normal">
+                    <Explained of="time">min</Explained>
+                  </th>
                   <th
                     className="pl-2 font-normal"
                     title="the wall's own reserve changes by this factor: from stretched to bent"
                   >
-                    reserve ×
+                    <Explained of="reserve">reserve ×</Explained>
                   </th>
                   <th className="pl-2 font-normal" aria-label="Apply" />
                 </tr>

@@ -2,6 +2,7 @@
 import { useQueue } from "../../api/queries";
 import type { Week as Plan, WhatIf } from "../../api/week";
 import { lateWords, wallClockOf } from "../../domain/week";
+import { Explained } from "../../ui/Explained";
 import { Button } from "../../ui/controls";
 
 interface Props {
@@ -45,11 +46,15 @@ export function Changes({ plan, asked, onLook, onTake, onSearch }: Props) {
           {gains
             ? `The solver found one that is ${lateWords(better.now_s - better.late_s)} less late, by weight.`
             : "The solver found nothing less late."}{" "}
-          {better.proved
-            ? "Nothing is."
-            : better.bound_s > 0
-              ? `At least ${lateWords(better.bound_s)} it is in any case.`
-              : "Whether anything is, is not known."}
+          {better.proved ? (
+            "Nothing is."
+          ) : better.bound_s > 0 ? (
+            <>
+              At <Explained of="bound">least</Explained> {lateWords(better.bound_s)} it is in any case.
+            </>
+          ) : (
+            "Whether anything is, is not known."
+          )}
         </p>
       )}
       <div className="flex flex-wrap gap-2">

@@ -4,6 +4,7 @@ import { Link } from "@tanstack/react-router";
 import type { Week as Plan } from "../../api/week";
 import { figure } from "../../domain/figures";
 import { dayAndTime, lateWords, plateKey, wallClockOf } from "../../domain/week";
+import { Explained } from "../../ui/Explained";
 
 interface Props {
   plan: Plan;
@@ -19,7 +20,9 @@ export function Orders({ plan, onWithdraw }: Props) {
           <th className="font-normal">order</th>
           <th className="text-right font-normal">parts</th>
           <th className="pl-3 font-normal">due</th>
-          <th className="pl-2 font-normal">ready</th>
+          <th className="pl-2 font-normal">
+            <Explained of="late">ready</Explained>
+          </th>
         </tr>
       </thead>
       <tbody>

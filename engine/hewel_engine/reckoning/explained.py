@@ -1,0 +1,331 @@
+"""The numbers of a job, each explained in a few lines: what it says, its formula, where that comes from, how far it
+holds, and where it is used. What a number is called here it is called on every page (docs/glossary.md).
+"""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Explained:
+    """``key`` of a number; its ``name``; what it ``says``; ``formula``; ``source``; how far it ``holds``; stages that
+    go by it (``used``).
+    """
+
+    key: str
+    name: str
+    says: str
+    formula: str
+    source: str
+    holds: str
+    used: str
+
+
+EXPLAINED = (
+    Explained(
+        "reserve", "reserve",
+        "How many times the written load the weakest place bears, with every knock-down and the required factor in "
+        "it. Below 1 the part is not strong enough.",
+        "RF = Π k / (I·γ),  I = √((⟨σ⟩/Z_t)² + (τ/Z_s)²) between layers; in the layer σ₁/X_t, σ₃/X_c",
+        "Handbook 6: layers part by tension and shear together, each against its own strength.",
+        "A screening estimate: prove it by a trial. Of a first, coarse answer it is marked so.",
+        "Direction, Overhangs, Walls, Strength, Hardware, Batch, Release",
+    ),
+    Explained(
+        "band", "band of the reserve",
+        "The lower and upper edge between which the reserve may lie, by what is known of the material and of the grid.",
+        "ends of the strengths' ranges, widened by the last refinement's change c ≥ 3 % (down twice where c > 6 %)",
+        "Handbook 6; refinements of 25 bodies without singular edges (docs/refining.md).",
+        "It does not cover a load that is written wrongly, nor a fault of the print.",
+        "Strength, Direction, Batch",
+    ),
+    Explained(
+        "factor", "required factor",
+        "How many times the load the part must bear by what its failing does.",
+        "γ by what a failure does; the job's own number goes before it",
+        "Handbook 6.7: 1.5 where nothing hangs on it, 2 where it must work, 3 and more where it can injure.",
+        "Where it can injure somebody the local code and a licensed engineer go before it.",
+        "Strength, Walls, Hardware, Batch, Release",
+    ),
+    Explained(
+        "knock_down", "knock-down",
+        "The share of a strength that is left for one reason: time, heat, water, repetition, scatter, weld.",
+        "k = creep · (1 − 0.75·lg N/6) · (1 − (T − 23)/(T_soft − 23)) · wet · scatter · weld",
+        "Handbook 6.7; scatter by the one-sided tolerance bound of coupons, 0.65 without any.",
+        "They multiply as if each came alone. Weld factors count on strengths across the layers only.",
+        "Strength, Walls, Hardware, Fit",
+    ),
+    Explained(
+        "demand", "demand of a layer",
+        "The pull across the layer that would use as much of its strength as the worst place in it does.",
+        "greatest I over the layer × Z_t; capacity is Z_t·Π k/γ",
+        "Handbook 6; finite elements, sections beside them (docs/validation.md).",
+        "Averaged over the thickness of the layers that one cube of the grid holds.",
+        "Strength, Overhangs",
+    ),
+    Explained(
+        "case_stress", "greatest use",
+        "Where a load case uses most of the strength, how it would fail there, and at what height.",
+        "the largest of the criterion's indices over all places that are read",
+        "Handbook 6.",
+        "Three line widths round held faces are left out: what holds them is not the part's own stress.",
+        "Strength",
+    ),
+    Explained(
+        "deflection", "deflection",
+        "How far the loaded place moves, short-term at 23 °C unless creep and heat are said.",
+        "finite elements; E by direction of the layers, infill by φ^m",
+        "Handbook 6.",
+        "Small bending. Held faces are taken as firm; bolts and seats give too.",
+        "Strength, Walls",
+    ),
+    Explained(
+        "overhang", "overhang",
+        "Area of faces that lean out further than the process prints without support.",
+        "Σ A over facets with asin(−n·b) > limit that do not lie on the plate",
+        "Handbook 3.",
+        "By facets; what really hangs is told layer by layer under Overhangs.",
+        "Direction",
+    ),
+    Explained(
+        "needs_support", "needs support",
+        "Area that would not print without support: islands, bridges past the rough limit, reaches over two lines.",
+        "regions of what each layer adds beyond the one below, grown by h·tan α",
+        "Handbook 4; layer truth (docs/methods.md).",
+        "By the limits of the chosen grade and the process.",
+        "Direction, Overhangs",
+    ),
+    Explained(
+        "bridge", "bridge",
+        "Free length over which a layer is drawn from one held end to the other.",
+        "the longest line in the direction where that is shortest, of 12 directions",
+        "Handbook 4: clean and rough limits, 10 and 20 mm unless the farm measured its own.",
+        "Ends within one line of a held edge count as held.",
+        "Direction, Overhangs",
+    ),
+    Explained(
+        "reach", "reach of a ledge",
+        "How far a layer stands out in plan from the edge that holds it.",
+        "greatest distance from the outline to the held edge",
+        "Handbook 4.",
+        "Up to two lines it prints, if roughly.",
+        "Overhangs",
+    ),
+    Explained(
+        "height", "height",
+        "Height above the plate as it stands: layers, time, and how far it can tip and sway.",
+        "h = max x·b − min x·b",
+        "Handbook 3.",
+        "",
+        "Direction, Batch",
+    ),
+    Explained(
+        "tipping", "tipping angle",
+        "How far the part can lean before it falls off its foot.",
+        "atan(distance of the centre of gravity from the foot's edge / its height)",
+        "Handbook 3.",
+        "Below 5° it does not stand by itself.",
+        "Direction, Overhangs, Batch",
+    ),
+    Explained(
+        "drag", "drag ratio",
+        "What holds the first layer down, over what the nozzle drags at the top.",
+        "σ_a·W / (F·H)",
+        "Handbook 3: adhesion σ_a and drag F by process, W the lesser section modulus of the foot.",
+        "Below 2 it wants a brim or a foot.",
+        "Direction, Overhangs, Batch",
+    ),
+    Explained(
+        "stair", "steps on sloping faces",
+        "Mean height of the steps that layers leave on faces that slope.",
+        "mean of h·|n·b| by area, level faces left out",
+        "Handbook 3.",
+        "",
+        "Direction, Fit",
+    ),
+    Explained(
+        "scar", "scar",
+        "Surface that support would touch and leave rough.",
+        "overhang area plus what the support would stand on",
+        "Handbook 3.",
+        "",
+        "Direction",
+    ),
+    Explained(
+        "time", "printing time",
+        "Seconds or hours of the machine for what is named beside it.",
+        "Σ over lines of ℓ/v + v/a (2√(ℓ/a) when short), travel, at least the layer's least time",
+        "Handbook 9; lines as they are really drawn (docs/methods.md).",
+        "Times a factor per machine, from prints that were timed.",
+        "Direction, Overhangs, Walls, Batch, Week",
+    ),
+    Explained(
+        "layer_time", "layer time",
+        "Seconds from a layer to the next over one copy; every neighbour on the plate lengthens it.",
+        "lines of all copies + ways between them, at least the process' least time",
+        "Handbook 9.",
+        "",
+        "Batch, Overhangs",
+    ),
+    Explained(
+        "mass", "mass",
+        "Grams of plastic as it is printed: walls, skins and core as they are drawn.",
+        "Σ line length × cross-section × density",
+        "Handbook 5; lines as they are really drawn.",
+        "Not the solid's volume: a sparse core weighs less.",
+        "Overhangs, Walls, Hardware, Batch",
+    ),
+    Explained(
+        "wall", "wall thickness",
+        "Thickness where it is thinnest, and how many lines it is drawn in.",
+        "w_n = n·(w − h(1 − π/4)) + h(1 − π/4)",
+        "Handbook 5: widths that whole lines fill.",
+        "Between two such widths a slit stays, or lines are squeezed.",
+        "Walls",
+    ),
+    Explained(
+        "wall_better", "better size",
+        "The nearest thickness that whole lines fill, and that bears what is written.",
+        "beams and panels at rest, σ = M/W against the criterion's strength over γ",
+        "Handbook 5.",
+        "Without loads nothing is advised on what carries a bore, a boss or a held face.",
+        "Walls",
+    ),
+    Explained(
+        "weld", "weld",
+        "What share of the coupon's bond two layers reach after the wait between them.",
+        "bond = min(1, (D/D_coupon)^s), D by healing while the joint is above softening",
+        "Handbook 9: a moving fin, a slab, healing by reptation.",
+        "Its band comes from heat loss, filling, activation energy and exponent; batch bars narrow it.",
+        "Batch, Strength",
+    ),
+    Explained(
+        "batch_reserve", "reserve of a batch",
+        "The reserve of one copy printed among so many, each layer with its own weld. Judged at its lower edge.",
+        "RF with Z_t and Z_s of every layer times its weld",
+        "Handbook 9; no new stress solution (docs/methods.md).",
+        "As far as the strength check of this direction.",
+        "Batch",
+    ),
+    Explained(
+        "per_day", "good parts a day",
+        "Good parts that one machine gives a day, with its plates changed when hands are there.",
+        "plates a day × copies × (1 − scrap), followed for 28 days",
+        "Handbook 9.",
+        "",
+        "Batch, Week",
+    ),
+    Explained(
+        "cost", "cost of a good part",
+        "Machine hours, plastic with waste, minutes of hands, energy and hardware, over what is good.",
+        "Σ lines / (1 − scrap)",
+        "Handbook 9; the farm's records.",
+        "Energy only where both its numbers are on record.",
+        "First answer, Batch, Hardware",
+    ),
+    Explained(
+        "preload", "preload",
+        "Force with which a bolt squeezes the layers when it is tightened, and what is left of it later.",
+        "F = T/(K·d) ± scatter; left: relaxed, settled, at its coldest",
+        "Handbook 7; cards preload and preload_left.",
+        "Closing counts with the low one, crushing with the high one.",
+        "Hardware",
+    ),
+    Explained(
+        "opens_at", "opens at",
+        "The load, times so much, at which layers part where it would fail without bolts.",
+        "closing stress of the bolts / pull of the load",
+        "Handbook 7.",
+        "Beyond it is a contact problem that is not solved here.",
+        "Hardware",
+    ),
+    Explained(
+        "seat_pressure", "pressure on a seat",
+        "What head and nut press on the plastic, against what it bears for good.",
+        "p = F/A ≤ min(0.5, creep)·Z_c, or X_c where the bolt lies in the layers",
+        "Handbook 7.",
+        "A thin washer bears only as far as it spreads.",
+        "Hardware",
+    ),
+    Explained(
+        "comes_out", "comes out",
+        "What a face measures once it is printed, as it is drawn now.",
+        "bore (1 − s)·D·cos(π/n) − loss;  pin (1 − s)·D + 2·excess",
+        "Handbook 10; the capability record of machine, material and process.",
+        "Its doubt is half the range of each number, added by squares.",
+        "Fit",
+    ),
+    Explained(
+        "clearance", "clearance",
+        "Room per side between the printed face and its mate, tightest and loosest.",
+        "(hole − pin)/2 with the mate's tolerance and the doubt of the print",
+        "Handbook 10.",
+        "Where the doubt alone is wider than the fit's range it says so.",
+        "Fit, Trials",
+    ),
+    Explained(
+        "strain", "strain of what bends",
+        "How much a snap, clip or spring is stretched at its root when it is put in.",
+        "ε = c·t·y/L² · K_t, against 0.6 of the yield strain once, 0.3 again and again",
+        "Handbook 8; cards snap and annular_snap.",
+        "Small bending, a stiff root.",
+        "Fit",
+    ),
+    Explained(
+        "volume_change", "change of volume",
+        "How much of the part's volume the recipe adds and takes away.",
+        "(added + taken) / volume as it came in",
+        "Handbook 4: small changes first; 15 % unless the job says otherwise.",
+        "",
+        "Overhangs, Walls, Release",
+    ),
+    Explained(
+        "late", "late",
+        "How long after the evening it is wanted the last good part of an order is done.",
+        "end of its last plate − due",
+        "The plan of machines and hands (docs/methods.md).",
+        "As long as nothing fails: what fails is planned anew.",
+        "Week",
+    ),
+    Explained(
+        "bound", "bound of the plan",
+        "No plan of these plates can be less late than this.",
+        "solver with every span and moment rounded down",
+        "A constraint solver (docs/methods.md).",
+        "",
+        "Week",
+    ),
+    Explained(
+        "predicted", "predicted",
+        "Load or size at which it should break or come out, without knock-downs and factor.",
+        "RF · load with means of the strengths",
+        "Handbook 11.",
+        "Compared with what was measured it gives the correction.",
+        "Trials",
+    ),
+    Explained(
+        "correction", "correction",
+        "Measured over predicted, drawn together over trials, with its band.",
+        "θ = w·mean ln(measured/predicted), one mean a plate, w by the prior; 95 %",
+        "Handbook 11.",
+        "Taken by a person; its effect on every open job is shown first.",
+        "Trials, Strength",
+    ),
+    Explained(
+        "safe_factor", "safe factor",
+        "What stands in place of the scatter allowance once trials of the part itself are known.",
+        "e^(θ − k·σ), k the one-sided tolerance factor by the noncentral t",
+        "Handbook 11; card calibration.",
+        "It takes the place of the scatter allowance, never beside it. For the process that was tried.",
+        "Trials, Strength",
+    ),
+    Explained(
+        "portable", "reserve with generic settings",
+        "The reserve if somebody prints the bare geometry with two perimeters and a sparse core.",
+        "the same stress solution read with generic settings",
+        "The same loads with the settings of anybody (docs/methods.md).",
+        "A portable file is refused where this is below 1.",
+        "Release",
+    ),
+)  # fmt: skip
+
+KEYS = tuple(e.key for e in EXPLAINED)
