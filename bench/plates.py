@@ -90,7 +90,7 @@ def prepared_file() -> bytes:
 
 def bench_curve(row: Callable, cost: Callable) -> list[dict]:
     """Every number of copies in both modes, of a wheel of some 20,000 facets whose strength is known."""
-    mesh = solid_mesh(sluice_handwheel().refine(2))
+    mesh = solid_mesh(sluice_handwheel())
     process, up = Process(), np.array([0.0, 0.0, 1.0])
     rim = {"box": [[40, -70, -20], [70, 70, 20]]}
     given = {

@@ -142,7 +142,7 @@ def _group(name: str, said: IO[str]) -> bool:
 
 
 JOURNEYS = (
-    ("survival", "operations", "strength", "week", "machines", "hardware", "fit"),
+    ("survival", "operations", "strength", "week", "machines", "hardware", "fit", "walk", "unseen"),
     (
         "beginning",
         "release",

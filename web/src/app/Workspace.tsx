@@ -7,23 +7,29 @@ import { mayEdit } from "../domain/roles";
 import { UnitAsked } from "../features/part/UnitAsked";
 import { type Command, useCommands } from "../ui/commands";
 import { type State, StateMark, Trouble } from "../ui/controls";
+import { BeginWalk, Walk } from "./Walk";
 import { STAGES, type StageKey, type View } from "./stages";
 
 export function Workspace() {
   const { partId } = useParams({ from: "/desk/parts/$partId" });
   return (
-    <div className="grid h-full min-h-0 grid-cols-[146px_1fr]">
-      <nav className="border-r border-ink bg-rail py-3" aria-label="Stages">
+    <div className="grid h-full min-h-0 grid-cols-[146px_minmax(0,1fr)] max-sm:flex max-sm:flex-col">
+      <nav
+        className="overflow-y-auto border-r border-ink bg-rail py-3 max-sm:flex max-sm:shrink-0 max-sm:overflow-x-auto max-sm:border-r-0 max-sm:border-b max-sm:py-0"
+        aria-label="Stages"
+      >
         <Stages id={partId} />
-        <Link to="/" className="mt-6 block px-4 text-second hover:text-ink hover:underline">
+        <Link to="/" className="mt-4 block px-4 max-sm:order-first max-sm:mt-0 max-sm:shrink-0 max-sm:self-center text-second hover:text-ink hover:underline">
           ← all parts
         </Link>
+        <BeginWalk id={partId} />
       </nav>
-      <div className="flex min-h-0 min-w-0 flex-col">
+      <div className="flex min-h-0 min-w-0 flex-col max-sm:flex-1">
         <Unsettled id={partId} />
         <div className="min-h-0 flex-1">
           <Outlet />
         </div>
+        <Walk id={partId} />
       </div>
     </div>
   );
@@ -71,7 +77,7 @@ function Stage({ to, id, name, state, line }: { to: StageKey; id: string; name: 
     <Link
       to={`/parts/$partId/${to}`}
       params={{ partId: id }}
-      className="flex gap-2 border-l-4 border-transparent px-3 py-2 hover:bg-paper"
+      className="flex gap-2 border-l-4 border-transparent px-3 py-2 hover:bg-paper max-sm:shrink-0 max-sm:border-b-4 max-sm:border-l-0"
       activeProps={{ className: "!border-ink bg-paper", "aria-current": "page" }}
     >
       <span className="pt-1">
@@ -80,7 +86,7 @@ function Stage({ to, id, name, state, line }: { to: StageKey; id: string; name: 
       <span>
         <span className="block font-bold">{name}</span>
         <span
-          className={`narrow block leading-tight ${state === "fails" ? "font-semibold text-crown" : "text-second"}`}
+          className={`narrow block leading-tight max-sm:hidden ${state === "fails" ? "font-semibold text-crown" : "text-second"}`}
         >
           {line}
         </span>

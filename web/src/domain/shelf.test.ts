@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { EVERYTHING, type Listed, shelved, words } from "./shelf";
+import { EVERYTHING, type Listed, shelved, words, furthest } from "./shelf";
 
 const NOW = Date.parse("2026-11-30T12:00:00Z");
 const part = (id: string, more: Partial<Listed> = {}): Listed => ({
@@ -77,4 +77,16 @@ describe("parts in a list", () => {
     const many = Array.from({ length: 2000 }, (_, i) => part(`p${i}`, i % 7 ? {} : { revises: `p${i - 1}` }));
     expect(seen(many, { search: "p1999" })).toContain("p1999");
   });
+});
+
+test("whoever is new is shown the job that has come furthest", () => {
+  const of = (...states: string[]) => states.map((state) => ({ state }));
+  const stages = new Map([
+    ["a", of("settled", "empty", "empty")],
+    ["b", of("fails", "stale", "empty")],
+    ["c", of("open", "empty", "empty")],
+  ]);
+  expect(furthest(stages)).toBe("b");
+  expect(furthest(new Map())).toBe(null);
+  expect(furthest(undefined)).toBe(null);
 });

@@ -94,3 +94,10 @@ export function shelved<P extends Listed>(parts: readonly P[], sought: Sought, n
 /** The words that occur among the parts, sorted, each once. */
 export const words = (parts: readonly Listed[], of: (p: Listed) => readonly string[]): string[] =>
   [...new Set(parts.flatMap(of))].filter(Boolean).sort((a, b) => a.localeCompare(b));
+
+/** The part whose job has come furthest, by the stages that say something: the one to show somebody who is new. */
+export function furthest(stages: ReadonlyMap<string, readonly { state: string }[]> | undefined): string | null {
+  const said = (rows: readonly { state: string }[]) => rows.filter((s) => s.state !== "empty").length;
+  const order = [...(stages ?? [])].sort(([, a], [, b]) => said(b) - said(a));
+  return order[0]?.[0] ?? null;
+}

@@ -107,7 +107,7 @@ export function LayerLog(props: LayerLogProps) {
   return (
     <div
       ref={box}
-      className="relative h-full min-h-0 w-full touch-none overflow-hidden"
+      className="relative h-full min-h-0 w-full touch-none overflow-hidden max-sm:h-[460px]"
       role="slider"
       aria-label={props.label}
       aria-orientation="vertical"

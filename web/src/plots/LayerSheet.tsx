@@ -40,7 +40,7 @@ export function LayerSheet({ sheet, label }: Props) {
   return (
     <div
       ref={frame}
-      className="relative h-full w-full overflow-hidden"
+      className="relative h-full w-full overflow-hidden max-sm:h-[300px]"
       tabIndex={0}
       role="application"
       aria-label={`${label}. Arrow keys point at a place of it.`}

@@ -131,7 +131,7 @@ export function Specimen(props: SpecimenProps) {
   return (
     <div
       ref={box}
-      className={`relative h-full w-full touch-none overflow-hidden active:cursor-grabbing ${props.onPick ? "cursor-crosshair" : "cursor-grab"}`}
+      className={`relative h-full w-full touch-none max-sm:h-[340px] overflow-hidden active:cursor-grabbing ${props.onPick ? "cursor-crosshair" : "cursor-grab"}`}
       role="group"
       aria-label={props.label}
       tabIndex={0}

@@ -152,7 +152,7 @@ export function Batch({ part }: { part: Part }) {
   const edits = may && batch?.done === true && batch.stale_because.length === 0 && !isOpen(batch.work);
   const wrong = layout?.wrong ?? [];
   return (
-    <div className="grid h-full min-h-0 grid-cols-[384px_minmax(0,1fr)]">
+    <div className="stage-columns grid h-full min-h-0 grid-cols-[384px_minmax(0,1fr)]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <StageHeader
           title="Batch"

@@ -143,7 +143,7 @@ export function Direction({ part }: { part: Part }) {
       </div>
     );
   return (
-    <div className="grid h-full min-h-0 grid-cols-[610px_minmax(0,1fr)] max-[1180px]:grid-cols-[minmax(0,1fr)_300px]">
+    <div className="stage-columns grid h-full min-h-0 grid-cols-[610px_minmax(0,1fr)] max-[1180px]:grid-cols-[minmax(0,1fr)_300px]">
       <section className="flex min-h-0 flex-col border-r border-ink px-3.5 pt-3">
         <Heading aside={study.data && <ProcessLine part={part} process={study.data.process} mayAsk={may} />}>
           Build directions

@@ -39,7 +39,7 @@ export function Farm() {
   const here = rows.find((r) => r.id === at) ?? rows[0];
   const struck = farm.data.struck.filter((r) => r.kind === kind);
   return (
-    <div className="grid h-full min-h-0 grid-cols-[300px_minmax(0,1fr)]">
+    <div className="stage-columns grid h-full min-h-0 grid-cols-[300px_minmax(0,1fr)]">
       <section className="flex min-h-0 flex-col border-r border-ink bg-rail">
         <div role="tablist" aria-label="Kinds of records" className="border-b border-ink px-4 py-3">
           {KINDS.map(([key, name]) => (

@@ -163,7 +163,7 @@ export function Fit({ part }: { part: Part }) {
   const done = holds && analysis.done && !isOpen(analysis.work);
   const wrong = rows.filter((r) => r.estimate && ["tight", "loose", "off"].includes(r.estimate.verdict)).length;
   return (
-    <div className="grid h-full min-h-0 grid-cols-[560px_minmax(0,1fr)]">
+    <div className="stage-columns grid h-full min-h-0 grid-cols-[560px_minmax(0,1fr)]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <StageHeader
           title="Fit"

@@ -156,7 +156,7 @@ export function Hardware({ part }: { part: Part }) {
   const done = holds && analysis.done && !isOpen(analysis.work);
   const fitting = done && analysis.rows.every((r) => r.where !== null);
   return (
-    <div className="grid h-full min-h-0 grid-cols-[400px_minmax(0,1fr)]">
+    <div className="stage-columns grid h-full min-h-0 grid-cols-[400px_minmax(0,1fr)]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <StageHeader
           title="Hardware"

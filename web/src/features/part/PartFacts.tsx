@@ -160,7 +160,7 @@ export function PartFacts({ part }: { part: Part }) {
     className: `border-b border-rule ${hot === mark ? "bg-lit" : "hover:bg-raised"}`,
   });
   return (
-    <div className="grid h-full min-h-0 grid-cols-[430px_minmax(0,1fr)]">
+    <div className="stage-columns grid h-full min-h-0 grid-cols-[430px_minmax(0,1fr)]">
       <section className="flex min-h-0 flex-col gap-4 overflow-y-auto border-r border-ink p-4">
         {other ? (
           <Beside

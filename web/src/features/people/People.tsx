@@ -42,7 +42,7 @@ export function People() {
     if (made) setLink({ whom: name, address: addressOf(made.token), does: "sets a new password once, within 2 days" });
   };
   return (
-    <div className="grid h-full grid-cols-[560px_1fr]">
+    <div className="stage-columns grid h-full grid-cols-[560px_1fr]">
       <section className="space-y-5 overflow-y-auto border-r border-ink p-5">
         <Heading aside={session && <Currency now={session.currency} may={may} />}>
           People of {session?.workshop}

@@ -121,7 +121,7 @@ export function Pieces({ part }: { part: Part }) {
   };
   const busy = latest !== null && isOpen(latest.work);
   return (
-    <div className="grid h-full min-h-0 grid-cols-[420px_minmax(0,1fr)]">
+    <div className="stage-columns grid h-full min-h-0 grid-cols-[420px_minmax(0,1fr)]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <div className="border-b border-rule px-3.5 pt-3 pb-1">
           <Heading aside={known?.piece && <span className="text-second">this is the {known.piece}</span>}>

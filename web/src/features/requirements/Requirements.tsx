@@ -78,7 +78,7 @@ export function Requirements({ part }: { part: Part }) {
   };
   return (
     <DeskContext.Provider value={desk}>
-      <div className="grid h-full min-h-0 grid-cols-[1fr_620px]">
+      <div className="stage-columns grid h-full min-h-0 grid-cols-[1fr_620px]">
         <section className="flex min-h-0 min-w-0 flex-col border-r border-ink">
           <PartOnDesk up={up} onTurning={setTurning} onDesk={onDesk} setOnDesk={setOnDesk} />
         </section>

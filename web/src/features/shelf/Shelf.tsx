@@ -6,7 +6,7 @@ import { type PartRow, api } from "../../api/client";
 import { useBin, useParts, useQueue, useRefresh, useSend, useSession, useStandings } from "../../api/queries";
 import { moment, size } from "../../domain/figures";
 import { mayEdit } from "../../domain/roles";
-import { EVERYTHING, ORDERS, type Sought, shelved, words } from "../../domain/shelf";
+import { EVERYTHING, ORDERS, type Sought, furthest, shelved, words } from "../../domain/shelf";
 import { STAGE_NAMES } from "../../domain/stages";
 import { useInAddress } from "../../ui/address";
 import { Either, Heading, Progress, Select, Trouble } from "../../ui/controls";
@@ -73,6 +73,7 @@ export function Shelf() {
   const shown = found.slice(0, SHOWN * more);
   const standings = useStandings(shown.map((p) => p.id));
   const picked = found.filter((p) => chosen.has(p.id));
+  const guide = shown.find((p) => p.id === furthest(standings.data));
   const turn = (ids: readonly string[], on: boolean) =>
     setChosen((before) => new Set(on ? [...before, ...ids] : [...before].filter((id) => !ids.includes(id))));
   return (
@@ -170,6 +171,20 @@ export function Shelf() {
             </button>
           )}
         </div>
+        {guide && (
+          <p className="border-t border-rule pt-1.5 text-second" data-testid="guide">
+            New here?{" "}
+            <Link
+              to="/parts/$partId/facts"
+              params={{ partId: guide.id }}
+              search={{ walk: "on" }}
+              className="underline hover:text-ink"
+            >
+              Walk through {guide.name}
+            </Link>
+            , stage by stage.
+          </p>
+        )}
         <Bin mayEdit={may} />
       </section>
       {may ? (

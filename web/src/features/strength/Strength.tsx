@@ -129,7 +129,7 @@ export function Strength({ part }: { part: Part }) {
   const wanting =
     may && !unloaded && !stale && (!check || check.coarse || (!isOpen(check.work) && check.level !== "full"));
   return (
-    <div className="grid h-full min-h-0 grid-cols-[400px_1fr_316px]">
+    <div className="stage-columns grid h-full min-h-0 grid-cols-[400px_1fr_316px]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <StageHeader
           title="Strength check"

@@ -70,7 +70,7 @@ export function PartTrials({ part }: { part: Part }) {
     );
   if (!state) return <p className="p-5 text-second">Reading the trials …</p>;
   return (
-    <div className="grid h-full min-h-0 grid-cols-[560px_minmax(0,1fr)]">
+    <div className="stage-columns grid h-full min-h-0 grid-cols-[560px_minmax(0,1fr)]">
       <section className="flex min-h-0 flex-col overflow-y-auto border-r border-ink" aria-label="Trials">
         <header className="flex items-baseline gap-3 px-4 pt-3 pb-1.5">
           <Heading>Trials</Heading>

@@ -202,7 +202,7 @@ export function Walls({ part }: { part: Part }) {
     );
   };
   return (
-    <div className="grid h-full min-h-0 grid-cols-[384px_minmax(0,1fr)]">
+    <div className="stage-columns grid h-full min-h-0 grid-cols-[384px_minmax(0,1fr)]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <StageHeader
           title="Walls"

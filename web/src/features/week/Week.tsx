@@ -55,7 +55,7 @@ export function Week() {
     void change(() => weekApi.pinPlate(own.order, { number: own.number, machine, start: at }));
   };
   return (
-    <div className="grid h-full grid-cols-[350px_1fr_250px]">
+    <div className="stage-columns grid h-full grid-cols-[350px_1fr_250px]">
       <section className="min-h-0 space-y-4 overflow-y-auto border-r-[1.4px] border-ink p-3.5" aria-label="Orders">
         <Heading>Week</Heading>
         <p data-testid="week-words" className={plan.late_s > 0 ? "text-crown" : ""}>
