@@ -53,8 +53,8 @@ def _computing(client: Client) -> Iterator[None]:
 
 
 def _imported(address: str, client: Client, beside: str) -> dict:
-    """Milliseconds from the click to the net of a part of 20,000 triangles on the screen; what follows from one import
-    is over before the next.
+    """Milliseconds from the click to a part of 20,000 triangles drawn on its first page; what follows from one import is
+    over before the next.
     """
     spent = []
     quick = lambda: any(w["lane"] == "quick" for w in client.get("work"))
@@ -69,9 +69,10 @@ def _imported(address: str, client: Client, beside: str) -> dict:
             button = page.find_element(By.XPATH, "//button[text()='Import']")
             started = time.perf_counter()
             button.click()
-            see(page, 'svg[data-half="upper"]', 120)
+            see(page, "[data-testid=first-minute]", 120)
+            see(page, "canvas")
             spent.append(1e3 * (time.perf_counter() - started))
-    return _row(f"import of 20,000 to its net{beside}", 1, spent, sum(spent))
+    return _row(f"import of 20,000 to the screen{beside}", 1, spent, sum(spent))
 
 
 def _row(request: str, clients: int, spent: list[float], wall_ms: float) -> dict:

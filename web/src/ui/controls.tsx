@@ -1,5 +1,15 @@
 /** The few controls of the product: square, ruled, quiet. */
-import { type ButtonHTMLAttributes, type InputHTMLAttributes, type ReactNode, useId } from "react";
+import {
+  type ButtonHTMLAttributes,
+  type InputHTMLAttributes,
+  type ReactNode,
+  useEffect,
+  useId,
+  useRef,
+  useState,
+} from "react";
+
+import { type Mark, leftWords, secondsLeft } from "../domain/work";
 
 export function Button({
   plain,
@@ -148,6 +158,21 @@ export function Trouble({ message, hint, clashes }: TroubleWords) {
 const plainly = (v: unknown): string =>
   v === null || v === undefined || v === "" ? "–" : typeof v === "string" ? v : JSON.stringify(v);
 
+/** Seconds that a calculation takes yet, by how it has gone since it was first seen; null while that says too little. */
+function useLeft(share: number): number | null {
+  const from = useRef<Mark | null>(null);
+  const [left, setLeft] = useState<number | null>(null);
+  useEffect(() => {
+    const look = setTimeout(() => {
+      const now = { share, ms: performance.now() };
+      if (from.current === null || share < from.current.share) from.current = now;
+      setLeft(share < 1 ? secondsLeft(from.current, now) : null);
+    });
+    return () => clearTimeout(look);
+  }, [share]);
+  return left;
+}
+
 export function Progress({
   doing,
   done,
@@ -160,13 +185,17 @@ export function Progress({
   onCancel?: () => void;
 }) {
   const share = total > 0 ? done / total : 0;
+  const left = useLeft(share);
   return (
     <div className="flex items-center gap-3" role="status">
       <svg width="90" height="8" viewBox="0 0 90 8" aria-hidden="true" className="shrink-0">
         <rect width="90" height="8" fill="var(--color-rail)" stroke="var(--color-bark)" strokeWidth="0.8" />
         <rect width={90 * share} height="8" fill="var(--color-moss)" />
       </svg>
-      <span className="narrow truncate text-second">{doing || "waiting for a worker"}</span>
+      <span className="narrow truncate text-second">
+        {doing || "waiting for a worker"}
+        {left !== null && `, ${leftWords(left)}`}
+      </span>
       {onCancel && (
         <button type="button" className="shrink-0 text-second underline hover:text-ink" onClick={onCancel}>
           stop
