@@ -79,7 +79,7 @@ describe("parts in a list", () => {
   });
 });
 
-test("whoever is new is shown the job that has come furthest", () => {
+it("whoever is new is shown the job that has come furthest", () => {
   const of = (...states: string[]) => states.map((state) => ({ state }));
   const stages = new Map([
     ["a", of("settled", "empty", "empty")],
