@@ -163,6 +163,16 @@ def release(page):
     see(page, "[data-missing]", 60)
 
 
+def batch(page):
+    open_part(page, "Board clip", "Batch")
+    see(page, "[data-testid=batch-figures]", 60)
+
+
+def week(page):
+    page.get(page.current_url + "week")
+    see(page, "[data-testid=week-words]", 60)
+
+
 def practice(page):
     page.get(page.current_url + "practice")
     see(page, "[data-testid=exercises] button")
@@ -193,12 +203,17 @@ VIEWS = {
     "trials": trials,
     "trials of a part": trials_of_a_part,
     "release": release,
+    "batch": batch,
+    "week": week,
     "practice": practice,
 }
 
 
 WIDTHS = (1440, 1280, 1024)
 """Of windows in which no text may lie over another."""
+PHONE = 390
+ON_A_PHONE = {"shelf", "facts", "direction", "overhangs", "pieces", "strength", "batch", "week", "release"}
+"""What is looked at away from the desk: its columns stand below one another."""
 
 
 def turn_dark(page):
@@ -217,7 +232,7 @@ def test_no_serious_finding_and_no_scrolling_frame(page, address):
         result[name, "dark"] = findings(page, ["color-contrast"])  # the one rule that looks at the paper
         size = page.execute_script("const d = document.documentElement; return [d.scrollWidth, d.scrollHeight]")
         assert tuple(size) == (1280, 800), f"the frame of {name} scrolls"
-        for width in WIDTHS:
+        for width in (*WIDTHS, *([PHONE] if name in ON_A_PHONE else [])):
             wide(page, width)
             frames(page)
             result[name, width] = crowded(page)

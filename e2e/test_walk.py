@@ -1,6 +1,6 @@
 """Somebody new walks through a job stage by stage, and asks a number what it is."""
 
-from browser import open_part, read, see, wait
+from browser import open_part, see, wait
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -37,14 +37,11 @@ def test_a_job_is_walked_through_by_key_and_every_stage_says_what_it_decides(pag
 
 
 def test_a_number_says_what_it_is(page):
-    open_part(page, "Boom post")
-    page.find_element(By.TAG_NAME, "body").send_keys("s")
-    see(page, "[data-testid=cases] [data-explained=reserve]", 60).click()
+    open_part(page, "Boom post", "Direction")
+    see(page, "[data-testid=candidates] [data-explained=reserve]", 60).click()
     said = see(page, "[data-testid=explained]").text
     assert said.startswith("Reserve") and "RF = " in said and "Handbook 6" in said and "Used in Direction" in said
     page.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
     wait(page, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=explained]"))
-    read(page, "Strength check")
-    band = page.find_element(By.CSS_SELECTOR, "[data-testid=cases] [data-explained=band]")
-    band.send_keys(Keys.ENTER)
-    assert see(page, "[data-testid=explained]").text.startswith("Band of the reserve")
+    page.find_element(By.CSS_SELECTOR, "[data-testid=candidates] [data-explained=tipping]").send_keys(Keys.ENTER)
+    assert see(page, "[data-testid=explained]").text.startswith("Tipping angle")

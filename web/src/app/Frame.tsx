@@ -72,7 +72,11 @@ function Framed() {
           <span className="font-semibold max-sm:hidden">{session.data?.workshop}</span>
         )}
         <span className="ml-auto flex items-center gap-3 text-second">
-          {partId && <PartHistory id={partId} />}
+          {partId && (
+            <span className="max-sm:hidden">
+              <PartHistory id={partId} />
+            </span>
+          )}
           <button type="button" onClick={turnTheme} className="underline hover:text-ink max-sm:hidden">
             {theme === "dark" ? "light theme" : "dark theme"}
           </button>

@@ -20,7 +20,7 @@ export function PartHead({ id }: { id: string }) {
     <span className="flex items-baseline gap-4">
       <TitleEdit key={id} part={data} />
       {data.revision > 1 && <span className="figure text-second">rev {data.revision}</span>}
-      <span className="figure border border-bark px-2">{size(data.size_mm)} mm</span>
+      <span className="figure border border-bark px-2 max-sm:hidden">{size(data.size_mm)} mm</span>
     </span>
   );
 }

@@ -1,6 +1,6 @@
 /** A part's page: the stages at the left, the view of one of them beside. */
-import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
-import { Suspense, useMemo } from "react";
+import { Link, Outlet, useLocation, useNavigate, useParams } from "@tanstack/react-router";
+import { Suspense, useEffect, useMemo, useRef } from "react";
 
 import { usePart, useSession, useStages } from "../api/queries";
 import { mayEdit } from "../domain/roles";
@@ -12,14 +12,23 @@ import { STAGES, type StageKey, type View } from "./stages";
 
 export function Workspace() {
   const { partId } = useParams({ from: "/desk/parts/$partId" });
+  const rail = useRef<HTMLElement>(null);
+  const { pathname } = useLocation();
+  useEffect(() => {
+    rail.current?.querySelector("[aria-current=page]")?.scrollIntoView({ block: "nearest", inline: "center" });
+  }, [pathname]);
   return (
     <div className="grid h-full min-h-0 grid-cols-[146px_minmax(0,1fr)] max-sm:flex max-sm:flex-col">
       <nav
+        ref={rail}
         className="overflow-y-auto border-r border-ink bg-rail py-3 max-sm:flex max-sm:shrink-0 max-sm:overflow-x-auto max-sm:border-r-0 max-sm:border-b max-sm:py-0"
         aria-label="Stages"
       >
         <Stages id={partId} />
-        <Link to="/" className="mt-4 block px-4 max-sm:order-first max-sm:mt-0 max-sm:shrink-0 max-sm:self-center text-second hover:text-ink hover:underline">
+        <Link
+          to="/"
+          className="mt-4 block px-4 max-sm:order-first max-sm:mt-0 max-sm:shrink-0 max-sm:self-center text-second hover:text-ink hover:underline"
+        >
           ← all parts
         </Link>
         <BeginWalk id={partId} />

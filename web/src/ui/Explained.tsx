@@ -40,7 +40,7 @@ export function Explained({ of, children }: Props) {
             <>
               <h2 className="font-bold first-letter:uppercase">{told.name}</h2>
               <p>{told.says}</p>
-              <p className="figure border-y border-rule py-1 text-[12px]">{told.formula}</p>
+              <p className="figure border-y border-rule py-1 text-[12px] whitespace-normal">{told.formula}</p>
               <p className="narrow text-second">{told.source}</p>
               {told.holds && <p className="narrow">{told.holds}</p>}
               <p className="narrow text-second">Used in {told.used}.</p>

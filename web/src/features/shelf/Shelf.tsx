@@ -349,14 +349,9 @@ function Row({ part: p, below, chosen, onChoose, onLabel, onBin, stages }: RowPr
         </td>
       )}
       <td className="py-1 pr-2">
-        <img
-          src={api.pictureAddress(p.id, p.picture)}
-          alt=""
-          loading="lazy"
-          width={74}
-          height={56}
-          className={below ? "ml-2" : ""}
-        />
+        <div className={`h-[56px] w-[74px] ${below ? "ml-2" : ""}`}>
+          <img src={api.pictureAddress(p.id, p.picture)} alt="" loading="lazy" width={74} height={56} />
+        </div>
       </td>
       <td className="py-2 pr-3">
         <Link to="/parts/$partId/facts" params={{ partId: p.id }} className="text-[14px] font-semibold hover:underline">
