@@ -53,8 +53,8 @@ def _computing(client: Client) -> Iterator[None]:
 
 
 def _imported(address: str, client: Client, beside: str) -> dict:
-    """Milliseconds from the click to a part of 20,000 triangles drawn on its first page; what follows from one import is
-    over before the next.
+    """Milliseconds from the click to a part of 20,000 triangles drawn on its first page; what follows from one import
+    is over before the next.
     """
     spent = []
     quick = lambda: any(w["lane"] == "quick" for w in client.get("work"))

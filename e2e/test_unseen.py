@@ -81,12 +81,9 @@ def brought_in(page, hand: Hand, folder, name: str) -> None:
     wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='Import']"))
 
 
-def verdict(page, hand: Hand) -> str:
-    """The sentence on the part's own page once it is there; then the page of the check says so too."""
-    said = see(page, "[data-testid=first-reserve]", 240).text
-    hand.key("s")
-    see(page, "[data-testid=verdict]", 120)
-    return said
+def verdict(page) -> str:
+    """The sentence about its strength, on the part's own page, once it is there."""
+    return see(page, "[data-testid=first-reserve]", 240).text
 
 
 def button(page, words: str):
@@ -116,7 +113,7 @@ def test_by_pointer(page, tmp_path, name):
     hand.words(field, "40 N")
     hand.press(button(page, "Save"))
     wait(page, lambda d: "40 N" in see(d, "[data-testid=one-step] table").text, 60)
-    assert "eserve" in verdict(page, hand)
+    assert "reserve" in verdict(page)
     assert hand.actions <= MOST
 
 
@@ -140,5 +137,5 @@ def test_by_keys_alone(page, tmp_path, name):
     see(page, "[data-testid=load-on] input", 60)
     hand.key("40 N", Keys.ENTER)
     wait(page, lambda d: "40 N" in see(d, "[data-testid=one-step] table").text, 60)
-    assert "eserve" in verdict(page, hand)
+    assert "reserve" in verdict(page)
     assert hand.actions <= MOST
