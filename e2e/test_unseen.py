@@ -1,12 +1,12 @@
-"""Bodies that nothing here was made for, from the file to the verdict on their strength: by pointer, and again by keys
-alone, with every action counted.
+"""Bodies that nothing here was made for, from the file to the verdict on their strength: by pointer, and by keys alone,
+with every action counted.
 """
 
 import os
 
 import manifold3d as m3
 import pytest
-from browser import read, see, wait
+from browser import read, see, still, wait
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -40,7 +40,7 @@ BODIES = {
     - m3.Manifold.batch_hull([_box(30, 30, 1, (-15, -15, -1)), _rod(15, 1, (0, 0, 21))])
     - _rod(6.4, 40, (0, 0, -2)),
 }
-TRIED = list(BODIES) if os.environ.get("HEWEL_THOROUGH") else ["hand crank"]
+TRIED = list(BODIES) if os.environ.get("HEWEL_THOROUGH") else ["stepped flange"]
 
 
 class Hand:
@@ -59,15 +59,16 @@ class Hand:
 
     def key(self, *keys) -> None:
         self.actions += 1
-        self.page.switch_to.active_element.send_keys(*keys)
+        self.page.find_element(By.TAG_NAME, "body").send_keys(*keys)
 
     def words(self, element, words: str) -> None:
         self.actions += 1
         element.send_keys(words)
 
-    def point(self, canvas, x: float, y: float) -> None:
+    def point(self, x: float, y: float) -> None:
         """A press on the part, so far from its middle as shares of what is drawn."""
         self.actions += 1
+        canvas = see(self.page, "canvas")
         wide, high = canvas.size["width"], canvas.size["height"]
         by = (round(x * wide), round(y * high))
         chain = ActionChains(self.page).move_to_element_with_offset(canvas, by[0] - 3, by[1]).pause(0.1)
@@ -79,6 +80,12 @@ def brought_in(page, hand: Hand, folder, name: str) -> None:
     file.write_bytes(write_stl(solid_mesh(BODIES[name])))
     hand.choose(file)
     wait(page, lambda d: d.find_elements(By.XPATH, "//button[text()='Import']"))
+
+
+def drawn(page) -> None:
+    """Waits until the part stands on its own page, and stands still."""
+    wait(page, lambda d: "candidate" in see(d, "[data-testid=first-minute]").text, 240)
+    still(page, see(page, "canvas", 60))
 
 
 def verdict(page) -> str:
@@ -94,21 +101,20 @@ def held(page, names: str) -> bool:
     return names in see(page, "[data-testid=one-step]").text
 
 
-PLACES = ((0.0, 0.0), (0.05, 0.1))
-"""Where somebody would press, as shares of what is drawn: the middle of the part, and a little lower beside it."""
+PLACES = ((0.0, 0.09), (0.26, -0.23))
+"""Where somebody would press on the crank as it lies there, as shares of what is drawn: its arm, the end of its pin."""
 
 
-@pytest.mark.parametrize("name", TRIED)
-def test_by_pointer(page, tmp_path, name):
+def test_by_pointer(page, tmp_path):
     hand = Hand(page)
-    brought_in(page, hand, tmp_path, name)
+    brought_in(page, hand, tmp_path, "hand crank")
     hand.press(button(page, "Import"))
-    canvas = see(page, "[data-testid=first-minute]", 240) and see(page, "canvas", 60)
+    drawn(page)
     hand.press(button(page, "Fix a face"))
-    hand.point(canvas, *PLACES[0])
+    hand.point(*PLACES[0])
     wait(page, lambda d: held(d, "held"), 60)
     read(page, "Point at a face that is loaded")
-    hand.point(canvas, *PLACES[1])
+    hand.point(*PLACES[1])
     field = see(page, "[data-testid=load-on] input", 60)
     hand.words(field, "40 N")
     hand.press(button(page, "Save"))
@@ -123,9 +129,7 @@ def test_by_keys_alone(page, tmp_path, name):
     brought_in(page, hand, tmp_path, name)
     button(page, "Import").send_keys(Keys.ENTER)
     hand.actions += 1
-    see(page, "[data-testid=first-minute]", 240)
-    see(page, "canvas", 60)
-    page.find_element(By.TAG_NAME, "body").click()
+    drawn(page)
     hand.key("i")
     read(page, "Point at a face that holds the part")
     hand.key("]")
@@ -134,8 +138,7 @@ def test_by_keys_alone(page, tmp_path, name):
     read(page, "Point at a face that is loaded")
     hand.key("]")
     hand.key(Keys.ENTER)
-    see(page, "[data-testid=load-on] input", 60)
-    hand.key("40 N", Keys.ENTER)
+    hand.words(see(page, "[data-testid=load-on] input", 60), f"40 N{Keys.ENTER}")
     wait(page, lambda d: "40 N" in see(d, "[data-testid=one-step] table").text, 60)
     assert "reserve" in verdict(page)
     assert hand.actions <= MOST

@@ -171,8 +171,21 @@ export function Shelf() {
             </button>
           )}
         </div>
+        <Bin mayEdit={may} />
+      </section>
+      <div className="flex min-h-0 flex-col overflow-y-auto">
+        {may ? (
+          <Import />
+        ) : (
+          <section className="p-5 text-second max-md:hidden">
+            <Heading>Import a part</Heading>
+            <p className="mt-2">
+              You are signed in as a {session.data?.role}. An engineer of your workshop brings parts in.
+            </p>
+          </section>
+        )}
         {guide && (
-          <p className="border-t border-rule pt-1.5 text-second" data-testid="guide">
+          <p className="border-t border-rule p-5 text-second max-md:p-3" data-testid="guide">
             New here?{" "}
             <Link
               to="/parts/$partId/facts"
@@ -185,18 +198,7 @@ export function Shelf() {
             , stage by stage.
           </p>
         )}
-        <Bin mayEdit={may} />
-      </section>
-      {may ? (
-        <Import />
-      ) : (
-        <section className="p-5 text-second max-md:hidden">
-          <Heading>Import a part</Heading>
-          <p className="mt-2">
-            You are signed in as a {session.data?.role}. An engineer of your workshop brings parts in.
-          </p>
-        </section>
-      )}
+      </div>
     </div>
   );
 }
