@@ -19,7 +19,7 @@ for (let n = walk.nextNode(); n; n = walk.nextNode()) {
   const e = n.parentElement;
   if (!n.data.trim() || !e || e.closest('script,style,option,noscript,.sr-only,[role=dialog]') || !seen(e)) continue;
   if (e.closest('details:not([open])') && !e.closest('summary')) continue;
-  if (e.closest('svg') && e.closest('[aria-label*="point at a face"]')) continue;
+  if (e.closest('svg') && e.closest('[data-specimen]')) continue;
   const range = document.createRange();
   range.selectNodeContents(n);
   const [l, t, r, b] = clip(e);

@@ -43,7 +43,7 @@ def retype(field, text):
 
 def figures(page, row):
     """Before and after of a row of the comparison."""
-    found = page.find_element(By.XPATH, f"//*[@data-testid='before-after']//tr[td[1][text()='{row}']]")
+    found = page.find_element(By.XPATH, f"//*[@data-testid='before-after']//tr[normalize-space(td[1])='{row}']")
     return [
         float(c.text.replace("\u2009", "").replace("\u202f", "")) for c in found.find_elements(By.TAG_NAME, "td")[1:3]
     ]

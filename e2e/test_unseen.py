@@ -83,8 +83,9 @@ def brought_in(page, hand: Hand, folder, name: str) -> None:
 
 
 def drawn(page) -> None:
-    """Waits until the part stands on its own page, and stands still."""
-    wait(page, lambda d: "candidate" in see(d, "[data-testid=first-minute]").text, 240)
+    """Waits until the part stands on its own page with all that is known of its faces, and stands still."""
+    told = lambda: see(page, "[data-testid=first-minute]").text
+    wait(page, lambda _: "candidate" in told() and "looking for bores" not in told(), 240)
     still(page, see(page, "canvas", 60))
 
 

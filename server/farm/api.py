@@ -62,7 +62,7 @@ class RecordText(Schema):
     measured: str | None = None
     operator: str = ""
     count: int | None = None
-    item: str = ""
+    item: str = "heat_set_insert"
     size: str = ""
 
 

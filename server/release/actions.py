@@ -69,7 +69,7 @@ def review(user: User, given: Release, approved: bool, words: str) -> Release:
 
 @transaction.atomic
 def take_back(user: User, given: Release) -> None:
-    """Whoever asked takes it back before anybody has looked at it; the job can be written again."""
+    """An engineer takes it back before anybody has looked at it; the job can be written again."""
     require(user, "edit")
     given = Release.objects.select_for_update().get(id=given.id)
     if given.state != Release.State.ASKED:

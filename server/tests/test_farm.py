@@ -298,3 +298,17 @@ def test_a_capability_names_its_own_workshops_machine_only(client, stranger):
 
 def test_the_schema_is_for_members():
     assert Client().get("/api/openapi.json").status_code == 401
+
+
+@pytest.mark.parametrize("kind", ["machine", "material", "profile", "capability", "size"])
+def test_a_record_that_was_read_can_be_written_back_as_it_is(client, engineer, kind):
+    """The page sends what it was told, with one number changed."""
+    sheet = begin(engineer, kind, {"name": "as it is", "values": {}})
+    told = next(r for r in client.get("/api/farm").json()["records"] if r["id"] == str(sheet.id))
+    record = {name: value for name, value in told["record"].items() if value is not None} | {"values": {}}
+    answer = client.put(
+        f"/api/farm/{sheet.id}",
+        {"base": told["version"], "record": record | {"note": "changed"}},
+        content_type="application/json",
+    )
+    assert answer.status_code == 200, answer.content

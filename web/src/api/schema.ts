@@ -8465,7 +8465,7 @@ export interface components {
             grade?: string | null;
             /**
              * Item
-             * @default
+             * @default heat_set_insert
              */
             item: string;
             /** Machine */

@@ -133,6 +133,7 @@ export function Specimen(props: SpecimenProps) {
       ref={box}
       className={`relative h-full w-full touch-none max-sm:h-[340px] overflow-hidden active:cursor-grabbing ${props.onPick ? "cursor-crosshair" : "cursor-grab"}`}
       role="group"
+      data-specimen
       aria-label={props.label}
       tabIndex={0}
       onPointerDown={(e) => {

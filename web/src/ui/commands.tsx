@@ -49,6 +49,7 @@ export function Commands({ children }: { children: ReactNode }) {
   const press = useEffectEvent((e: KeyboardEvent) => {
     if (e.altKey || e.defaultPrevented || typing(e.target)) return;
     if (document.querySelector("[role=dialog]")) return;
+    if (e.key === "Enter" && e.target instanceof HTMLElement && e.target.closest("a[href]")) return; // it is followed
     if (!e.ctrlKey && !e.metaKey && (e.key === "." || e.key === "?")) {
       e.preventDefault();
       setOpen(e.key === "." ? "find" : "card");
