@@ -245,7 +245,7 @@ export function Overhangs({ part }: { part: Part }) {
         </div>
       </section>
       <section className="flex min-h-0 min-w-0 flex-col">
-        <div className="relative min-h-0 flex-1">
+        <div className="relative min-h-0 flex-1 overflow-hidden">
           {shape && (
             <Specimen
               shape={showsAfter ? changed : shape}

@@ -5,6 +5,7 @@ import type { How, PartTrials, Trial, TrialIn } from "../../api/trials";
 import { figure } from "../../domain/figures";
 import { MODES } from "../../domain/strength";
 import type { Vec3 } from "../../domain/vectors";
+import { Explained } from "../../ui/Explained";
 import { Button, Input, Select } from "../../ui/controls";
 import { HOWS, VERDICTS, amount } from "./words";
 
@@ -62,8 +63,9 @@ export function NewTrial({ state, broke, asking, busy, onAsk, onWrite }: Props) 
       </div>
       {at?.times != null && (
         <p className="narrow text-second" data-testid="predicts">
-          Predicted: {MODES[at.mode ?? ""]} at <b className="figure text-ink">{amount(at.load * at.times, at.unit)}</b>,
-          ×<span className="figure">{figure(at.times, 2)}</span> its load, without knock-downs.
+          <Explained of="predicted">Predicted</Explained>: {MODES[at.mode ?? ""]} at{" "}
+          <b className="figure text-ink">{amount(at.load * at.times, at.unit)}</b>, ×
+          <span className="figure">{figure(at.times, 2)}</span> its load, without knock-downs.
         </p>
       )}
       {at && at.times == null && (

@@ -4,7 +4,6 @@ import { useState } from "react";
 import { type TrialOfPart, trialsApi } from "../../api/trials";
 import { figure } from "../../domain/figures";
 import { MODES } from "../../domain/strength";
-import { Explained } from "../../ui/Explained";
 import { Button, Input } from "../../ui/controls";
 import { Beside } from "./Beside";
 import { amount } from "./words";
@@ -55,8 +54,7 @@ export function TrialRow({ trial: t, others, here, onOpen, onPhoto, onStrike }: 
         </span>
         {t.predicted && t.times !== null && (
           <span className="col-span-2">
-            bore <b className="figure">×{figure(t.times, 2)}</b> of “{t.case_name}”,{" "}
-            <Explained of="predicted">predicted</Explained>{" "}
+            bore <b className="figure">×{figure(t.times, 2)}</b> of “{t.case_name}”, predicted{" "}
             <span className="figure">×{figure(t.predicted.times, 2)}</span>
             {t.ratio !== null && t.how !== "not broken" && (
               <>

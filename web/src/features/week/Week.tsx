@@ -55,7 +55,7 @@ export function Week() {
     void change(() => weekApi.pinPlate(own.order, { number: own.number, machine, start: at }));
   };
   return (
-    <div className="stage-columns grid h-full grid-cols-[350px_1fr_250px]">
+    <div className="stage-columns grid h-full grid-cols-[350px_minmax(0,1fr)_250px] max-[1180px]:grid-cols-[290px_minmax(0,1fr)_210px]">
       <section className="min-h-0 space-y-4 overflow-y-auto border-r-[1.4px] border-ink p-3.5" aria-label="Orders">
         <Heading>Week</Heading>
         <p data-testid="week-words" className={plan.late_s > 0 ? "text-crown" : ""}>
@@ -86,7 +86,7 @@ export function Week() {
         />
         <HandsHours mayEdit={may} onChange={change} />
       </section>
-      <section className="flex min-h-0 flex-col" aria-label="Plan">
+      <section className="flex min-h-0 min-w-0 flex-col overflow-x-auto" aria-label="Plan">
         <div className="flex items-center border-b border-rule px-3 py-1.5">
           <Tabs label="Span" tabs={SPANS} here={span} onPick={setSpan} />
           <span className="narrow ml-auto text-second">
