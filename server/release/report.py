@@ -1,6 +1,8 @@
 """One report a job: pages that a manager and a customer can read, the same on paper and in a packet."""
 
-from datetime import datetime
+from datetime import UTC, datetime
+
+from django.utils import timezone
 
 from batch import queries as batch
 from hewel.printing import pdf
@@ -42,7 +44,8 @@ def pages(view: DirectedJob, when: datetime | None = None) -> bytes:
         "trials": trials.of_all_revisions(part),
         "cautions": needs.cautions(job),
     }
-    return pdf("report.html", content, when)
+    with timezone.override(UTC):  # days are the same wherever it is set
+        return pdf("report.html", content, when)
 
 
 def _requirements(job: dict) -> list[dict]:

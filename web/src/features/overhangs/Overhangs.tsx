@@ -266,7 +266,7 @@ export function Overhangs({ part }: { part: Part }) {
               of={["before", "after"]}
               here={after ? "after" : "before"}
               onPick={(to) => setAfter(to === "after")}
-              className="absolute top-3 right-3"
+              className="absolute top-3 right-3 max-[1180px]:top-auto max-[1180px]:bottom-14"
             />
           )}
           {here && tab === "findings" && (
