@@ -10,6 +10,7 @@ from browser import read, see, still, wait
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from test_requirements import button
 
 from demo.river_station import solid_mesh
 from hewel_engine.io.stl import write_stl
@@ -92,10 +93,6 @@ def drawn(page) -> None:
 def verdict(page) -> str:
     """The sentence about its strength, on the part's own page, once it is there."""
     return see(page, "[data-testid=first-reserve]", 240).text
-
-
-def button(page, words: str):
-    return wait(page, lambda d: d.find_elements(By.XPATH, f"//button[normalize-space(text())='{words}']"))[0]
 
 
 def held(page, names: str) -> bool:

@@ -12,6 +12,12 @@ from django.db import connection, transaction
 from django.http import HttpRequest, HttpResponse
 
 
+def is_question(request: HttpRequest) -> bool:
+    """Whether somebody who may be signed in asks for something, and no transaction is open yet."""
+    asks = request.method == "GET" and request.path.startswith("/api/")
+    return asks and settings.SESSION_COOKIE_NAME in request.COOKIES and not connection.in_atomic_block
+
+
 class OneState:
     """Middleware round the view alone: the connection is held no longer than the view takes. Whoever is signed out
     reads nothing of the kind.
@@ -21,8 +27,7 @@ class OneState:
         self._view = view
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        asks = request.method == "GET" and request.path.startswith("/api/")
-        if not asks or settings.SESSION_COOKIE_NAME not in request.COOKIES or connection.in_atomic_block:
+        if not is_question(request):
             return self._view(request)
         with transaction.atomic(), connection.cursor() as cursor:
             cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")

@@ -5,7 +5,7 @@ The library is loaded with the first page: nothing else needs it, and every proc
 
 import hashlib
 import os
-from datetime import datetime
+from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
 from threading import Lock
@@ -38,11 +38,12 @@ ONE_AT_A_TIME = Lock()
 
 def pdf(template: str, content: dict, when: datetime | None = None) -> bytes:
     """The template as PDF; it finds the addresses of the fonts under ``fonts``, and under ``when`` when it was set:
-    now, or at a moment that is given, so that it is the same page whenever it is set.
+    now, or at a moment that is given, so that it is the same page whenever it is set; its days are those of UTC.
     """
     page = lambda at: render_to_string(template, content | {"fonts": _fonts(), "when": at})
     made = lambda: _set(page(when or timezone.now()))
-    return SET.get(hashlib.sha256(page(when).encode()).hexdigest(), made)
+    with timezone.override(UTC):
+        return SET.get(hashlib.sha256(page(when).encode()).hexdigest(), made)
 
 
 def _set(page: str) -> bytes:

@@ -14,6 +14,7 @@ from django.db import connection
 from django.http import HttpRequest, HttpResponse
 from django.utils.cache import patch_vary_headers
 
+from hewel.one_state import is_question
 from hewel.single_flight import SingleFlightCache
 
 AGE = 10
@@ -39,10 +40,9 @@ class RepeatedQuestions:
         self._people: SingleFlightCache[Any] = SingleFlightCache(SESSIONS)
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        session = request.COOKIES.get(settings.SESSION_COOKIE_NAME)
-        asks = request.method == "GET" and request.path.startswith("/api/")
-        if not asks or session is None or request.path.startswith("/api/session") or connection.in_atomic_block:
+        if not is_question(request) or request.path.startswith("/api/session"):
             return self._view(request)
+        session = request.COOKIES[settings.SESSION_COOKIE_NAME]
         now = f"{_snapshot()} {int(time.monotonic() // AGE)}"
         person = self._people.get(f"{now} {session}", lambda: (request.user.pk,))
         if person == (None,):

@@ -1,8 +1,6 @@
 """One report a job: pages that a manager and a customer can read, the same on paper and in a packet."""
 
-from datetime import UTC, datetime
-
-from django.utils import timezone
+from datetime import datetime
 
 from batch import queries as batch
 from hewel.printing import pdf
@@ -44,8 +42,7 @@ def pages(view: DirectedJob, when: datetime | None = None) -> bytes:
         "trials": trials.of_all_revisions(part),
         "cautions": needs.cautions(job),
     }
-    with timezone.override(UTC):  # days are the same wherever it is set
-        return pdf("report.html", content, when)
+    return pdf("report.html", content, when)
 
 
 def _requirements(job: dict) -> list[dict]:

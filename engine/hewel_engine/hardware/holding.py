@@ -3,6 +3,7 @@ them do not do, how many like them would. Torques N·mm.
 """
 
 from dataclasses import dataclass
+from itertools import takewhile
 from math import ceil
 
 from hewel_engine.hardware.catalogue import SIZES
@@ -40,22 +41,24 @@ def what_holds(reading: Reading, asked: Asked) -> Holding | Wanted | None:
     """None where no load acts, or where no number of such bolts would do: what they press, or what no bolt closes,
     then decides.
     """
-    sized = {size: other for size in SIZES if (other := reading.of_size(size)) is not None}
-    reserves = {size: other.reserve(asked) or 0.0 for size, other in sized.items()}
-    if not sized or reading.reserve(asked) is None:
+    if reading.reserve(asked) is None:
         return None
-    best = max(sized, key=lambda size: reserves[size])
-    if reserves[best] < 1:
+    sized = {size: other for size in SIZES if (other := reading.of_size(size)) is not None}
+    best = max(sized.values(), key=lambda other: _reserve(other, asked), default=None)
+    if best is None:
+        return None
+    if _reserve(best, asked) < 1:
         return _wanted(sized, asked)
-    fewest = sized[best]
-    for fewer in fewest.leaving_out(asked):
-        if (fewer.reserve(asked) or 0.0) < 1:
-            break
-        fewest = fewer
-    ids = tuple(p.row["id"] for p in fewest.rows)
-    these = {size: other.only(ids) for size, other in sized.items()}
-    smallest = next(size for size, other in these.items() if (other.reserve(asked) or 0.0) >= 1)
-    return _tightened(these[smallest], ids, smallest, asked)
+    enough = [best, *takewhile(lambda fewer: _reserve(fewer, asked) >= 1, best.leaving_out(asked))]
+    ids = tuple(p.row["id"] for p in enough[-1].rows)
+    these = ((size, other.only(ids)) for size, other in sized.items())
+    smallest, held = next((size, other) for size, other in these if _reserve(other, asked) >= 1)
+    return _tightened(held, ids, smallest, asked)
+
+
+def _reserve(reading: Reading, asked: Asked) -> float:
+    """The least; 0 where bolts this tight leave none."""
+    return reading.reserve(asked) or 0.0
 
 
 def _tightened(reading: Reading, ids: tuple[str, ...], size: str, asked: Asked) -> Holding:
@@ -63,10 +66,9 @@ def _tightened(reading: Reading, ids: tuple[str, ...], size: str, asked: Asked) 
     usual = max(reading.setting.torque)
     least = max(reading.least_torque(asked) or [usual])
     torque = min(two_figures(ROOM_ABOVE * least), usual)
-    again = reading.at_torque(torque)
-    reserve = again.reserve(asked) or 0.0
+    reserve = _reserve(reading.at_torque(torque), asked)
     if reserve < 1:  # rounded down too far
-        torque, reserve = usual, reading.reserve(asked) or 0.0
+        torque, reserve = usual, _reserve(reading, asked)
     return Holding(ids, size, torque, reserve)
 
 
@@ -74,11 +76,14 @@ def _wanted(sized: dict[str, Reading], asked: Asked) -> Wanted | None:
     found = []
     for size, reading in sized.items():
         drawn = len(reading.rows)
-        held = lambda times, reading=reading: (reading.times(times).reserve(asked) or 0.0) >= 1
+        held = lambda times, reading=reading: _reserve(reading.times(times), asked) >= 1
         if held(MOST_TIMES):
             low, high = 1.0, MOST_TIMES
             for _ in range(STEPS):
                 middle = (low + high) / 2
                 low, high = (low, middle) if held(middle) else (middle, high)
             found.append((ceil(drawn * high - 0.02), SIZES.index(size), size))
-    return Wanted(min(found)[0], min(found)[2]) if found else None
+    if not found:
+        return None
+    count, _, size = min(found)
+    return Wanted(count, size)

@@ -320,7 +320,7 @@ EXPLAINED = (
     ),
     Explained(
         "portable", "reserve with generic settings",
-        "The reserve if somebody prints the bare geometry with two perimeters and a sparse core.",
+        "The reserve if somebody prints the bare geometry with the settings that stand where nobody says any.",
         "the same stress solution read with generic settings",
         "The same loads with the settings of anybody (docs/methods.md).",
         "A portable file is refused where this is below 1.",

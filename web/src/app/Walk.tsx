@@ -2,12 +2,9 @@
 import { Link, useLocation } from "@tanstack/react-router";
 
 import { usePart, useStages } from "../api/queries";
-import { STAGE_SAYS } from "../domain/stages";
+import { STAGE_SAYS, WALKING } from "../domain/stages";
 import { useInAddress } from "../ui/address";
 import { STAGES } from "./stages";
-
-/** Marks an address as a place on the walk. */
-export const WALKING = { walk: "on" } as const;
 
 /** Begins the walk where the part begins. */
 export function BeginWalk({ id }: { id: string }) {

@@ -14,6 +14,9 @@ export const STAGE_NAMES = {
   release: "Release",
 } as const;
 
+/** Marks an address as a place on the walk through a job. */
+export const WALKING = { walk: "on" } as const;
+
 /** What each stage decides, for whoever walks through a job for the first time. */
 export const STAGE_SAYS: Readonly<Record<keyof typeof STAGE_NAMES, string>> = {
   facts: "What came in: its unit, its size, what it is made of, and a first answer before anything is chosen.",

@@ -7,7 +7,7 @@ import { useBin, useParts, useQueue, useRefresh, useSend, useSession, useStandin
 import { moment, size } from "../../domain/figures";
 import { mayEdit } from "../../domain/roles";
 import { EVERYTHING, ORDERS, type Sought, furthest, shelved, words } from "../../domain/shelf";
-import { STAGE_NAMES } from "../../domain/stages";
+import { STAGE_NAMES, WALKING } from "../../domain/stages";
 import { useInAddress } from "../../ui/address";
 import { Either, Heading, Progress, Select, Trouble } from "../../ui/controls";
 import { Chosen } from "./Chosen";
@@ -73,7 +73,8 @@ export function Shelf() {
   const shown = found.slice(0, SHOWN * more);
   const standings = useStandings(shown.map((p) => p.id));
   const picked = found.filter((p) => chosen.has(p.id));
-  const guide = shown.find((p) => p.id === furthest(standings.data));
+  const far = useMemo(() => furthest(standings.data), [standings.data]);
+  const guide = shown.find((p) => p.id === far);
   const turn = (ids: readonly string[], on: boolean) =>
     setChosen((before) => new Set(on ? [...before, ...ids] : [...before].filter((id) => !ids.includes(id))));
   return (
@@ -190,7 +191,7 @@ export function Shelf() {
             <Link
               to="/parts/$partId/facts"
               params={{ partId: guide.id }}
-              search={{ walk: "on" }}
+              search={WALKING}
               className="underline hover:text-ink"
             >
               Walk through {guide.name}
