@@ -35,6 +35,14 @@ def test_what_ends_at_night_blocks_its_machine_till_the_morning():
     assert second.start == first.free and second.waited == pytest.approx(first.free)
 
 
+def test_where_somebody_is_there_round_the_clock_a_plate_is_changed_across_midnight():
+    round_the_clock = Crew(tuple((d * DAY, (d + 1) * DAY) for d in range(7)))
+    assert round_the_clock.windows == ((0.0, 7 * DAY),)
+    week = listed([plate("a", 2, ready=DAY - 300, start_hands=600)], weirs(1), round_the_clock)
+    assert week.runs[0].visits[0].at == DAY - 300
+    assert Crew(((0.0, 8 * H), (9 * H, 12 * H))).windows == ((0.0, 8 * H), (9 * H, 12 * H))
+
+
 def test_a_machine_that_pushes_prints_on_unattended():
     (first,) = listed([plate("a", 12)], weirs(1, pushes=True), WEEK).runs
     assert first.free == first.end and [v.what for v in first.visits] == ["start"]

@@ -75,10 +75,20 @@ class Machine:
 
 @dataclass(frozen=True)
 class Crew:
-    """So many ``people`` at once in each of the ``windows`` (from, to), in their order."""
+    """So many ``people`` at once in each of the ``windows`` (from, to), in their order. Windows that touch are one:
+    where somebody is there round the clock, a plate is changed across midnight too."""
 
     windows: tuple[tuple[float, float], ...]
     people: int = 1
+
+    def __post_init__(self) -> None:
+        joined: list[tuple[float, float]] = []
+        for begin, end in self.windows:
+            if joined and begin <= joined[-1][1]:
+                joined[-1] = (joined[-1][0], max(joined[-1][1], end))
+            else:
+                joined.append((begin, end))
+        object.__setattr__(self, "windows", tuple(joined))
 
 
 @dataclass(frozen=True)
