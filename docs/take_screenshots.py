@@ -7,6 +7,7 @@ import sys
 import time
 from pathlib import Path
 
+from boxes import wide
 from browser import browser, open_part, see, sign_in, until, wait
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -92,7 +93,7 @@ def week(d, address: str) -> None:
     for step in ("load", "clean"):
         see(d, f"button[data-step={step}]").click()
     keep(d, "traveller")
-    d.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+    wide(d, 1280)
 
 
 def card(d, address: str) -> None:
