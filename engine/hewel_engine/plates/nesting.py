@@ -178,17 +178,20 @@ class _Grid:
         self.free = np.ones((n, *size), np.uint8)
         for u, (nx, ny) in enumerate(self.counts):
             self.free[u, :nx, :ny] = 0
-        made, self.firsts, self.shapes = [], np.zeros((n, n, 2), int), np.zeros((n, n, 2), int)
-        self.starts, at = np.zeros((n, n), int), 0
+        self.firsts, self.shapes = np.zeros((n, n, 2), int), np.zeros((n, n, 2), int)
+        self.starts, made, at = np.zeros((n, n), int), {}, 0
         for v in range(n):
             clear = kept_clear(self.forms[v], self.rule.gap)
-            for u in range(n):
+            for u in range(v, n):
                 offset = self.corners[u] - self.corners[v]
                 table, first = forbidden(clear, self.forms[u], offset, self.pitch)
-                self.firsts[v, u], self.shapes[v, u], self.starts[v, u] = first, table.shape, at
-                made.append(table.ravel())
-                at += table.size
-        self.tables = np.concatenate(made)
+                made[v, u] = table, first
+                # What lies so far from the first lies as far the other way from the second.
+                made[u, v] = table[::-1, ::-1], 1 - first - np.array(table.shape)
+        for of, (table, first) in made.items():
+            self.firsts[of], self.shapes[of], self.starts[of] = first, table.shape, at
+            at += table.size
+        self.tables = np.concatenate([table.ravel() for table, _ in made.values()])
         self._keep_out()
 
     def _keep_out(self) -> None:
@@ -302,6 +305,11 @@ def _ways(grid: _Grid) -> Iterator[Way]:
                     yield from (Way(weights, every, pair, rows[k]) for weights in WEIGHTS[:2])
 
 
+def _filled(outline: shapely.Geometry) -> shapely.Geometry:
+    """Without its holes, where it is one piece: it is wider than they are, and no copy of it ever goes into one."""
+    return shapely.Polygon(outline.exterior) if isinstance(outline, shapely.Polygon) else outline
+
+
 def arranged(
     outline: shapely.Geometry,
     plate: Plate,
@@ -318,6 +326,7 @@ def arranged(
     if outline.is_empty:
         raise InputError("bad_options", "The part has no outline from above.", "Choose another direction.")
     started = time.monotonic()
+    outline = _filled(outline)
     most = int(plate.size[0] * plate.size[1] / max(outline.area, 1.0)) + 1
     wanted = most if wanted is None else min(wanted, most)
     turns = turns or turns_of(outline)
