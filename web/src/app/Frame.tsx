@@ -71,7 +71,7 @@ function Framed() {
         ) : (
           <span className="font-semibold max-sm:hidden">{session.data?.workshop}</span>
         )}
-        <span className="ml-auto flex items-center gap-3 text-second">
+        <span className="ml-auto flex items-center gap-3 whitespace-nowrap text-second">
           {partId && (
             <span className="max-sm:hidden">
               <PartHistory id={partId} />
@@ -80,7 +80,7 @@ function Framed() {
           <button type="button" onClick={turnTheme} className="underline hover:text-ink max-sm:hidden">
             {theme === "dark" ? "light theme" : "dark theme"}
           </button>
-          <span title="keys" className="max-sm:hidden">
+          <span title="keys" className="max-[1180px]:hidden">
             <kbd className="figure border border-bark px-1">.</kbd> search commands{" "}
             <kbd className="figure border border-bark px-1">?</kbd> keys
           </span>
@@ -99,7 +99,7 @@ function Framed() {
           <Link to="/coupons" className="underline hover:text-ink max-sm:hidden">
             coupons
           </Link>
-          <Link to="/practice" className="underline hover:text-ink max-lg:hidden">
+          <Link to="/practice" className="underline hover:text-ink max-[1180px]:hidden">
             practice
           </Link>
           <Link to="/farm" className="underline hover:text-ink max-sm:hidden">

@@ -109,6 +109,14 @@ const RESERVE_COLUMN: Column = {
   doubtful: (m) => m.doubtful === true,
 };
 
+/** How such words are set. */
+export const HOLDING_TONES = {
+  fails: "font-semibold text-crown",
+  doubtful: "text-ochre",
+  holds: "",
+  unknown: "text-second",
+} as const;
+
 /** Whether a direction holds the job's loads, in words; null where there are none. `coarse`: by the first answer only. */
 export function holding(
   m: Measures,

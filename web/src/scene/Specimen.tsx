@@ -192,8 +192,12 @@ export function Specimen(props: SpecimenProps) {
         />
       </Canvas>
       {over && seen.width > 0 && over(drawn, seen.width, seen.height)}
-      <Axes picture={drawn} />
-      <ScaleBar pixelsPerMm={seen.pixels} />
+      <div
+        className={`pointer-events-none absolute left-3 text-second ${seen.width < NARROW ? "bottom-11" : "bottom-2"}`}
+      >
+        <Axes picture={drawn} />
+        <ScaleBar pixelsPerMm={seen.pixels} />
+      </div>
       <button
         type="button"
         className="absolute right-3 bottom-3 border border-bark bg-paper px-2 hover:bg-raised"
@@ -398,17 +402,13 @@ const AXES: readonly (readonly [string, Vec3])[] = [
   ["z", [0, 0, 1]],
 ];
 
+/** px: in a narrower column axes and scale stand above the button that would share their corner. */
+const NARROW = 260;
+
 /** The part's own axes as they lie in the picture; one that points at the eye is a dot. */
 function Axes({ picture: seen }: { picture: Picture }) {
   return (
-    <svg
-      className="pointer-events-none absolute bottom-10 left-2 text-second"
-      width="56"
-      height="56"
-      viewBox="-28 -28 56 56"
-      role="img"
-      aria-label="The part's axes"
-    >
+    <svg className="-mb-1 -ml-1" width="56" height="56" viewBox="-28 -28 56 56" role="img" aria-label="The part's axes">
       {AXES.map(([name, axis]) => {
         const [x, y, near] = seen.seen(axis);
         const flat = Math.hypot(x, y);
@@ -439,7 +439,7 @@ const STEPS = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000];
 function ScaleBar({ pixelsPerMm }: { pixelsPerMm: number }) {
   const length = [...STEPS].reverse().find((s) => s * pixelsPerMm <= 130) ?? 0.1;
   return (
-    <div className="pointer-events-none absolute bottom-2 left-3 bg-paper/85 text-second">
+    <div className="bg-paper/85">
       <svg width={length * pixelsPerMm + 2} height="8" aria-hidden="true">
         <path
           d={`M1 0 v8 M1 4 h${length * pixelsPerMm} m0 -4 v8`}

@@ -177,7 +177,7 @@ export function Overhangs({ part }: { part: Part }) {
     );
   const open = rows.filter((r) => r.state === "open").length;
   return (
-    <div className="stage-columns grid h-full min-h-0 grid-cols-[384px_1fr_332px]">
+    <div className="stage-columns grid h-full min-h-0 grid-cols-[minmax(330px,384px)_minmax(180px,1fr)_332px]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <StageHeader
           title="Overhangs"

@@ -7,13 +7,11 @@ import type { Part } from "../../api/client";
 import { useCurrency, useStudy, useWalls } from "../../api/queries";
 import { useHoldingCheck, useStrength } from "../../api/strength";
 import { figure, hours } from "../../domain/figures";
-import { holding, verdict } from "../../domain/measures";
+import { HOLDING_TONES, holding, verdict } from "../../domain/measures";
 import { isLoaded } from "../../domain/needs";
 import { directionWords, sameDirection, toVec3, writeDirection } from "../../domain/vectors";
 import { isOpen } from "../../domain/work";
 import { Explained } from "../../ui/Explained";
-
-const TONES = { fails: "font-semibold text-crown", doubtful: "text-ochre", holds: "", unknown: "text-second" } as const;
 
 export function FirstMinute({ part }: { part: Part }) {
   const study = useStudy(part.study).data;
@@ -61,7 +59,7 @@ export function FirstMinute({ part }: { part: Part }) {
         {!isLoaded(part) ? (
           <span className="text-second">Say below what holds and loads it.</span>
         ) : held && held.state !== "unknown" ? (
-          <span className={TONES[held.state]} data-testid="first-reserve">
+          <span className={HOLDING_TONES[held.state]} data-testid="first-reserve">
             {held.words}
           </span>
         ) : (

@@ -22,7 +22,7 @@ import { FieldLegend, Spot } from "./Field";
 import { DemandLog, LayerNumbers, Outputs } from "./Layers";
 import { Fixes, Held, Infill, Materials } from "./Panels";
 import { ServiceLine } from "./ServiceLine";
-import { Directions, Verdict } from "./Verdict";
+import { Directions, FirstWord, Verdict } from "./Verdict";
 
 const TABS = [
   ["sum", "calculation"],
@@ -129,7 +129,7 @@ export function Strength({ part }: { part: Part }) {
   const wanting =
     may && !unloaded && !stale && (!check || check.coarse || (!isOpen(check.work) && check.level !== "full"));
   return (
-    <div className="stage-columns grid h-full min-h-0 grid-cols-[400px_1fr_316px]">
+    <div className="stage-columns grid h-full min-h-0 grid-cols-[minmax(340px,400px)_minmax(190px,1fr)_316px]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <StageHeader
           title="Strength check"
@@ -154,10 +154,9 @@ export function Strength({ part }: { part: Part }) {
           )}
           {brief?.work?.problem && <Trouble message={brief.work.problem.message} hint={brief.work.problem.hint} />}
           {check && !brief && check.level !== "nothing" && (
-            <p className="flex items-center gap-3 border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
-              <span className="flex-1">This direction has not been solved.</span>
+            <FirstWord part={part} up={up} level={check.level}>
               {may && !stale && <Button onClick={() => void solve(false)}>Solve it</Button>}
-            </p>
+            </FirstWord>
           )}
           {result && check && <Verdict part={part} result={result} level={check.level} />}
           {result && <BrokeBefore part={part} />}

@@ -1,10 +1,48 @@
 /** The answer of the check: which directions were looked at, whether the part holds in this one, and what was expected. */
+import type { ReactNode } from "react";
+
 import type { Check, Part, Solution } from "../../api/client";
+import { useStudy } from "../../api/queries";
 import { figure } from "../../domain/figures";
-import { BREAKS, wordsOf } from "../../domain/needs";
+import { HOLDING_TONES, holding } from "../../domain/measures";
+import { BREAKS, isLoaded, wordsOf } from "../../domain/needs";
 import { MODES, reserve } from "../../domain/strength";
 import { type Vec3, directionWords, sameDirection, toVec3 } from "../../domain/vectors";
 import { Explained } from "../../ui/Explained";
+
+/** What the answer for all directions says of one that has not been solved by itself, and the way to that. */
+export function FirstWord({
+  part,
+  up,
+  level,
+  children,
+}: {
+  part: Part;
+  up: Vec3;
+  level: Check["level"];
+  children: ReactNode;
+}) {
+  const stood = useStudy(part.study).data?.candidates.find((c) => sameDirection(c.up, up));
+  const held = stood ? holding(stood, isLoaded(part), level === "coarse") : null;
+  const known = held && held.state !== "unknown";
+  return (
+    <div className="flex items-center gap-3 border-l-4 border-ochre-mark bg-raised px-3 py-1" role="status">
+      <p className="flex-1">
+        {known && (
+          <span className={`block text-[14.5px] ${HOLDING_TONES[held.state]}`} data-testid="first-word">
+            {held.words}
+          </span>
+        )}
+        <span className={known ? "narrow text-second" : ""}>
+          {known
+            ? "Read from the answer for all directions: where it breaks, and in which layer, is found by solving this one."
+            : "This direction has not been solved."}
+        </span>
+      </p>
+      {children}
+    </div>
+  );
+}
 
 /** The answer in a sentence, and what was expected. */
 export function Verdict({ part, result, level }: { part: Part; result: Solution; level: Check["level"] }) {
