@@ -8,7 +8,7 @@ import numpy as np
 from bench.bodies import Body, bodies
 from hewel_engine.advice.adapting import Adapted, adapted
 from hewel_engine.advice.bounds import Bounds
-from hewel_engine.advice.costs import Holds, least_of
+from hewel_engine.advice.costs import Holds
 from hewel_engine.advice.outs import in_pieces
 from hewel_engine.edits.remedies import BY_KEY
 from hewel_engine.fits.numbers import usual_gap
@@ -40,8 +40,7 @@ def bench_advice(row: Callable) -> list[dict]:
         wanted, left, whole = wanted + before, left + (0.0 if cut else after), whole + after
         for region in found.left if not cut else ():
             causes[region.region.kind] = causes.get(region.region.kind, 0.0) + region.region.area
-        result = [holds.solve(m) for m in (body.mesh, found.mesh)]
-        had, has = (least_of(s, process, UP) for s in result)
+        had, has = holds.compared(found.mesh, UP)
         print(
             f"  {body.name:18} {before:7.0f} → {after:6.0f} mm²{' in two pieces' if cut else '':14} changed "
             f"{100 * found.changed:4.1f} %, reserve {had:6.2f} → {has:6.2f}{'' if has >= KEPT * had else ' LOST'}"
@@ -59,7 +58,7 @@ def bench_advice(row: Callable) -> list[dict]:
 def _adapted(body: Body, process: Process) -> tuple[Adapted, Holds]:
     mesh = body.mesh
     loads, bores = bare(read_loads(body.loads, len(mesh.faces))), find_bores(mesh)
-    on = lambda voxel_count: lambda part: stressed(part, None, loads, process, voxel_count=voxel_count)
+    on = lambda voxel_count: lambda part, like: stressed(part, None, loads, process, voxel_count=voxel_count, like=like)
     holds = Holds(mesh, process, on(COARSE), on(CLOSER))
     bounds = Bounds(spaces=tuple(likely_spaces(mesh, bores)), holds=holds)
     return adapted(mesh, UP, process, bores, bounds=bounds), holds

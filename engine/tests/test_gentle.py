@@ -22,7 +22,7 @@ from hewel_engine.loads.cases import read_loads
 from hewel_engine.processes import Process
 from hewel_engine.spaces.free import Space, read_spaces
 from hewel_engine.spaces.likely import likely_spaces
-from hewel_engine.strength.stressing import stressed
+from hewel_engine.strength.stressing import CLOSER, COARSE, stressed
 
 P, UP = Process(), np.array([0, 0, 1.0])
 
@@ -276,16 +276,34 @@ def test_no_step_costs_a_tenth_of_the_reserve():
         "fixed": [{"box": [[-26, -7, -1], [26, 7, 0.1]]}],
         "cases": [{"name": "pull", "loads": [{"on": {"box": [[-3, -7, 26.5], [3, 7, 28]]}, "force_n": [0, 0, 80]}]}],
     })  # fmt: skip
-    solve = lambda mesh: stressed(mesh, None, loads, P, voxel_count=12_000)
+    solve = lambda mesh, like=None: stressed(mesh, None, loads, P, voxel_count=12_000, like=like)
     bores = find_bores(part)
     holds = Holds(part, P, solve)
     plain = adapted(part, UP, P, bores, ("teardrop",), bounds=Bounds(full=True))
     kept = adapted(part, UP, P, bores, bounds=Bounds(holds=holds))
-    least = lambda found: least_of(solve(found.mesh), P, UP)
+    least = lambda found: least_of(solve(found.mesh, holds.before.model.grid), P, UP)
     before = least_of(solve(part), P, UP)
     assert least(kept) >= 0.9 * before
     if least(plain) < 0.9 * before:
         assert any("take the least reserve" in w for left in kept.left for w in left.why) or kept.applied
+
+
+def test_a_remedy_far_from_the_weak_place_leaves_the_reserve_as_it_was():
+    """A post with a shelf, pushed at its head: its root rules, and what stands under the shelf is nowhere near it."""
+    root = m3.Manifold.extrude(m3.CrossSection([[(-25, 0), (25, 0), (15, 10), (-15, 10)]]), 30).rotate((90, 0, 0))
+    post = box(64, 44, 12).translate((0, 0, 6)) + box(30, 30, 88).translate((0, 0, 56))
+    part = mesh_of(post + root.translate((0, 15, 12)) + box(24, 16, 8).translate((0, 21, 50)))
+    loads = read_loads({
+        "fixed": [{"plane": {"point": [0, 0, 0], "normal": [0, 0, -1]}}],
+        "cases": [{"name": "wind", "loads": [{"on": {"plane": {"point": [0, 0, 100], "normal": [0, 0, 1]}},
+                                               "force_n": [260, 0, 0]}]}],
+    })  # fmt: skip
+    on = lambda count: lambda mesh, like: stressed(mesh, None, loads, P, voxel_count=count, like=like)
+    holds = Holds(part, P, on(COARSE), on(CLOSER))
+    found = adapted(part, UP, P, [], bounds=Bounds(holds=holds))
+    assert [a.tool.key for a in found.applied] == ["gusset"], "the coarse voxels at its tip say that it weakens the post"
+    had, has = holds.compared(found.mesh, UP)
+    assert has == pytest.approx(had, rel=0.02) and holds.lost(found.mesh, UP) is None
 
 
 # ------------------------------------------------------------------ better ways out

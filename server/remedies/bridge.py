@@ -12,7 +12,7 @@ from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.adapting import Adapted, Bench, adapted, reworked
 from hewel_engine.advice.afterwards import MOST, RemediedDirection, explained, ranked_after
 from hewel_engine.advice.bounds import Bounds
-from hewel_engine.advice.costs import Holds, least_of, printed
+from hewel_engine.advice.costs import Holds, Solve, printed
 from hewel_engine.advice.outs import other_direction
 from hewel_engine.advice.proposals import ASKED_FOR, FULL, GENTLE
 from hewel_engine.edits.exact import Made
@@ -24,6 +24,7 @@ from hewel_engine.geometry.frames import direction_words, same_direction, unit
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces, find_faces
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.geometry.voxels import Grid
 from hewel_engine.io.exact import carried_over
 from hewel_engine.io.packing import bores_of, pack_view, unpack_faces, unpack_solid
 from hewel_engine.io.threemf import write_3mf
@@ -187,10 +188,8 @@ def propose(
         result |= yield from exactly_too(exact, title, found.made)
         yield ("result", "result", result)
     if holds:
-        for number, (name, part) in enumerate((("before", mesh), ("after", found.mesh))):
-            yield ("doing", 70 + 15 * number, 100, f"calculating the least reserve {name}")
-            solved = holds.before if part is mesh else holds.solve(part)
-            result[name]["reserve"] = solved and least_of(solved, process, up, holds.factor)
+        yield ("doing", 75, 100, "calculating the least reserve before and after")
+        result["before"]["reserve"], result["after"]["reserve"] = holds.compared(found.mesh, up)
         if result["before"]["reserve"] is None:
             result["uncalculated"] = "The reserve was not calculated: the loads find no rest. The requirements say why."
         yield ("result", "result", result)
@@ -235,13 +234,13 @@ def held_by(mesh: Mesh, faces: Faces, loads: dict | None, process: Process, serv
         return None
     around = Circumstances(**service["around"])
 
-    def on(voxel_count: int) -> Callable[[Mesh], Stressed | None]:
-        def solve(part: Mesh) -> Stressed | None:
+    def on(voxel_count: int) -> Solve:
+        def solve(part: Mesh, like: Grid | None) -> Stressed | None:
             its_faces = faces if part is mesh else find_faces(part)
             there = loads if part is mesh else loads_again(loads, mesh, faces, part, its_faces)
             try:
                 given = there and read_loads(there, len(part.faces))
-                return given and stressed(part, its_faces, given, process, around, voxel_count)
+                return given and stressed(part, its_faces, given, process, around, voxel_count, like=like)
             except InputError:
                 return None
 

@@ -6,6 +6,7 @@ from functools import cached_property
 
 from hewel_engine.advice.placed_part import PlacedPart
 from hewel_engine.geometry.mesh import Array, Mesh
+from hewel_engine.geometry.voxels import Grid
 from hewel_engine.printing.paths import grams_of, layer_paths, seconds_of
 from hewel_engine.processes import Process
 from hewel_engine.strength.reserves import reserves
@@ -36,27 +37,33 @@ LOSS = 0.1
 """Share of a part's least reserve that remedies may cost."""
 
 
+Solve = Callable[[Mesh, Grid | None], Stressed | None]
+"""A part's stress, on voxels of its own or on those of the part that it is compared with; None where its loads are not
+carried.
+"""
+
+
 @dataclass(frozen=True, eq=False)
 class Holds:
     """What ``part`` holds, to compare remedied parts with: solved once with stiffness the same in all directions, and
-    read for each. ``solve`` gives a part's stress on a middling grid, or None where its loads are not carried;
-    ``closer`` on a finer one, where the middling one says that something is lost. ``factor``: the required one, and
-    what else a reserve is divided by.
+    read for each. ``solve`` works on a middling grid, ``closer`` on a finer one, where the middling one says that
+    something is lost. Before and after stand on one lattice, so that a difference is the remedy's and not the voxels'.
+    ``factor``: the required one, and what else a reserve is divided by.
     """
 
     part: Mesh
     process: Process
-    solve: Callable[[Mesh], Stressed | None]
-    closer: Callable[[Mesh], Stressed | None] | None = None
+    solve: Solve
+    closer: Solve | None = None
     factor: float = 1.0
 
     @cached_property
     def before(self) -> Stressed | None:
-        return self.solve(self.part)
+        return self.solve(self.part, None)
 
     @cached_property
     def before_closer(self) -> Stressed | None:
-        return self.closer(self.part) if self.closer else None
+        return self.closer(self.part, None) if self.closer else None
 
     def _least(self, found: Stressed | None, up: Array) -> float | None:
         return found and least_of(found, self.process, up, self.factor)
@@ -68,23 +75,31 @@ class Holds:
         had, has = (self._least(self.before, way) for way in (instead_of, up))
         return had is None or has is None or not _loses(had, has), has
 
+    def compared(self, changed: Mesh, up: Array) -> tuple[float | None, float | None]:
+        """The least reserve of the part, and what it becomes when the part becomes ``changed``, standing ``up``; None
+        where one of them is not known.
+        """
+        had, has = self._both(self.before, self.solve, changed, up)
+        if self.closer and had is not None and (has is None or _loses(had, has)):
+            had, has = self._both(self.before_closer, self.closer, changed, up)
+        return had, has
+
+    def _both(self, before: Stressed | None, solve: Solve, changed: Mesh, up: Array) -> tuple:
+        if before is None or (had := self._least(before, up)) is None:
+            return None, None
+        return had, self._least(solve(changed, before.model.grid), up)
+
     def share(self, changed: Mesh, up: Array) -> float | None:
         """By what a part's least reserve is multiplied when it becomes ``changed``, standing ``up``."""
-        least = [self._least(found, up) for found in (self.before, self.before and self.solve(changed))]
-        return least[1] / least[0] if least[0] and least[1] is not None else None
+        had, has = self.compared(changed, up)
+        return has / had if had and has is not None else None
 
     def lost(self, changed: Mesh, up: Array) -> tuple[float, float] | None:
         """The least reserve before and after, where it falls by more than LOSS or below 1; None where it does not."""
-        words = None
-        for before, solve in ((lambda: self.before, self.solve), (lambda: self.before_closer, self.closer)):
-            if solve is None:
-                break
-            had = self._least(before(), up)
-            has = self._least(solve(changed), up) if had is not None else None
-            if had is None or (has is not None and not _loses(had, has)):
-                return None
-            words = had, has or 0.0
-        return words
+        had, has = self.compared(changed, up)
+        if had is None or (has is not None and not _loses(had, has)):
+            return None
+        return had, has or 0.0
 
 
 def _loses(before: float, after: float) -> bool:

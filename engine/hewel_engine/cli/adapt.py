@@ -30,6 +30,7 @@ from hewel_engine.fits.numbers import usual_gap
 from hewel_engine.geometry.features import Bore
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.rays import RayScene
+from hewel_engine.geometry.voxels import Grid
 from hewel_engine.io.exact import carried_over
 from hewel_engine.io.reading import Intake
 from hewel_engine.io.stl import write_stl
@@ -66,7 +67,7 @@ def adapt(intake: Intake, args: Namespace, process: Process) -> dict:
     if left and args.apply == "all" and args.policy != "allowed" and not args.whole:
         pieces = in_pieces(mesh, found, up, process, _fit(args, process), args.pegs)
         if pieces is not None:
-            result = {"up": up.tolist(), "before": _stands(found.before, _least_reserve_of(mesh, up, args, process))}
+            result = {"up": up.tolist(), "before": _stands(found.before, _reserves(mesh, None, up, args, process)[0])}
             return _answer_in_pieces(intake, result, pieces, args, process, kind)
     better = other_direction(mesh, up, process, bores, wanted, bounds.holds) if left and not named else None
     name = Path(args.file).stem
@@ -74,11 +75,12 @@ def adapt(intake: Intake, args: Namespace, process: Process) -> dict:
         uncarried = _put_out_exactly(intake, args, {name: found.made})
     elif kind:
         _put_out(args, kind, [(name, found.mesh)])
+    had, has = _reserves(mesh, found.mesh, up, args, process)
     return {
         "up": up.tolist(),
         "applied": [a.as_dict() for a in found.applied],
-        "before": _stands(found.before, _least_reserve_of(mesh, up, args, process)),
-        "after": _stands(found.after, _least_reserve_of(found.mesh, up, args, process)),
+        "before": _stands(found.before, had),
+        "after": _stands(found.after, has),
         "changed": found.changed,
         "left": [row.as_dict() | ({"better": better.words} if better else {}) for row in left],
         "questions": [q.as_dict() for q in found.questions],
@@ -93,7 +95,7 @@ def _bounds(mesh: Mesh, bores: list[Bore], args, process: Process) -> Bounds:
         return Bounds(spaces=written, full=True)
     holds = None
     if args.read:
-        on = lambda voxel_count: lambda part: on_a_grid(part, args, process, voxel_count)
+        on = lambda voxel_count: lambda part, like: on_a_grid(part, args, process, voxel_count, like)
         holds = Holds(mesh, process, on(COARSE), on(CLOSER), args.factor or 1.0)
     return Bounds(args.most_change, (*written, *likely_spaces(mesh, bores)), holds)
 
@@ -184,13 +186,18 @@ def _stands(part: PlacedPart, reserve: float | None) -> dict:
     return result | {"volume_mm3": part.mesh.volume, "watertight": part.mesh.closed, "reserve": reserve}
 
 
-def _least_reserve_of(mesh: Mesh, up: np.ndarray, args, process: Process) -> float | None:
+def _reserves(mesh: Mesh, changed: Mesh | None, up: np.ndarray, args, process: Process) -> list[float | None]:
+    """The least reserve before and after, on the same voxels; None without loads."""
     if not args.read:
-        return None
-    return least_of(on_a_grid(mesh, args, process, CLOSER), process, up, args.factor or 1.0)
+        return [None, None]
+    before = on_a_grid(mesh, args, process, CLOSER)
+    after = changed and on_a_grid(changed, args, process, CLOSER, before.model.grid)
+    return [found and least_of(found, process, up, args.factor or 1.0) for found in (before, after)]
 
 
-def on_a_grid(mesh: Mesh, args: Namespace, process: Process, voxel_count: int | None = None) -> Stressed:
-    """The stress under the loads and circumstances that were asked for."""
+def on_a_grid(
+    mesh: Mesh, args: Namespace, process: Process, voxel_count: int | None = None, like: Grid | None = None
+) -> Stressed:
+    """The stress under the loads and circumstances that were asked for; ``like``: on the voxels of another part."""
     around = Circumstances(args.temperature, bond=args.bond, sustained=args.sustained, cyclic=args.cyclic)
-    return stressed(mesh, None, args.read, process, around, voxel_count=voxel_count, solid=args.solid)
+    return stressed(mesh, None, args.read, process, around, voxel_count=voxel_count, solid=args.solid, like=like)

@@ -104,7 +104,8 @@ def _rank_after(mesh: Mesh, found: list[Candidate], process: Process, bores: lis
     """Fills ``rank_after`` in; where remedies are not worked out it is the plain rank."""
     rows = []
     if mesh.closed and len(mesh.faces) <= QUICK:
-        holds = Holds(mesh, process, lambda part: on_a_grid(part, args, process, COARSE)) if args.read else None
+        on = lambda part, like: on_a_grid(part, args, process, COARSE, like)
+        holds = Holds(mesh, process, on) if args.read else None
         bounds = Bounds(spaces=tuple(likely_spaces(mesh, bores)), holds=holds)
         rows = list(worked_out(mesh, found, process, bores, args.policy != "none", None, AFTER, bounds))
     for candidate, place in zip(found, ranked_after(found, rows), strict=True):

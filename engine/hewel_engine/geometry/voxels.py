@@ -45,6 +45,13 @@ class Grid:
         """(n, 3) in cubes from the origin, in the order x, y, z."""
         return (points - self.origin) / self.size
 
+    def over(self, mesh: Mesh) -> "Grid":
+        """The same lattice over another part: what has not changed is divided as it was."""
+        low, high = self.places(mesh.box)
+        first, last = np.floor(low + 1e-6).astype(int), np.ceil(high - 1e-6).astype(int)
+        count = np.maximum(last - first, 1)
+        return Grid(read_only(self.origin + first * self.size), self.size, tuple(int(n) for n in count[::-1]))
+
 
 @dataclass(frozen=True, eq=False)
 class Voxels:

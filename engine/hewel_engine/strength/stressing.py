@@ -10,7 +10,7 @@ from hewel_engine.errors import Note
 from hewel_engine.geometry.mesh import Array, Mesh
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.geometry.rays import RayScene
-from hewel_engine.geometry.voxels import Voxels, filled
+from hewel_engine.geometry.voxels import Grid, Voxels, filled
 from hewel_engine.loads.cases import Case, LoadSet
 from hewel_engine.loads.equilibrium import balance
 from hewel_engine.loads.regions import bad_loads
@@ -152,16 +152,18 @@ def stressed(
     watch: Watch = quiet,
     clamps: list[Clamp] | None = None,
     cores: list[Core] | None = None,
+    like: Grid | None = None,
 ) -> Stressed:
     """Solves every case, and one newton in each bolt of ``clamps``; ``cores`` are rods of steel. Without ``up``
     stiffness does not depend on the build direction; with it, walls, skins, core and the layers' own stiffness are
-    those of that direction. ``solid``: dense and isotropic all the same. Raises ``bad_loads``.
+    those of that direction. ``solid``: dense and isotropic all the same. ``like``: the voxels of a part that this one
+    is compared with, in place of ``voxel_count`` of its own. Raises ``bad_loads``.
     """
     material = process.stock
     check_cases(mesh, faces, loads, material.density)
     mesh = loaded_bodies(mesh, faces, loads)
     watch("dividing the part", 0.0)
-    voxels = _divided(mesh, voxel_count or FINE)
+    voxels = filled(mesh, like.size, like.over(mesh)) if like else _divided(mesh, voxel_count or FINE)
     fill = fill_for(mesh, voxels, process, up, solid)
     if cores:
         voxels, fill = with_cores(voxels, fill, cores)

@@ -1,6 +1,6 @@
 /** The first page of a part: the answer of the first minute, one step to loads; below it what came in: the facts, what was mended, bores and flats shown on the part when pointed at. */
 import { Link } from "@tanstack/react-router";
-import { useMemo, useState } from "react";
+import { type KeyboardEvent, useMemo, useState } from "react";
 
 import { ApiProblem, type Part, type Pointed, api } from "../../api/client";
 import { useBeside, useJobWriter, useMayWrite, usePaint, useRefresh, useSend, useShape } from "../../api/queries";
@@ -34,8 +34,8 @@ function axisWords(axis: readonly number[]): string {
 }
 
 const POINTING: Readonly<Record<Pointing, string>> = {
-  hold: "Point at a face that holds the part · Esc leaves",
-  load: "Point at a face that is loaded · Esc leaves",
+  hold: "Point at a face that holds the part, here or in the lists · Esc leaves",
+  load: "Point at a face that is loaded, here or in the lists · Esc leaves",
   measure: "Point at a place, and at a second one · Esc leaves",
 };
 
@@ -65,6 +65,7 @@ export function PartFacts({ part }: { part: Part }) {
   const plane = useMemo(() => planeOf(cut), [cut]);
   const [fly, setFly] = useState<Place | null>(null);
   const [pointing, setPointing] = useState<Pointing | null>(null);
+  const [hot, setHot] = useState(0);
   const [face, setFace] = useState<Pointed | null>(null);
   const { write } = useJobWriter(part);
   const { send } = useSend();
@@ -98,6 +99,7 @@ export function PartFacts({ part }: { part: Part }) {
   };
   const point = (to: Pointing | null) => {
     setPointing(to);
+    setHot(0);
     setOnDesk(null);
     setSpots([]);
   };
@@ -137,7 +139,6 @@ export function PartFacts({ part }: { part: Part }) {
     [told],
   );
   const up = useMemo(() => toVec3(part.choice?.up ?? [0, 0, 1]), [part.choice?.up]);
-  const [hot, setHot] = useState(0);
   const may = useMayWrite(part);
   const f = part.facts;
   const low = f.bbox_mm[0] ?? [];
@@ -150,14 +151,27 @@ export function PartFacts({ part }: { part: Part }) {
     ["bodies", String(f.bodies), ""],
     ["triangles", figure(f.triangles, 0), ""],
   ];
+  /** A row of the lists stands for its face: it is taken where one is asked for, and looked at otherwise. */
+  const pickRow = (mark: number) => {
+    const spot = faces.find((s) => s.feature === mark);
+    if (!spot) return;
+    if (pointing && pointing !== "measure") void take(spot.facet, spot.point);
+    else setFly(placeOf(spot));
+  };
   const light = (mark: number) => ({
+    onClick: () => pickRow(mark),
+    onKeyDown: (e: KeyboardEvent) => {
+      if (e.key !== "Enter") return;
+      e.stopPropagation(); // or the face that the keys went to last is taken too
+      pickRow(mark);
+    },
     onPointerEnter: () => setHot(mark),
     onPointerLeave: () => setHot(0),
     onFocus: () => setHot(mark),
     onBlur: () => setHot(0),
     tabIndex: 0,
     "data-hot": hot === mark || undefined,
-    className: `border-b border-rule ${hot === mark ? "bg-lit" : "hover:bg-raised"}`,
+    className: `cursor-pointer border-b border-rule ${hot === mark ? "bg-lit" : "hover:bg-raised"}`,
   });
   return (
     <div className="stage-columns grid h-full min-h-0 grid-cols-[430px_minmax(0,1fr)]">
@@ -302,7 +316,7 @@ export function PartFacts({ part }: { part: Part }) {
             up={up}
             limit={null}
             layer={0.2}
-            hot={pointing ? 0 : hot}
+            hot={hot}
             onPoint={pointing ? undefined : setHot}
             faces={pointing ? { wide: false, onDesk: shape.face[onDesk ?? -1] ?? -1 } : undefined}
             section={plane}
