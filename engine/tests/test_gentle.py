@@ -301,7 +301,7 @@ def test_a_remedy_far_from_the_weak_place_leaves_the_reserve_as_it_was():
     on = lambda count: lambda mesh, like: stressed(mesh, None, loads, P, voxel_count=count, like=like)
     holds = Holds(part, P, on(COARSE), on(CLOSER))
     found = adapted(part, UP, P, [], bounds=Bounds(holds=holds))
-    assert [a.tool.key for a in found.applied] == ["gusset"], "the coarse voxels at its tip say that it weakens the post"
+    assert [a.tool.key for a in found.applied] == ["gusset"], "coarse voxels say it weakens the post"
     had, has = holds.compared(found.mesh, UP)
     assert has == pytest.approx(had, rel=0.02) and holds.lost(found.mesh, UP) is None
 

@@ -8,6 +8,7 @@ import numpy as np
 from batch import bridge
 from batch.models import BatchAnalysis, BatchChoice, PreparedFile
 from batch.stage import BATCH, machine_of
+from hardware import queries as hardware
 from hewel.refusal import Refused
 from stages.stage import State
 from store import actions as store
@@ -63,6 +64,20 @@ def first_price(view: DirectedJob) -> dict | None:
     return {"seconds": found["time_s"], "grams": found["grams"], "cost": cost["total"], "lines": cost}
 
 
+def with_hardware(
+    row: dict | None, steel: tuple[float, float] | None, weld: float, weld_low: float
+) -> tuple[float | None, float | None]:
+    """The reserve of a batch and the lower edge of its band, with the hardware of the part where that makes it better:
+    the reserve with it times the least weld of the plate. What a bolt presses does not go down with the weld, so the
+    part bears at least that.
+    """
+    if row is None:
+        return None, None
+    if steel is None:
+        return row["reserve"], row["low"]
+    return max(row["reserve"], steel[0] * weld), max(row["low"], steel[1] * weld_low)
+
+
 class Batches:
     """The batches of a job as they are read now: its plate, machine, prices and strength."""
 
@@ -71,6 +86,7 @@ class Batches:
         self.machine, self.pauses = machine_of(view), pauses_of(view)
         self.prices = bridge.prices_of(analysis.process, self.machine, view.job["plate"]["hardware"])
         self.solved = analysis.up and strength.answering(view, analysis.up)
+        self.steel = hardware.reserve_with(view) if self.solved else None
 
     def options(self, mode: str, copies: list[int] | None = None) -> list[dict]:
         """Of every number of copies its figures; ``at`` what decides them."""
@@ -82,6 +98,7 @@ class Batches:
         out = []
         for i, (n, gain, row) in enumerate(zip(found.copies, gives, holds, strict=True)):
             k = int(weakest[i])
+            reserve, low = with_hardware(row, self.steel, float(found.weld[i, k]), float(found.weld_low[i].min()))
             out.append(
                 {
                     "mode": mode,
@@ -91,8 +108,8 @@ class Batches:
                     "longest_s": float(found.layer_s[i].max()),
                     "weld": float(found.weld[i, k]),
                     "weld_low": float(found.weld_low[i].min()),
-                    "reserve": row and row["reserve"],
-                    "low": row and row["low"],
+                    "reserve": reserve,
+                    "low": low,
                     "per_day": gain["per_day"],
                     "cost": gain["cost"]["total"],
                     "at_hand": gain["at_hand"],
@@ -133,14 +150,15 @@ class Batches:
         count = len(self.laid.copy.extruding)
         value, low = bridge.welds_after(self.laid, plate["layer_s"][:count])
         (row,) = strength.reserves_by_weld(self.view, self.solved, value[None], low[None]) if self.solved else [None]
+        reserve, least = with_hardware(row, self.steel, float(value.min()), float(low.min()))
         names = [self.view.part.name, *(r["name"] for r in self.analysis.inputs["others"]["rows"])]
         return {
             **plate,
             "names": names,
             "weld": float(value.min()),
             "weld_low": float(low.min()),
-            "reserve": row and row["reserve"],
-            "low": row and row["low"],
+            "reserve": reserve,
+            "low": least,
             "welds": (value, low),
         }
 
@@ -168,6 +186,8 @@ def _strength(view: DirectedJob, analysis: BatchAnalysis) -> dict:
     if solved:
         worst = strength.worst_of(strength.cases_out(view, solved))
         doubt = "Finer voxels may still change these reserves." if worst and worst["doubtful"] else ""
+        if hardware.reserve_with(view):
+            doubt = "With the part's hardware: its reserve with it times the least weld of the plate, or without it."
         return {"known": True, "words": "", "doubt": doubt, "factor": factor}
     found = strength.state(view)
     if found["state"] == "empty" and found["line"] == "no loads yet":
@@ -314,6 +334,8 @@ def state(view: DirectedJob) -> State:
     solved = strength.answering(view, analysis.up)
     worst = solved and strength.worst_of(strength.cases_out(view, solved))
     least = worst and worst.get("with_least_weld", worst["reserve"])
+    if least is not None and least < 1 and (steel := hardware.reserve_with(view)):
+        least = max(least, steel[1] * choice.measures["weld_low"])
     if least is not None and least < 1:
         return {"state": "fails", "line": f"{line}: fails, {least:.2f}", "busy": busy}
     if not worst:

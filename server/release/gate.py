@@ -7,6 +7,7 @@ finding settled, nothing stale, a trial printed the way the batch will be or a r
 
 from dataclasses import asdict, dataclass
 
+from hardware import queries as hardware
 from needs import queries as needs
 from overhangs import queries as overhangs
 from release.generic import GenericJob
@@ -96,6 +97,9 @@ def _walls(view: DirectedJob) -> list[Missing]:
     result = walls.measured(view)
     if result is None:
         return [Missing("walls-open", "The walls have not been measured.", "walls")]
+    steel = hardware.reserve_with(view)
+    if steel and steel[1] >= 1:
+        return []  # what a wall lacks by itself its hardware gives
     weak = sum(zone["because"] == "weak" for zone in result["zones"])
     return [Missing("walls-weak", f"{weak} wall{'s are' if weak > 1 else ' is'} too weak.", "walls")] if weak else []
 

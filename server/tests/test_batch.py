@@ -12,7 +12,7 @@ from test_strength import UP, load, solved
 from accounts.models import User
 from batch import bridge
 from batch.models import BatchAnalysis, BatchChoice, PreparedFile
-from batch.queries import laid_of
+from batch.queries import laid_of, with_hardware
 from batch.stage import BATCH
 from parts.actions import complete_part, create_part, enqueue_intake, throw_away
 from parts.models import Part
@@ -387,3 +387,11 @@ def test_another_part_stands_on_the_same_plate_and_takes_its_time(client, part, 
     assert got["weld"] == pytest.approx(five["weld"], abs=0.01) and got["reserve"] is None
     stands.put(plate={"own": 3, "others": []})
     assert computed(BATCH, engineer, part).result.get("mixed") is None
+
+
+def test_hardware_makes_a_batch_hold_as_far_as_its_weld_lets_it():
+    plain = {"reserve": 0.8, "low": 0.6}
+    assert with_hardware(None, (1.4, 1.2), 0.9, 0.8) == (None, None), "an unknown reserve stays unknown"
+    assert with_hardware(plain, None, 0.9, 0.8) == (0.8, 0.6)
+    assert with_hardware(plain, (1.4, 1.2), 0.9, 0.8) == pytest.approx((1.26, 0.96))
+    assert with_hardware(plain, (0.7, 0.5), 1.0, 1.0) == (0.8, 0.6), "steel that makes it worse is not counted"

@@ -77,22 +77,24 @@ class Holds:
 
     def compared(self, changed: Mesh, up: Array) -> tuple[float | None, float | None]:
         """The least reserve of the part, and what it becomes when the part becomes ``changed``, standing ``up``; None
-        where one of them is not known.
+        where one of them is not known. What it becomes is what it is times ``share``: one reserve, whatever grid the
+        difference was read on.
         """
+        had = self._least(self.before, up)
+        share = self.share(changed, up) if had else None
+        return had, had * share if had and share is not None else None
+
+    def share(self, changed: Mesh, up: Array) -> float | None:
+        """By what a part's least reserve is multiplied when it becomes ``changed``, standing ``up``."""
         had, has = self._both(self.before, self.solve, changed, up)
-        if self.closer and had is not None and (has is None or _loses(had, has)):
+        if self.closer and had and (has is None or _loses(had, has)):
             had, has = self._both(self.before_closer, self.closer, changed, up)
-        return had, has
+        return has / had if had and has is not None else None
 
     def _both(self, before: Stressed | None, solve: Solve, changed: Mesh, up: Array) -> tuple:
         if before is None or (had := self._least(before, up)) is None:
             return None, None
         return had, self._least(solve(changed, before.model.grid), up)
-
-    def share(self, changed: Mesh, up: Array) -> float | None:
-        """By what a part's least reserve is multiplied when it becomes ``changed``, standing ``up``."""
-        had, has = self.compared(changed, up)
-        return has / had if had and has is not None else None
 
     def lost(self, changed: Mesh, up: Array) -> tuple[float, float] | None:
         """The least reserve before and after, where it falls by more than LOSS or below 1; None where it does not."""
