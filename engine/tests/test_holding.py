@@ -7,7 +7,7 @@ import pytest
 from test_bolted import PETG, bolted
 
 from hewel_engine.hardware.catalogue import SIZES
-from hewel_engine.hardware.holding import Holding, Wanted, what_holds
+from hewel_engine.hardware.holding import Holding, Unneeded, Wanted, what_holds
 from hewel_engine.hardware.reading import Asked, Reading
 
 SPOTS = [(5.5, -5.5), (-6.0, 0.0), (5.5, 5.5)]
@@ -65,6 +65,13 @@ def test_two_that_do_not_do_say_how_many_would():
     found = what_holds(reading, asked(factor))
     assert isinstance(found, Wanted) and found.count == 2
     assert isinstance(what_holds(two, asked(factor)), Holding)
+
+
+def test_no_bolt_is_asked_for_where_the_part_with_its_holes_holds_already(three):
+    plain = three.without_steel(asked(1.0))
+    found = what_holds(three, asked(0.9 * plain))
+    assert found == Unneeded(pytest.approx(1 / 0.9))
+    assert isinstance(what_holds(three, asked(1.02 * plain)), Holding)
 
 
 def test_nothing_is_promised_where_no_bolt_helps(three):

@@ -16,7 +16,7 @@ from hewel_engine.geometry.patches import find_faces
 from hewel_engine.geometry.rays import RayScene
 from hewel_engine.hardware import catalogue
 from hewel_engine.hardware.clamped import Field, Setting, preload_alone
-from hewel_engine.hardware.holding import Holding, Wanted, what_holds
+from hewel_engine.hardware.holding import Holding, Unneeded, Wanted, what_holds
 from hewel_engine.hardware.listing import shopping
 from hewel_engine.hardware.placing import Placed, Seated, seated, triangles, what_of
 from hewel_engine.hardware.reading import Asked, Reading, bolts_of
@@ -200,6 +200,7 @@ class Read:
         return {
             "holds": _holds(found) if isinstance(found, Holding) else None,
             "wanted": asdict(found) if isinstance(found, Wanted) else None,
+            "without_steel": found.reserve if isinstance(found, Unneeded) else None,
             "sizes": [
                 {"size": size, "torque_nmm": bolt.torque, "left_n": bolt.left, "reserve": reserve}
                 for size, bolt, reserve in self.reading.by_size(self.asked)

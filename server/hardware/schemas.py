@@ -194,7 +194,10 @@ class BoltsWanted(Schema):
 class BoltFits(Schema):
     holds: BoltsThatHold | None
     wanted: BoltsWanted | None
-    """Both null where no number of such bolts would do, or no load acts."""
+    without_steel: float | None
+    """The reserve of the part with its holes and no steel, where that is enough. All three null where no number of such
+    bolts would do, or no load acts.
+    """
     sizes: list[SizeFit]
     counts: list[FewerBolts]
     least_torque_nmm: list[float] | None

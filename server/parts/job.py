@@ -131,9 +131,11 @@ def _made_already(before: dict, recipe: dict) -> dict:
 
 
 def moved(regions: list[dict], recipe: dict | None) -> list[dict]:
-    """Named faces where a recipe has put them."""
+    """Named faces where a recipe has put them; a face that has two names is moved under both."""
     shapes = (recipe or {}).get("regions", {})
-    return [row | {"shape": shapes.get(row["id"], row["shape"])} for row in regions]
+    twins = [(row["shape"], shapes[row["id"]]) for row in regions if row["id"] in shapes]
+    after = lambda row: next((new for old, new in twins if old == row["shape"]), row["shape"])
+    return [row | {"shape": shapes.get(row["id"], after(row))} for row in regions]
 
 
 EMPTY = {s: form().model_dump(mode="json") for s, (form, _) in SECTIONS.items() if s != "title"} | {

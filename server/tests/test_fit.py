@@ -19,6 +19,7 @@ from hewel_engine.io.stl import write_stl
 from hewel_engine.processes import Process
 from parts import bridge as parts_bridge
 from parts.actions import complete_part, create_part, enqueue_intake
+from parts.job import moved
 from parts.models import Part
 from sheets.models import Sheet
 from store import actions as store
@@ -609,3 +610,12 @@ def test_a_thread_that_stands_is_found_by_itself(client, engineer, studied):
     choose(client, Job(client, screw), study, (0, 0, 1))
     (row,) = [r for r in seen(client, screw)["standing"] if r["kind"] == "thread"]
     assert row["length_mm"] > 10 and row["size_mm"] == pytest.approx(17.8, abs=0.1)
+
+
+def test_a_face_that_has_two_names_is_moved_under_both():
+    bore, other = {"cylinder": {"radius": 4.0}}, {"cylinder": {"radius": 9.0}}
+    wider = {"cylinder": {"radius": 4.27}}
+    rows = [{"id": "load", "shape": bore}, {"id": "fit", "shape": bore}, {"id": "else", "shape": other}]
+    after = [r["shape"] for r in moved(rows, {"regions": {"fit": wider}})]
+    assert after == [wider, wider, other], "or its load would act on nothing"
+    assert [r["shape"] for r in moved(rows, None)] == [bore, bore, other]

@@ -37,12 +37,22 @@ class Wanted:
     size: str
 
 
-def what_holds(reading: Reading, asked: Asked) -> Holding | Wanted | None:
+@dataclass(frozen=True)
+class Unneeded:
+    """With its holes, and the walls that the printer lays round them, it holds without any steel: ``reserve``."""
+
+    reserve: float
+
+
+def what_holds(reading: Reading, asked: Asked) -> Holding | Wanted | Unneeded | None:
     """None where no load acts, or where no number of such bolts would do: what they press, or what no bolt closes,
     then decides.
     """
     if reading.reserve(asked) is None:
         return None
+    bare = reading.without_steel(asked)
+    if bare is not None and bare >= 1:
+        return Unneeded(bare)
     sized = {size: other for size in SIZES if (other := reading.of_size(size)) is not None}
     best = max(sized.values(), key=lambda other: _reserve(other, asked), default=None)
     if best is None:

@@ -83,6 +83,10 @@ class Reading:
         alone = preload_alone(self.field, self.bolts, self.material)["reserve"]
         return min([*held, *([alone] if alone is not None and alone < 1 and held else [])], default=None)
 
+    def without_steel(self, asked: Asked) -> float | None:
+        """The least reserve with the holes and nothing in them; None where no load acts."""
+        return min((c.plain for c in self.cases(asked) if c.plain is not None), default=None)
+
     def least_torque(self, asked: Asked) -> list[float] | None:
         """Of each bolt, at which every case just holds; None where what the seats bear does not do."""
         share = least_torque(self.field, self.joint, self.setting, asked.factors, self.material, asked.factor)
@@ -105,7 +109,8 @@ class Reading:
 
     def by_count(self, asked: Asked) -> list[Fewer]:
         """Fewer of the bolts that are drawn, down to one: each time the one goes that is missed least. A bolt that is
-        left out leaves its hole in this solution: the part without the hole is no weaker. Empty for more than ten.
+        left out leaves its hole in this solution, and where the core is sparse the hole's own walls carry with it: solved
+        without the hole it may be weaker. Empty for more than ten.
         """
         if len(self.rows) > MOST_COUNTED:
             return []

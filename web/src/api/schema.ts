@@ -3556,6 +3556,8 @@ export interface components {
             /** Sizes */
             sizes: components["schemas"]["SizeFit"][];
             wanted: components["schemas"]["BoltsWanted"] | null;
+            /** Without Steel */
+            without_steel: number | null;
         };
         /** BoltOut */
         BoltOut: {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { faceName, heldOn, loadedBy, named, wayOf, waysOn } from "./loading";
+import { faceName, heldOn, loadedBy, named, wayOf, waysOn, sameFace } from "./loading";
 
 const flat = { kind: "flat", called: "face", axis: [0, 0, 1], shape: { patch: 3 } };
 const bore = { kind: "bore", called: "bore ⌀ 5", axis: [1, 0, 0], shape: { patch: 4 } };
@@ -14,6 +14,14 @@ describe("faces and loads as they are written", () => {
     const second = named(first.rows, { ...flat, shape: { patch: 9 } });
     expect(second.rows[1]).toMatchObject({ name: "flat +z, no. 2", colour: 1 });
     expect(faceName(bore, second.rows)).toBe("bore ⌀ 5");
+  });
+
+  it("knows a face again however its shape's keys are ordered", () => {
+    const pointed = { ...flat, shape: { cylinder: { point: [0, 0, 88], axis: [1, 0, 0], radius: 4 } } };
+    const kept = { shape: { cylinder: { axis: [1, 0, 0], point: [0, 0, 88], radius: 4 } } };
+    expect(sameFace(kept, pointed)).toBe(true);
+    expect(sameFace(kept, { shape: { cylinder: { ...kept.shape.cylinder, radius: 5 } } })).toBe(false);
+    expect(sameFace(kept, { shape: { cylinder: { ...kept.shape.cylinder, point: [88, 0, 0] } } })).toBe(false);
   });
 
   it("holds a face fixed until somebody says otherwise", () => {

@@ -61,9 +61,17 @@ interface Face {
   shape: unknown;
 }
 
+/** A shape with its keys in one order: one that comes out of the database has them in another than one just pointed at. */
+const inOrder = (shape: unknown): string =>
+  JSON.stringify(shape, (_, value: unknown) =>
+    value && typeof value === "object" && !Array.isArray(value)
+      ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : value,
+  );
+
 /** Whether two are one face of the part. */
 export const sameFace = (a: Pick<Face, "shape">, b: Pick<Face, "shape">): boolean =>
-  JSON.stringify(a.shape) === JSON.stringify(b.shape);
+  inOrder(a.shape) === inOrder(b.shape);
 
 /** A face of the part among those that have a name: its id, and the list with it. */
 export function named<R extends { id: string; name: string; colour: number; shape: unknown }>(

@@ -262,7 +262,7 @@ function BoltSizes({ part, result, wanted, onFit }: Omit<Props, "analysis"> & { 
   return (
     <>
       <Holds part={part} fits={fits.data} onFit={onFit} />
-      <p className="pb-1" data-testid="least-torque">
+      <p className="pb-1" data-testid="least-torque" hidden={fits.data.without_steel !== null}>
         {least === null ? (
           <>As they are drawn, what their seats bear does not make it hold.</>
         ) : (
@@ -303,7 +303,7 @@ function BoltSizes({ part, result, wanted, onFit }: Omit<Props, "analysis"> & { 
 
 /** The fewest of the bolts that are drawn, the smallest, the least torque; or how many more it would take. */
 function Holds({ part, fits, onFit }: { part: Part; fits: BoltFits; onFit: Props["onFit"] }) {
-  const { holds, wanted } = fits;
+  const { holds, wanted, without_steel } = fits;
   const drawn = part.job.hardware.rows.filter((r) => r.kind === "bolt");
   if (holds) {
     const out = drawn.filter((r) => !holds.ids.includes(r.id)).map((r) => r.name);
@@ -315,7 +315,11 @@ function Holds({ part, fits, onFit }: { part: Part; fits: BoltFits; onFit: Props
             {many} at <span className="figure">{torqueWords(holds.torque_nmm)}</span>
           </b>{" "}
           hold it: reserve <b className="figure">{reserve(holds.reserve)}</b>
-          {out.length > 0 && <span className="text-second">, without {out.join(", ")}</span>}
+          {out.length > 0 && (
+            <span className="text-second">
+              , without {out.join(", ")}; worked out again it may be less, as the walls of their holes carry too
+            </span>
+          )}
         </span>
         {onFit && (
           <Button plain onClick={() => onFit(holds)}>
@@ -325,6 +329,13 @@ function Holds({ part, fits, onFit }: { part: Part; fits: BoltFits; onFit: Props
       </p>
     );
   }
+  if (without_steel !== null)
+    return (
+      <p className="pt-1" data-testid="holds">
+        With these holes, and the walls laid round them, it holds without steel: reserve{" "}
+        <b className="figure">{reserve(without_steel)}</b>. The bolts add to that.
+      </p>
+    );
   return (
     <p className="pt-1" data-testid="holds">
       {wanted ? (
