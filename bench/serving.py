@@ -124,7 +124,9 @@ def _followed(address: str) -> dict:
 
 
 def _measured(address: str, part: dict, count: int, beside: str) -> list[dict]:
-    """``count`` people at once, each asking for everything in turn; an answer that is an error ends it."""
+    """``count`` people at once, each asking for everything in turn, until the last byte of the answer is there: what
+    a page does with it is not the server's. An answer that is an error ends it.
+    """
     paths = {
         "list of parts": "parts",
         "a part": f"parts/{part['id']}",
@@ -140,7 +142,7 @@ def _measured(address: str, part: dict, count: int, beside: str) -> list[dict]:
         for _ in range(ROUNDS):
             for kind, path in paths.items():
                 started = time.perf_counter()
-                client.get(path)
+                client.read(path)
                 spent.append((kind, 1e3 * (time.perf_counter() - started)))
         return spent
 

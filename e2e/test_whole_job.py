@@ -45,7 +45,7 @@ def brought_in(page, folder) -> None:
 
 def loaded(page) -> None:
     """Held by its foot, pulled sideways at its bore; both taken from the lists."""
-    button(page, "Fix a face").click()
+    act(page, "Fix a face")
     read(page, "Point at a face that holds the part")
     see(page, "[data-testid=flats] tbody tr").click()
     wait(page, lambda d: "held" in text(d, "one-step"))

@@ -142,7 +142,7 @@ def _group(name: str, said: IO[str]) -> bool:
 
 
 JOURNEYS = (
-    ("survival", "operations", "strength", "week", "machines", "hardware", "fit", "walk", "unseen"),
+    ("survival", "operations", "strength", "week", "machines", "hardware", "fit", "walk", "unseen", "whole_job"),
     (
         "beginning",
         "release",

@@ -19,9 +19,12 @@ class Client:
         token = next(c.value for c in self.jar if c.name == "csrftoken")
         return {"X-CSRFToken": token, "Referer": self.address}
 
-    def get(self, path: str):
+    def read(self, path: str) -> bytes:
         with self.opener.open(f"{self.address}api/{path}") as answer:
-            return json.load(answer)
+            return answer.read()
+
+    def get(self, path: str):
+        return json.loads(self.read(path))
 
     def send(self, path: str, body: dict, method: str = "POST"):
         heads = self._headers() | {"Content-Type": "application/json"}

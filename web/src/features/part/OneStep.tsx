@@ -15,6 +15,8 @@ export type Pointing = "hold" | "load" | "measure";
 interface Props {
   part: Part;
   may: boolean;
+  /** Nothing can be pointed at before the part is. */
+  drawn: boolean;
   pointing: Pointing | null;
   onPointing: (to: Pointing | null) => void;
   /** The face that a load is being typed for. */
@@ -22,7 +24,7 @@ interface Props {
   onFace: (face: Pointed | null) => void;
 }
 
-export function OneStep({ part, may, pointing, onPointing, face, onFace }: Props) {
+export function OneStep({ part, may, drawn, pointing, onPointing, face, onFace }: Props) {
   const { write, trouble } = useJobWriter(part);
   const { loads, regions } = part.job;
   const called = (id: string | null) => regions.rows.find((r) => r.id === id)?.name ?? "the whole part";
@@ -62,10 +64,20 @@ export function OneStep({ part, may, pointing, onPointing, face, onFace }: Props
       )}
       {may && (
         <div className="flex gap-2">
-          <Button plain={pointing !== "hold"} aria-pressed={pointing === "hold"} onClick={() => turn("hold")}>
+          <Button
+            plain={pointing !== "hold"}
+            disabled={!drawn}
+            aria-pressed={pointing === "hold"}
+            onClick={() => turn("hold")}
+          >
             Fix a face
           </Button>
-          <Button plain={pointing !== "load"} aria-pressed={pointing === "load"} onClick={() => turn("load")}>
+          <Button
+            plain={pointing !== "load"}
+            disabled={!drawn}
+            aria-pressed={pointing === "load"}
+            onClick={() => turn("load")}
+          >
             Load a face
           </Button>
         </div>

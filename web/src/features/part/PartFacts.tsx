@@ -113,9 +113,9 @@ export function PartFacts({ part }: { part: Part }) {
     });
     const spot = faces.find((f) => f.facet === onDesk);
     const out: Command[] = [
-      { name: "Fix a face", keys: "i", run: () => point("hold") },
-      { name: "Load a face", keys: "a", run: () => point("load") },
-      { name: "Measure between two places", keys: "n", run: () => point("measure") },
+      { name: "Fix a face", keys: "i", run: () => shape && point("hold") },
+      { name: "Load a face", keys: "a", run: () => shape && point("load") },
+      { name: "Measure between two places", keys: "n", run: () => shape && point("measure") },
       { name: "Leave what was being pointed at", keys: "Escape", run: () => point(null) },
     ];
     if (pointing) out.push(...steps);
@@ -206,7 +206,15 @@ export function PartFacts({ part }: { part: Part }) {
             What it carries
           </Heading>
           {copied && <Trouble message={copied.message} hint={copied.hint} />}
-          <OneStep part={part} may={may} pointing={pointing} onPointing={point} face={face} onFace={setFace} />
+          <OneStep
+            part={part}
+            may={may}
+            drawn={shape !== null}
+            pointing={pointing}
+            onPointing={point}
+            face={face}
+            onFace={setFace}
+          />
         </div>
         <div>
           <Heading>What came in</Heading>
