@@ -51,8 +51,8 @@ def loaded(page) -> None:
     wait(page, lambda d: "held" in text(d, "one-step"))
     read(page, "Point at a face that is loaded")
     see(page, "[data-testid=bores] tbody tr").click()
-    see(page, "[data-testid=load-on] input").send_keys("120 N", Keys.ENTER)
-    wait(page, lambda d: "120 N" in text(d, "one-step"))
+    see(page, "[data-testid=load-on] input").send_keys("160 N", Keys.ENTER)
+    wait(page, lambda d: "160 N" in text(d, "one-step"))
     assert "reserve" in see(page, "[data-testid=first-reserve]", 60).text
 
 
@@ -62,7 +62,7 @@ def required(page) -> None:
     write(named(page, "copies"), "6")
     choose(named(page, "use"), "functional")
     write(named(page, "requirement"), "hold the davit in a side wind")
-    write(named(page, "number with unit"), f"120 N{Keys.ENTER}")
+    write(named(page, "number with unit"), f"160 N{Keys.ENTER}")
     button(page, "hold the davit in a side wind").click()
     write(named(page, "source"), "davit drawing, upper lock")
     button(page, "Save").click()
