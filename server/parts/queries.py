@@ -1,5 +1,7 @@
 """Reading parts. Everything is asked on behalf of a person and stays within their workshop."""
 
+from datetime import datetime
+from typing import NamedTuple
 from uuid import UUID
 
 from django.db import connection
@@ -24,6 +26,25 @@ def listed(user: User):
     rows = Part.objects.filter(workshop=user.workshop, sheet__struck__isnull=True).select_related("by")
     names = ("sheet_id", "card", "standing", "revision", "before_id", "created", "view_id", "file_format")
     return rows.only(*names, "by__first_name", "by__last_name", "by__username")
+
+
+class Listed(NamedTuple):
+    """What a list reads of a part."""
+
+    id: UUID
+    sheet_id: UUID
+    card: dict
+    standing: dict
+    revision: int
+    before_id: UUID | None
+    created: datetime
+    view_id: UUID
+    by_id: int
+
+
+def listed_rows(user: User) -> list[Listed]:
+    """The same for thousands at once."""
+    return [Listed(*row) for row in listed(user).values_list(*Listed._fields)]
 
 
 def card_of(part: Part) -> dict:

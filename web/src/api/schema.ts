@@ -1144,7 +1144,8 @@ export interface paths {
         };
         /**
          * List Parts
-         * @description Every part in use, the newest first. Of thousands too: what is said of each stands in its own row.
+         * @description Every part in use, the newest first. Of thousands too: what is said of each stands in its own row, and the answer
+         *     is written as it is: to check it against its schema takes longer than all the rest.
          */
         get: operations["list_parts"];
         put?: never;
