@@ -1,10 +1,13 @@
 """Many files brought in at once, each with its outcome; the queue; finding a part again."""
 
-from browser import see, wait
+from browser import open_part, see, to_stage, until, wait
+from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from test_requirements import button, choose, named
 
 from demo.river_station import demo_files
+from house.client import Client
 
 NAMES = ("weir lip", "sill block")
 
@@ -60,6 +63,48 @@ def test_what_waits_for_a_person_is_one_press_away(page):
 def in_order(rows, *names):
     """Whether the names are among the rows, in this order; other journeys' parts may be between."""
     return [row for row in rows if row in names] == list(names)
+
+
+def chosen(page, *names) -> None:
+    for name in names:
+        see(page, f"[aria-label='Choose {name}']").click()
+    wait(page, lambda d: f"{len(names)} chosen" in see(d, "[data-testid=chosen]").text)
+
+
+def test_several_are_labelled_found_by_it_and_compared(page):
+    wait(page, lambda d: set(NAMES) <= set(listed(d)))
+    chosen(page, *NAMES)
+    see(page, "[aria-label='Label for the chosen parts']").send_keys("spring", Keys.ENTER)
+    choose(see(page, "select[aria-label=Label]"), "spring")
+    wait(page, lambda d: set(listed(d)) == set(NAMES))
+    button(page, "Compare").click()
+    wait(page, lambda d: "beside=" in d.current_url)
+    assert any(name in see(page, "[data-testid=beside]").text for name in NAMES)
+
+
+def test_what_cannot_be_ordered_is_told_for_each(page):
+    wait(page, lambda d: set(NAMES) <= set(listed(d)))
+    chosen(page, *NAMES)
+    button(page, "Order").click()
+    see(page, "[data-testid=order-each] input").send_keys("3", Keys.ENTER)
+    told = lambda d: see(d, "[data-testid=chosen]").text
+    wait(page, lambda d: all(f"{name}: " in told(d) for name in NAMES))
+    assert "batch" in told(page) and "ordered, 3 of each" not in told(page)
+    refusals = page.get_log("browser")
+    assert all("409" in e["message"] or "422" in e["message"] for e in refusals if e["level"] == "SEVERE"), refusals
+
+
+def test_what_another_part_must_do_is_taken_over(page, address):
+    client = Client(address, NAME, PASSWORD)
+    ids = {p["name"]: p["id"] for p in client.get("parts")}
+    first = client.get(f"parts/{ids[NAMES[0]]}")
+    need = first["job"]["need"] | {"quantity": 17}
+    client.send(f"parts/{first['id']}/job", {"base": first["version"], "sections": {"need": need}}, "PUT")
+    open_part(page, NAMES[1], "Part")
+    choose(see(page, "select[aria-label='Job as of']"), NAMES[0])
+    until(lambda: client.get(f"parts/{ids[NAMES[1]]}")["job"]["need"]["quantity"] == 17, 30)
+    to_stage(page, "Requirements")
+    wait(page, lambda d: named(d, "copies").get_attribute("value") == "17")
 
 
 def test_the_queue_is_a_page(page):

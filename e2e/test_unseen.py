@@ -122,6 +122,26 @@ def test_by_pointer(page, tmp_path):
 
 
 @pytest.mark.parametrize("name", TRIED)
+def test_by_pointer_in_the_lists(page, tmp_path, name):
+    hand = Hand(page)
+    brought_in(page, hand, tmp_path, name)
+    hand.press(button(page, "Import"))
+    drawn(page)
+    hand.press(button(page, "Fix a face"))
+    read(page, "Point at a face that holds the part")
+    flats = lambda: page.find_elements(By.CSS_SELECTOR, "[data-testid=flats] tbody tr")
+    hand.press(flats()[0])
+    wait(page, lambda d: held(d, "held"), 60)
+    read(page, "Point at a face that is loaded")
+    hand.press(flats()[1])
+    hand.words(see(page, "[data-testid=load-on] input", 60), "40 N")
+    hand.press(button(page, "Save"))
+    wait(page, lambda d: "40 N" in see(d, "[data-testid=one-step] table").text, 60)
+    assert "reserve" in verdict(page)
+    assert hand.actions <= MOST
+
+
+@pytest.mark.parametrize("name", TRIED)
 def test_by_keys_alone(page, tmp_path, name):
     hand = Hand(page)
     brought_in(page, hand, tmp_path, name)

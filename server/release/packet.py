@@ -16,9 +16,8 @@ from floor import bridge as floor
 from hardware import queries as hardware
 from needs import queries as needs
 from parts import queries as parts
-from release import bridge, report
+from release import bridge, changes, report
 from release.gate import generic_reserve
-from remedies import queries as remedies
 from store import actions as store
 from strength import printing as calculation
 from strength import queries as strength
@@ -67,9 +66,8 @@ def made(view: DirectedJob, kind: str, waiver: str, when: datetime, by: str) -> 
         files["hardware.csv"] = hardware.list_csv(view).encode()
     if rows := fit.table(view):
         files["fits.csv"] = _fits(rows)
-    changes = _changes(view)
-    if changes:
-        files["changes.txt"] = changes.encode()
+    if revisions := changes.of_part(part):
+        files["changes.txt"] = "\n".join(r.text for r in revisions).encode()
     solved = strength.answering(view, view.up)
     if solved:
         files["reckoning.pdf"] = calculation.calculation(solved, when)
@@ -108,12 +106,6 @@ def _pauses(view: DirectedJob) -> bytes:
 def _fits(rows: list[dict]) -> bytes:
     keys = [k for k in rows[0] if all(isinstance(r[k], str | int | float | type(None)) for r in rows)]
     return csv_of([keys, *(["" if r[k] is None else r[k] for k in keys] for r in rows)]).encode()
-
-
-def _changes(view: DirectedJob) -> str | None:
-    """The changes in words for whoever owns the CAD model, of a part that remedies made."""
-    proposal = remedies.made_of(view.part)
-    return proposal and remedies.changes_text(proposal)
 
 
 def everything(view: DirectedJob, kind: str, waiver: str) -> dict[str, Any]:

@@ -3,10 +3,10 @@
 from datetime import datetime
 
 from batch import queries as batch
+from hardware import queries as hardware
 from hewel.printing import pdf
 from needs import queries as needs
-from release import bridge
-from remedies import queries as remedies
+from release import bridge, changes
 from store import actions as store
 from strength import queries as strength
 from strength.job import service_of
@@ -33,7 +33,8 @@ def pages(view: DirectedJob, when: datetime | None = None) -> bytes:
         "choice": choice,
         "process": view.process,
         "names": view.farm_process["names"],
-        "changes": _changes(view),
+        "changes": [line for revision in changes.of_part(part) for line in revision.lines],
+        "steel": hardware.reserve_with(view) if solved else None,
         "settled": job["findings"]["rows"],
         "cases": strength.cases_out(view, solved) if solved else [],
         "factor": service_of(job)["factor"],
@@ -48,11 +49,3 @@ def pages(view: DirectedJob, when: datetime | None = None) -> bytes:
 def _requirements(job: dict) -> list[dict]:
     shown = {c["id"]: c["evidence"] for c in needs.coverage(job)}
     return [row | {"evidence": shown[row["id"]]} for row in job["requirements"]["rows"]]
-
-
-def _changes(view: DirectedJob) -> list[str]:
-    """What was changed on the solid, step by step, of a revision that remedies made."""
-    proposal = remedies.made_of(view.part)
-    if proposal:
-        return [row["words"] for row in proposal.result["applied"]]
-    return [s["key"].replace("_", " ") for s in (view.part.recipe or {}).get("steps", []) if s.get("on", True)]

@@ -10,14 +10,18 @@ import jsonschema_rs
 import pytest
 from conftest import client_of, person
 from django.utils import timezone
+from test_query_counts import revise
 
 from accounts.models import User
 from hewel_engine.release.packet import checked
 from overhangs.models import OverhangAnalysis
 from overhangs.stage import OVERHANGS
+from parts.job import checked as checked_section
+from release.changes import of_part
 from release.gate import missing
 from release.models import Release
 from release.packet import made
+from sheets import actions as sheets
 from stages.stage import calculate
 from studies.view import DirectedJob
 from trials.models import Trial
@@ -247,6 +251,34 @@ def test_a_revision_begins_beside_what_is_released_and_both_are_compared(job, en
     rows = job.client.get(f"/api/release/{first['id']}/against/{second_one.json()['id']}").json()
     told = {row["what"]: (row["one"], row["other"]) for row in rows}
     assert told["revision"] == ("1", "2") and ("4", "40") in told.values()
+
+
+def test_every_revision_tells_what_it_changed_to_whoever_owns_the_model(engineer, part, study):
+    """A bore drawn for its pin, then a bolt: the packet of the last revision knows of both."""
+    bore = {"id": "b", "name": "pin bore", "colour": 0, "shape": {"cylinder": {
+        "point": [0, 0, 9], "axis": [1, 0, 0], "radius": 4.27, "tol": 0.1}}}  # fmt: skip
+    job = {
+        "regions": {"rows": [bore]},
+        "touching": {"rows": [{"id": "t", "on": "b", "duty": "mating", "fit": "sliding"}]},
+        "hardware": {"rows": [{"id": "h", "name": "bolt 1", "kind": "bolt", "size": "M4", "at": [8.5, 0, 24],
+                               "axis": [0, 0, -1]}]},
+    }  # fmt: skip
+    given = {name: checked_section(name, value) for name, value in job.items()}
+    fitted = revise(engineer, part)
+    fitted.sheet = sheets.amend(engineer, fitted.sheet_id, 1, given, "written")
+    fitted.recipe = {"up": [0, 0, 1], "steps": [], "drawn": {"t": {"nominal": 8.0}}, "regions": {"b": bore["shape"]}}
+    fitted.save()
+    bolted = revise(engineer, fitted)
+    cut = {"h": {"up": [0, 0, 1], "where": {"hole_mm": 4.65, "grip_mm": 21.6, "nut": "square"}}}
+    bolted.recipe = {"up": [0, 0, 1], "steps": [], "hardware": cut}
+    bolted.save()
+    told = of_part(bolted)
+    assert [r.lines for r in told] == [
+        ["pin bore, 8.00 mm, drawn anew for its sliding fit. It is ⌀ 8.54 mm now."],
+        ["bolt 1: bolt M4, in at (8.50, 0.00, 24.00) along (0.00, 0.00, -1.00); hole 4.65 mm, grip 21.60 mm."],
+    ]
+    assert f"revision {fitted.revision}" in told[0].text and f"revision {bolted.revision}" in told[1].text
+    assert of_part(part) == []
 
 
 def test_the_report_is_there_before_anything_is_released(job):
