@@ -109,8 +109,8 @@ class Reading:
 
     def by_count(self, asked: Asked) -> list[Fewer]:
         """Fewer of the bolts that are drawn, down to one: each time the one goes that is missed least. A bolt that is
-        left out leaves its hole in this solution, and where the core is sparse the hole's own walls carry with it: solved
-        without the hole it may be weaker. Empty for more than ten.
+        left out leaves its hole in this solution, and where the core is sparse the walls round the hole carry too:
+        solved without it the part may be weaker. Empty for more than ten.
         """
         if len(self.rows) > MOST_COUNTED:
             return []
