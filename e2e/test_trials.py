@@ -8,8 +8,8 @@ from conftest import NAME, PASSWORD
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import Select
 from test_desk import press
+from test_requirements import choose
 
 from house.client import Client
 
@@ -55,7 +55,7 @@ def test_what_is_missing_leads_to_a_sheet_and_readings_to_a_number(desk, address
     see(desk, "[data-testid=coverage]")
     for label, words in (("New sheet of", "tensile bar, upright"), ("machine", "Weir 220"), ("material", "PETG"),
                          ("process", "starting values")):  # fmt: skip
-        Select(field(desk, "nav", label)).select_by_visible_text(words)
+        choose(field(desk, "nav", label), words)
     button(desk, "Begin").click()
     see(desk, "[data-testid=readings]")
     assert "Nothing yet" in see(desk, "[data-testid=numbers]").text
@@ -106,7 +106,7 @@ def test_a_trial_is_written_down_where_it_broke(desk, address, client, post):
     assert "layers" in predicted and "×" in predicted
     count = len(client.get(f"trials/of/{post}")["trials"])
     field(desk, "[data-testid=new-trial]", "load at the break").send_keys("0.9 kN")
-    Select(field(desk, "[data-testid=new-trial]", "verdict")).select_by_visible_text("failed")
+    choose(field(desk, "[data-testid=new-trial]", "verdict"), "failed")
     see(desk, "[data-testid=new-trial] textarea").send_keys("A dowel through the foot would have carried it.")
     button(desk, "Point at the break").click()
     wait(desk, lambda d: d.find_elements(By.XPATH, "//p[@role='status'][starts-with(text(), 'Point at the place')]"))

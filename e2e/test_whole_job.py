@@ -1,5 +1,6 @@
 """The whole job in one go, by hand: a file comes in, and a packet that anybody can check goes out."""
 
+import re
 import time
 
 import pytest
@@ -51,8 +52,8 @@ def loaded(page) -> None:
     wait(page, lambda d: "held" in text(d, "one-step"))
     read(page, "Point at a face that is loaded")
     see(page, "[data-testid=bores] tbody tr").click()
-    see(page, "[data-testid=load-on] input").send_keys("160 N", Keys.ENTER)
-    wait(page, lambda d: "160 N" in text(d, "one-step"))
+    see(page, "[data-testid=load-on] input").send_keys("100 N", Keys.ENTER)
+    wait(page, lambda d: "100 N" in text(d, "one-step"))
     assert "reserve" in see(page, "[data-testid=first-reserve]", 60).text
 
 
@@ -62,7 +63,7 @@ def required(page) -> None:
     write(named(page, "copies"), "6")
     choose(named(page, "use"), "functional")
     write(named(page, "requirement"), "hold the davit in a side wind")
-    write(named(page, "number with unit"), f"160 N{Keys.ENTER}")
+    write(named(page, "number with unit"), f"100 N{Keys.ENTER}")
     button(page, "hold the davit in a side wind").click()
     write(named(page, "source"), "davit drawing, upper lock")
     button(page, "Save").click()
@@ -189,6 +190,10 @@ def checked_in_full(page, client) -> str:
     return told(page)
 
 
+def reserve_in(verdict: str) -> float:
+    return float(re.search(r"reserve (\d+\.\d+)", verdict)[1])
+
+
 def held(page, client) -> None:
     """What it bears with its bolts."""
     press(page, "j")
@@ -291,11 +296,12 @@ def test_from_a_file_to_a_packet_that_is_checked(page, client, address, tmp_path
     settled(page)
     fitted(page, client)
     confirmed(page)
-    assert checked_in_full(page, client).startswith("Fails")
+    alone = reserve_in(checked_in_full(page, client))
     bolted(page, client)
     confirmed(page)
     assert checked_in_full(page, client).startswith("Holds")
     held(page, client)
+    assert float(text(page, "hardware-reserve").split()[-1]) > alone, "bolts add to it"
     in_a_batch(page, client)
     printed(page, client, address)
     tried(page)
