@@ -11,6 +11,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 from test_desk import press
+from test_requirements import choose
 
 from house.client import Client
 
@@ -228,7 +229,7 @@ def test_a_box_is_set_against_its_lid_and_what_both_take_up_is_seen(desk, client
     desk.get(desk.current_url.split("/parts/")[0] + f"/parts/{lid}/fit")
     see(desk, "[data-fit='window for the lens']")
     see(desk, "canvas")
-    Select(see(desk, "select[aria-label='Other part']")).select_by_visible_text(BOX)
+    choose(see(desk, "select[aria-label='Other part']"), BOX)
     point_at(desk, "Point at a face of this part", 0.012, -0.234)
     point_at(desk, "Now at the face of", 0.03, 0.262)
     wait(desk, lambda d: "1 pair of faces" in see(d, f"[data-mate='{BOX}']").text)
@@ -250,7 +251,7 @@ def test_a_box_is_set_against_its_lid_and_what_both_take_up_is_seen(desk, client
 def test_a_bought_shaft_is_set_into_a_bore_and_sizes_stack(desk, client, post):
     desk.get(desk.current_url.split("/parts/")[0] + f"/parts/{post}/fit")
     see(desk, "canvas")
-    Select(see(desk, "select[aria-label='Other part']")).select_by_visible_text("bought: shaft or pin")
+    choose(see(desk, "select[aria-label='Other part']"), "bought: shaft or pin")
     see(desk, "[data-testid=mate-fields]")
     fields = lambda label: see(desk, "[data-testid=mate-fields]").find_element(
         By.XPATH, f".//label[text()='{label}']/following-sibling::input"
