@@ -299,7 +299,8 @@ def test_from_a_file_to_a_packet_that_is_checked(page, client, address, tmp_path
     alone = reserve_in(checked_in_full(page, client))
     bolted(page, client)
     confirmed(page)
-    assert checked_in_full(page, client).startswith("Holds")
+    checked_in_full(page, client)
+    wait(page, lambda d: text(d, "verdict").startswith("Holds"))  # the last of its answers
     held(page, client)
     assert float(text(page, "hardware-reserve").split()[-1]) > alone, "bolts add to it"
     in_a_batch(page, client)

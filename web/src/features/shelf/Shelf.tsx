@@ -129,7 +129,7 @@ export function Shelf() {
             onNone={() => setChosen(new Set())}
           />
         )}
-        <div className="mt-1 min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="Parts">
+        <div className="relative mt-1 min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="Parts">
           {parts.isPending && <p className="text-second">Reading the list …</p>}
           {parts.error && <Trouble message={parts.error.message} hint="Reload the page." />}
           {parts.data?.length === 0 && <Beginning may={may} />}
