@@ -1,5 +1,6 @@
 """The whole job in one go, by hand: a file comes in, and a packet that anybody can check goes out."""
 
+import os
 import time
 
 import pytest
@@ -277,6 +278,7 @@ def missing(page) -> list[str]:
     return [r.get_attribute("data-missing") for r in page.find_elements(By.CSS_SELECTOR, "[data-missing]")]
 
 
+@pytest.mark.skipif(not os.environ.get("HEWEL_THOROUGH"), reason="five minutes: with HEWEL_THOROUGH")
 def test_from_a_file_to_a_packet_that_is_checked(page, client, address, tmp_path, downloads):
     began = time.monotonic()
     client.send("week/hands", {"days": [[0, 24]] * 7, "people": 2}, "PUT")
