@@ -185,9 +185,12 @@ def _strength(view: DirectedJob, analysis: BatchAnalysis) -> dict:
     solved = strength.answering(view, analysis.up)
     if solved:
         worst = strength.worst_of(strength.cases_out(view, solved))
-        doubt = "Finer voxels may still change these reserves." if worst and worst["doubtful"] else ""
+        doubts = ["Finer voxels may still change these reserves."] if worst and worst["doubtful"] else []
         if hardware.reserve_with(view):
-            doubt = "With the part's hardware: its reserve with it times the least weld of the plate, or without it."
+            doubts.append(
+                "With the part's hardware: its reserve with it times the least weld of the plate, or without it."
+            )
+        doubt = " ".join(doubts)
         return {"known": True, "words": "", "doubt": doubt, "factor": factor}
     found = strength.state(view)
     if found["state"] == "empty" and found["line"] == "no loads yet":

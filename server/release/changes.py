@@ -19,9 +19,9 @@ class Changes:
 def of_part(part: Part) -> list[Changes]:
     """From the first revision that changed anything to this one."""
     chain, at = [], part
-    while at is not None:
+    while at:
         chain.append(at)
-        at = at.before and Part.objects.select_related("sheet").get(id=at.before_id)
+        at = at.before_id and Part.objects.select_related("sheet").get(id=at.before_id)
     return [found for revision in reversed(chain) if (found := _of_revision(revision))]
 
 
@@ -70,7 +70,7 @@ def _seated(part: Part, recipe: dict) -> list[str]:
         if cut:
             where = {key: value for key, value in cut["where"].items() if isinstance(value, int | float)}
             sizes = ", ".join(_size(key, value) for key, value in where.items())
-            place = f"in at {_point(row['at'])} along {_point(row['axis'])}"
+            place = f"in at {remedies.point_words(row['at'])} along {remedies.point_words(row['axis'])}"
             out.append(f"{row['name']}: {row['kind']} {row['size']}, {place}; {sizes}.")
     return out
 
@@ -78,7 +78,3 @@ def _seated(part: Part, recipe: dict) -> list[str]:
 def _size(key: str, value: float) -> str:
     unit = " mm" if key.endswith("_mm") else ""
     return f"{key.removesuffix('_mm').replace('_', ' ')} {value:.2f}{unit}"
-
-
-def _point(at: list[float]) -> str:
-    return "(" + ", ".join(f"{round(v, 2) + 0.0:.2f}" for v in at) + ")"

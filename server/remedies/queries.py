@@ -114,7 +114,7 @@ def changes_text(proposal: Proposal) -> str:
     ]
     for number, row in enumerate(result["applied"], start=1):
         lines += [
-            f"{number}. At {_place(row)}, {row['z_mm']:.2f} mm above the plate:",
+            f"{number}. At {point_words(row['centre_mm'])}, {row['z_mm']:.2f} mm above the plate:",
             f"   {row['words']}",
             f"   Adds {row['volume_added_mm3']:.1f} mm³, takes {row['volume_removed_mm3']:.1f} mm³ away.",
         ]
@@ -126,11 +126,12 @@ def changes_text(proposal: Proposal) -> str:
     for row in result["left"]:
         lines += [
             "",
-            f"Left as it is: {row['kind'].replace('_', ' ')} at {_place(row)}.",
+            f"Left as it is: {row['kind'].replace('_', ' ')} at {point_words(row['centre_mm'])}.",
             *(f"   {w}" for w in row["why"]),
         ]
     return "\n".join(lines) + "\n"
 
 
-def _place(row: dict) -> str:
-    return "(" + ", ".join(f"{round(v, 2) + 0.0:.2f}" for v in row["centre_mm"]) + ")"
+def point_words(at: list[float]) -> str:
+    """A place or a direction in the model's own coordinates."""
+    return "(" + ", ".join(f"{round(v, 2) + 0.0:.2f}" for v in at) + ")"

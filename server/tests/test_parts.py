@@ -12,6 +12,7 @@ from hewel_engine.io.reading import take_in
 from hewel_engine.io.stl import write_stl
 from parts import bridge
 from parts.actions import create_part, forget_source
+from parts.job import moved
 from parts.models import Part
 from store import actions as store
 from store.models import Blob, Chunk
@@ -182,3 +183,12 @@ def test_a_scaled_variant_is_a_revision_whose_checks_start_anew(client, part, st
 def test_a_factor_that_makes_no_variant_is_refused(client, part, factor):
     answer = client.post(f"/api/parts/{part.id}/scaled", {"factor": factor}, content_type="application/json")
     assert answer.status_code == 422 and "makes no variant" in answer.json()["message"]
+
+
+def test_a_face_that_has_two_names_is_moved_under_both():
+    bore, other = {"cylinder": {"radius": 4.0}}, {"cylinder": {"radius": 9.0}}
+    wider = {"cylinder": {"radius": 4.27}}
+    rows = [{"id": "load", "shape": bore}, {"id": "fit", "shape": bore}, {"id": "else", "shape": other}]
+    after = [r["shape"] for r in moved(rows, {"regions": {"fit": wider}})]
+    assert after == [wider, wider, other], "or its load would act on nothing"
+    assert [r["shape"] for r in moved(rows, None)] == [bore, bore, other]

@@ -98,6 +98,7 @@ export function PartFacts({ part }: { part: Part }) {
     if (await write(holdOn(found))) setPointing(loaded ? null : "load");
   };
   const point = (to: Pointing | null) => {
+    if (to && !shape) return; // nothing can be pointed at before the part is drawn
     setPointing(to);
     setHot(0);
     setOnDesk(null);
@@ -113,9 +114,9 @@ export function PartFacts({ part }: { part: Part }) {
     });
     const spot = faces.find((f) => f.facet === onDesk);
     const out: Command[] = [
-      { name: "Fix a face", keys: "i", run: () => shape && point("hold") },
-      { name: "Load a face", keys: "a", run: () => shape && point("load") },
-      { name: "Measure between two places", keys: "n", run: () => shape && point("measure") },
+      { name: "Fix a face", keys: "i", run: () => point("hold") },
+      { name: "Load a face", keys: "a", run: () => point("load") },
+      { name: "Measure between two places", keys: "n", run: () => point("measure") },
       { name: "Leave what was being pointed at", keys: "Escape", run: () => point(null) },
     ];
     if (pointing) out.push(...steps);
