@@ -1,5 +1,6 @@
 """The whole product, started as ``./hewel up`` starts it, with a database of its own that begins with the demo data."""
 
+import os
 import shutil
 import tempfile
 from pathlib import Path
@@ -11,6 +12,9 @@ from studied import NAME, PASSWORD, studied_demo
 
 from house.__main__ import running
 from house.places import LANE
+
+os.environ["HEWEL_FARM_SPEED"] = "240"
+"""So many times quicker than a real one the simulated farm prints, whichever journeys are run."""
 
 
 @pytest.fixture(scope="session")

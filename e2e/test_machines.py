@@ -2,8 +2,6 @@
 a phone, without a connection for a while; the count is in the log.
 """
 
-import os
-
 import pytest
 from browser import errors, see, signed_in, until, wait
 from conftest import NAME, PASSWORD
@@ -15,8 +13,6 @@ from selenium.webdriver.common.keys import Keys
 
 from house.client import Client
 from house.places import LANE, data_home
-
-os.environ["HEWEL_FARM_SPEED"] = "240"
 
 KEPT = "const done = arguments[0]; caches.match('/plates/').then((page) => done(Boolean(page)));"
 """Whether the browser has kept a plate's page; its frame comes last."""

@@ -1,7 +1,6 @@
 """The whole job in one go, by hand: a file comes in, and a packet that anybody can check goes out."""
 
 import os
-import time
 
 import pytest
 from browser import fetched, read, see, tab, to_stage, until, wait
@@ -31,6 +30,19 @@ def text(page, name: str) -> str:
 
 def rests(client) -> None:
     until(lambda: client.get("work") == [], 120)
+
+
+def act(page, words: str, seconds: float = 60) -> None:
+    """Presses a button as soon as it can be pressed."""
+    here = f"//button[normalize-space(text())='{words}'][not(@disabled)]"
+    wait(page, lambda d: next(iter(d.find_elements(By.XPATH, here)), None), seconds).click()
+
+
+def on_a_revision(page, client, words: str) -> None:
+    was = page.current_url.split("/parts/")[1].split("/")[0]
+    act(page, words)
+    wait(page, lambda d: was not in d.current_url, 60)
+    rests(client)
 
 
 def brought_in(page, folder) -> None:
@@ -108,17 +120,7 @@ def remedied(page, client) -> None:
     button(page, "Calculate remedies").click()
     see(page, "[data-testid=before-after]", 60)
     wait(page, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=remedies] [role=status]"), 60)
-    was = page.current_url.split("/overhangs")[0]
-    button(page, "Take as a revision").click()
-    wait(page, lambda d: d.current_url.split("/overhangs")[0] != was, 60)
-    read(page, "rev 2", 60)
-    rests(client)
-
-
-def act(page, words: str, seconds: float = 60) -> None:
-    """Presses a button as soon as it can be pressed."""
-    here = f"//button[normalize-space(text())='{words}'][not(@disabled)]"
-    wait(page, lambda d: next(iter(d.find_elements(By.XPATH, here)), None), seconds).click()
+    on_a_revision(page, client, "Take as a revision")
 
 
 def settled(page) -> None:
@@ -138,13 +140,6 @@ def confirmed(page) -> None:
     see(page, "[data-testid=register]")
     act(page, "Mark complete")
     wait(page, lambda d: state(d, "Requirements") == "settled")
-
-
-def on_a_revision(page, client, words: str) -> None:
-    was = page.current_url.split("/parts/")[1].split("/")[0]
-    act(page, words)
-    wait(page, lambda d: was not in d.current_url, 60)
-    rests(client)
 
 
 def fitted(page, client) -> None:
@@ -280,7 +275,6 @@ def missing(page) -> list[str]:
 
 @pytest.mark.skipif(not os.environ.get("HEWEL_THOROUGH"), reason="five minutes: with HEWEL_THOROUGH")
 def test_from_a_file_to_a_packet_that_is_checked(page, client, address, tmp_path, downloads):
-    began = time.monotonic()
     client.send("week/hands", {"days": [[0, 24]] * 7, "people": 2}, "PUT")
     brought_in(page, tmp_path)
     loaded(page)
@@ -313,4 +307,3 @@ def test_from_a_file_to_a_packet_that_is_checked(page, client, address, tmp_path
     spoiled = bytearray(packet)
     spoiled[len(spoiled) // 2] ^= 1
     assert not checked(bytes(spoiled)).sound, "one flipped bit is found"
-    print(f"the whole job: {time.monotonic() - began:.0f} s")
