@@ -5,6 +5,7 @@ import { useCallback, useEffect, useEffectEvent, useRef, useState } from "react"
 import { decodeOutlines } from "../domain/layers";
 import { mayEdit } from "../domain/roles";
 import { isOpen } from "../domain/work";
+import { takeAnswer } from "./answers";
 import {
   ApiProblem,
   type WallAnalysis,
@@ -344,7 +345,6 @@ export const useQueue = (closely = false) =>
     refetchInterval: (q) => (closely && q.state.data?.length ? SEE_AGAIN : 4000),
   });
 
-/** What is looked at beside the plan as it stands: without machines, with other people, longer days. */
 /** What whoever keeps this Hewel running should know. */
 export const useSigns = () => useQuery({ queryKey: ["signs"], queryFn: api.signs, refetchInterval: 60_000 });
 
@@ -424,8 +424,7 @@ export function useJobWriter(part: Part) {
         const after = await send(() => api.writeJob(part.id, base.current.version, change(base.current.job)));
         if (!after) return false;
         base.current = after;
-        await client.cancelQueries({ queryKey: ["part", part.id] }); // an answer from before the write must not come after it
-        client.setQueryData(["part", part.id], after);
+        await takeAnswer(client, ["part", part.id], after);
         // The page is told in a turn of its own; a draft let go before that would show what was there before the write.
         await new Promise<void>((result) => notifyManager.schedule(() => result()));
         return true;

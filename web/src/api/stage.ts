@@ -1,10 +1,12 @@
 /** What every stage's page needs: who may order, ordering, breaking off, and what went wrong. */
 import { useQueryClient } from "@tanstack/react-query";
 
+import { takeAnswer } from "./answers";
 import { type Part, api } from "./client";
 import { useMayWrite, useSend } from "./queries";
 
-/** `key`: the stage's answers in the cache, kept by part, edition and study; `calculate` takes what the server answers as theirs. */
+/** `key`: the stage's answers in the cache, kept by part, edition and study; `calculate` takes what the server answers as
+ * theirs. */
 export function useStage(part: Pick<Part, "id" | "version" | "study" | "frozen">, key: string) {
   const may = useMayWrite(part);
   const client = useQueryClient();
@@ -12,7 +14,7 @@ export function useStage(part: Pick<Part, "id" | "version" | "study" | "frozen">
   const calculate = async (order: () => Promise<unknown>): Promise<boolean> => {
     const answer = await send(order);
     if (answer === undefined) return false;
-    client.setQueryData([key, part.id, part.version, part.study], answer);
+    await takeAnswer(client, [key, part.id], answer); // of whichever edition the page has come to meanwhile
     return true;
   };
   const onStop = may ? (work: string) => api.cancel(work) : null;

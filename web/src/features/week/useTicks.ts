@@ -2,6 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 
+import { takeAnswer } from "../../api/answers";
 import { ApiProblem } from "../../api/client";
 import { weekApi } from "../../api/week";
 import { readTicks, withTick, withoutSent } from "../../domain/ticks";
@@ -29,7 +30,7 @@ export function useTicks(order: string, number: number) {
     sending.current = true;
     try {
       const told = await weekApi.tick(order, number, rows);
-      client.setQueryData(["traveller", order, number], told);
+      await takeAnswer(client, ["traveller", order, number], told);
       keep((now) => withoutSent(now, rows));
       setTrouble(null);
     } catch (e) {
