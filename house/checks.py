@@ -11,6 +11,7 @@ from typing import IO
 
 from house import steps
 from house.database import Cluster
+from house.journeys import run_journeys
 from house.places import ROOT, VENV, WEB, data_home, environment
 
 BIN = VENV / "bin"
@@ -127,7 +128,8 @@ def _group(name: str, said: IO[str]) -> bool:
         words = files.get(name, [f"--ignore={file}" for own in files.values() for file in own])
         return _all([[BIN / "python", "-m", "pytest", *words]], ROOT / "engine", environment(Path()), said)
     if name == "e2e":
-        return _journeys(said)
+        begun = _all([[BIN / "python", "studied.py"]], ROOT / "e2e", environment(Path()), said)
+        return begun and run_journeys(said)
     home = data_home("test")
     cluster = Cluster(home)
     cluster.create()
@@ -139,46 +141,6 @@ def _group(name: str, said: IO[str]) -> bool:
         return _all([[BIN / "python", "-m", "pytest"]], ROOT / "server", env, said)
     finally:
         cluster.stop()
-
-
-JOURNEYS = (
-    ("survival", "operations", "strength", "week", "machines", "hardware", "fit", "walk", "unseen", "whole_job"),
-    (
-        "beginning",
-        "release",
-        "pieces",
-        "batch",
-        "choose_a_direction",
-        "desk",
-        "remedies",
-        "requirements",
-        "views",
-        "walls",
-        "overhangs",
-        "shelf",
-        "cards",
-        "trials",
-    ),
-)
-"""The files of journeys in two lanes, about as long as each other; each lane has a product and a browser of its own."""
-
-
-def _journeys(said: IO[str]) -> bool:
-    def lane(number: int) -> tuple[bool, str]:
-        env = environment(Path()) | {"HEWEL_LANE": str(number)}
-        files = [f"test_{name}.py" for name in JOURNEYS[number]]
-        with tempfile.TemporaryFile("w+", errors="replace") as own:
-            good = _all([[BIN / "python", "-m", "pytest", *files]], ROOT / "e2e", env, own)
-            own.seek(0)
-            return good, own.read()
-
-    if not _all([[BIN / "python", "studied.py"]], ROOT / "e2e", environment(Path()), said):
-        return False
-    with ThreadPoolExecutor() as pool:
-        done = list(pool.map(lane, range(len(JOURNEYS))))
-    for _, words in done:
-        print(words, file=said, flush=True)
-    return all(good for good, _ in done)
 
 
 def _types(env: dict[str, str], said: IO[str]) -> bool:

@@ -149,11 +149,6 @@ def test_what_stops_one_of_two_steps_stops_both(capsys):
         raise SystemExit("no network")
 
 
-def test_every_file_of_journeys_is_in_one_lane():
-    files = sorted(f.stem.removeprefix("test_") for f in (places.ROOT / "e2e").glob("test_*.py"))
-    assert sorted(name for lane in checks.JOURNEYS for name in lane) == files
-
-
 def test_a_checkout_of_another_user_is_said_before_anything_is_set_up(monkeypatch):
     monkeypatch.setattr(steps.os, "access", lambda path, mode: False)
     monkeypatch.setattr(steps, "debian_packages", lambda *_: pytest.fail("something was set up"))

@@ -1,0 +1,86 @@
+"""The browser's journeys: two lanes beside each other; a file that failed is run once more, on a fresh product."""
+
+import subprocess
+import tempfile
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from typing import IO
+from xml.etree import ElementTree
+
+from house.places import ROOT, VENV, environment
+
+LANES = (
+    ("survival", "operations", "strength", "week", "machines", "hardware", "fit", "walk", "unseen", "whole_job"),
+    (
+        "beginning",
+        "release",
+        "pieces",
+        "batch",
+        "choose_a_direction",
+        "desk",
+        "remedies",
+        "requirements",
+        "views",
+        "walls",
+        "overhangs",
+        "shelf",
+        "cards",
+        "trials",
+    ),
+)
+"""The files of journeys in two lanes, about as long as each other; each lane has a product and a browser of its own."""
+
+MOST_UNSTEADY = 2
+"""Files that may fail once and hold the second time; with more of them, or one that fails twice, the run fails."""
+
+
+def run_journeys(said: IO[str], folder: Path = ROOT / "e2e", lanes: tuple[tuple[str, ...], ...] = LANES) -> bool:
+    """Whether all of them hold. Journeys of a file may share a page, so it is the file that is tried again."""
+    with ThreadPoolExecutor() as pool:
+        ended = list(pool.map(lambda of: _run(folder, of[0], of[1]), enumerate(lanes)))
+    for words, _ in ended:
+        print(words, file=said, flush=True)
+    if any(failed is None for _, failed in ended):
+        return False
+    failed = {file: why for _, of in ended for file, why in (of or {}).items()}
+    if not failed:
+        return True
+    if len(failed) > MOST_UNSTEADY:
+        print(f"{len(failed)} files failed; not more than {MOST_UNSTEADY} are tried again.", file=said, flush=True)
+        return False
+    words, again = _run(folder, 0, tuple(failed))
+    print(words, file=said)
+    for file, why in failed.items():
+        verdict = "unsteady" if again is not None and file not in again else "failed twice"
+        print(f"{verdict}: {why}", file=said, flush=True)
+    return again == {}
+
+
+def _run(folder: Path, lane: int, files: tuple[str, ...]) -> tuple[str, dict[str, str] | None]:
+    """What the run of some files said, and of each that failed its first failure; None where it came to no end."""
+    with tempfile.TemporaryDirectory() as own:
+        report = Path(own) / "report.xml"
+        words = [VENV / "bin/python", "-m", "pytest", f"--junitxml={report}", *(f"test_{name}.py" for name in files)]
+        done = subprocess.run(
+            [str(w) for w in words],
+            cwd=folder,
+            env=environment(Path()) | {"HEWEL_LANE": str(lane)},
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+            errors="replace",
+        )
+        first = _first_failures(report) if report.exists() else {}
+    ended = done.returncode == 0 or (done.returncode == 1 and first)
+    return done.stdout, first if ended else None
+
+
+def _first_failures(report: Path) -> dict[str, str]:
+    """Of every file that failed its first journey that did, with what it failed of; files in the run's order."""
+    first: dict[str, str] = {}
+    for case in ElementTree.parse(report).iter("testcase"):
+        why = case.find("failure") if case.find("failure") is not None else case.find("error")
+        if why is not None:
+            file = case.get("classname", "").rsplit(".", 1)[-1].removeprefix("test_")
+            first.setdefault(file, f"{file}: {case.get('name')} ({(why.get('message') or '').splitlines()[0][:140]})")
+    return first
