@@ -219,8 +219,8 @@ def in_a_batch(page, client) -> None:
     rests(client)
     write(see(page, "[aria-label='Copies on the plate']"), "1")
     wait(page, lambda d: text(d, "batch-words").lower().removeprefix("fails: ").startswith("one at a time"))
-    reason = page.find_element(By.XPATH, "//label[starts-with(., 'Why one')]").get_attribute("for")
-    page.find_element(By.ID, reason).send_keys("a first one, to be broken")
+    reason = wait(page, lambda d: d.find_elements(By.XPATH, "//label[starts-with(., 'Why one')]"))[0]
+    page.find_element(By.ID, reason.get_attribute("for")).send_keys("a first one, to be broken")
     act(page, "Use this batch")
     see(page, "[data-testid=chosen-batch]")
 
