@@ -3,7 +3,7 @@
 import base64
 
 import pytest
-from browser import browser, frames, open_part, read, see, sign_in, unfold, wait
+from browser import browser, frames, open_part, read, see, sign_in, to_stage, unfold, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -207,6 +207,43 @@ def test_a_step_file_comes_in_with_its_exact_bores(page, address, tmp_path):
     bores = see(page, "[data-testid=bores]", 240).text
     assert "8.00" in bores and "5.20" in bores and "through" in bores
     assert "STEP" in page.find_element(By.TAG_NAME, "body").text
+
+
+CLAIMS = (
+    "not been checked yet", "not been measured yet", "No plate has been filled", "o direction yet", "was stopped",
+    "Not known before", "not measured", "Check layers", "Measure walls", "Work out hardware", "Fill the plate",
+    "Calculate pieces", "Check in full",
+)  # fmt: skip
+
+
+STAGES = {
+    "Part": "First answer", "Direction": "Build directions", "Overhangs": "Overhangs", "Pieces": "Several pieces",
+    "Walls": "Walls", "Strength": "Strength check", "Hardware": "Hardware", "Fit": "Fit", "Batch": "Batch",
+}  # fmt: skip
+"""By their headings."""
+
+
+def test_nothing_is_claimed_before_it_is_known(page):
+    """While the server takes its time a stage says that it is reading, not that nothing is there or what to order."""
+    open_part(page, "Stay clevis", "Trials")
+    begun = wait(page, lambda d: d.current_url.endswith("/trials") and d.current_url)
+    line = lambda ms: page.execute_cdp_cmd(
+        "Network.emulateNetworkConditions",
+        {"offline": False, "latency": ms, "downloadThroughput": -1, "uploadThroughput": -1},
+    )
+    headed = lambda d, words: any(words in h.text for h in d.find_elements(By.CSS_SELECTOR, "main :is(h1, h2)"))
+    for stage, heading in STAGES.items():
+        to_stage(page, stage)
+        wait(page, lambda d, heading=heading: headed(d, heading))  # its scripts have come
+        page.get(begun)
+        see(page, "[data-testid=new-trial]")
+        line(60_000)
+        to_stage(page, stage)
+        wait(page, lambda d, heading=heading: headed(d, heading))
+        said = see(page, "main").text
+        assert "Reading …" in said or "Reading the sweep …" in said, (stage, said)
+        assert not [claim for claim in CLAIMS if claim in said], (stage, said)
+        line(0)
 
 
 @pytest.mark.parametrize("who", [p for p in PEOPLE if p[3] != "engineer"], ids=lambda p: p[3])

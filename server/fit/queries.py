@@ -1,6 +1,5 @@
 """What is known of a part's fits: what comes out of what is drawn, and what was drawn for it."""
 
-import json
 from typing import Any
 
 from fit import bridge
@@ -11,7 +10,7 @@ from fit.stage import FIT, counts, features_of, flexing_of, met_by, named, readi
 from needs import queries as needs
 from parts import queries as parts
 from stages.stage import State
-from store import actions as store
+from studies.queries import swept
 from studies.view import DirectedJob
 
 
@@ -47,10 +46,10 @@ def arms_net(view: DirectedJob) -> list[float]:
     bent, or none was swept.
     """
     rows, study = flexing_of(view.job), view.study
-    if not rows or study is None or study.sweep is None:
+    sweep = swept(study) if study else None
+    if not rows or sweep is None:
         return []
-    ups = json.loads(store.get(study.sweep))["ups"]
-    return bridge.arms_net(needs.held(view.part), view.part.solid_id, ups, view.process, rows)
+    return bridge.arms_net(needs.held(view.part), view.part.solid_id, sweep["ups"], view.process, rows)
 
 
 def standing(view: DirectedJob) -> list[dict]:

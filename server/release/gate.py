@@ -126,7 +126,7 @@ def generic_reserve(view: DirectedJob) -> tuple[State, float | None, str]:
 
     def look() -> tuple[State, float | None, str]:
         plain = GenericJob(view.part)
-        found = strength.reserves_for(plain, [view.up], banded=False) if view.up else None
+        found = strength.reserves_for(plain, [view.up]) if view.up else None
         return strength.state(plain), found[0]["reserve"] if found else None, found[0]["case"] if found else ""
 
     return view.together.once(("generic", view.part.id), look)

@@ -182,7 +182,8 @@ def newest_of(stage: Stage, views: Iterable[JobView]) -> dict[Any, Result]:
         if rows:
             name = None if stage.asked else view.digest(stage)
             chosen.append(next((r for r, of in rows if of == name), rows[0][0]))
-    found = {r.part_id: r for r in stage.model.objects.filter(id__in=chosen).select_related("work")} if chosen else {}
+    rows = stage.model.objects.filter(id__in=chosen).order_by().select_related("work")
+    found = {r.part_id: r for r in rows} if chosen else {}
     for view in views:
         if view.part.id in found:
             found[view.part.id].part = view.part
@@ -192,7 +193,7 @@ def newest_of(stage: Stage, views: Iterable[JobView]) -> dict[Any, Result]:
 def result_of(stage: Stage, user: Any, result_id: Any) -> Any:
     """A result by its number, of a part in use of the person's workshop. Raises Refused ``not_found``."""
     rows = stage.model.objects.filter(id=result_id, part__workshop=user.workshop, part__sheet__struck=None)
-    result = rows.select_related("work", "part__sheet", "part__solid", *store.content_fields(stage.model)).first()
-    if result is None:
-        raise not_found("result")
-    return result
+    try:
+        return rows.select_related("work", "part__sheet", "part__solid", *store.content_fields(stage.model)).get()
+    except stage.model.DoesNotExist:
+        raise not_found("result") from None

@@ -6,6 +6,7 @@ import json
 import tempfile
 from collections.abc import Iterator
 from dataclasses import replace
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -13,7 +14,7 @@ import numpy as np
 from hewel.watching import with_progress
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.errors import InputError
-from hewel_engine.geometry.frames import direction_words, same_direction, unit
+from hewel_engine.geometry.frames import direction_words, same_direction, same_directions, unit
 from hewel_engine.geometry.mesh import Mesh
 from hewel_engine.geometry.patches import Faces
 from hewel_engine.geometry.rays import RayScene
@@ -30,6 +31,7 @@ from hewel_engine.strength.explorer import INFILLS, PERIMETERS, explored
 from hewel_engine.strength.fixes import fixes
 from hewel_engine.strength.guess import compared
 from hewel_engine.strength.reserves import (
+    CriticalPoints,
     LayerWelds,
     Reserve,
     SectionedPart,
@@ -411,6 +413,13 @@ def read_net(net: bytes, process: dict, up: list[float], plate: float) -> list[d
     return out
 
 
+@lru_cache(maxsize=8)
+def _points_of(net: bytes) -> tuple[list[CriticalPoints], tuple[float, float]]:
+    """The points of every case in the solution for all directions, and the factors of its band."""
+    result = json.loads(net)
+    return [unpacked(c["felt"]) for c in result["cases"]], band_of(result.get("cubes", 0), None)
+
+
 def reserves_in(
     net: bytes, process: dict, lines: list[list[dict]], ups: list, banded: bool
 ) -> tuple[dict[str, np.ndarray], float]:
@@ -418,11 +427,26 @@ def reserves_in(
     strengths alike, and without the factor: ``value``, and where it is to be ``banded`` ``low`` and ``high``, see
     ``read``; and the factor that finer voxels may still put on it.
     """
-    result = json.loads(net)
-    weld = [_lines(own) for own in lines]
-    cases = [unpacked(c["felt"]) for c in result["cases"]]
-    stock, ups = Process(**process).stock, np.array(ups, float).reshape(-1, 3)
-    less, more = band_of(result.get("cubes", 0), None)
+    less, more = _points_of(net)[1]
     bounds = {"value": 1.0} | ({"low": less, "high": more} if banded else {})
-    found = {bound: by * field_of(cases, stock, weld, ups, bound) for bound, by in bounds.items()}
-    return found, less
+    asked = json.dumps(process), json.dumps(lines), np.array(ups, float).tobytes()
+    return {bound: by * _field(net, *asked, bound) for bound, by in bounds.items()}, less
+
+
+@lru_cache(maxsize=32)
+def _field(net: bytes, process: str, lines: str, ups: bytes, bound: str) -> np.ndarray:
+    """(cases, d); kept, for other weights of a ranking ask for the same."""
+    weld = [_lines(own) for own in json.loads(lines)]
+    stock = Process(**json.loads(process)).stock
+    return field_of(_points_of(net)[0], stock, weld, np.frombuffer(ups).reshape(-1, 3), bound)
+
+
+def places_of(up: list, ups: list) -> list[int]:
+    """Which of directions ``ups`` are ``up``."""
+    return np.flatnonzero(same_directions(up, ups)).tolist()
+
+
+def rounded(values: np.ndarray) -> np.ndarray:
+    """To four significant figures, as reserves are told."""
+    size = 10.0 ** (3 - np.floor(np.log10(np.maximum(np.abs(values), 1e-300))))
+    return np.round(values * size) / size

@@ -1,11 +1,13 @@
 """How a part holds its loads as the job stands now: what was solved, with the knock-downs and factors of today."""
 
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from math import prod
 from typing import Any
 from uuid import UUID
+
+import numpy as np
 
 from accounts.models import User
 from hewel.refusal import not_found
@@ -76,33 +78,74 @@ def _net_bytes(digest: str) -> bytes:
     return store.get(Blob.objects.get(digest=digest))
 
 
-def reserves_for(view: JobView, ups: list, banded: bool = True) -> list[dict] | None:
-    """The least ``reserve`` of the job in each direction with its band (``low``, ``high``), whether finer voxels may
-    bring it below 1 (``doubtful``), and its ``case``. All are from the solution for all directions, so that they can
-    be compared; only where a direction's own layers turn its verdict, theirs is told. Of thousands of directions the
-    band is not worth its while: not ``banded``. None while there is no check that answers for it.
+class _ByNet:
+    """The job's reserves in directions ``ups`` by the solution for all of them, so that they can be compared; only
+    where a direction's own layers turn its verdict, theirs is told.
     """
+
+    def __init__(self, view: JobView, check: StrengthAnalysis, ups: list, banded: bool):
+        lines, kept = lines_of(check, service_of(view.job))
+        found, self.less = bridge.reserves_in(_net_bytes(check.net_id), check.process, lines, ups, banded)
+        self.bounds = {bound: values * np.reshape(kept, (-1, 1)) for bound, values in found.items()}
+        self.case = self.bounds["value"].argmin(axis=0) if kept else None
+        self._view, self._check, self._ups = view, check, ups
+
+    def least(self, bound: str) -> np.ndarray:
+        """(d,) of the case that is nearest to failing."""
+        return self.bounds[bound][self.case, np.arange(len(self._ups))]
+
+    def turned(self) -> Iterator[tuple[int, dict]]:
+        """Places of directions whose own layers turn the verdict, with what these say."""
+        value = self.least("value")
+        for analysis in (s for s in directions_of(self._view, self._check) if s.layered is not None):
+            places = bridge.places_of(analysis.up, self._ups)
+            worst = worst_of(cases_out(self._view, analysis)) if places else None
+            if worst:
+                yield from ((i, worst) for i in places if (value[i] < 1) != (worst["reserve"] < 1))
+
+
+def _by_net(view: JobView, ups: list, banded: bool) -> _ByNet | None:
+    """None while there is no check that answers for the job."""
     check = view.result(STRENGTH)
     if check is None or check.net_id is None or not ups or view.changed(STRENGTH, check):
         return None
-    lines, kept = lines_of(check, service_of(view.job))
-    result, less = bridge.reserves_in(_net_bytes(check.net_id), check.process, lines, ups, banded)
-    if not len(result["value"]):
+    found = _ByNet(view, check, ups, banded)
+    return None if found.case is None else found
+
+
+def reserves_for(view: JobView, ups: list) -> list[dict] | None:
+    """The least ``reserve`` of the job in each direction with its band (``low``, ``high``), whether finer voxels may
+    bring it below 1 (``doubtful``), and its ``case``. None while there is no check that answers for it.
+    """
+    found = _by_net(view, ups, banded=True)
+    if found is None:
         return None
-    result = {bound: values * [[k] for k in kept] for bound, values in result.items()}
-    names = case_names(check)
-    rows = []
-    for d, k in enumerate(result["value"].argmin(axis=0)):
-        value = result["value"][k, d]
-        band = {bound: values[k, d] for bound, values in result.items() if bound != "value"}
-        rows.append({"reserve": value, **band, "doubtful": bool(less * value < 1 <= value), "case": names[k]})
-    for analysis in (s for s in directions_of(view, check) if s.layered is not None):
-        at = [i for i, up in enumerate(ups) if bridge.same_direction(analysis.up, up)]
-        worst = worst_of(cases_out(view, analysis)) if at else None
-        if worst:
-            for i in (i for i in at if (rows[i]["reserve"] < 1) != (worst["reserve"] < 1)):
-                rows[i] |= {n: worst[n] for n in rows[i] if n in worst} | {"case": worst["name"]}
-    return [row | {n: float(f"{row[n]:.4g}") for n in ("reserve", "low", "high") if n in row} for row in rows]
+    names = case_names(view.result(STRENGTH))
+    columns = [found.least(bound) for bound in ("value", "low", "high")]
+    rows = [
+        {
+            "reserve": value,
+            "low": low,
+            "high": high,
+            "doubtful": bool(found.less * value < 1 <= value),
+            "case": names[k],
+        }
+        for value, low, high, k in zip(*columns, found.case, strict=True)
+    ]
+    for i, worst in found.turned():
+        rows[i] |= {n: worst[n] for n in rows[i] if n in worst} | {"case": worst["name"]}
+    return [row | {n: float(bridge.rounded(row[n])) for n in ("reserve", "low", "high")} for row in rows]
+
+
+def least_reserves(view: JobView, ups: list) -> np.ndarray | None:
+    """(d,) what ``reserves_for`` calls ``reserve``, for thousands of directions."""
+    found = _by_net(view, ups, banded=False)
+    if found is None:
+        return None
+    value = found.least("value")
+    for i, worst in found.turned():
+        value[i] = worst["reserve"]
+    return bridge.rounded(value)
 
 
 def directions_of(view: JobView, check: StrengthAnalysis) -> list[DirectionAnalysis]:

@@ -1,12 +1,14 @@
 """Reading studies and choices; the oriented file of the current choice."""
 
 import json
+from functools import lru_cache
 
 from hewel.refusal import Refused
 from needs import queries as needs
 from needs.queries import inputs
 from stages.stage import State
 from store import actions as store
+from store.models import Blob
 from strength import queries as strength
 from studies import bridge, printing
 from studies.models import Choice, Study
@@ -33,6 +35,16 @@ def choice_out(view: DirectedJob, choice: Choice) -> dict:
         "by": choice.by.shown_name,
         "at": choice.at,
     }
+
+
+def swept(study: Study) -> dict | None:
+    """Every swept direction with its numbers; not to be changed, for it is kept. None where nothing has been swept."""
+    return study.sweep_id and _swept(study.sweep_id)
+
+
+@lru_cache(maxsize=8)
+def _swept(digest: str) -> dict:
+    return json.loads(store.get(Blob.objects.get(digest=digest)))
 
 
 def with_duties(view: DirectedJob, study: Study) -> list[dict]:
@@ -99,20 +111,19 @@ def ranking(study: Study, weights: dict[str, float]) -> dict:
     """Ranks, costs and the field of costs under ``weights``."""
     if not study.candidates:
         return {"ranks": [], "costs": [], "field": None}
-    view, sweep = DirectedJob(study.part), study.sweep and json.loads(store.get(study.sweep))
+    view, sweep = DirectedJob(study.part), swept(study)
     if sweep is None:
         return bridge.weighted(with_duties(view, study), None, weights)
     asked = needs.direction_columns(study.part, sweep["ups"], study.process)
-    held = strength.reserves_for(view, sweep["ups"], banded=False)
-    asked |= {"reserve": [row["reserve"] for row in held]} if held else {}
+    held = strength.least_reserves(view, sweep["ups"])
+    asked |= {} if held is None else {"reserve": held}
     return bridge.weighted(with_duties(view, study), sweep["fields"] | asked, weights)
 
 
 def duty_fields(study: Study) -> dict:
     """What the job's duties say of every swept direction; empty where it has none."""
-    if study.sweep is None:
-        return {}
-    return needs.direction_columns(study.part, json.loads(store.get(study.sweep))["ups"], study.process)
+    sweep = swept(study)
+    return {} if sweep is None else needs.direction_columns(study.part, sweep["ups"], study.process)
 
 
 def comparison_page(study: Study) -> bytes:
@@ -124,5 +135,5 @@ def comparison_page(study: Study) -> bytes:
     study.candidates = with_duties(view, study)
     ranks = ranking(study, weights)["ranks"] if weights else [c["rank"] for c in study.candidates]
     choice = view.choice and choice_out(view, view.choice)
-    sweep = study.sweep and json.loads(store.get(study.sweep))
+    sweep = swept(study)
     return printing.comparison(study.part, study, sweep, ranks, choice)

@@ -37,7 +37,12 @@ def same_direction(a: Array | Sequence[float], b: Array | Sequence[float]) -> bo
     >>> same_direction([0, 0, 1], unit([0, 0.001, 1])), same_direction([0, 0, 1], unit([0, 0.01, 1]))
     (True, False)
     """
-    return bool(np.linalg.norm(np.subtract(a, b)) <= np.radians(SAME_DIRECTION))
+    return bool(same_directions(a, b))
+
+
+def same_directions(up: Array | Sequence[float], ups: Array | Sequence) -> Array:
+    """(...) bool: which of unit vectors ``ups`` (..., 3) are one build direction with ``up`` (3,)."""
+    return np.linalg.norm(np.subtract(up, ups), axis=-1) <= np.radians(SAME_DIRECTION)
 
 
 def upright(up: Array | Sequence[float]) -> Array:

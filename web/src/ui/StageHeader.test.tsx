@@ -32,3 +32,9 @@ it("offers the calculation, and once something has changed offers it again", () 
   rerender(state({ complete: true, result: { work: null, stale_because: [] } }));
   expect(screen.queryByRole("button")).toBeNull();
 });
+
+it("claims nothing and offers nothing until it is known what there is", () => {
+  render(state({ result: undefined }));
+  expect(screen.getByRole("status").textContent).toBe("Reading …");
+  expect(screen.queryByRole("button")).toBeNull();
+});

@@ -14,8 +14,9 @@ interface Work {
 }
 
 interface StateProps {
-  /** The latest result with its work; null where nobody has ordered one. */
-  result: { work: Work | null; stale_because: readonly string[] } | null;
+  /** The latest result with its work; null where nobody has ordered one, undefined until that has been read: nothing is
+   * claimed and nothing can be ordered before. */
+  result: { work: Work | null; stale_because: readonly string[] } | null | undefined;
   /** Whether it holds an answer, so that nothing need be ordered. */
   complete: boolean;
   /** What the button says: “Check layers”, and “Check layers again” once something has changed. */
@@ -33,6 +34,12 @@ interface StateProps {
 
 /** How far a calculation is, what it rests on that has changed, and the button that orders it. */
 export function StageState({ result, complete, verb, onCalculate, onStop, trouble, open, about }: StateProps) {
+  if (result === undefined)
+    return (
+      <p className="text-second" role="status">
+        Reading …
+      </p>
+    );
   const work = result?.work;
   const busy = isOpen(work);
   const since = result?.stale_because ?? [];
@@ -75,7 +82,7 @@ export function StageHeader({
   return (
     <div className="space-y-1 border-b border-rule px-3.5 pt-3 pb-2">
       <Heading aside={aside}>{title}</Heading>
-      {children}
+      {state.result !== undefined && children}
       <StageState {...state} />
     </div>
   );

@@ -164,7 +164,7 @@ export function Batch({ part }: { part: Part }) {
               </span>
             )
           }
-          result={batch}
+          result={known.data && batch}
           complete={batch?.done ?? false}
           verb="Fill the plate"
           onCalculate={may ? () => calculate(() => api.fillPlate(part.id)) : null}
@@ -218,11 +218,11 @@ export function Batch({ part }: { part: Part }) {
                 ? `it stands ${figure(plate.height_mm, 1)} mm high, and the machine has ${figure(batch?.bed.bed_z, 0)} mm. Choose another direction, or cut it in two.`
                 : "not one copy stands on this bed. Choose another direction or machine, or cut it in two."}
             </p>
-          ) : (
+          ) : known.data ? (
             <p className="py-3 text-second">
               {batch ? "The plate is being filled …" : "No plate has been filled for this part yet."}
             </p>
-          )}
+          ) : null}
         </div>
       </section>
       <section className="flex min-h-0 min-w-0 flex-col">

@@ -25,10 +25,10 @@ export function AfterRemedies({ part, may, here, onTake }: Props) {
       data-testid="afterwards"
     >
       <StageState
-        result={known ?? null}
+        result={known}
         complete={known?.work?.state === "done"}
         verb="Calculate remedies in each"
-        onCalculate={may && known ? () => calculate(() => api.calculateAfterRemedies(part.id)) : null}
+        onCalculate={may ? () => calculate(() => api.calculateAfterRemedies(part.id)) : null}
         onStop={onStop}
         trouble={trouble}
         about="For the twelve best as they are; each is proved on the solid."

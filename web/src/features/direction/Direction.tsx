@@ -166,7 +166,11 @@ export function Direction({ part }: { part: Part }) {
           />
         ) : (
           <div className="grid h-[318px] place-items-center text-second">
-            {study.data && !isOpen(study.data.work) ? "The sweep was stopped." : "Sweeping the directions …"}
+            {study.data === undefined || study.data.swept
+              ? "Reading the sweep …"
+              : isOpen(study.data.work)
+                ? "Sweeping the directions …"
+                : "The sweep was stopped."}
           </div>
         )}
         {study.data && (

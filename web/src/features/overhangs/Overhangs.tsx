@@ -186,7 +186,7 @@ export function Overhangs({ part }: { part: Part }) {
               <span className="figure">{open ? <b className="text-crown">{open} open</b> : "all settled"}</span>
             )
           }
-          result={analysis}
+          result={known.data && analysis}
           complete={complete}
           verb="Check layers"
           onCalculate={may && known.data?.up ? () => calculate(() => api.checkLayers(part.id)) : null}
@@ -233,15 +233,15 @@ export function Overhangs({ part }: { part: Part }) {
                 />
               )}
             />
-          ) : (
+          ) : known.data ? (
             <p className="py-3 text-second">
-              {known.data?.up === null
+              {known.data.up === null
                 ? "Waiting for the first candidate: no direction is known yet."
                 : analysis
                   ? "Checking layers …"
                   : "The layers of this direction have not been checked yet."}
             </p>
-          )}
+          ) : null}
         </div>
       </section>
       <section className="flex min-h-0 min-w-0 flex-col">
@@ -285,7 +285,7 @@ export function Overhangs({ part }: { part: Part }) {
             <p className="px-4 py-3 text-second">
               {log
                 ? "Move over the layer log, or focus it and use the arrow keys: the layer is drawn here, and the part is cut at it."
-                : "The layers are drawn here once they are checked."}
+                : known.data && "The layers are drawn here once they are checked."}
             </p>
           )}
         </div>

@@ -15,10 +15,11 @@ import { Explained } from "../../ui/Explained";
 
 export function FirstMinute({ part }: { part: Part }) {
   const study = useStudy(part.study).data;
-  const check = useStrength(part).data?.check ?? null;
+  const strength = useStrength(part).data;
+  const check = strength?.check ?? null;
   const answers = useHoldingCheck(part);
-  const walls = useWalls(part).data?.analysis ?? null;
-  const price = useFirstPrice(part, study?.candidates.length ?? 0).data ?? null;
+  const walls = useWalls(part).data;
+  const price = useFirstPrice(part, study?.candidates.length ?? 0).data;
   const currency = useCurrency();
   const decided = part.choice ?? part.carried;
   const best = study?.candidates.reduce<(typeof study.candidates)[number] | null>(
@@ -52,7 +53,7 @@ export function FirstMinute({ part }: { part: Part }) {
             <span className="block">{verdict(stood)}</span>
           </>
         ) : (
-          <Wait>{study?.work.doing || "Comparing the ways it can stand …"}</Wait>
+          <Wait>{study ? study.work.doing || "Comparing the ways it can stand …" : READING}</Wait>
         )}
       </Line>
       <Line name="holds">
@@ -63,7 +64,7 @@ export function FirstMinute({ part }: { part: Part }) {
             {held.words}
           </span>
         ) : (
-          <Wait>{check?.work?.doing || "Calculating the first reserve …"}</Wait>
+          <Wait>{study && strength ? check?.work?.doing || "Calculating the first reserve …" : READING}</Wait>
         )}
         {checking && held && held.state !== "unknown" && <Wait>{check?.work?.doing || "calculating again …"}</Wait>}
         {saved && (
@@ -91,11 +92,11 @@ export function FirstMinute({ part }: { part: Part }) {
             </Link>
           </span>
         ) : (
-          <Wait>Not known before the first candidate is sliced.</Wait>
+          <Wait>{price === null ? "Not known before the first candidate is sliced." : READING}</Wait>
         )}
       </Line>
       <Line name="made of">
-        {madeOf(part, walls?.done ? walls : null).map((words, i) => (
+        {madeOf(part, walls && (walls.analysis?.done ? walls.analysis : null)).map((words, i) => (
           <span key={i}>
             {i > 0 && " · "}
             {words}
@@ -106,8 +107,13 @@ export function FirstMinute({ part }: { part: Part }) {
   );
 }
 
+interface Walls {
+  min_thickness_mm: number | null;
+  places: readonly { kind: string }[];
+}
+
 /** Bores by their size, bosses, the thinnest wall: what somebody would say who describes the part. */
-function madeOf(part: Part, walls: { min_thickness_mm: number | null; places: readonly { kind: string }[] } | null) {
+function madeOf(part: Part, walls: Walls | null | undefined) {
   const { bores, bodies } = part.facts;
   const out: string[] = [];
   if (bores === null) out.push("looking for bores …");
@@ -124,7 +130,7 @@ function madeOf(part: Part, walls: { min_thickness_mm: number | null; places: re
     );
   }
   if (walls === null) out.push("walls not measured yet");
-  else {
+  else if (walls) {
     if (walls.min_thickness_mm !== null) out.push(`thinnest wall ${figure(walls.min_thickness_mm, 2)} mm`);
     const bosses = walls.places.filter((p) => p.kind === "boss").length;
     if (bosses > 0) out.push(`${bosses} ${bosses === 1 ? "boss" : "bosses"} on infill`);
@@ -141,6 +147,9 @@ function Line({ name, children }: { name: string; children: ReactNode }) {
     </>
   );
 }
+
+/** Until the server has said what there is, nothing is claimed of it. */
+const READING = "Reading …";
 
 const Wait = ({ children }: { children: ReactNode }) => (
   <span className="block text-second" role="status">

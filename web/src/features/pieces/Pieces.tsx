@@ -174,7 +174,7 @@ export function Pieces({ part }: { part: Part }) {
             onSay={(to) => setDraft({ ...draft, ...to })}
           />
           <StageState
-            result={busy ? latest : division}
+            result={known && (busy ? latest : division)}
             complete={false}
             verb="Calculate pieces"
             onCalculate={may && shape ? order : null}

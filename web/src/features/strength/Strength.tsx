@@ -40,7 +40,7 @@ export function Strength({ part }: { part: Part }) {
   const refresh = useRefresh();
   const { may, send, calculate, trouble, onStop } = useStage(part, "strength");
   const check = known.data?.check ?? null;
-  const first = part.choice?.up ?? overhangs?.up ?? null;
+  const first = part.choice?.up ?? overhangs?.up;
   const [wanted, setWanted] = useState<readonly number[] | null>(null);
   const up = useMemo(() => toVec3(wanted ?? first ?? [0, 0, 1]), [wanted, first]);
   const brief = check?.directions.find((s) => sameDirection(s.up, up)) ?? null;
@@ -127,14 +127,18 @@ export function Strength({ part }: { part: Part }) {
   const stale = (check?.stale_because.length ?? 0) > 0;
   const unloaded = part.job.loads.cases.length === 0;
   const wanting =
-    may && !unloaded && !stale && (!check || check.coarse || (!isOpen(check.work) && check.level !== "full"));
+    known.data &&
+    may &&
+    !unloaded &&
+    !stale &&
+    (!check || check.coarse || (!isOpen(check.work) && check.level !== "full"));
   return (
     <div className="stage-columns grid h-full min-h-0 grid-cols-[minmax(340px,400px)_minmax(190px,1fr)_316px]">
       <section className="flex min-h-0 flex-col border-r border-ink">
         <StageHeader
           title="Strength check"
           aside={wanting ? <Button onClick={() => void fully()}>Check in full</Button> : null}
-          result={check}
+          result={known.data && check}
           complete // the button stands in one place, whatever comes in meanwhile
           verb="Check in full"
           onCalculate={may && !unloaded ? fully : null}

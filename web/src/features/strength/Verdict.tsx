@@ -110,7 +110,8 @@ export function Directions({
 }: {
   check: Check | null;
   up: Vec3;
-  first: readonly number[] | null;
+  /** The direction that is chosen or proposed; null where there is none yet, undefined until that has been read. */
+  first: readonly number[] | null | undefined;
   chosen: readonly number[] | null;
   onUp: (up: readonly number[]) => void;
 }) {
@@ -119,6 +120,7 @@ export function Directions({
     first && !directions.some((s) => sameDirection(s.up, first))
       ? [{ up: first, reserve: null, id: "first" }, ...directions]
       : directions;
+  if (first === undefined) return null;
   if (!first) return <p className="narrow text-second">No direction yet: the first candidate is being sliced.</p>;
   return (
     <div className="flex flex-wrap gap-1.5" role="radiogroup" aria-label="Direction looked at">

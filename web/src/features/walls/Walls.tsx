@@ -207,7 +207,7 @@ export function Walls({ part }: { part: Part }) {
         <StageHeader
           title="Walls"
           aside={analysis?.done && <Headline rows={analysis.headline} />}
-          result={analysis}
+          result={known.data && analysis}
           complete={analysis?.done ?? false}
           verb="Measure walls"
           onCalculate={may ? () => calculate(() => api.measureWalls(part.id)) : null}
@@ -287,9 +287,9 @@ export function Walls({ part }: { part: Part }) {
                 </div>
               )}
             </>
-          ) : (
+          ) : known.data ? (
             <p className="py-3 text-second">{analysis ? "Measuring …" : "The walls have not been measured yet."}</p>
-          )}
+          ) : null}
         </div>
       </section>
       <section className="flex min-h-0 min-w-0 flex-col">
