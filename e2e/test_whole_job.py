@@ -1,7 +1,5 @@
 """The whole job in one go, by hand: a file comes in, and a packet that anybody can check goes out."""
 
-import os
-
 import pytest
 from browser import fetched, read, see, tab, to_stage, until, wait
 from conftest import NAME, PASSWORD
@@ -273,7 +271,6 @@ def missing(page) -> list[str]:
     return [r.get_attribute("data-missing") for r in page.find_elements(By.CSS_SELECTOR, "[data-missing]")]
 
 
-@pytest.mark.skipif(not os.environ.get("HEWEL_THOROUGH"), reason="five minutes: with HEWEL_THOROUGH")
 def test_from_a_file_to_a_packet_that_is_checked(page, client, address, tmp_path, downloads):
     client.send("week/hands", {"days": [[0, 24]] * 7, "people": 2}, "PUT")
     brought_in(page, tmp_path)

@@ -10,7 +10,7 @@ from xml.etree import ElementTree
 from house.places import ROOT, VENV, environment
 
 LANES = (
-    ("survival", "operations", "strength", "week", "machines", "hardware", "fit", "walk", "unseen", "whole_job"),
+    ("survival", "operations", "strength", "week", "machines", "hardware", "fit", "walk", "whole_job"),
     (
         "beginning",
         "release",
@@ -26,6 +26,7 @@ LANES = (
         "shelf",
         "cards",
         "trials",
+        "unseen",
     ),
 )
 """The files of journeys in two lanes, about as long as each other; each lane has a product and a browser of its own."""
