@@ -94,6 +94,19 @@ def signed_in(address: str, name: str, password: str) -> Iterator[webdriver.Chro
         assert errors(driver) == []
 
 
+@contextmanager
+def slow_line(driver, seconds: float = 60) -> Iterator[None]:
+    """Meanwhile everything that is asked of the server takes so long."""
+    slow = {"offline": False, "latency": 1000 * seconds, "downloadThroughput": -1, "uploadThroughput": -1}
+    driver.execute_cdp_cmd("Network.enable", {})
+    try:
+        driver.execute_cdp_cmd("Network.emulateNetworkConditions", slow)
+        yield
+    finally:
+        driver.execute_cdp_cmd("Network.emulateNetworkConditions", slow | {"latency": 0})
+        driver.execute_cdp_cmd("Network.disable", {})
+
+
 def errors(driver) -> list[str]:
     """What the console complained of since it was last asked."""
     return [e["message"] for e in driver.get_log("browser") if e["level"] == "SEVERE"]

@@ -3,7 +3,7 @@
 import base64
 
 import pytest
-from browser import browser, frames, open_part, read, see, sign_in, to_stage, unfold, wait
+from browser import browser, frames, open_part, read, see, sign_in, slow_line, to_stage, unfold, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -227,23 +227,18 @@ def test_nothing_is_claimed_before_it_is_known(page):
     """While the server takes its time a stage says that it is reading, not that nothing is there or what to order."""
     open_part(page, "Stay clevis", "Trials")
     begun = wait(page, lambda d: d.current_url.endswith("/trials") and d.current_url)
-    line = lambda ms: page.execute_cdp_cmd(
-        "Network.emulateNetworkConditions",
-        {"offline": False, "latency": ms, "downloadThroughput": -1, "uploadThroughput": -1},
-    )
     headed = lambda d, words: any(words in h.text for h in d.find_elements(By.CSS_SELECTOR, "main :is(h1, h2)"))
     for stage, heading in STAGES.items():
         to_stage(page, stage)
         wait(page, lambda d, heading=heading: headed(d, heading))  # its scripts have come
         page.get(begun)
         see(page, "[data-testid=new-trial]")
-        line(60_000)
-        to_stage(page, stage)
-        wait(page, lambda d, heading=heading: headed(d, heading))
-        said = see(page, "main").text
+        with slow_line(page):
+            to_stage(page, stage)
+            wait(page, lambda d, heading=heading: headed(d, heading))
+            said = see(page, "main").text
         assert "Reading …" in said or "Reading the sweep …" in said, (stage, said)
         assert not [claim for claim in CLAIMS if claim in said], (stage, said)
-        line(0)
 
 
 @pytest.mark.parametrize("who", [p for p in PEOPLE if p[3] != "engineer"], ids=lambda p: p[3])
