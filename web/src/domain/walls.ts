@@ -28,7 +28,7 @@ export const HELD_BACK: Readonly<Record<string, (reserve: string) => string>> = 
   bar: () =>
     "A bar or a block, no wall between two large faces: its depth is what carries, so nothing thinner is advised.",
   loads: () =>
-    "It carries a hole, a boss, or what holds the part or presses on it. Give the loads, and a thickness is advised.",
+    "It carries a hole, a boss, or what holds the part or presses on it. Give the loads: nothing thinner is advised before.",
   beside: () =>
     "All of it lies beside what holds the part or presses on it, where the sum says nothing: it is left as it is.",
   carries: (reserve) =>

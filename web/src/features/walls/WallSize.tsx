@@ -135,15 +135,15 @@ function Bent({
       </p>
       <table className={`w-full border-collapse ${asked ? "opacity-50" : ""}`} aria-busy={asked} data-testid="ways">
         <thead>
-          <tr className="narrow border-b border-ink text-right">
+          <tr className="narrow border-b border-ink text-right align-bottom">
             <th className="text-left font-normal">way</th>
             <th className="font-normal">mm</th>
-            <th className="font-normal">reserve</th>
-            <th className="font-normal" title="At once, at 23 °C; heat and time add to it">
-              gives mm
+            <th className="pl-1.5 font-normal">reserve</th>
+            <th className="pl-1.5 font-normal" title="At once, at 23 °C; heat and time add to it">
+              gives, mm
             </th>
-            <th className="font-normal">g</th>
-            <th className="font-normal">h:mm:ss</th>
+            <th className="pl-1.5 font-normal">g</th>
+            <th className="pl-1.5 font-normal">h:mm:ss</th>
             <th className="pl-2 font-normal" aria-label="Apply" />
           </tr>
         </thead>
@@ -152,7 +152,7 @@ function Bent({
             const way = bent.ways[key];
             return (
               <tr key={key} className="border-b border-rule text-right" data-way={key} title={way?.words}>
-                <td className="narrow text-left">{name}</td>
+                <td className="narrow text-left whitespace-nowrap">{name}</td>
                 {way ? (
                   <>
                     <td className="figure">{figure(way.size_mm, 2)}</td>

@@ -50,7 +50,7 @@ export function Changes({ plan, asked, onLook, onTake, onSearch }: Props) {
             "Nothing is."
           ) : better.bound_s > 0 ? (
             <>
-              At <Explained of="bound">least</Explained> {lateWords(better.bound_s)} it is in any case.
+              Every plan is <Explained of="bound">at least</Explained> {lateWords(better.bound_s)} late.
             </>
           ) : (
             "Whether anything is, is not known."
