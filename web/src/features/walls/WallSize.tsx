@@ -13,7 +13,7 @@ type Kind = (typeof KINDS)[number];
 const WAYS = [
   ["as_it_is", "as it is"],
   ["lines", "lines alone"],
-  ["ribs", "thin with ribs"],
+  ["ribs", "thin, ribbed"],
   ["block", "block, infill"],
 ] as const;
 
@@ -152,7 +152,7 @@ function Bent({
             const way = bent.ways[key];
             return (
               <tr key={key} className="border-b border-rule text-right" data-way={key} title={way?.words}>
-                <td className="narrow text-left whitespace-nowrap">{name}</td>
+                <td className="narrow pr-1 text-left whitespace-nowrap">{name}</td>
                 {way ? (
                   <>
                     <td className="figure">{figure(way.size_mm, 2)}</td>
