@@ -2,7 +2,7 @@
 
 import tempfile
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from selenium import webdriver
@@ -29,6 +29,15 @@ SWITCHES = [
 ]
 
 
+class Patient(webdriver.Chrome):
+    """Looks for one element until it is there, as a person would who is told to press a button."""
+
+    def find_element(self, by: str = By.ID, value: str | None = None):
+        with suppress(TimeoutException):
+            return WebDriverWait(self, 10, 0.1).until(lambda d: next(iter(d.find_elements(by, value)), None))
+        return super().find_element(by, value)  # says what it did not find
+
+
 @contextmanager
 def browser(width: int = 1280, height: int = 800) -> Iterator[webdriver.Chrome]:
     options = webdriver.ChromeOptions()
@@ -37,7 +46,7 @@ def browser(width: int = 1280, height: int = 800) -> Iterator[webdriver.Chrome]:
         for switch in [*SWITCHES, f"--user-data-dir={profile}", f"--window-size={width},{height + 200}"]:
             options.add_argument(switch)
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-        driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        driver = Patient(options=options, service=Service("/usr/bin/chromedriver"))
         try:
             driver.execute_cdp_cmd(
                 "Emulation.setDeviceMetricsOverride",
