@@ -2,6 +2,7 @@
 part is on the screen; and how quickly the drawn part follows the pointer over the net.
 """
 
+import os
 import statistics
 import tempfile
 import time
@@ -29,7 +30,7 @@ def measure() -> list[dict]:
     with running("bench", 8790) as (address, _):
         client = Client(address, NAME, PASSWORD)
         part = _studied(client)
-        rows = _measured(address, part, CLIENTS, "")
+        rows = _costs(address, client, client.get(f"parts/{_fork(client)}")) + _measured(address, part, CLIENTS, "")
         rows += [_pointed(address), _followed(address)]
         with _computing(client):
             beside = " beside a strength check"
@@ -41,15 +42,19 @@ def measure() -> list[dict]:
 @contextmanager
 def _computing(client: Client) -> Iterator[None]:
     """Meanwhile the demo's fork is checked in six directions in full, which takes minutes."""
-    fork = next(p["id"] for p in client.get("parts") if p["name"] == "Sheave fork")
     ups = [[x, y, z] for x, y, z in np.vstack([np.eye(3), -np.eye(3)]).tolist()]
-    client.send(f"strength/of/{fork}", {"ups": ups})
+    client.send(f"strength/of/{_fork(client)}", {"ups": ups})
     busy = lambda: any(w["lane"] == "long" and w["state"] == "running" for w in client.get("work"))
     while not busy():
         time.sleep(0.2)
     yield
     if not busy():
         raise SystemExit("The strength check was over before the figures beside it were measured; they say nothing.")
+
+
+def _fork(client: Client) -> str:
+    """The demo's part whose job says most."""
+    return next(p["id"] for p in client.get("parts") if p["name"] == "Sheave fork")
 
 
 def _imported(address: str, client: Client, beside: str) -> dict:
@@ -121,6 +126,30 @@ def _followed(address: str) -> dict:
         see(page, "[data-testid=pointed] canvas")
         spent = page.execute_async_script(FOLLOWING)
     return _row("pointer to frame", 1, spent, sum(spent))
+
+
+def _costs(address: str, client: Client, part: dict) -> list[dict]:
+    """Milliseconds of the web server's processor that an answer takes which it has not kept; five batches of each."""
+    place = address.removeprefix("http://").rstrip("/")
+    ours = [
+        p.parent for p in Path("/proc").glob("[0-9]*/cmdline") if place in p.read_text(errors="replace").split("\0")
+    ]
+    ticks = lambda: sum(sum(map(int, (p / "stat").read_text().rsplit(")", 1)[1].split()[11:13])) for p in ours)
+    paths = {
+        "its study": f"studies/{part['study']}?",
+        "ranking by weights": f"studies/{part['study']}/ranking?support=2&time=3&",
+        "duties": f"studies/{part['study']}/duties?",
+    }
+    out = []
+    for kind, path in paths.items():
+        spent = []
+        for batch in range(5):
+            before = ticks()
+            for number in range(30):
+                client.read(f"{path}new={batch}-{number}")
+            spent.append(1e3 * (ticks() - before) / os.sysconf("SC_CLK_TCK") / 30)
+        out.append(_row(f"processor of {kind}", 1, spent, sum(spent)))
+    return out
 
 
 def _measured(address: str, part: dict, count: int, beside: str) -> list[dict]:

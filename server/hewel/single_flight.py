@@ -1,7 +1,7 @@
 """The last few things that were dear to make, kept in memory by name."""
 
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from threading import Lock
 from typing import Generic, TypeVar
 
@@ -14,9 +14,9 @@ class SingleFlightCache(Generic[T]):
     def __init__(self, most: int):
         self._most = most
         self._lock = Lock()
-        self._slots: OrderedDict[str, _Slot[T]] = OrderedDict()
+        self._slots: OrderedDict[Hashable, _Slot[T]] = OrderedDict()
 
-    def get(self, name: str, make: Callable[[], T]) -> T:
+    def get(self, name: Hashable, make: Callable[[], T]) -> T:
         """What is kept under ``name``, else what ``make`` gives; where that raises, nothing is kept."""
         with self._lock:
             slot = self._slots.setdefault(name, _Slot())

@@ -11,6 +11,7 @@ from collections.abc import Callable
 import numpy as np
 from manifold3d import Manifold
 
+from hewel.rounding import significant
 from hewel.single_flight import SingleFlightCache
 from hewel_engine.edits.solids import mesh_of, solid_of
 from hewel_engine.errors import InputError
@@ -41,12 +42,24 @@ class Held:
         self.known = (mesh.normals, mesh.areas, mesh.centroids)  # worked out now, so that pointing need not wait
         self._rays: RayScene | None = None
         self._landed: dict[tuple, float] = {}
+        self._measured = SingleFlightCache[tuple[Needs, dict[str, np.ndarray]]](MEASURED)
 
     @property
     def rays(self) -> RayScene:
         if self._rays is None:
             self._rays = RayScene(self.mesh)
         return self._rays
+
+    def measured(
+        self, named: str, needs: Callable[[], Needs], ups: np.ndarray, limit: float
+    ) -> tuple[Needs, dict[str, np.ndarray]]:
+        """What duties, which ``named`` names, measure in directions ``ups``; kept, for other weights ask it again."""
+
+        def looked() -> tuple[Needs, dict[str, np.ndarray]]:
+            found = needs()
+            return found, needs_columns(self.mesh, found, ups, limit)
+
+        return self._measured.get((named, ups.tobytes(), limit), looked)
 
     def landed(self, needs: Needs, protected: str, up: np.ndarray, limit: float) -> float:
         """Support standing on protected faces; calculated once, since a page asks every moment while a study runs.
@@ -61,7 +74,7 @@ class Held:
         return self._landed[key]
 
 
-LANDINGS = 2000
+LANDINGS, MEASURED = 2000, 16
 _kept: SingleFlightCache[Held] = SingleFlightCache(KEPT)
 
 
@@ -220,13 +233,14 @@ def columns(part: Held, protected: list, bores: list, ups: list, process: dict, 
     support is followed down as well, and what holds itself scars nothing.
     """
     directions, limit = np.array(ups, float).reshape(-1, 3), Process(**process).limit
-    needs = _needs(part, protected, bores)
-    out = needs_columns(part.mesh, needs, directions, limit)
+    named = json.dumps(protected, sort_keys=True)
+    duties = named + json.dumps(bores, sort_keys=True)
+    needs, known = part.measured(duties, lambda: _needs(part, protected, bores), directions, limit)
+    out = dict(known)
     if needing is not None and needs.protected:
-        named = json.dumps(protected, sort_keys=True)
         landed = [part.landed(needs, named, up, limit) for up in directions]
         out["protected_scar_mm2"] = (out["protected_scar_mm2"] + landed) * needing
-    return {name: [float(f"{v:.6g}") for v in values] for name, values in out.items()}
+    return {name: significant(values, 6).tolist() for name, values in out.items()}
 
 
 def bore_in(shape: dict, up: list, process: dict) -> dict:

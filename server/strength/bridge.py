@@ -444,9 +444,3 @@ def _field(net: bytes, process: str, lines: str, ups: bytes, bound: str) -> np.n
 def places_of(up: list, ups: list) -> list[int]:
     """Which of directions ``ups`` are ``up``."""
     return np.flatnonzero(same_directions(up, ups)).tolist()
-
-
-def rounded(values: np.ndarray) -> np.ndarray:
-    """To four significant figures, as reserves are told."""
-    size = 10.0 ** (3 - np.floor(np.log10(np.maximum(np.abs(values), 1e-300))))
-    return np.round(values * size) / size

@@ -11,6 +11,7 @@ import numpy as np
 
 from accounts.models import User
 from hewel.refusal import not_found
+from hewel.rounding import significant
 from stages.stage import State
 from stages.view import JobView
 from store import actions as store
@@ -23,6 +24,8 @@ from strength.stage import STRENGTH
 # ------------------------------------------------------------------ checks
 
 WORKS = ("work", "exploring", "fielding")
+FIGURES = 4
+"""Of a reserve, as it is told."""
 
 
 def direction_of(user: User, analysis_id: UUID) -> DirectionAnalysis:
@@ -134,7 +137,7 @@ def reserves_for(view: JobView, ups: list) -> list[dict] | None:
     ]
     for i, worst in found.turned():
         rows[i] |= {n: worst[n] for n in rows[i] if n in worst} | {"case": worst["name"]}
-    return [row | {n: float(bridge.rounded(row[n])) for n in ("reserve", "low", "high")} for row in rows]
+    return [row | {n: float(significant(row[n], FIGURES)) for n in ("reserve", "low", "high")} for row in rows]
 
 
 def least_reserves(view: JobView, ups: list) -> np.ndarray | None:
@@ -145,7 +148,7 @@ def least_reserves(view: JobView, ups: list) -> np.ndarray | None:
     value = found.least("value")
     for i, worst in found.turned():
         value[i] = worst["reserve"]
-    return bridge.rounded(value)
+    return significant(value, FIGURES)
 
 
 def directions_of(view: JobView, check: StrengthAnalysis) -> list[DirectionAnalysis]:
@@ -186,7 +189,7 @@ def net_out(check: StrengthAnalysis) -> dict:
     rows = [c["reserve"] for c in result["cases"]]
     if any(line["key"].startswith("trials") for own in lines for line in own):  # they act on some strengths alone
         rows = bridge.reserves_in(_net_bytes(check.net_id), check.process, lines, result["ups"], False)[0]["value"]
-    cases = [[float(f"{k * v:.4g}") for v in row] for k, row in zip(kept, rows, strict=True)]
+    cases = significant(np.reshape(kept, (-1, 1)) * np.array(rows), FIGURES).tolist()
     return {"ups": result["ups"], "cases": cases, "least": [min(column) for column in zip(*cases, strict=True)]}
 
 

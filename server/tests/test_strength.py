@@ -186,6 +186,7 @@ def test_directions_are_compared_on_like_sums_and_never_against_a_verdict(job, p
     result = queries.reserves_for(JobView(part), [UP, SIDE])
     assert result[0]["reserve"] == pytest.approx(1e3 * own, rel=1e-3), "its own layers turn the verdict"
     assert result[1]["reserve"] < 1
+    assert queries.least_reserves(JobView(part), [UP, SIDE]).tolist() == [row["reserve"] for row in result]
 
 
 def test_reserve_mode_place_and_sentence(client, part, check):
