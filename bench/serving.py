@@ -8,7 +8,7 @@ import tempfile
 import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import numpy as np
@@ -130,10 +130,11 @@ def _followed(address: str) -> dict:
 
 def _costs(address: str, client: Client, part: dict) -> list[dict]:
     """Milliseconds of the web server's processor that an answer takes which it has not kept; five batches of each."""
-    place = address.removeprefix("http://").rstrip("/")
-    ours = [
-        p.parent for p in Path("/proc").glob("[0-9]*/cmdline") if place in p.read_text(errors="replace").split("\0")
-    ]
+    place, ours = address.removeprefix("http://").rstrip("/"), []
+    for command in Path("/proc").glob("[0-9]*/cmdline"):
+        with suppress(OSError):  # it may have ended meanwhile
+            if place in command.read_text(errors="replace").split("\0"):
+                ours.append(command.parent)
     ticks = lambda: sum(sum(map(int, (p / "stat").read_text().rsplit(")", 1)[1].split()[11:13])) for p in ours)
     paths = {
         "its study": f"studies/{part['study']}?",
