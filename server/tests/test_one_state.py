@@ -6,6 +6,7 @@ from conftest import beside
 from stages.stage import put
 from store import actions as store
 from store.models import Blob
+from studies import queries
 from studies.models import Study
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -14,6 +15,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 @pytest.mark.parametrize("what", ["sweep", "duties"])
 def test_content_that_is_replaced_while_it_is_read_is_still_there(client, study, monkeypatch, what):
     before = study.sweep_id
+    queries._swept.cache_clear()  # nobody has read it yet
     real = store.get
 
     def get(blob: Blob) -> bytes:
