@@ -3,7 +3,7 @@
 import base64
 
 import pytest
-from browser import browser, frames, open_part, read, see, sign_in, slow_line, to_stage, unfold, wait
+from browser import browser, frames, open_part, read, see, sign_in, slow_line, still, to_stage, unfold, wait
 from conftest import NAME, PASSWORD
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -239,6 +239,19 @@ def test_nothing_is_claimed_before_it_is_known(page):
             said = see(page, "main").text
         assert "Reading …" in said or "Reading the sweep …" in said, (stage, said)
         assert not [claim for claim in CLAIMS if claim in said], (stage, said)
+
+
+def test_a_finger_takes_what_it_presses(page):
+    """It has not hovered over the part before."""
+    open_part(page, "Boom post", "Part")
+    still(page, see(page, "canvas"))
+    page.find_element(By.XPATH, "//button[text()='Measure']").click()
+    read(page, "Point at a place")
+    box = see(page, "canvas").rect
+    middle = {"x": box["x"] + box["width"] / 2, "y": box["y"] + box["height"] / 2}
+    for kind, places in (("touchStart", [middle]), ("touchEnd", [])):
+        page.execute_cdp_cmd("Input.dispatchTouchEvent", {"type": kind, "touchPoints": places})
+    wait(page, lambda d: "below it" in see(d, "[data-testid=measured]").text)
 
 
 @pytest.mark.parametrize("who", [p for p in PEOPLE if p[3] != "engineer"], ids=lambda p: p[3])

@@ -1,17 +1,21 @@
 /** The part on a turntable: drag turns it, the wheel brings it nearer; no bed, no handles. */
 import { Canvas, type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
-import { type ReactNode, memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, type RefObject, memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import {
   BufferAttribute,
   BufferGeometry,
   Data3DTexture,
   DoubleSide,
   FrontSide,
+  type Intersection,
   LinearFilter,
   Matrix4,
+  type Mesh,
   Plane,
+  Raycaster,
   RedFormat,
   UnsignedByteType,
+  Vector2,
   Vector3,
 } from "three";
 
@@ -102,16 +106,13 @@ export function Specimen(props: SpecimenProps) {
   const [view, setView] = useState<View>(START);
   const [seen, setSeen] = useState({ pixels: 1, width: 0, height: 0 });
   const drag = useRef<{ x: number; y: number; far: number; at: Pointed | null } | null>(null);
-  const under = useRef<Pointed | null>(null);
+  const hit = useRef<HitAt | null>(null);
   const { onPoint } = props;
   const tell = useRef(onPoint);
   useEffect(() => {
     tell.current = onPoint;
   }, [onPoint]);
-  const onUnder = useCallback((at: Pointed | null, feature: number) => {
-    under.current = at;
-    tell.current?.(feature);
-  }, []);
+  const onUnder = useCallback((feature: number) => tell.current?.(feature), []);
   const turn = (yaw: number, pitch: number) => setView((v) => turned(v, yaw, pitch));
   const near = (factor: number) => setView((v) => ({ ...v, zoom: Math.max(0.3, Math.min(12, v.zoom * factor)) }));
   useFlight(props.fly ?? null, shape, up, setView);
@@ -137,8 +138,9 @@ export function Specimen(props: SpecimenProps) {
       aria-label={props.label}
       tabIndex={0}
       onPointerDown={(e) => {
-        // Capturing the pointer takes it off the part, so what was under it is kept first.
-        drag.current = { x: e.clientX, y: e.clientY, far: 0, at: under.current };
+        // A finger has not hovered before, and a mouse may be quicker than the drawing: what is pressed is looked for now.
+        const at = props.onPick ? (hit.current?.(e.clientX, e.clientY) ?? null) : null;
+        drag.current = { x: e.clientX, y: e.clientY, far: 0, at };
         e.currentTarget.setPointerCapture(e.pointerId);
       }}
       onPointerMove={(e) => {
@@ -189,6 +191,7 @@ export function Specimen(props: SpecimenProps) {
           view={view}
           onSeen={setSeen}
           onUnder={onUnder}
+          hit={hit}
         />
       </Canvas>
       {over && seen.width > 0 && over(drawn, seen.width, seen.height)}
@@ -221,6 +224,9 @@ function textured(field: Field): Data3DTexture {
   return texture;
 }
 
+/** What of the part is at a place of the window, px. */
+type HitAt = (x: number, y: number) => Pointed | null;
+
 interface StandingProps extends Pick<
   SpecimenProps,
   "shape" | "up" | "limit" | "layer" | "hot" | "tints" | "cut" | "section" | "field" | "named" | "ghosts"
@@ -233,8 +239,10 @@ interface StandingProps extends Pick<
   /** The part answers the pointer. */
   answers: boolean;
   onSeen: (seen: { pixels: number; width: number; height: number }) => void;
-  /** The facet under the pointer and its feature; null and 0 when it leaves the part. */
-  onUnder: (at: Pointed | null, feature: number) => void;
+  /** The feature under the pointer; 0 when it leaves the part. */
+  onUnder: (feature: number) => void;
+  /** Where it is left what looks for a place. */
+  hit: RefObject<HitAt | null>;
 }
 
 /** The part as it stands. Drawn anew only when something of it changes: the page around it may say new things many times a second. */
@@ -257,6 +265,7 @@ const Standing = memo(function Standing({
   view,
   onSeen,
   onUnder,
+  hit,
 }: StandingProps) {
   const paper = useMemo(() => new Paper(), []);
   const ink = useMemo(() => INK.clone(), []);
@@ -314,7 +323,7 @@ const Standing = memo(function Standing({
     [paper, ink],
   );
 
-  useFrame(() => {
+  const aim = useCallback(() => {
     camera.position
       .set(...eye(view))
       .multiplyScalar(1000)
@@ -323,37 +332,60 @@ const Standing = memo(function Standing({
     camera.lookAt(...view.at);
     camera.zoom = pixels;
     camera.updateProjectionMatrix();
-  }, -1);
+  }, [camera, view, pixels]);
+  useFrame(aim, -1);
   useEffect(() => invalidate(), [view, invalidate]);
 
-  const point = useCallback(
-    (e: ThreeEvent<PointerEvent>) => {
-      const hits = e.intersections.flatMap(({ faceIndex, point: at, object }) => {
+  const body = useRef<Mesh>(null);
+  const pointed = useCallback(
+    (met: readonly Intersection[]): Pointed | null => {
+      const hits = met.flatMap(({ faceIndex, point: at, object }) => {
         const p = new Vector3().copy(at).applyMatrix4(back);
         const gone = section && p.dot(new Vector3(...section.normal)) > section.at;
-        if (object !== e.eventObject || typeof faceIndex !== "number" || gone) return [];
+        if (object !== body.current || typeof faceIndex !== "number" || gone) return [];
         return [{ facet: faceIndex, point: [p.x, p.y, p.z] as Vec3 }];
       });
       const [first, ...behind] = hits;
-      if (!first) {
-        onUnder(null, 0);
-        setHotFace(-1);
-        return;
-      }
-      const { facet } = first;
-      onUnder({ ...first, behind }, shape.features[facet] ?? 0);
-      if (lights) setHotFace((wide ? shape.wide : shape.face)[facet] ?? -1);
+      return first ? { ...first, behind } : null;
     },
-    [back, onUnder, shape, lights, wide, section],
+    [back, section],
   );
+  useEffect(() => {
+    hit.current = (x, y) => {
+      if (!body.current) return null;
+      aim(); // what is seen may be a frame older
+      camera.updateMatrixWorld();
+      body.current.updateWorldMatrix(true, false);
+      const box = gl.domElement.getBoundingClientRect();
+      const ray = new Raycaster();
+      ray.setFromCamera(
+        new Vector2((2 * (x - box.left)) / box.width - 1, 1 - (2 * (y - box.top)) / box.height),
+        camera,
+      );
+      return pointed(ray.intersectObject(body.current, false));
+    };
+    return () => {
+      hit.current = null;
+    };
+  }, [hit, aim, camera, gl, pointed]);
   const leave = useCallback(() => {
-    onUnder(null, 0);
+    onUnder(0);
     setHotFace(-1);
   }, [onUnder]);
+  const point = useCallback(
+    (e: ThreeEvent<PointerEvent>) => {
+      const at = pointed(e.intersections);
+      if (!at) return leave();
+      onUnder(shape.features[at.facet] ?? 0);
+      if (lights) setHotFace((wide ? shape.wide : shape.face)[at.facet] ?? -1);
+    },
+    [pointed, leave, onUnder, shape, lights, wide],
+  );
   return (
     <>
       <group matrixAutoUpdate={false} matrix={matrix}>
         <mesh
+          ref={body}
           geometry={shape.geometry}
           material={paper}
           raycast={raycast}

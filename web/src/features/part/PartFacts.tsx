@@ -67,10 +67,10 @@ export function PartFacts({ part }: { part: Part }) {
   const [pointing, setPointing] = useState<Pointing | null>(null);
   const [hot, setHot] = useState(0);
   const [face, setFace] = useState<Pointed | null>(null);
-  const { write } = useJobWriter(part);
-  const { send } = useSend();
+  const { write, trouble: unwritten } = useJobWriter(part);
+  const { send, trouble: unfound } = useSend();
   const copying = useSend();
-  const copied = copying.trouble;
+  const trouble = copying.trouble ?? unfound ?? unwritten;
   const refresh = useRefresh();
   const takeJob = async (of: string | null) => {
     if (of && (await copying.send(() => api.copyJob(part.id, of, part.version)))) await refresh(part);
@@ -206,7 +206,7 @@ export function PartFacts({ part }: { part: Part }) {
           >
             What it carries
           </Heading>
-          {copied && <Trouble message={copied.message} hint={copied.hint} />}
+          {trouble && <Trouble message={trouble.message} hint={trouble.hint} clashes={trouble.clashes} />}
           <OneStep
             part={part}
             may={may}
