@@ -30,7 +30,9 @@ def measure() -> list[dict]:
     with running("bench", 8790) as (address, _):
         client = Client(address, NAME, PASSWORD)
         part = _studied(client)
-        rows = _costs(address, client, client.get(f"parts/{_fork(client)}")) + _measured(address, part, CLIENTS, "")
+        rows = _costs(address, client, part, "")
+        rows += _costs(address, client, client.get(f"parts/{_fork(client)}"), ", the fork")
+        rows += _measured(address, part, CLIENTS, "")
         rows += [_pointed(address), _followed(address)]
         with _computing(client):
             beside = " beside a strength check"
@@ -128,7 +130,7 @@ def _followed(address: str) -> dict:
     return _row("pointer to frame", 1, spent, sum(spent))
 
 
-def _costs(address: str, client: Client, part: dict) -> list[dict]:
+def _costs(address: str, client: Client, part: dict, of: str) -> list[dict]:
     """Milliseconds of the web server's processor that an answer takes which it has not kept; five batches of each."""
     place, ours = address.removeprefix("http://").rstrip("/"), []
     for command in Path("/proc").glob("[0-9]*/cmdline"):
@@ -149,7 +151,7 @@ def _costs(address: str, client: Client, part: dict) -> list[dict]:
             for number in range(30):
                 client.read(f"{path}new={batch}-{number}")
             spent.append(1e3 * (ticks() - before) / os.sysconf("SC_CLK_TCK") / 30)
-        out.append(_row(f"processor of {kind}", 1, spent, sum(spent)))
+        out.append(_row(f"processor of {kind}{of}", 1, spent, sum(spent)))
     return out
 
 
