@@ -41,7 +41,8 @@ def test_the_demos_week_has_a_late_order_and_longer_hours_are_its_cure(address, 
     see(page, "[data-testid=week-plan]")
     assert "1 of 2 late: Board clip by" in text(page, "week-words")
     late = lambda words="": Client(address, NAME, PASSWORD).get(f"week{words}")["late_s"]
-    assert late() > 2 * late("?hours=15&people=2"), "whatever day it is begun on"
+    beyond = late("?hours=15&people=9")  # what no hands cure: the demo may have been begun on another day
+    assert late() - beyond > 2 * (late("?hours=15&people=2") - beyond) >= 0
     more = page.find_element(By.XPATH, "//label[contains(., 'hours more a day')]/input")
     more.send_keys(Keys.CONTROL, "a")
     more.send_keys("15")
