@@ -50,7 +50,7 @@ export function Changes({ plan, asked, onLook, onTake, onSearch }: Props) {
             "Nothing is."
           ) : better.bound_s > 0 ? (
             <>
-              Every plan is <Explained of="bound">at least</Explained> {lateWords(better.bound_s)} late.
+              Every plan is <Explained of="bound">at least</Explained> {lateWords(better.bound_s)} late by weight.
             </>
           ) : (
             "Whether anything is, is not known."
