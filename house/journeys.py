@@ -3,6 +3,7 @@
 import subprocess
 import tempfile
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from pathlib import Path
 from typing import IO
 from xml.etree import ElementTree
@@ -38,7 +39,7 @@ MOST_UNSTEADY = 2
 def run_journeys(said: IO[str], folder: Path = ROOT / "e2e", lanes: tuple[tuple[str, ...], ...] = LANES) -> bool:
     """Whether all of them hold. Journeys of a file may share a page, so it is the file that is tried again."""
     with ThreadPoolExecutor() as pool:
-        ended = list(pool.map(lambda of: _run(folder, of[0], of[1]), enumerate(lanes)))
+        ended = list(pool.map(partial(_run, folder), range(len(lanes)), lanes))
     for words, _ in ended:
         print(words, file=said, flush=True)
     if any(failed is None for _, failed in ended):

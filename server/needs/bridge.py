@@ -41,7 +41,7 @@ class Held:
         self.mesh, self.faces = mesh, faces
         self.known = (mesh.normals, mesh.areas, mesh.centroids)  # worked out now, so that pointing need not wait
         self._rays: RayScene | None = None
-        self._landed: dict[tuple, float] = {}
+        self._landed = SingleFlightCache[float](LANDINGS)
         self._measured = SingleFlightCache[tuple[Needs, dict[str, np.ndarray]]](MEASURED)
 
     @property
@@ -66,12 +66,8 @@ class Held:
 
         ``protected`` names the faces in ``needs``.
         """
-        key = (protected, tuple(up), limit)
-        if key not in self._landed:
-            if len(self._landed) >= LANDINGS:
-                self._landed.clear()
-            self._landed[key] = landing_on_protected(self.mesh, self.rays, needs, up, limit)
-        return self._landed[key]
+        land = lambda: landing_on_protected(self.mesh, self.rays, needs, up, limit)
+        return self._landed.get((protected, tuple(up), limit), land)
 
 
 LANDINGS, MEASURED = 2000, 16

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from hewel.rounding import significant
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import direction_words, same_direction, unit
@@ -60,7 +61,7 @@ def _carries(put_in: dict, region: dict, layer: float) -> bool:
 
 def _log(stack: LayerStack, process: Process) -> dict:
     paths = layer_paths(stack, process)
-    short = lambda column: [float(f"{v:.6g}") for v in column]
+    short = lambda column: significant(column, 6).tolist()
     return {
         "layer_mm": stack.pitch,
         "first_mm": stack.first,

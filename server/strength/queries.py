@@ -90,8 +90,8 @@ class _ByNet:
         lines, kept = lines_of(check, service_of(view.job))
         found, self.less = bridge.reserves_in(_net_bytes(check.net_id), check.process, lines, ups, banded)
         self.bounds = {bound: values * np.reshape(kept, (-1, 1)) for bound, values in found.items()}
-        self.case = self.bounds["value"].argmin(axis=0) if kept else None
-        self._view, self._check, self._ups = view, check, ups
+        self.case = self.bounds["value"].argmin(axis=0)
+        self.check, self._view, self._ups = check, view, ups
 
     def least(self, bound: str) -> np.ndarray:
         """(d,) of the case that is nearest to failing."""
@@ -100,7 +100,7 @@ class _ByNet:
     def turned(self) -> Iterator[tuple[int, dict]]:
         """Places of directions whose own layers turn the verdict, with what these say."""
         value = self.least("value")
-        for analysis in (s for s in directions_of(self._view, self._check) if s.layered is not None):
+        for analysis in (s for s in directions_of(self._view, self.check) if s.layered is not None):
             places = bridge.places_of(analysis.up, self._ups)
             worst = worst_of(cases_out(self._view, analysis)) if places else None
             if worst:
@@ -110,10 +110,9 @@ class _ByNet:
 def _by_net(view: JobView, ups: list, banded: bool) -> _ByNet | None:
     """None while there is no check that answers for the job."""
     check = view.result(STRENGTH)
-    if check is None or check.net_id is None or not ups or view.changed(STRENGTH, check):
+    if check is None or check.net_id is None or not check.cases or not ups or view.changed(STRENGTH, check):
         return None
-    found = _ByNet(view, check, ups, banded)
-    return None if found.case is None else found
+    return _ByNet(view, check, ups, banded)
 
 
 def reserves_for(view: JobView, ups: list) -> list[dict] | None:
@@ -123,17 +122,11 @@ def reserves_for(view: JobView, ups: list) -> list[dict] | None:
     found = _by_net(view, ups, banded=True)
     if found is None:
         return None
-    names = case_names(view.result(STRENGTH))
+    names = case_names(found.check)
     columns = [found.least(bound) for bound in ("value", "low", "high")]
     rows = [
-        {
-            "reserve": value,
-            "low": low,
-            "high": high,
-            "doubtful": bool(found.less * value < 1 <= value),
-            "case": names[k],
-        }
-        for value, low, high, k in zip(*columns, found.case, strict=True)
+        {"reserve": held, "low": low, "high": high, "case": names[k], "doubtful": bool(found.less * held < 1 <= held)}
+        for held, low, high, k in zip(*columns, found.case, strict=True)
     ]
     for i, worst in found.turned():
         rows[i] |= {n: worst[n] for n in rows[i] if n in worst} | {"case": worst["name"]}

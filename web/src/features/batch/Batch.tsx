@@ -164,7 +164,7 @@ export function Batch({ part }: { part: Part }) {
               </span>
             )
           }
-          result={known.data && batch}
+          result={known.data?.analysis}
           complete={batch?.done ?? false}
           verb="Fill the plate"
           onCalculate={may ? () => calculate(() => api.fillPlate(part.id)) : null}

@@ -175,7 +175,7 @@ export function Fit({ part }: { part: Part }) {
               </span>
             ) : undefined
           }
-          result={known.data && analysis}
+          result={known.data?.analysis}
           complete
           verb="Draw them"
           onCalculate={may && picked.length > 0 ? () => calculate(() => fitApi.draw(part.id, picked)) : null}

@@ -161,7 +161,7 @@ export function Hardware({ part }: { part: Part }) {
         <StageHeader
           title="Hardware"
           aside={done ? <Least analysis={analysis} /> : undefined}
-          result={known.data && analysis}
+          result={known.data?.analysis}
           complete={analysis?.done ?? false}
           verb="Work out hardware"
           onCalculate={may && rows.length > 0 ? () => calculate(() => hardwareApi.calculate(part.id)) : null}

@@ -186,7 +186,7 @@ export function Overhangs({ part }: { part: Part }) {
               <span className="figure">{open ? <b className="text-crown">{open} open</b> : "all settled"}</span>
             )
           }
-          result={known.data && analysis}
+          result={known.data?.analysis}
           complete={complete}
           verb="Check layers"
           onCalculate={may && known.data?.up ? () => calculate(() => api.checkLayers(part.id)) : null}

@@ -48,7 +48,7 @@ export function Remedies({ part, known, may, here, onHere, onLook }: Props) {
   return (
     <div className="space-y-3 py-2" data-testid="remedies">
       <StageState
-        result={known && proposal}
+        result={known?.proposal}
         complete={!!proposal?.after}
         verb="Calculate remedies"
         onCalculate={may ? () => order(null) : null}

@@ -138,7 +138,7 @@ export function Strength({ part }: { part: Part }) {
         <StageHeader
           title="Strength check"
           aside={wanting ? <Button onClick={() => void fully()}>Check in full</Button> : null}
-          result={known.data && check}
+          result={known.data?.check}
           complete // the button stands in one place, whatever comes in meanwhile
           verb="Check in full"
           onCalculate={may && !unloaded ? fully : null}

@@ -207,7 +207,7 @@ export function Walls({ part }: { part: Part }) {
         <StageHeader
           title="Walls"
           aside={analysis?.done && <Headline rows={analysis.headline} />}
-          result={known.data && analysis}
+          result={known.data?.analysis}
           complete={analysis?.done ?? false}
           verb="Measure walls"
           onCalculate={may ? () => calculate(() => api.measureWalls(part.id)) : null}
