@@ -60,7 +60,7 @@ def _said(text: str, what: str) -> str:
 @transaction.atomic
 def revoke(user: User, invitation_id: int) -> Invitation:
     require(user, "invite")
-    invitation = Invitation.objects.select_for_update().filter(id=invitation_id, workshop=user.workshop).first()
+    invitation = Invitation.objects.select_for_update().filter(id=invitation_id, workshop=user.workshop_id).first()
     if invitation is None:
         raise not_found("invitation")
     if invitation.joined_id or invitation.revoked:
@@ -187,7 +187,7 @@ def change_password(user: User, old: str, new: str) -> User:
 def reset_link(user: User, person_id: int) -> tuple[Invitation, str]:
     """A link for somebody of the workshop who has forgotten the password, and its token, told now and never again."""
     require(user, "invite")
-    person = User.objects.filter(workshop=user.workshop, id=person_id, is_active=True).first()
+    person = User.objects.filter(workshop=user.workshop_id, id=person_id, is_active=True).first()
     if person is None:
         raise not_found("person")
     link, token = _link(user, RESET_DAYS, role=person.role, whom=person.shown_name, resets=person)
@@ -214,7 +214,7 @@ def reset_password(token: str, password: str) -> User:
 def change_person(user: User, person_id: int, role: str, active: bool) -> User:
     """Another role, or no entry any more; the last engineer cannot be taken away."""
     require(user, "invite")
-    people = User.objects.select_for_update().filter(workshop=user.workshop)
+    people = User.objects.select_for_update().filter(workshop=user.workshop_id)
     person = people.filter(id=person_id).first()
     if person is None:
         raise not_found("person")

@@ -278,7 +278,7 @@ def revoke_invitation(request: HttpRequest, invitation_id: RowId):
 def list_log(request: HttpRequest):
     """The newest writes of the workshop: who, when, what, before and after."""
     require(request.user, "invite")
-    rows = Entry.objects.filter(workshop=request.user.workshop).select_related("by")[:200]
+    rows = Entry.objects.filter(workshop=request.user.workshop_id).select_related("by")[:200]
     return [
         {
             "at": e.at,

@@ -101,7 +101,7 @@ COMPUTATIONS = (
 def of_user(user: User, file_id: Any) -> PreparedFile:
     """Raises Refused ``not_found`` where it is none of the person's workshop."""
     rows = PreparedFile.objects.filter(
-        id=file_id, analysis__part__workshop=user.workshop, analysis__part__sheet__struck=None
+        id=file_id, analysis__part__workshop=user.workshop_id, analysis__part__sheet__struck=None
     )
     kept = rows.select_related("work", "by", "analysis__part__sheet", "analysis__layers").first()
     if kept is None:

@@ -24,7 +24,7 @@ def sheets_of(workshop: Workshop) -> list[Sheet]:
 
 
 def sheet_of(user: User, sheet_id: UUID) -> Sheet:
-    sheet = Sheet.objects.filter(id=sheet_id, workshop=user.workshop, kind=KIND, struck=None).first()
+    sheet = Sheet.objects.filter(id=sheet_id, workshop=user.workshop_id, kind=KIND, struck=None).first()
     if sheet is None:
         raise not_found("coupon")
     return sheet

@@ -16,7 +16,7 @@ PREFIX = "farm-"
 def records(user: User, kind: str | None = None, struck: bool = False) -> list[Sheet]:
     """The workshop's records, by name; of one kind, or of all."""
     kinds = [PREFIX + k for k in ([kind] if kind else KINDS)]
-    rows = Sheet.objects.filter(workshop=user.workshop, kind__in=kinds, struck__isnull=not struck)
+    rows = Sheet.objects.filter(workshop=user.workshop_id, kind__in=kinds, struck__isnull=not struck)
     return sorted(rows, key=lambda s: (s.kind, s.content["record"]["name"].lower()))
 
 
@@ -27,7 +27,7 @@ def machine_records(workshop: Workshop) -> list[Sheet]:
 
 
 def record(user: User, sheet_id: UUID | str) -> Sheet:
-    sheet = Sheet.objects.filter(id=sheet_id, workshop=user.workshop, kind__startswith=PREFIX, struck=None).first()
+    sheet = Sheet.objects.filter(id=sheet_id, workshop=user.workshop_id, kind__startswith=PREFIX, struck=None).first()
     if sheet is None:
         raise not_found("record")
     return sheet

@@ -27,7 +27,7 @@ State = Print.State
 def print_of(user: User, print_id: UUID | str) -> Print:
     """Locked for its change. Raises Refused where it is none of the workshop's."""
     rows = Print.objects.select_for_update(of=("self",)).select_related("order__part__sheet")
-    found = rows.filter(id=print_id, order__workshop=user.workshop).first()
+    found = rows.filter(id=print_id, order__workshop=user.workshop_id).first()
     if found is None:
         raise not_found("print")
     return found

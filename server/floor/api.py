@@ -101,7 +101,7 @@ def record_fault(
 
 @router.get("/prints/{print_id}/photo", operation_id="get_fault_photo", openapi_extra=BYTES)
 def get_fault_photo(request: HttpRequest, print_id: UUID):
-    rows = Print.objects.filter(id=print_id, order__workshop=request.user.workshop).select_related("photo")
+    rows = Print.objects.filter(id=print_id, order__workshop=request.user.workshop_id).select_related("photo")
     found = rows.first()
     if found is None or found.photo is None:
         raise Refused("not_found", "There is no such photo.", "Reload the page.", 404)

@@ -2,7 +2,7 @@
 
 Of what is committed PostgreSQL's snapshot says all: two of the same text see the same rows, and none comes back once
 another transaction has ended. So an answer is kept under the snapshot that stood before it was worked out, and needs
-nobody to say what it rests on. Who asks is known by the session in the same way.
+nobody to say what it rests on. Who asks is known by the session in the same way, and read no more often.
 """
 
 import time
@@ -10,6 +10,7 @@ from collections.abc import Callable
 from typing import Any
 
 from django.conf import settings
+from django.contrib.auth import get_user
 from django.db import connection
 from django.http import HttpRequest, HttpResponse
 from django.utils.cache import patch_vary_headers
@@ -44,11 +45,12 @@ class RepeatedQuestions:
             return self._view(request)
         session = request.COOKIES[settings.SESSION_COOKIE_NAME]
         now = f"{_snapshot()} {int(time.monotonic() // AGE)}"
-        person = self._people.get(f"{now} {session}", lambda: (request.user.pk,))
-        if person == (None,):
+        person = self._people.get(f"{now} {session}", lambda: (get_user(request),))[0]
+        if not person.is_authenticated:
             return self._view(request)
+        request.user = person
         try:
-            body, heads = self._answers.get(f"{now} {person} {request.get_full_path()}", lambda: self._made(request))
+            body, heads = self._answers.get(f"{now} {person.pk} {request.get_full_path()}", lambda: self._made(request))
         except _NotKept as own:
             return own.answer
         answer = HttpResponse(body)

@@ -323,7 +323,7 @@ def direction_columns(
 ) -> dict[str, list[float]]:
     """What the job's duties say about each direction; empty where it has none. ``needing``: see the bridge."""
     duties = _duties(part)
-    if not any(duties.values()) or not ups:
+    if not any(duties.values()) or len(ups) == 0:
         return {}
     return bridge.columns(held(part), **duties, ups=ups, process=process, needing=needing)
 

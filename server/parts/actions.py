@@ -108,7 +108,7 @@ def put_card(part: Part) -> None:
 
 def _twin(user: User, blob: Blob) -> str | None:
     """The name of a part of the workshop that came from the very same file."""
-    rows = Part.objects.filter(workshop=user.workshop, source=blob, sheet__struck=None)
+    rows = Part.objects.filter(workshop=user.workshop_id, source=blob, sheet__struck=None)
     return next((p.name for p in rows.select_related("sheet")), None)
 
 

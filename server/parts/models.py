@@ -9,6 +9,7 @@ from parts.job import whole
 
 
 class Part(models.Model):
+    _job: tuple[dict, dict] | None = None
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     workshop = models.ForeignKey("accounts.Workshop", on_delete=models.PROTECT, related_name="parts")
     sheet = models.OneToOneField("sheets.Sheet", on_delete=models.PROTECT, related_name="part")
@@ -48,7 +49,11 @@ class Part(models.Model):
 
     @property
     def job(self) -> dict:
-        return whole(self.sheet.content)
+        """The content of its sheet with every section; not to be changed, for it is kept as long as the content is."""
+        content = self.sheet.content
+        if self._job is None or self._job[0] is not content:
+            self._job = content, whole(content)
+        return self._job[1]
 
     @property
     def name(self) -> str:

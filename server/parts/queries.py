@@ -15,7 +15,7 @@ from store.models import Blob
 
 def parts_of(user: User, struck: bool | None = False):
     """Parts in use, or those in the bin; all of them where ``struck`` is None."""
-    rows = Part.objects.filter(workshop=user.workshop)
+    rows = Part.objects.filter(workshop=user.workshop_id)
     if struck is not None:
         rows = rows.filter(sheet__struck__isnull=not struck)
     return rows.select_related("by", "sheet", "sheet__struck_by")
@@ -23,7 +23,7 @@ def parts_of(user: User, struck: bool | None = False):
 
 def listed(user: User):
     """Parts in use as lists need them: without their sheets and facts, which hold most of what a row weighs."""
-    rows = Part.objects.filter(workshop=user.workshop, sheet__struck__isnull=True).select_related("by")
+    rows = Part.objects.filter(workshop=user.workshop_id, sheet__struck__isnull=True).select_related("by")
     names = ("sheet_id", "card", "standing", "revision", "before_id", "created", "view_id", "file_format")
     return rows.only(*names, "by__first_name", "by__last_name", "by__username")
 

@@ -43,7 +43,7 @@ def scores(user: User) -> list[dict]:
     """Of everybody of the workshop who has guessed: how many first guesses, and how many of them right."""
     rows = [
         {"name": who.shown_name, "right": sum(done.values()), "of": len(done), "mine": who == user}
-        for who, done in firsts(Guess.objects.filter(user__workshop=user.workshop)).items()
+        for who, done in firsts(Guess.objects.filter(user__workshop=user.workshop_id)).items()
     ]
     return sorted(rows, key=lambda r: (-r["right"], r["of"], r["name"]))
 

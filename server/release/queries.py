@@ -14,7 +14,7 @@ from studies.view import DirectedJob
 
 
 def release_of(user: User, release_id: UUID) -> Release:
-    rows = Release.objects.filter(part__workshop=user.workshop, part__sheet__struck=None)
+    rows = Release.objects.filter(part__workshop=user.workshop_id, part__sheet__struck=None)
     found = rows.filter(id=release_id).select_related("part__sheet", "packet", "by", "reviewer").first()
     if found is None:
         raise not_found("release")

@@ -29,7 +29,7 @@ def begin(user: User, kind: str, content: dict, words: str) -> Sheet:
 
 def held(user: User, sheet_id: UUID | str, struck: bool = False) -> Sheet:
     """The sheet, locked until the transaction ends."""
-    rows = Sheet.objects.select_for_update().filter(id=sheet_id, workshop=user.workshop, struck__isnull=not struck)
+    rows = Sheet.objects.select_for_update().filter(id=sheet_id, workshop=user.workshop_id, struck__isnull=not struck)
     sheet = rows.first()
     if sheet is None:
         raise not_found("record")

@@ -11,7 +11,7 @@ SHOWN = 60
 
 
 def sheet_of(user: User, sheet_id: UUID | str) -> Sheet:
-    sheet = Sheet.objects.filter(id=sheet_id, workshop=user.workshop).first()
+    sheet = Sheet.objects.filter(id=sheet_id, workshop=user.workshop_id).first()
     if sheet is None:
         raise not_found("record")
     return sheet

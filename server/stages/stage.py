@@ -192,8 +192,8 @@ def newest_of(stage: Stage, views: Iterable[JobView]) -> dict[Any, Result]:
 
 def result_of(stage: Stage, user: Any, result_id: Any) -> Any:
     """A result by its number, of a part in use of the person's workshop. Raises Refused ``not_found``."""
-    rows = stage.model.objects.filter(id=result_id, part__workshop=user.workshop, part__sheet__struck=None)
+    rows = stage.model.objects.filter(id=result_id, part__workshop=user.workshop_id, part__sheet__struck=None)
     try:
-        return rows.select_related("work", "part__sheet", "part__solid", *store.content_fields(stage.model)).get()
+        return rows.select_related("work", "part__sheet").get()
     except stage.model.DoesNotExist:
         raise not_found("result") from None

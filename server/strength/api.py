@@ -13,6 +13,7 @@ from stages.stage import result_of
 from stages.view import JobView
 from store import actions as store
 from strength import actions, printing, queries
+from strength.directions import direction_of
 from strength.schemas import CheckIn, DirectionAnalysisOut, DirectionLog, NetOut, StrengthOut, UpIn
 from strength.stage import STRENGTH
 
@@ -70,12 +71,12 @@ def get_direction_analysis(request: HttpRequest, analysis_id: UUID):
 
 
 def _analysis_out(user, analysis_id: UUID) -> dict:
-    analysis = queries.direction_of(user, analysis_id)
+    analysis = direction_of(user, analysis_id)
     return queries.direction_out(JobView(analysis.of.part), analysis)
 
 
 def _solved(user, analysis_id):
-    analysis = queries.direction_of(user, analysis_id)
+    analysis = direction_of(user, analysis_id)
     if queries.solution_of(analysis) is None:
         raise Refused("not_checked", "This direction is still being calculated.", "Ask again in a moment.", 404)
     return analysis
@@ -97,7 +98,7 @@ def get_direction_log(request: HttpRequest, analysis_id: UUID):
 )
 def explore_infill(request: HttpRequest, analysis_id: UUID):
     """Perimeters against infill on this part, standing so."""
-    actions.calculate_infill(request.user, queries.direction_of(request.user, analysis_id))
+    actions.calculate_infill(request.user, direction_of(request.user, analysis_id))
     return Status(202, _analysis_out(request.user, analysis_id))
 
 
@@ -108,7 +109,7 @@ def explore_infill(request: HttpRequest, analysis_id: UUID):
 )
 def calculate_stress_field(request: HttpRequest, analysis_id: UUID):
     """Has the stress field written for other viewers."""
-    actions.calculate_field(request.user, queries.direction_of(request.user, analysis_id))
+    actions.calculate_field(request.user, direction_of(request.user, analysis_id))
     return Status(202, _analysis_out(request.user, analysis_id))
 
 
@@ -119,7 +120,7 @@ def _file(data: bytes, kind: str, name: str) -> HttpResponse:
 @router.get("/directions/{analysis_id}/field", operation_id="get_stress_field", openapi_extra=BYTES)
 def get_stress_field(request: HttpRequest, analysis_id: UUID):
     """The stress field as a VTK unstructured grid."""
-    analysis = queries.direction_of(request.user, analysis_id)
+    analysis = direction_of(request.user, analysis_id)
     if analysis.field is None:
         raise Refused("not_written", "The stress field is not written yet.", "Order it first, then fetch it.", 404)
     return _file(store.get(analysis.field), "model/vnd.vtu", f"{slugify(analysis.of.part.name) or 'part'}-stress.vtu")
@@ -128,7 +129,7 @@ def get_stress_field(request: HttpRequest, analysis_id: UUID):
 @router.get("/directions/{analysis_id}/volume/{digest}", operation_id="get_stress_volume", openapi_extra=BYTES)
 def get_stress_volume(request: HttpRequest, analysis_id: UUID, digest: str):
     """The share of the strength used all over the part, for drawing."""
-    analysis = queries.direction_of(request.user, analysis_id)
+    analysis = direction_of(request.user, analysis_id)
     if analysis.volume_id is None or analysis.volume_id != digest:
         raise Refused("not_found", "This direction has no such field.", "Reload the page.", 404)
     return for_good(store.get(analysis.volume))

@@ -5,37 +5,24 @@ from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from math import prod
 from typing import Any
-from uuid import UUID
 
 import numpy as np
 
-from accounts.models import User
-from hewel.refusal import not_found
 from hewel.rounding import significant
 from stages.stage import State
 from stages.view import JobView
 from store import actions as store
 from store.models import Blob
 from strength import bridge
+from strength.directions import directions_of
 from strength.job import around, service_digest, service_of, services_of
 from strength.models import BatchWelds, DirectionAnalysis, StrengthAnalysis
 from strength.stage import STRENGTH
 
 # ------------------------------------------------------------------ checks
 
-WORKS = ("work", "exploring", "fielding")
 FIGURES = 4
 """Of a reserve, as it is told."""
-
-
-def direction_of(user: User, analysis_id: UUID) -> DirectionAnalysis:
-    rows = DirectionAnalysis.objects.filter(
-        id=analysis_id, of__part__workshop=user.workshop, of__part__sheet__struck=None
-    )
-    analysis = rows.select_related("of__part__sheet", "of__work", "volume", "field", *WORKS).first()
-    if analysis is None:
-        raise not_found("direction of a check")
-    return analysis
 
 
 def welds_of(view: JobView, analysis: DirectionAnalysis) -> dict | None:
@@ -110,7 +97,7 @@ class _ByNet:
 def _by_net(view: JobView, ups: list, banded: bool) -> _ByNet | None:
     """None while there is no check that answers for the job."""
     check = view.result(STRENGTH)
-    if check is None or check.net_id is None or not check.cases or not ups or view.changed(STRENGTH, check):
+    if check is None or check.net_id is None or not check.cases or len(ups) == 0 or view.changed(STRENGTH, check):
         return None
     return _ByNet(view, check, ups, banded)
 
@@ -123,14 +110,17 @@ def reserves_for(view: JobView, ups: list) -> list[dict] | None:
     if found is None:
         return None
     names = case_names(found.check)
-    columns = [found.least(bound) for bound in ("value", "low", "high")]
+    value, low, high = (found.least(bound) for bound in ("value", "low", "high"))
+    doubtful = (found.less * value < 1) & (value >= 1)
+    told = [significant(column, FIGURES).tolist() for column in (value, low, high)]
     rows = [
-        {"reserve": held, "low": low, "high": high, "case": names[k], "doubtful": bool(found.less * held < 1 <= held)}
-        for held, low, high, k in zip(*columns, found.case, strict=True)
+        dict(zip(("reserve", "low", "high", "doubtful", "case"), row, strict=True))
+        for row in zip(*told, doubtful.tolist(), (names[k] for k in found.case), strict=True)
     ]
     for i, worst in found.turned():
-        rows[i] |= {n: worst[n] for n in rows[i] if n in worst} | {"case": worst["name"]}
-    return [row | {n: float(significant(row[n], FIGURES)) for n in ("reserve", "low", "high")} for row in rows]
+        figures = {n: float(significant(worst[n], FIGURES)) for n in ("reserve", "low", "high")}
+        rows[i] |= figures | {"doubtful": worst["doubtful"], "case": worst["name"]}
+    return rows
 
 
 def least_reserves(view: JobView, ups: list) -> np.ndarray | None:
@@ -142,20 +132,6 @@ def least_reserves(view: JobView, ups: list) -> np.ndarray | None:
     for i, worst in found.turned():
         value[i] = worst["reserve"]
     return significant(value, FIGURES)
-
-
-def directions_of(view: JobView, check: StrengthAnalysis) -> list[DirectionAnalysis]:
-    """The directions of the check that answers for a job, in the order in which they were asked for."""
-    return view.together.once("directions", lambda: _directions(view.together.views))[check.id]
-
-
-def _directions(views: Iterable[JobView]) -> dict[UUID, list[DirectionAnalysis]]:
-    checks = {c.id: c for v in views if (c := v.result(STRENGTH))}
-    found: dict[UUID, list[DirectionAnalysis]] = {number: [] for number in checks}
-    for analysis in DirectionAnalysis.objects.filter(of__in=checks).select_related(*WORKS):
-        analysis.of = checks[analysis.of_id]
-        found[analysis.of_id].append(analysis)
-    return found
 
 
 def answering(view: JobView, up: list[float]) -> DirectionAnalysis | None:

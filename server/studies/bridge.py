@@ -1,5 +1,6 @@
 """The only file of this app that calls the engine. Its generators run in a process of their own."""
 
+import json
 from collections.abc import Iterator
 
 import numpy as np
@@ -28,6 +29,7 @@ __all__ = [
     "ranked",
     "same_direction",
     "unit",
+    "unpacked",
     "weighted",
 ]
 
@@ -107,10 +109,17 @@ def weighted(candidates: list[dict], fields: dict | None, weights: dict[str, flo
     ranks[order] = np.arange(1, len(order) + 1)
     field = None
     if fields is not None:
-        columns = {n: np.array(v, float) for n, v in fields.items()}
+        columns = {n: np.asarray(v, float) for n, v in fields.items()}
         columns["needing_area_mm2"] = columns["overhang_area_mm2"]  # layers are not known of every direction
         field = np.round(weighted_scores(columns, weights), 4).tolist()
     return {"ranks": ranks.tolist(), "costs": np.round(cost, 4).tolist(), "field": field}
+
+
+def unpacked(sweep: bytes) -> dict:
+    """A kept sweep as arrays, thousands of directions: ``ups`` (d, 3) and ``fields`` {name: (d,)}."""
+    known = json.loads(sweep)
+    fields = {name: np.array(values, float) for name, values in known["fields"].items()}
+    return {"ups": np.array(known["ups"], float), "fields": fields}
 
 
 def oriented(solid: bytes, up: list, kind: str, title: str, scale: tuple[float, float]) -> bytes:

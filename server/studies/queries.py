@@ -1,6 +1,5 @@
 """Reading studies and choices; the oriented file of the current choice."""
 
-import json
 from functools import lru_cache
 
 from hewel.refusal import Refused
@@ -38,13 +37,15 @@ def choice_out(view: DirectedJob, choice: Choice) -> dict:
 
 
 def swept(study: Study) -> dict | None:
-    """Every swept direction with its numbers; not to be changed, for it is kept. None where nothing has been swept."""
+    """Every swept direction, ``ups`` (d, 3), with its numbers, ``fields`` {name: (d,)}; not to be changed, for it is
+    kept. None where nothing has been swept.
+    """
     return study.sweep_id and _swept(study.sweep_id)
 
 
 @lru_cache(maxsize=8)
 def _swept(digest: str) -> dict:
-    return json.loads(store.get(Blob.objects.get(digest=digest)))
+    return bridge.unpacked(store.get(Blob.objects.get(digest=digest)))
 
 
 def with_duties(view: DirectedJob, study: Study) -> list[dict]:
@@ -84,7 +85,7 @@ def study_out(study: Study) -> dict:
         "candidates": with_duties(view, study),
         "stale_because": view.changed(DIRECTIONS, study),
         "work": study.work,
-        "choices": [choice_out(view, c) for c in study.choices.select_related("by", "study")],
+        "choices": [choice_out(view, c) for c in study.choices.select_related("by")],
     }
 
 

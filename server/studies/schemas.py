@@ -4,14 +4,14 @@ from datetime import datetime
 from uuid import UUID
 
 from ninja import Schema
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from farm.forms import ProcessIn
 from hewel.refusal import Edition
 from stages.schemas import ResultOut
 
 
-class Candidate(Schema):
+class Candidate(BaseModel):
     """One direction and its measures; None where slicing has not run or the part is open."""
 
     up: list[float]
@@ -48,7 +48,7 @@ class Candidate(Schema):
     bores_lying: float | None = None
 
 
-class Numbers(Schema):
+class Numbers(BaseModel):
     """What a page needs of the process that a study was made for."""
 
     limit: float
@@ -118,7 +118,7 @@ class SweepOut(Schema):
     fields: SweepFields
 
 
-class DutyFields(Schema):
+class DutyFields(BaseModel):
     """What the job's duties say of every swept direction, in the order of the sweep; None where it has no such duty."""
 
     protected_scar_mm2: list[float] | None = None
@@ -126,7 +126,7 @@ class DutyFields(Schema):
     bores_lying: list[float] | None = None
 
 
-class RankingOut(Schema):
+class RankingOut(BaseModel):
     """The candidates under given weights, in the order the study lists them; costs 0 (best) to 1."""
 
     ranks: list[int]

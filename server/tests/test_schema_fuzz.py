@@ -1,3 +1,4 @@
+# ruff: noqa: F811 (fixtures that another file shares)
 """Requests made up from the API's own schema, sound and unsound: each gets an answer, none breaks the server."""
 
 import json
@@ -8,20 +9,16 @@ from urllib.parse import quote
 import pytest
 import schemathesis
 from conftest import client_of
+from everything import engineer, everything, part, things  # noqa: F401 (fixtures)
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from schemathesis import GenerationMode
 from schemathesis.core import NOT_SET
-from things import filled, operations, schema, things_of
+from things import filled, operations, schema
 
 MOST = 30 if os.environ.get("HEWEL_THOROUGH") else 6
 """Requests of every operation; in a daily run a few."""
 SCHEMA = schemathesis.openapi.from_dict(schema())
-
-
-@pytest.fixture
-def things(engineer, part, study):
-    return things_of(engineer, part, study) | {"token": "no-such-token"}
 
 
 def cases(verb, path):
@@ -38,7 +35,7 @@ def test_no_request_breaks_the_server(engineer, things, verb, path):
     @given(cases(verb, path), st.booleans())
     def send(case, real):
         values = case.path_parameters or {}
-        known = filled(path, things)
+        known = filled(path, things | {"token": "no-such-token"})
         fill = lambda m: quote(str(known[m[1]] if real else values.get(m[1], "")), safe="")
         url = re.sub(r"\{(\w+)\}", fill, path)
         query = {k: v for k, v in (case.query or {}).items() if v is not None} if isinstance(case.query, dict) else {}

@@ -1,3 +1,4 @@
+# ruff: noqa: F811 (fixtures that another file shares)
 """Nothing is answered to somebody who is signed out, and nothing of one workshop to another."""
 
 import io
@@ -7,8 +8,9 @@ import pytest
 from conftest import client_of
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
+from everything import engineer, everything, part, things  # noqa: F401 (fixtures)
 from PIL import Image
-from things import BARS, HANGS, filled, operations, things_of
+from things import BARS, HANGS, filled, operations
 
 from sheets import actions as sheets
 from work.models import Work
@@ -24,11 +26,6 @@ OPEN = {
 }
 OF_ALL = {("get", "/api/coupons/file/{key}"), ("get", "/api/coupons/view/{key}")}
 """Shapes that every workshop makes alike: nothing of anybody's is in them."""
-
-
-@pytest.fixture
-def things(part, study, engineer):
-    return things_of(engineer, part, study)
 
 
 def address(path, things):

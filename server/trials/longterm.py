@@ -66,7 +66,7 @@ def begin(user: User, given: dict) -> Sheet:
 
 
 def sheet_of(user: User, sheet_id: UUID) -> Sheet:
-    sheet = Sheet.objects.filter(id=sheet_id, workshop=user.workshop, kind=KIND, struck=None).first()
+    sheet = Sheet.objects.filter(id=sheet_id, workshop=user.workshop_id, kind=KIND, struck=None).first()
     if sheet is None:
         raise not_found("specimen")
     return sheet
@@ -80,7 +80,7 @@ def amend(user: User, sheet_id: UUID, base: int, given: dict) -> Sheet:
 
 def listed(user: User) -> list[dict]:
     """The workshop's specimens, those that are due first."""
-    rows = Sheet.objects.filter(workshop=user.workshop, kind=KIND, struck=None).order_by("-created")
+    rows = Sheet.objects.filter(workshop=user.workshop_id, kind=KIND, struck=None).order_by("-created")
     now = Farm(user.workshop)
     return sorted((out(now, sheet) for sheet in rows), key=lambda row: (not row["due"], row["ended"]))
 

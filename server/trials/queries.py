@@ -24,7 +24,7 @@ MOST_LESSONS = 30
 
 
 def trials_of(user: User) -> QuerySet[Trial]:
-    rows = Trial.objects.filter(workshop=user.workshop, struck=None, part__sheet__struck=None)
+    rows = Trial.objects.filter(workshop=user.workshop_id, struck=None, part__sheet__struck=None)
     return rows.select_related("part__sheet", "by")
 
 

@@ -59,7 +59,7 @@ def order(
 
 def order_of(user: User, order_id: UUID | str) -> Order:
     """Raises Refused where it is none of the workshop's, or withdrawn."""
-    found = Order.objects.filter(id=order_id, workshop=user.workshop, withdrawn=None).first()
+    found = Order.objects.filter(id=order_id, workshop=user.workshop_id, withdrawn=None).first()
     if found is None:
         raise not_found("order")
     return found
@@ -120,7 +120,7 @@ def take_what_if(user: User, without: list[str], people: int | None, hours: floa
     if people is not None or hours > 0:
         days = [day and [day[0], min(day[1] + hours, 24.0)] for day in given["days"]]
         _write_hands(user, days, people or given["people"])
-        if Plan.objects.filter(workshop=user.workshop).exists():
+        if Plan.objects.filter(workshop=user.workshop_id).exists():
             take_plan(user, anew=True)
     improve(user)
 

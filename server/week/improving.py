@@ -24,7 +24,7 @@ def improve(user: User, asked: bool = False) -> Work | None:
     """A search for the situation as it is now; whatever still runs for an earlier one is called off. Where nothing is
     late there is nothing to gain that people would wait for, unless it is ``asked`` for.
     """
-    for row in Work.objects.filter(workshop=user.workshop, kind=KIND, state__in=Work.OPEN):
+    for row in Work.objects.filter(workshop=user.workshop_id, kind=KIND, state__in=Work.OPEN):
         call_off(row)
     view = WeekView(user.workshop, timezone.now())
     if not view.week.runs or (view.week.lateness == 0 and not asked):

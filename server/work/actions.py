@@ -109,7 +109,7 @@ def requeue_stalled() -> int:
 
 
 def find(user: User, work_id: UUID | str) -> Work:
-    work = Work.objects.filter(id=work_id, workshop=user.workshop).first()
+    work = Work.objects.filter(id=work_id, workshop=user.workshop_id).first()
     if work is None:
         raise not_found("task")
     return work
@@ -119,7 +119,7 @@ def cancel(user: User, work_id: UUID | str) -> Work:
     """Asks for an end; a task that has not begun ends at once, a running one within a second."""
     require(user, "edit")
     with transaction.atomic():
-        work = Work.objects.select_for_update().filter(id=work_id, workshop=user.workshop).first()
+        work = Work.objects.select_for_update().filter(id=work_id, workshop=user.workshop_id).first()
         if work is None:
             raise not_found("task")
         if not call_off(work):

@@ -28,7 +28,7 @@ def queue_of(user: User) -> list[dict]:
     """The workshop's open work, what runs first, then in the order in which workers will take it. ``place``: how many
     pieces of work, anybody's, are taken before it by the workers of its lane, itself counted; None where it runs.
     """
-    rows = list(Work.objects.filter(workshop=user.workshop, state__in=Work.OPEN).select_related("by"))
+    rows = list(Work.objects.filter(workshop=user.workshop_id, state__in=Work.OPEN).select_related("by"))
     jobs = ProcrastinateJob.objects.filter(status="todo").values_list("id", "queue_name", "priority")
     places: dict[int, int] = {}
     lanes: dict[str, int] = {}
