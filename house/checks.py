@@ -63,9 +63,8 @@ def run_checks(only: list[str]) -> int:
 
 
 BATCHES = (
-    (("lint",), ("types",)),
-    (("web",), ("house",)),
-    (("solids", "strength"), ("server", "engine")),
+    (("lint",), ("types", "web")),
+    (("solids", "strength"), ("server", "engine", "house")),
     (("e2e",),),
 )
 """Lanes that run beside each other, the groups of each one after the other; the browser has the machine to itself."""
