@@ -12,6 +12,7 @@ from coupons import bridge
 from farm.forms import LINKS, ProcessIn, validated
 from farm.queries import Farm, combination
 from hewel.refusal import not_found
+from hewel.rounding import significant
 from parts.queries import parts_of
 from sheets.models import Sheet
 
@@ -63,7 +64,7 @@ def _same(held: float, found: float) -> bool:
 
 def rounded(value: float) -> float:
     """A number as it goes into a record: four significant figures."""
-    return float(f"{value:.4g}")
+    return float(significant(value, 4))
 
 
 def listed(farm: Farm, sheets: list[Sheet]) -> list[dict]:

@@ -78,7 +78,7 @@ def seconds(log: dict, process: dict, copies: int) -> list[float]:
     """Seconds from each layer to the next with so many copies printed together."""
     laid = Process(**process)
     got = seconds_of(np.array(log["path_s"]), laid, copies, between_s(log["hop_mm"], laid, copies))
-    return [float(f"{v:.5g}") for v in got]
+    return significant(got, 5).tolist()
 
 
 def areas(labels: bytes, patches: list, count: int) -> list[float]:

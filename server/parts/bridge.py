@@ -8,6 +8,7 @@ from collections.abc import Iterator
 import numpy as np
 from PIL import Image
 
+from hewel.rounding import significant
 from hewel_engine.edits.solids import differing, mesh_of
 from hewel_engine.errors import InputError
 from hewel_engine.geometry.frames import same_direction
@@ -31,8 +32,7 @@ __all__ = ["UNITS_MM", "same_direction"]
 
 def columns(swept: Sweep) -> bytes:
     """The sweep as JSON columns, figures rounded to what a screen can show."""
-    round_up = lambda a: [float(f"{v:.5g}") for v in a]
-    table = {name: round_up(getattr(swept, name)) for name in Sweep.FIELDS}
+    table = {name: significant(getattr(swept, name), 5).tolist() for name in Sweep.FIELDS}
     return json.dumps({"ups": np.round(swept.ups, 6).tolist(), "fields": table}, separators=(",", ":")).encode()
 
 

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from hewel.rounding import significant
 from hewel.watching import with_progress
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.advice.dividing import (
@@ -112,7 +113,7 @@ def _in_place(mesh: Mesh, up, settings: Process, known: list, request: dict, nee
     whole = one_mesh(list(zip(names, found.bodies, strict=True)))
     number = np.concatenate([np.full(len(b.faces), i) for i, b in enumerate(found.bodies, start=1)])
     yield ("result", "view", pack_view(whole, find_faces(whole), number.astype(np.int16)))
-    short = lambda column: [float(f"{v:.5g}") for v in column]
+    short = lambda column: significant(column, 5).tolist()
     pieces = [
         {
             "name": name,

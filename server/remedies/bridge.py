@@ -6,6 +6,7 @@ from threading import Lock
 
 import numpy as np
 
+from hewel.rounding import significant
 from hewel.single_flight import SingleFlightCache
 from hewel.watching import with_progress
 from hewel_engine import ENGINE_VERSION
@@ -276,7 +277,7 @@ def _solved(found: Adapted, process: Process) -> dict:
         "grams": cost.grams,
     }
     layers, cost = found.after.stack, printed(found.after)
-    short = lambda column: [float(f"{v:.5g}") for v in column]
+    short = lambda column: significant(column, 5).tolist()
     grams = lambda row: (row["volume_added_mm3"] - row["volume_removed_mm3"]) * 1e-3 * process.stock.density
     return {
         "applied": [

@@ -11,6 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
+from hewel.rounding import significant
 from hewel.watching import with_progress
 from hewel_engine import ENGINE_VERSION
 from hewel_engine.errors import InputError
@@ -119,7 +120,7 @@ def check(
 
 
 def _net(ups: np.ndarray, rows: list, voxel_count: int) -> bytes:
-    figures = lambda a: [float(f"{v:.5g}") for v in a]
+    figures = lambda a: significant(a, 5).tolist()
     result = {
         "ups": np.round(ups, 6).tolist(),
         "cubes": voxel_count,

@@ -395,7 +395,7 @@ def log_out(view: JobView, analysis: DirectionAnalysis) -> dict:
     demand = bridge.demand_in(result, check.process, lines, welds) if welds else [c["demand"] for c in result["cases"]]
     strengths = {r["name"]: r["value"] for r in bridge.strengths_of(check.process)}
     z_t = strengths["z_t"]
-    equal = lambda values: [float(f"{z_t * v:.4g}") for v in values]
+    equal = lambda values: significant(z_t * np.array(values), FIGURES).tolist()
     return {
         "layer_mm": result["layer_mm"],
         "first_mm": result["first_mm"],
@@ -407,7 +407,7 @@ def log_out(view: JobView, analysis: DirectionAnalysis) -> dict:
                 "name": name,
                 "demand_mpa": equal(used),
                 "section_mpa": equal(case["by_section"]),
-                "capacity_mpa": float(f"{z_t * k:.4g}"),
+                "capacity_mpa": float(significant(z_t * k, FIGURES)),
             }
             for i, name, case, used, k in zip(
                 check.cases, case_names(check), result["cases"], demand, kept, strict=True

@@ -15,6 +15,7 @@ from farm.forms import Form, Key, Line, Name, validated
 from farm.queries import Farm
 from farm.queries import record as farm_record
 from hewel.refusal import Refused, not_found
+from hewel.rounding import significant
 from needs.forms import distinct
 from sheets import actions as sheets
 from sheets.models import Sheet
@@ -113,7 +114,7 @@ def take(user: User, sheet_id: UUID) -> Sheet:
         hint = "Write a material record under farm, and put the specimen down as made of it."
         raise Refused("no_record", "A generic grade has no record of its own.", hint, 422)
     held = farm_record(user, given["material"])
-    digits = lambda value: float(f"{value:.3g}")
+    digits = lambda value: float(significant(value, 3))
     value = digits(told["share"])
     creep = {
         "typed": value, "origin": "coupon", "low": min(digits(told["low"]), value),
