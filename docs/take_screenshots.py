@@ -7,8 +7,7 @@ import sys
 import time
 from pathlib import Path
 
-from boxes import wide
-from browser import browser, open_part, see, sign_in, until, wait
+from browser import browser, open_part, see, sign_in, until, wait, wide
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys

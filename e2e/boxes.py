@@ -43,12 +43,6 @@ return out;
 """
 
 
-def wide(driver, width: int, height: int = 800) -> None:
-    """The window so many points wide."""
-    size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
-    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
-
-
 def crowded(driver) -> list[str]:
     """Each pair of texts that lie over each other, and whether the page scrolls sideways; nothing where all is well."""
     return driver.execute_script(OVER)

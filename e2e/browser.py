@@ -11,6 +11,7 @@ from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
 
+WIDTH, HEIGHT = 1280, 800
 SWITCHES = [
     "--headless=new",
     "--no-sandbox",
@@ -39,7 +40,7 @@ class Patient(webdriver.Chrome):
 
 
 @contextmanager
-def browser(width: int = 1280, height: int = 800) -> Iterator[webdriver.Chrome]:
+def browser(width: int = WIDTH, height: int = HEIGHT) -> Iterator[webdriver.Chrome]:
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
     with tempfile.TemporaryDirectory() as profile:
@@ -48,13 +49,16 @@ def browser(width: int = 1280, height: int = 800) -> Iterator[webdriver.Chrome]:
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
         driver = Patient(options=options, service=Service("/usr/bin/chromedriver"))
         try:
-            driver.execute_cdp_cmd(
-                "Emulation.setDeviceMetricsOverride",
-                {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
-            )
+            wide(driver, width, height)
             yield driver
         finally:
             driver.quit()
+
+
+def wide(driver, width: int = WIDTH, height: int = HEIGHT, phone: bool = False) -> None:
+    """The page so many points wide and high; never let go of, for the bare window is higher than a screen."""
+    size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": phone}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
 
 
 def wait(driver, condition, seconds: float = 30, every: float = 0.1):
@@ -123,6 +127,7 @@ def errors(driver) -> list[str]:
 
 def begin_anew(driver, address: str, name: str, password: str, downloads: Path) -> None:
     """The same browser as if it had just been opened and signed in; what it is given lands in ``downloads``."""
+    wide(driver)
     driver.execute_cdp_cmd("Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(downloads)})
     driver.execute_cdp_cmd("Storage.clearDataForOrigin", {"origin": address.rstrip("/"), "storageTypes": "all"})
     driver.delete_all_cookies()

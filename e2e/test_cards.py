@@ -1,6 +1,6 @@
 """Gauge cards: found, filled with units as people write them, sent as a link, used on a phone, refused in words."""
 
-from browser import see, wait
+from browser import see, wait, wide
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
@@ -51,19 +51,15 @@ def test_sizes_of_hardware_are_looked_up(page, address):
 
 
 def test_a_card_on_a_phone_and_what_cannot_be(page, address):
-    size = {"width": 390, "height": 844, "deviceScaleFactor": 1, "mobile": True}
-    page.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
-    try:
-        page.get(address + "cards/snap_length")
-        see(page, "[data-testid=card]")
-        wide = page.execute_script("return [document.documentElement.scrollWidth, window.innerWidth]")
-        assert wide == [390, 390], "nothing stands out to the side"
-        fill(page, thickness_mm="2", undercut_mm="1.5", strain_allowed="0.02")
-        wait(page, lambda d: output(d, "length_mm") == "15 mm")  # √(c·t·y/ε), c of a plain arm 1.5 by hand
-        page.find_element(By.LINK_TEXT, "all cards").click()
-        wait(page, lambda d: d.find_elements(By.LINK_TEXT, "preload"))
-    finally:
-        page.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+    wide(page, 390, 844, phone=True)
+    page.get(address + "cards/snap_length")
+    see(page, "[data-testid=card]")
+    sizes = page.execute_script("return [document.documentElement.scrollWidth, window.innerWidth]")
+    assert sizes == [390, 390], "nothing stands out to the side"
+    fill(page, thickness_mm="2", undercut_mm="1.5", strain_allowed="0.02")
+    wait(page, lambda d: output(d, "length_mm") == "15 mm")  # √(c·t·y/ε), c of a plain arm 1.5 by hand
+    page.find_element(By.LINK_TEXT, "all cards").click()
+    wait(page, lambda d: d.find_elements(By.LINK_TEXT, "preload"))
 
 
 def test_a_filled_card_goes_into_a_job_with_its_link(page, address):

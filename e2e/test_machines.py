@@ -3,7 +3,7 @@ a phone, without a connection for a while; the count is in the log.
 """
 
 import pytest
-from browser import errors, see, signed_in, until, wait
+from browser import errors, see, signed_in, until, wait, wide
 from conftest import NAME, PASSWORD
 from line import line_to
 from orders import FarmDoor, chosen_batch, withdraw_all
@@ -79,8 +79,8 @@ def test_a_plate_is_dragged_to_another_machine_and_moved_by_the_keys(desk, clien
     columns = [m["key"] for m in client.get("week")["machines"] if m["model_name"] == "Weir 220"]
     before = place()["machine"]
     step = 1 if columns.index(before) + 1 < len(columns) else -1
-    wide = float(see(desk, "[data-testid=plate-run] rect").get_attribute("width")) + 9
-    ActionChains(desk).click_and_hold(run).move_by_offset(round(step * wide), 40).release().perform()
+    slot = float(see(desk, "[data-testid=plate-run] rect").get_attribute("width")) + 9
+    ActionChains(desk).click_and_hold(run).move_by_offset(round(step * slot), 40).release().perform()
     see(desk, "[data-testid=pinned]")
     moved = place()
     assert moved["pinned"] and moved["machine"] == columns[columns.index(before) + step]
@@ -110,13 +110,12 @@ def test_a_plate_fails_and_is_planned_anew(desk, client, farm):
 
 def test_the_traveller_is_ticked_on_a_phone_without_a_connection(address, desk, order, client, farm):
     with line_to(address) as (line, near), signed_in(near, NAME, PASSWORD) as page:
-        size = {"width": 390, "height": 844, "deviceScaleFactor": 1, "mobile": True}
-        page.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+        wide(page, 390, 844, phone=True)
         page.get(f"{near}plates/{order['id']}/1")
         see(page, "[data-testid=traveller]")
         wait(page, lambda d: d.execute_async_script(KEPT))
-        wide, there = page.execute_script("return [document.documentElement.scrollWidth, window.innerWidth]")
-        assert there == 390 and wide <= there, "nothing stands out to the side"
+        there = page.execute_script("return [document.documentElement.scrollWidth, window.innerWidth]")
+        assert there == [390, 390], "nothing stands out to the side"
         tick = lambda key: see(page, f"button[data-step={key}]")
         assert all(tick(k).size["height"] >= 56 for k in ("load", "clean", "start"))
         tick("load").click()

@@ -2,8 +2,8 @@
 
 from pathlib import Path
 
-from boxes import crowded, wide
-from browser import browser, frames, open_part, read, see, wait
+from boxes import crowded
+from browser import browser, frames, open_part, read, see, wait, wide
 from selenium.webdriver.common.by import By
 
 AXE = (Path(__file__).resolve().parent.parent / "web/node_modules/axe-core/axe.min.js").read_text()
