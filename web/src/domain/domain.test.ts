@@ -4,7 +4,7 @@ import cases from "../../../engine/tests/direction_words.json";
 import { clock, figure, hours, measure } from "./figures";
 import { COLUMNS, type Measures, verdict } from "./measures";
 import { axisWords, typedDirection } from "./needs";
-import { nearestRow, project, rasterField, rasterWeights, unproject } from "./net";
+import { isEven, nearestRow, project, rasterField, rasterWeights, stepsOf, unproject } from "./net";
 import net from "./net.cases.json";
 import { RAMP } from "./ramp";
 import {
@@ -74,6 +74,19 @@ describe("the field on the net", () => {
     const middle = height[12 * 24 + 12] ?? 0;
     expect(middle).toBeGreaterThan(0.97);
     expect(Math.min(...height)).toBeGreaterThan(-0.1);
+  });
+
+  it("has no step where every direction says the same, however its interpolation is rounded", () => {
+    const even = rasterField(
+      rasterWeights(packed, "upper", 24),
+      directions.map(() => 3),
+    );
+    const steps = stepsOf(3, 3, RAMP.length);
+    expect(even.filter((v) => steps.some((s) => v >= s))).toEqual([]);
+    expect(isEven(3, 3 + 1e-12)).toBe(true);
+    expect(isEven(0, 0)).toBe(true);
+    expect(isEven(2.9, 3)).toBe(false);
+    expect(stepsOf(0, 3, 3)).toEqual([1, 2]);
   });
 });
 

@@ -102,3 +102,14 @@ export function rasterField(
 
 /** How far the raster reaches beyond the rim, in radii. */
 export const MARGIN = 1.06;
+
+/** What differs by no more than this share of itself is one value: interpolation is not exact. */
+const ONE_VALUE = 1e-9;
+
+/** Whether a field says the same of every direction. */
+export const isEven = (low: number, high: number): boolean =>
+  high - low <= ONE_VALUE * Math.max(Math.abs(low), Math.abs(high));
+
+/** Where the colours of a ramp change between the least and the greatest value; nowhere in an even field. */
+export const stepsOf = (low: number, high: number, colours: number): number[] =>
+  isEven(low, high) ? [] : Array.from({ length: colours - 1 }, (_, i) => low + ((high - low) * (i + 1)) / colours);

@@ -2,7 +2,7 @@
 import { contours } from "d3-contour";
 import { memo, useMemo } from "react";
 
-import { MARGIN, project, rasterField, rasterWeights, unproject } from "../domain/net";
+import { MARGIN, project, rasterField, rasterWeights, stepsOf, unproject } from "../domain/net";
 import { CROWN, INK } from "../domain/palette";
 import { RAMP } from "../domain/ramp";
 import { type Vec3, toVec3 } from "../domain/vectors";
@@ -273,7 +273,6 @@ const Contours = memo(function Contours(p: {
   const weights = useMemo(() => rasterWeights(p.ups, p.half, CELLS), [p.ups, p.half]);
   const [paths, failing] = useMemo(() => {
     const grid = rasterField(weights, p.values);
-    const steps = RAMP.map((_, i) => p.low + ((p.high - p.low) * i) / RAMP.length);
     const k = (2 * MARGIN * p.r) / CELLS;
     const to = (v: number) => (v * k - MARGIN * p.r).toFixed(1);
     const drawn = (values: number[], thresholds: number[]) =>
@@ -294,7 +293,7 @@ const Contours = memo(function Contours(p: {
             grid.map((v) => -v),
             [-p.fails],
           );
-    return [drawn(grid, steps.slice(1)), below[0] ?? null] as const;
+    return [drawn(grid, stepsOf(p.low, p.high, RAMP.length)), below[0] ?? null] as const;
   }, [weights, p.values, p.low, p.high, p.fails, p.r]);
   const clip = `rim-${p.half}`;
   return (

@@ -5,7 +5,7 @@ import { type Candidate, type Duties, type Part, type Study } from "../../api/cl
 import { type Sweep } from "../../api/queries";
 import { figure, measure } from "../../domain/figures";
 import { ARMS, DUTY_FIELDS, type DutyKey, FIELDS, type Field, type FieldKey, RESERVE } from "../../domain/measures";
-import { nearestRow } from "../../domain/net";
+import { isEven, nearestRow } from "../../domain/net";
 import { RAMP } from "../../domain/ramp";
 import { PLENTY, reserve as writeReserve } from "../../domain/strength";
 import { type Vec3, directionWords, toVec3 } from "../../domain/vectors";
@@ -146,8 +146,8 @@ export function NetPanel({
           </div>
           <dl className="narrow grid grid-cols-[1fr_auto] gap-x-1 text-[11.5px] leading-[1.35]">
             {[
-              { tab: RESERVE.tab, of: capped },
-              { tab: ARMS.tab, of: bent },
+              { tab: RESERVE.tab, of: capped && reserves },
+              { tab: ARMS.tab, of: bent && arms },
             ].map(
               ({ tab, of }) =>
                 of && (
@@ -193,19 +193,30 @@ function Legend({
   limit: number;
   pulls: boolean;
 }) {
+  const even = isEven(low, high);
+  const colours = even ? RAMP.slice(0, 1) : RAMP;
   return (
     <div className="mt-1 mb-2 flex items-center gap-2">
-      <span className="figure text-[11px]">{measure(low)}</span>
-      <svg width="98" height="10" aria-hidden="true">
-        {RAMP.map((c, i) => (
+      {!even && <span className="figure text-[11px]">{measure(low)}</span>}
+      <svg width={14 * colours.length} height="10" aria-hidden="true">
+        {colours.map((c, i) => (
           <rect key={c} x={i * 14} width="14" height="10" fill={c} />
         ))}
-        <rect x="0.5" y="0.5" width="97" height="9" fill="none" stroke="var(--color-ink)" strokeWidth="1" />
+        <rect
+          x="0.5"
+          y="0.5"
+          width={14 * colours.length - 1}
+          height="9"
+          fill="none"
+          stroke="var(--color-ink)"
+          strokeWidth="1"
+        />
       </svg>
       <span className="figure text-[11px]">
         {field.unit ? measure(high) : `${figure(high, 1)}${high >= PLENTY ? "+" : ""}`}
         {field.unit ? ` ${field.unit}` : ""}
       </span>
+      {even && <span className="narrow whitespace-nowrap">in every direction:</span>}
       <span className="narrow truncate text-second">
         {field.sentence}
         {field.unit ? `; limit ${figure(limit, 0)}° from vertical` : ""}
