@@ -21,7 +21,10 @@ def test_a_card_is_found_and_filled_and_the_filled_card_is_a_link(page, address)
     page.get(address)
     see(page, "header")
     page.find_element(By.TAG_NAME, "body").send_keys(".")
-    see(page, "[role=dialog] input").send_keys("Card: preload", Keys.ENTER)
+    words = see(page, "[role=dialog] input")
+    words.send_keys("Card: preload")
+    wait(page, lambda d: "Card: preload" in see(d, "#command-0").text)  # the cards are read by themselves
+    words.send_keys(Keys.ENTER)
     see(page, "[data-testid=card]")
     assert "Still wanted: torque, diameter" in see(page, "[aria-label=Card]").text
     fill(page, torque_nmm="1.5 N·m", diameter_mm="5")
