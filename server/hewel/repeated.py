@@ -45,7 +45,7 @@ class RepeatedQuestions:
             return self._view(request)
         session = request.COOKIES[settings.SESSION_COOKIE_NAME]
         now = f"{_snapshot()} {int(time.monotonic() // AGE)}"
-        person = self._people.get(f"{now} {session}", lambda: (get_user(request),))[0]
+        person = self._people.get(f"{now} {session}", lambda: get_user(request))
         if not person.is_authenticated:
             return self._view(request)
         request.user = person
