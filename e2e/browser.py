@@ -33,6 +33,11 @@ SWITCHES = [
 class Patient(webdriver.Chrome):
     """Looks for one element until it is there, as a person would who is told to press a button."""
 
+    def __init__(self, *words, **more):
+        super().__init__(*words, **more)
+        self.known: dict[tuple[str, str], list[dict]] = {}
+        """The cookies of whoever signed in at an address."""
+
     def find_element(self, by: str = By.ID, value: str | None = None):
         with suppress(TimeoutException):
             return WebDriverWait(self, 10, 0.1).until(lambda d: next(iter(d.find_elements(by, value)), None))
@@ -126,12 +131,23 @@ def errors(driver) -> list[str]:
 
 
 def begin_anew(driver, address: str, name: str, password: str, downloads: Path) -> None:
-    """The same browser as if it had just been opened and signed in; what it is given lands in ``downloads``."""
+    """The same browser as if it had just been opened and signed in; what it is given lands in ``downloads``. Who signed
+    in here before is known by what the page was given then, for as long as the server knows it.
+    """
     wide(driver)
     driver.execute_cdp_cmd("Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(downloads)})
     driver.execute_cdp_cmd("Storage.clearDataForOrigin", {"origin": address.rstrip("/"), "storageTypes": "all"})
     driver.delete_all_cookies()
+    known = driver.known.get((address, name))
+    if known:
+        driver.execute_cdp_cmd("Network.setCookies", {"cookies": known})
+        driver.get(address)
+        asks = lambda d: d.find_elements(By.CSS_SELECTOR, "input[autocomplete=username]")
+        wait(driver, lambda d: asks(d) or "Import a part" in d.find_element(By.TAG_NAME, "body").text)
+        if not asks(driver):
+            return
     sign_in(driver, address, name, password)
+    driver.known[address, name] = driver.execute_cdp_cmd("Network.getCookies", {"urls": [address]})["cookies"]
 
 
 def open_part(driver, name: str, stage: str = "Direction"):

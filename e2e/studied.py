@@ -27,7 +27,7 @@ def studied_demo() -> Path:
             old.unlink()
         with running("studied", 8650) as (address, cluster):
             client = Client(address, NAME, PASSWORD)
-            until(lambda: _at_rest(client), 600)
+            until(lambda: _at_rest(client), 1200)  # other checks run beside it
             cluster.dump(file)
     return file
 

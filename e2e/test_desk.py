@@ -241,6 +241,25 @@ def test_nothing_is_claimed_before_it_is_known(page):
         assert not [claim for claim in CLAIMS if claim in said], (stage, said)
 
 
+def rail(page) -> list:
+    return see(page, "nav[aria-label=Stages]").find_elements(By.CSS_SELECTOR, "a:has([title])")
+
+
+def test_a_stage_stands_where_it_will_once_its_line_is_known(page):
+    """Who is about to press one would press the one above, were they to move."""
+    open_part(page, "Boom post", "Part")
+    read(page, "came in sound")
+    page.find_element(By.LINK_TEXT, "← all parts").click()
+    link = wait(page, lambda d: d.find_element(By.LINK_TEXT, "Stay clevis"))
+    with slow_line(page):
+        link.click()
+        before = wait(page, lambda d: [(a.text, a.rect["y"]) for a in rail(d)])
+        assert len(before) == len({y for _, y in before}) and before[0][0] == "Part", "nothing is known yet"
+    page.refresh()
+    wait(page, lambda d: all("\n" in a.text for a in rail(d)))
+    assert [a.rect["y"] for a in rail(page)] == [y for _, y in before]
+
+
 def test_a_finger_takes_what_it_presses(page):
     """It has not hovered over the part before."""
     open_part(page, "Boom post", "Part")

@@ -64,8 +64,10 @@ def secret(path: Path) -> str:
 
 
 def environment(home: Path, dsn: str | None = None) -> dict[str, str]:
-    """For every Python process of the product: threads capped, one cache of compiled kernels."""
-    env = {k: v for k, v in os.environ.items() if not k.startswith(("PG", "DJANGO_"))}
+    """For every Python process of the product: threads capped, one cache of compiled kernels; and what Python has
+    compiled of the sources is kept, whatever the caller's environment says: every process would compile them anew.
+    """
+    env = {k: v for k, v in os.environ.items() if not k.startswith(("PG", "DJANGO_", "PYTHONDONTWRITEBYTECODE"))}
     env |= {
         "PYTHONPATH": os.pathsep.join(str(ROOT / p) for p in ("engine", "server", ".")),
         "NUMBA_CACHE_DIR": str(KERNELS),

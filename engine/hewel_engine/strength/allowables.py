@@ -6,7 +6,7 @@ RF = Π k_i / (I·γ). Factors on the weld act on Z_t and Z_s only; a shock mult
 from dataclasses import asdict, dataclass, replace
 from math import log10
 
-from scipy.stats import nct, norm
+from scipy.special import nctdtrit, ndtri
 
 from hewel_engine.errors import InputError
 from hewel_engine.materials import Material
@@ -141,7 +141,7 @@ def tolerance_factor(count: int, share: float = OF_PARTS, sure: float = SURE, fr
     if count < 1 or (count < 2 and freedom is None):
         raise InputError("bad_options", f"{count} readings have no scatter.", "Give at least two.")
     root = count**0.5
-    return float(nct.ppf(sure, count - 1 if freedom is None else freedom, norm.ppf(share) * root) / root)
+    return float(nctdtrit(count - 1 if freedom is None else freedom, ndtri(share) * root, sure) / root)
 
 
 def bound_share(count: int, scatter: float, prior: float = PRIOR_SCATTER, bars: float = PRIOR_BARS) -> float:

@@ -132,10 +132,11 @@ def _patched(places, cell_at, share, values, reach, fall, half, fewest, out):
                     w = share[cell] * np.exp(-square / (fall * fall))
                     found += 1
                     for a in range(4):
-                        for c in range(4):
-                            m[a, c] += w * row[a] * row[c]
+                        pull = w * row[a]
+                        for c in range(a, 4):
+                            m[a, c] += pull * row[c]
                         for c in range(6):
-                            b[a, c] += w * row[a] * values[cell, c]
+                            b[a, c] += pull * values[cell, c]
         if found == 0:
             out[p] = np.nan
             continue
@@ -144,8 +145,8 @@ def _patched(places, cell_at, share, values, reach, fall, half, fewest, out):
             out[p, c] = b[0, c] / weight
         if found >= fewest:
             for a in range(4):
-                for c in range(4):
-                    m[a, c] /= weight
+                for c in range(a, 4):
+                    m[a, c] = m[c, a] = m[a, c] / weight
                 for c in range(6):
                     b[a, c] /= weight
             _solve4(m, b, out[p])

@@ -21,13 +21,13 @@ export function Workspace() {
     <div className="grid h-full min-h-0 grid-cols-[146px_minmax(0,1fr)] max-sm:flex max-sm:flex-col">
       <nav
         ref={rail}
-        className="overflow-y-auto border-r border-ink bg-rail py-3 max-sm:flex max-sm:shrink-0 max-sm:overflow-x-auto max-sm:border-r-0 max-sm:border-b max-sm:py-0"
+        className="overflow-y-auto border-r border-ink bg-rail py-2 max-sm:flex max-sm:shrink-0 max-sm:overflow-x-auto max-sm:border-r-0 max-sm:border-b max-sm:py-0"
         aria-label="Stages"
       >
         <Stages id={partId} />
         <Link
           to="/"
-          className="mt-4 block px-4 max-sm:order-first max-sm:mt-0 max-sm:shrink-0 max-sm:self-center text-second hover:text-ink hover:underline"
+          className="mt-3 block px-4 max-sm:order-first max-sm:mt-0 max-sm:shrink-0 max-sm:self-center text-second hover:text-ink hover:underline"
         >
           ← all parts
         </Link>
@@ -77,16 +77,17 @@ function Stages({ id }: { id: string }) {
   const { data } = useStages(part);
   return STAGES.map(({ key, name }) => {
     const now = data?.find((row) => row.key === key);
-    return <Stage key={key} to={key} id={id} name={name} state={now?.state ?? "empty"} line={now?.line ?? " "} />;
+    return <Stage key={key} to={key} id={id} name={name} state={now?.state ?? "empty"} line={now?.line ?? ""} />;
   });
 }
 
+/** As high as two lines, whatever is known yet: nobody who is about to press one presses another. */
 function Stage({ to, id, name, state, line }: { to: StageKey; id: string; name: string; state: State; line: string }) {
   return (
     <Link
       to={`/parts/$partId/${to}`}
       params={{ partId: id }}
-      className="flex gap-2 border-l-4 border-transparent px-3 py-2 hover:bg-paper max-sm:shrink-0 max-sm:border-b-4 max-sm:border-l-0"
+      className="flex gap-2 border-l-4 border-transparent px-3 py-2 hover:bg-paper max-sm:shrink-0 max-sm:border-b-4 max-sm:border-l-0 sm:min-h-[55px] sm:pt-1.5 sm:pb-0"
       activeProps={{ className: "!border-ink bg-paper", "aria-current": "page" }}
     >
       <span className="pt-1">
@@ -95,7 +96,8 @@ function Stage({ to, id, name, state, line }: { to: StageKey; id: string; name: 
       <span>
         <span className="block font-bold">{name}</span>
         <span
-          className={`narrow block leading-tight max-sm:hidden ${state === "fails" ? "font-semibold text-crown" : "text-second"}`}
+          title={line}
+          className={`narrow line-clamp-2 leading-tight max-sm:hidden ${state === "fails" ? "font-semibold text-crown" : "text-second"}`}
         >
           {line}
         </span>
