@@ -27,9 +27,12 @@ of the arc falls short.
 def grown(plan: CrossSection, by: float) -> CrossSection:
     """All points within ``by`` of the region (or, where negative, deeper inside it than that)."""
     way = 1.0 if by > 0 else -1.0
-    if abs(by) < HAIR or all(_sharpest(loop, way) < GENTLE for loop in plan.to_polygons()):
-        return mitred(plan, by)
-    return plan.offset(by, JoinType.Round, 2.0, ROUND)
+    return moved(plan, by, abs(by) < HAIR or all(_sharpest(loop, way) < GENTLE for loop in plan.to_polygons()))
+
+
+def moved(plan: CrossSection, by: float, gentle: bool) -> CrossSection:
+    """The same of a region of which it is known whether all its corners that open are ``gentle``."""
+    return mitred(plan, by) if gentle else plan.offset(by, JoinType.Round, 2.0, ROUND)
 
 
 @njit(cache=True, nogil=True)
@@ -47,6 +50,20 @@ def _sharpest(loop, way):
     most = 0.0
     for i in range(len(loop)):
         most = max(most, way * turn_at(loop, i))
+    return most
+
+
+@njit(cache=True, nogil=True)
+def sharpest(xy, starts, groups):
+    """(2, g) radians: the same to the left and to the right, of all loops of each group; loops ``starts`` (l + 1,) in
+    ``xy`` (p, 2), groups (g + 1,) in those.
+    """
+    most = np.zeros((2, len(groups) - 1))
+    for g in range(len(groups) - 1):
+        for loop in range(groups[g], groups[g + 1]):
+            points = xy[starts[loop] : starts[loop + 1]]
+            for side in range(2):
+                most[side, g] = max(most[side, g], _sharpest(points, 1.0 - 2.0 * side))
     return most
 
 

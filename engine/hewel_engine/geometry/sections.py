@@ -16,7 +16,7 @@ from numba import njit
 
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.plans import enclosed
+from hewel_engine.geometry.plans import GENTLE, HAIR, enclosed, moved, sharpest
 from hewel_engine.processes import layers_below
 
 LEVEL = 1e-5
@@ -358,6 +358,16 @@ class Plans(Sequence[CrossSection]):
             at = self._starts[self._layers[first] : self._layers[first + 1] + 1]
             self._made[first] = enclosed([self._xy[i:j] for i, j in pairwise(at)])
         return self._made[first]
+
+    def grown(self, k: int, by: float) -> CrossSection:
+        """A layer's region as :func:`plans.grown` has it; how sharp corners are is looked at for all layers at once."""
+        sharp = self._sharpest[int(by < 0), self._like[k]]
+        return moved(self[k], by, abs(by) < HAIR or sharp < GENTLE)
+
+    @cached_property
+    def _sharpest(self) -> Array:
+        """(2, count) radians."""
+        return sharpest(self._xy, self._starts, self._layers)
 
 
 @dataclass(frozen=True, eq=False)

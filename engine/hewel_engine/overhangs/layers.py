@@ -148,7 +148,7 @@ def hanging(stack: LayerStack, process: Process, beyond: np.ndarray) -> list[Han
         if not wanted[k] or here is below:
             continue
         fresh = [c for c in afloat if (c ^ below).is_empty()]
-        reached = grown(below, step)
+        reached = plans.grown(k - 1, step)
         out = here - reached
         for start in fresh:
             out -= start

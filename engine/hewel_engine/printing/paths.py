@@ -14,7 +14,7 @@ from manifold3d import CrossSection
 from numba import njit
 
 from hewel_engine.geometry.mesh import Array
-from hewel_engine.geometry.plans import after_inset, grown, length, mitred, turn_at
+from hewel_engine.geometry.plans import after_inset, length, mitred, turn_at
 from hewel_engine.geometry.sections import LayerStack
 from hewel_engine.processes import Process
 from hewel_engine.walls.drawn import perimeters
@@ -97,14 +97,14 @@ def _area_after_first_line(outline: float, area: float, core: float, shell: floa
 
 def layer_paths(stack: LayerStack, process: Process) -> Paths:
     """The lines of every layer of one copy."""
-    plans, shell = list(stack.smoothed(FINE)), process.shell
-    skin = process.top_bottom
+    regions, shell = stack.smoothed(FINE), process.shell
+    plans, skin = list(regions), process.top_bottom
     covers = _common(plans, skin) if skin else []
     core, known = CrossSection(), {}
     out = np.zeros((4, stack.count))
     for k, plan in enumerate(plans):
         if k == 0 or plan is not plans[k - 1]:
-            core, known = grown(plan, -shell), {}
+            core, known = regions.grown(k, -shell), {}
         near, bare = _bare(k, plan, core, covers, skin, stack.count)
         if near not in known:
             known[near] = _laid(plan, core, float(bare().area()), shell, process)
@@ -127,13 +127,13 @@ def _bare(k: int, plan, core, covers: list[CrossSection], skin: int, count: int)
 
 def layer_cores(stack: LayerStack, process: Process) -> list[CrossSection]:
     """What every layer fills sparsely: inside the perimeters, and away from skins. Like layers share one object."""
-    plans, shell = list(stack.smoothed(FINE)), process.shell
-    skin = process.top_bottom
+    regions, shell = stack.smoothed(FINE), process.shell
+    plans, skin = list(regions), process.top_bottom
     covers = _common(plans, skin) if skin else []
     inside, known, out = CrossSection(), {}, []
     for k, plan in enumerate(plans):
         if k == 0 or plan is not plans[k - 1]:
-            inside, known = grown(plan, -shell), {}
+            inside, known = regions.grown(k, -shell), {}
         near, bare = _bare(k, plan, inside, covers, skin, stack.count)
         if near not in known:
             closed = bare()
