@@ -78,6 +78,13 @@ def test_the_environment_carries_no_other_databases_settings(monkeypatch, tmp_pa
     assert env["HEWEL_DATABASE"] == "host=127.0.0.1 dbname=x"
 
 
+def test_what_python_compiled_is_kept_by_everything_that_is_started(monkeypatch, tmp_path):
+    monkeypatch.setenv("PYTHONDONTWRITEBYTECODE", "1")
+    kept = "import sys; print(sys.dont_write_bytecode)"
+    told = subprocess.run([sys.executable, "-c", kept], env=places.environment(tmp_path), capture_output=True, text=True)
+    assert told.stdout.strip() == "False"
+
+
 def test_a_failing_command_shows_its_last_words(capsys):
     with pytest.raises(SystemExit) as caught:
         places.run([sys.executable, "-c", "print('the reason'); raise SystemExit(3)"])
