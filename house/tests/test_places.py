@@ -81,7 +81,9 @@ def test_the_environment_carries_no_other_databases_settings(monkeypatch, tmp_pa
 def test_what_python_compiled_is_kept_by_everything_that_is_started(monkeypatch, tmp_path):
     monkeypatch.setenv("PYTHONDONTWRITEBYTECODE", "1")
     kept = "import sys; print(sys.dont_write_bytecode)"
-    told = subprocess.run([sys.executable, "-c", kept], env=places.environment(tmp_path), capture_output=True, text=True)
+    told = subprocess.run(
+        [sys.executable, "-c", kept], env=places.environment(tmp_path), capture_output=True, text=True
+    )
     assert told.stdout.strip() == "False"
 
 
