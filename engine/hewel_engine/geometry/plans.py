@@ -54,7 +54,7 @@ def _sharpest(loop, way):
 
 
 @njit(cache=True, nogil=True)
-def sharpest(xy, starts, groups):
+def sharpest(xy: Array, starts: np.ndarray, groups: np.ndarray) -> Array:
     """(2, g) radians: the same to the left and to the right, of all loops of each group; loops ``starts`` (l + 1,) in
     ``xy`` (p, 2), groups (g + 1,) in those.
     """
