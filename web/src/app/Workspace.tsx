@@ -87,7 +87,7 @@ function Stage({ to, id, name, state, line }: { to: StageKey; id: string; name: 
     <Link
       to={`/parts/$partId/${to}`}
       params={{ partId: id }}
-      className="flex gap-2 border-l-4 border-transparent px-3 py-2 hover:bg-paper max-sm:shrink-0 max-sm:border-b-4 max-sm:border-l-0 sm:min-h-[55px] sm:pt-1 sm:pb-0"
+      className="flex gap-2 border-l-4 border-transparent px-3 py-2 hover:bg-paper max-sm:shrink-0 max-sm:border-b-4 max-sm:border-l-0 sm:min-h-[57px] sm:pt-1 sm:pb-0"
       activeProps={{ className: "!border-ink bg-paper", "aria-current": "page" }}
     >
       <span className="pt-1">
