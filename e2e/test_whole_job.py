@@ -237,6 +237,7 @@ def printed(page, client, address) -> None:
     act(page, "1 good, taken off")
     wait(page, lambda d: "1 good" in text(d, "traveller"))
     page.get(here)
+    see(page, "[data-testid=chosen-batch]")  # a key pressed before is lost
 
 
 def tried(page) -> None:
