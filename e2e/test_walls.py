@@ -40,7 +40,7 @@ def bushing(address, tmp_path_factory):
         page.find_element(By.CSS_SELECTOR, "[data-testid=loads-file]").send_keys(str(loads))
         see(page, "[data-case='push']")
         page.refresh()  # what was measured before the loads were written is told as such with the first answer
-        see(page, "[data-case='push']")
+        see(page, "canvas")
         press(page, "g")
         see(page, "[data-testid=gauge-strip] [data-bar]", 300)
         again = "//button[text()='Measure walls again']"
