@@ -77,10 +77,10 @@ def batch(d, client: Client) -> None:
 def week(d, address: str) -> None:
     """The demo's orders, told as a plan; one plate prints. Its traveller as a phone shows it."""
     d.get(address + "week")
-    label = see(d, "[data-testid=plate-run]")
+    see(d, "[data-testid=plate-run]")
     for button in d.find_elements(By.XPATH, "//button[text()='Take this plan']"):
         button.click()
-    label.send_keys(Keys.ENTER)
+    see(d, "[data-testid=plate-run]").send_keys(Keys.ENTER)
     wait(d, lambda d: d.find_elements(By.XPATH, "//button[text()='Start now']"))[0].click()
     see(d, "[data-testid=plate-run][data-state=printing]", 60)
     time.sleep(40)

@@ -40,7 +40,7 @@ def main() -> int:
     serve = verbs.add_parser("serve", help="run it for others, behind a proxy that speaks TLS; see docs/operations.md")
     serve.add_argument("--listen", default="127.0.0.1:8400", metavar="ADDRESS:PORT", help="default: %(default)s")
     test = verbs.add_parser("test", help="every check and every test, the browser's too")
-    test.add_argument("only", nargs="*", help="groups by name, e2e for one (default: all)")
+    test.add_argument("only", nargs="*", help="groups to run, as CONTRIBUTING.md names them (default: all)")
     test.add_argument("--thorough", action="store_true", help="all the bodies made by chance, not every fifth")
     verbs.add_parser("bench", help="the sums timed against general libraries")
     engine = verbs.add_parser("engine", help="the engine's command line", add_help=False)

@@ -24,15 +24,15 @@ of the arc falls short.
 """
 
 
-def grown(plan: CrossSection, by: float) -> CrossSection:
-    """All points within ``by`` of the region (or, where negative, deeper inside it than that)."""
-    way = 1.0 if by > 0 else -1.0
-    return moved(plan, by, abs(by) < HAIR or all(_sharpest(loop, way) < GENTLE for loop in plan.to_polygons()))
-
-
-def moved(plan: CrossSection, by: float, gentle: bool) -> CrossSection:
-    """The same of a region of which it is known whether all its corners that open are ``gentle``."""
-    return mitred(plan, by) if gentle else plan.offset(by, JoinType.Round, 2.0, ROUND)
+def grown(plan: CrossSection, by: float, sharp: float | None = None) -> CrossSection:
+    """All points within ``by`` of the region (or, where negative, deeper inside it than that); ``sharp`` radians is by
+    how much the sharpest of its corners that open turns, where that is known already.
+    """
+    if abs(by) < HAIR:
+        return mitred(plan, by)
+    if sharp is None:
+        sharp = max((_sharpest(loop, 1.0 if by > 0 else -1.0) for loop in plan.to_polygons()), default=0.0)
+    return mitred(plan, by) if sharp < GENTLE else plan.offset(by, JoinType.Round, 2.0, ROUND)
 
 
 @njit(cache=True, nogil=True)

@@ -16,7 +16,7 @@ from numba import njit
 
 from hewel_engine.geometry.frames import upright
 from hewel_engine.geometry.mesh import Array, Mesh
-from hewel_engine.geometry.plans import GENTLE, HAIR, enclosed, moved, sharpest
+from hewel_engine.geometry.plans import enclosed, grown, sharpest
 from hewel_engine.processes import layers_below
 
 LEVEL = 1e-5
@@ -361,8 +361,7 @@ class Plans(Sequence[CrossSection]):
 
     def grown(self, k: int, by: float) -> CrossSection:
         """A layer's region as :func:`plans.grown` has it; how sharp corners are is looked at for all layers at once."""
-        sharp = self._sharpest[int(by < 0), self._like[k]]
-        return moved(self[k], by, abs(by) < HAIR or sharp < GENTLE)
+        return grown(self[k], by, self._sharpest[int(by < 0), self._like[k]])
 
     @cached_property
     def _sharpest(self) -> Array:
