@@ -9,6 +9,7 @@ from selenium import webdriver
 from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 WIDTH, HEIGHT = 1280, 800
@@ -30,8 +31,30 @@ SWITCHES = [
 ]
 
 
+SHOWN = """
+const e = arguments[0];
+const listed = e instanceof HTMLOptionElement;
+if (!listed && !e.checkVisibility({ visibilityProperty: true, opacityProperty: true })) return '';
+const words = listed || e instanceof SVGElement ? e.textContent : e.innerText;
+return words.replace(/[\\t\\u00a0 ]+/g, ' ').replace(/ ?\\n\\s*/g, '\\n').trim();
+"""
+"""The words of an element as they are shown, put together by the page itself; of what a list offers, folded or not."""
+
+
+class Element(WebElement):
+    """One whose words come from the page: the driver's own way to them walks all that lies within, which for a whole
+    page takes a hundred times as long, and journeys read it over and over while they wait.
+    """
+
+    @property
+    def text(self) -> str:
+        return self.parent.execute_script(SHOWN, self)
+
+
 class Patient(webdriver.Chrome):
     """Looks for one element until it is there, as a person would who is told to press a button."""
+
+    _web_element_cls = Element
 
     def __init__(self, *words, **more):
         super().__init__(*words, **more)

@@ -132,7 +132,8 @@ def test_a_guessed_unit_is_asked_for_before_anything_is_settled(page):
     page.find_element(By.XPATH, "//nav//span[text()='Part']").click()
     read(page, "read as inches (60 mm)")
     nav = lambda: page.find_element(By.TAG_NAME, "nav").text
-    assert "say its unit" in nav() and "60.0 mm" in see(page, "[data-testid=unit-asked]").text
+    wait(page, lambda d: "say its unit" in nav())
+    assert "60.0 mm" in see(page, "[data-testid=unit-asked]").text
     page.find_element(By.XPATH, "//*[@data-testid='unit-asked']//button[contains(., 'as it was read')]").click()
     wait(page, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-testid=unit-asked]"))
     wait(page, lambda d: "1 mended or guessed" in nav())
