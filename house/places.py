@@ -151,12 +151,12 @@ def held(lock: Path, busy: str, wait: bool = False) -> Iterator[None]:
 
 
 def digest_of(*paths: Path) -> str:
-    """Of the names and contents of files and of all files below folders."""
+    """Of the names and contents of files and of all files below folders, without what tools leave beside sources."""
     total = hashlib.sha256(sys.version.encode())
     for path in paths:
         files = sorted(p for p in path.rglob("*") if p.is_file()) if path.is_dir() else [path]
         for f in files:
-            if "__pycache__" not in f.parts:
+            if not any(name.startswith((".", "__pycache__")) for name in f.relative_to(path).parts):
                 total.update(str(f.relative_to(ROOT)).encode() + b"\0" + f.read_bytes())
     return total.hexdigest()
 

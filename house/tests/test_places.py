@@ -163,3 +163,18 @@ def test_a_checkout_of_another_user_is_said_before_anything_is_set_up(monkeypatc
     monkeypatch.setattr(steps, "debian_packages", lambda *_: pytest.fail("something was set up"))
     with pytest.raises(SystemExit, match="belongs to another user"):
         steps.set_up()
+
+
+def test_what_tools_leave_beside_the_sources_changes_no_digest(tmp_path, monkeypatch):
+    monkeypatch.setattr(places, "ROOT", tmp_path)
+    source = tmp_path / "rooms" / "room.py"
+    source.parent.mkdir()
+    source.write_text("WALLS = 4\n")
+    before = places.digest_of(source.parent)
+    for left in (".pytest_cache/lastfailed", ".hypothesis/constants/1", "__pycache__/room.pyc"):
+        file = source.parent / left
+        file.parent.mkdir(parents=True)
+        file.write_text("left by a test")
+    assert places.digest_of(source.parent) == before
+    source.write_text("WALLS = 5\n")
+    assert places.digest_of(source.parent) != before
