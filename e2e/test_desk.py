@@ -41,9 +41,12 @@ def test_weights_sort_live_and_are_taken_back(page):
     wait(page, lambda d: d.find_elements(By.XPATH, "//button[@role='tab'][text()='weighted']"))[0].click()
     assert "of 1" in page.find_element(By.TAG_NAME, "body").text
     wait(page, lambda d: written(d)["curl"] == 0)
+    wait(page, lambda d: d.execute_script(RANKED_WITHOUT_CURL))  # rows read before may still be those of another weight
+    frames(page)
+    sorted_by_height = order(page)
     page.refresh()
     see(page, 'input[aria-label="Weight of height"]', 60)
-    wait(page, lambda d: lowest_first(d))
+    wait(page, lambda d: order(d) == sorted_by_height)
     while (there := written(page)) != UNWEIGHTED:
         press(page, "u")
         wait(page, lambda d, there=there: written(d) != there)
@@ -55,6 +58,11 @@ def test_weights_sort_live_and_are_taken_back(page):
 
 
 UNWEIGHTED = {"curl": None}
+RANKED_WITHOUT_CURL = """
+return performance.getEntriesByType('resource').some(
+  (e) => e.name.includes('/ranking?') && new URL(e.name).searchParams.get('curl') === '0');
+"""
+"""Whether the ranking by the last of the weights has come."""
 
 
 def written(page):
